@@ -1,0 +1,1 @@
+"""Metier: readings in, corrections out, and a logbook that knows which value is in force."""

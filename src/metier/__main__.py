@@ -1,0 +1,7 @@
+"""``python -m metier``."""
+
+import sys
+
+from metier.cli import main
+
+sys.exit(main())

@@ -1,0 +1,1 @@
+"""One module a command: options in, core and logbook asked, words out."""

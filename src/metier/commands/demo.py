@@ -1,0 +1,117 @@
+"""``metier demo``: the whole job on shipped data, with the real commands."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import shlex
+import subprocess
+import sys
+import textwrap
+from importlib.resources import files
+from typing import Any
+
+from metier.commands.options import Answer, Parser, command_parser
+from metier.core.refusal import Refusal
+from metier.demo.script import DATA, LOGBOOK, PROFILE, STEPS, Step
+from metier.show.sheet import WIDTH, colour_wanted
+
+_OWN_FILES = (LOGBOOK, f"{LOGBOOK}-wal", f"{LOGBOOK}-shm", PROFILE, *DATA)
+
+
+class DemoFailure(OSError):
+    """A command of the demo did not work here."""
+
+
+def parser() -> Parser:
+    """Return the parser of this command."""
+    parser = command_parser(
+        "demo",
+        "Do the whole job on made-up data with the real commands, in a folder of its own. What an\n"
+        "earlier demo left there is moved aside, not deleted. Your own logbook is not touched.",
+        "  metier demo --folder orrery",
+    )
+    parser.add_argument(
+        "--folder", metavar="DIR", default="metier-demo", help="where (metier-demo)"
+    )
+    return parser
+
+
+def run(options: argparse.Namespace) -> Answer:
+    """Run ``metier demo``."""
+    if options.logbook:
+        raise Refusal("--logbook: the demo keeps its own logbook, in its --folder")
+    folder = os.path.abspath(options.folder)
+    _prepare(folder, options.folder)
+    quiet: bool = options.json
+    if not quiet:
+        print("The orrery workshop calibrates printer heron for a roll of filament, fern-1.")
+        print(f"Everything happens in {options.folder}, with the real commands.")
+    done = [_do(step, folder, quiet) for step in STEPS]
+    payload = {
+        "folder": folder,
+        "logbook": os.path.join(folder, LOGBOOK),
+        "profile": os.path.join(folder, PROFILE),
+        "steps": done,
+    }
+    return Answer(payload, _closing(options.folder))
+
+
+def _prepare(folder: str, shown: str) -> None:
+    try:
+        os.makedirs(folder, exist_ok=True)
+        left = [name for name in _OWN_FILES if os.path.exists(os.path.join(folder, name))]
+        if left:
+            aside = _aside(folder)
+            os.mkdir(aside)
+            for name in left:
+                os.rename(os.path.join(folder, name), os.path.join(aside, name))
+        for name in DATA:
+            with open(os.path.join(folder, name), "xb") as file:
+                file.write(files("metier.demo").joinpath(name).read_bytes())
+    except OSError as error:
+        raise Refusal(f"--folder: cannot write in {shown}: {error.strerror}") from None
+
+
+def _aside(folder: str) -> str:
+    number = 1
+    while os.path.exists(os.path.join(folder, f"earlier-{number}")):
+        number += 1
+    return os.path.join(folder, f"earlier-{number}")
+
+
+def _do(step: Step, folder: str, quiet: bool) -> dict[str, Any]:
+    """Run one command as a user would, in a process of its own."""
+    command = shlex.join(["metier", *step.words])
+    if not quiet:
+        print(f"\n{textwrap.fill(step.why, WIDTH)}")
+        print(f"\033[1m$ {command}\033[0m" if colour_wanted() else f"$ {command}", flush=True)
+    finished = subprocess.run(
+        # -P: a file in the folder must not pass for a module.
+        [sys.executable, "-P", "-m", "metier", *step.words, *(["--json"] if quiet else [])],
+        cwd=folder,
+        env={**os.environ, "METIER_LOGBOOK": os.path.join(folder, LOGBOOK)},
+        stdout=subprocess.PIPE if quiet else None,
+        check=False,
+    )
+    if finished.returncode != 0:
+        raise DemoFailure(None, f"the demo stopped at: {command}")
+    if not quiet:
+        return {}
+    import json
+
+    return {"command": command, "why": step.why, "answer": json.loads(finished.stdout)}
+
+
+def _closing(folder: str) -> str:
+    return "\n".join(
+        [
+            "",
+            f"All of it is in {folder}:",
+            f"  {LOGBOOK}   the logbook; to go on with it yourself:",
+            f"    cd {shlex.quote(folder)} && export METIER_LOGBOOK=$PWD/{LOGBOOK}",
+            f"  {PROFILE}    the profile",
+            f"  {DATA[0]}, {DATA[1]}   the readings",
+            "Your own printer: metier alone shows the job in the order it is done.",
+        ]
+    )

@@ -1,0 +1,348 @@
+"""``metier esteps``: steps per mm from a marked or cut length of filament."""
+
+from __future__ import annotations
+
+import argparse
+from typing import Any
+
+from metier.commands.on_bench import InUse, OnBench, bench_phrase, on_bench, recording_line
+from metier.commands.options import (
+    Answer,
+    Parser,
+    Typed,
+    command_parser,
+    existing_logbook,
+    length,
+    positive,
+    reading_or_zero,
+    speed,
+    steps,
+    strand,
+)
+from metier.core import esteps
+from metier.core.instruments import figures
+from metier.core.refusal import Refusal
+from metier.logbook.trials import (
+    Conditions,
+    Outcome,
+    Reading,
+    Trial,
+    latest_on_printer,
+    record_trial,
+)
+from metier.show.figures import with_u95
+from metier.show.sheet import Sheet
+
+
+def parser() -> Parser:
+    """Return the parser of this command."""
+    parser = command_parser(
+        "esteps",
+        "Correct the e-steps (steps per mm of filament) from what really moved. Measure in one\n"
+        "of four ways; several values are several runs.",
+        "  metier esteps --asked 150 --mark 180 --left 35.1 34.8 35.4 --steps 412\n"
+        "  a pen mark 180 mm from the inlet, 150 mm asked for, 35.1 mm left in the first run",
+    )
+    ways = parser.add_argument_group("what was measured (one of these)")
+    ways.add_argument(
+        "--left",
+        nargs="+",
+        action="extend",
+        type=reading_or_zero,
+        metavar="MM",
+        help="pen mark to inlet after feeding; needs --mark",
+    )
+    ways.add_argument(
+        "--cut",
+        nargs="+",
+        action="extend",
+        type=strand,
+        metavar="MM",
+        help="length cut off at the open cold end; 98.4/98.7 is one strand measured twice",
+    )
+    ways.add_argument(
+        "--short",
+        nargs="+",
+        action="extend",
+        type=reading_or_zero,
+        metavar="MM",
+        help="mark set at exactly the asked length: how far it stopped short of the inlet",
+    )
+    ways.add_argument("--swallowed", action="store_true", help="the mark went in; needs --mark")
+    parser.add_argument(
+        "--asked", type=length, metavar="MM", help="length the printer was told to feed"
+    )
+    parser.add_argument(
+        "--mark", type=length, metavar="MM", help="pen mark to inlet before feeding"
+    )
+    parser.add_argument("--steps", type=steps, metavar="S", help="e-steps in the printer meanwhile")
+    parser.add_argument(
+        "--instrument", choices=("calipers", "ruler"), default="calipers", help="(calipers)"
+    )
+    parser.add_argument(
+        "--through",
+        choices=("nozzle", "open"),
+        help="fed through the hot nozzle, or from the open cold end",
+    )
+    parser.add_argument("--feed-rate", type=speed, metavar="MM/S", help="how fast it was fed")
+    parser.add_argument(
+        "--full-steps", type=positive, metavar="N", help="a motor turn, for firmware that"
+    )
+    parser.add_argument("--microsteps", type=positive, metavar="N", help="stores mm per motor turn")
+    return parser
+
+
+def run(options: argparse.Namespace) -> Answer:
+    """Run ``metier esteps``."""
+    way = _way(options)
+    with existing_logbook(options) as book:
+        here = on_bench(book)
+        before = latest_on_printer(book, here.setup.printer, "esteps") if here.setup else None
+        used = here.in_use("esteps", options.steps, "--steps")
+        asked_mm, mark_mm, taken = _lengths(options, way, before)
+        finding = _find(options, way, asked_mm, mark_mm, used.value, here.writing.decimals)
+        notes = (*used.notes, *_condition_notes(options, way, before), *finding.notes)
+        payload = _payload(finding, notes)
+        number = None
+        if here.setup:
+            settings = {"way": way, "asked_mm": asked_mm, "mark_mm": mark_mm, "steps": used.value}
+            number = record_trial(
+                book,
+                here.setup,
+                "esteps",
+                settings=settings,
+                conditions=Conditions(
+                    feed_rate_mm_s=options.feed_rate,
+                    through=_through(options, way),
+                    instrument=options.instrument,
+                ),
+                readings=_readings(options, way),
+                findings=payload,
+                verdict=finding.verdict.name,
+                outcomes=[
+                    Outcome(
+                        "esteps",
+                        used.value,
+                        finding.steps_new,
+                        finding.steps_new_u95,
+                        finding.steps_to_type,
+                    )
+                ],
+            )
+        turn = _mm_per_turn(options, here, finding)
+        payload = {"trial": number, **payload, "mm_per_turn": turn}
+        return Answer(
+            payload, _sheet(options, way, here, used, mark_mm, taken, finding, notes, number, turn)
+        )
+
+
+def _way(options: argparse.Namespace) -> str:
+    ways = [way for way in ("left", "cut", "short", "swallowed") if getattr(options, way)]
+    if len(ways) > 1:
+        raise Refusal(
+            f"--{ways[0]} and --{ways[1]} are two ways of measuring: give one trial at a time"
+        )
+    if not ways:
+        raise Refusal("no readings: give --left, --cut, --short or --swallowed")
+    way = ways[0]
+    if way in ("cut", "short") and options.mark is not None:
+        raise Refusal(f"--mark does not go with --{way}: it belongs to --left and --swallowed")
+    if way == "cut" and options.through == "nozzle":
+        raise Refusal(
+            "--cut is measured at the open cold end: it does not go with --through nozzle"
+        )
+    return way
+
+
+def _lengths(
+    options: argparse.Namespace, way: str, before: Trial | None
+) -> tuple[float, float | None, tuple[str, ...]]:
+    """Return asked and mark, and which of them came from the trial before."""
+    asked_mm, mark_mm, taken = options.asked, options.mark, []
+    settings = before.settings if before else {}
+    if asked_mm is None and settings.get("asked_mm"):
+        asked_mm = settings["asked_mm"]
+        taken.append("asked")
+    if mark_mm is None and way in ("left", "swallowed") and settings.get("mark_mm"):
+        mark_mm = settings["mark_mm"]
+        taken.append("mark")
+    if asked_mm is None:
+        raise Refusal("--asked is needed: the length the printer was told to feed, in mm")
+    if mark_mm is None and way in ("left", "swallowed"):
+        raise Refusal("--mark is needed: how far from the inlet the pen mark was, in mm")
+    remark = f"{' and '.join(taken)} as in trial {before.number}" if taken and before else ""
+    return asked_mm, mark_mm, (remark,) if remark else ()
+
+
+def _find(
+    options: argparse.Namespace,
+    way: str,
+    asked_mm: float,
+    mark_mm: float | None,
+    steps_now: float,
+    decimals: int,
+) -> esteps.EstepsFinding:
+    if way == "swallowed":
+        assert mark_mm is not None
+        return esteps.swallowed(mark_mm=mark_mm, asked_mm=asked_mm, steps_now=steps_now)
+    common: dict[str, Any] = {
+        "asked_mm": asked_mm,
+        "steps_now": steps_now,
+        "instrument": figures(options.instrument, "cut" if way == "cut" else "mark"),
+        "decimals": decimals,
+    }
+    if way == "cut":
+        return esteps.from_cut([[one.value_mm for one in piece] for piece in options.cut], **common)
+    values: list[Typed] = getattr(options, way)
+    runs_mm = [one.value_mm for one in values]
+    if way == "short":
+        return esteps.from_gauge(runs_mm, **common)
+    assert mark_mm is not None
+    return esteps.from_mark(runs_mm, mark_mm=mark_mm, **common)
+
+
+def _through(options: argparse.Namespace, way: str) -> Any:
+    return "open" if way == "cut" else options.through
+
+
+def _condition_notes(options: argparse.Namespace, way: str, before: Trial | None) -> list[str]:
+    notes = []
+    through = _through(options, way)
+    if through is None:
+        notes.append(
+            "not said how it was fed: --through nozzle (hot, back pressure joins in) or open"
+        )
+    elif before and before.conditions.through not in (None, through):
+        notes.append(
+            f"trial {before.number} was fed through the {_path(before.conditions.through)}, this "
+            f"one through the {_path(through)}: back pressure differs, the two do not compare"
+        )
+    return notes
+
+
+def _path(through: str | None) -> str:
+    return "hot nozzle" if through == "nozzle" else "open cold end"
+
+
+def _mm_per_turn(
+    options: argparse.Namespace, here: OnBench, finding: esteps.EstepsFinding
+) -> float | None:
+    printer = here.bench.printer
+    full = options.full_steps or (printer and printer.full_steps)
+    micro = options.microsteps or (printer and printer.microsteps)
+    if bool(options.full_steps) != bool(options.microsteps) and not (full and micro):
+        raise Refusal("--full-steps and --microsteps go together")
+    if not (full and micro and finding.steps_to_type):
+        return None
+    return esteps.mm_per_turn(full, micro, finding.steps_to_type)
+
+
+def _readings(options: argparse.Namespace, way: str) -> list[Reading]:
+    if way == "swallowed":
+        return []
+    if way == "cut":
+        return [
+            Reading(f"strand {run}", one.value_mm, one.text)
+            for run, piece in enumerate(options.cut, 1)
+            for one in piece
+        ]
+    return [
+        Reading(f"run {run}", one.value_mm, one.text)
+        for run, one in enumerate(getattr(options, way), 1)
+    ]
+
+
+def _payload(finding: esteps.EstepsFinding, notes: tuple[str, ...]) -> dict[str, Any]:
+    moved, change = finding.moved, finding.change
+    return {
+        "moved_mm": moved and moved.value,
+        "moved_u95_mm": moved and moved.u95,
+        "asked_mm": finding.asked_mm,
+        "steps_now": finding.steps_now,
+        "steps_new": finding.steps_new,
+        "steps_new_u95": finding.steps_new_u95,
+        "steps_below": finding.steps_below,
+        "steps_to_type": finding.steps_to_type,
+        "change_percent": None if change is None else 100 * change,
+        "verdict": finding.verdict.name,
+        "reason": finding.verdict.reason,
+        "remedies": list(finding.verdict.remedies),
+        "notes": list(notes),
+    }
+
+
+def _sheet(
+    options: argparse.Namespace,
+    way: str,
+    here: OnBench,
+    used: InUse,
+    mark_mm: float | None,
+    taken: tuple[str, ...],
+    finding: esteps.EstepsFinding,
+    notes: tuple[str, ...],
+    number: int | None,
+    turn: float | None,
+) -> str:
+    title = f"E-steps: {bench_phrase(here.setup)}, trial {number}" if here.setup else "E-steps"
+    sheet = Sheet(title)
+    decimals = here.writing.decimals
+    sheet.row("steps now", f"{used.value:.{decimals}f} steps/mm", used.source)
+    how = [f"mark at {mark_mm:g} mm"] if mark_mm is not None else []
+    through = _through(options, way)
+    how += [f"through the {_path(through)}"] if through else []
+    sheet.row("asked", f"{finding.asked_mm:g} mm", ", ".join([*how, *taken]))
+    moved = finding.moved
+    if moved is not None and finding.steps_new is not None:
+        runs = f"{moved.n} run{'s' if moved.n > 1 else ''}, {options.instrument}"
+        sheet.row("moved", f"{with_u95(moved.value, moved.u95)} mm", runs)
+        sheet.row(
+            "new steps",
+            f"{with_u95(finding.steps_new, finding.steps_new_u95)} steps/mm",
+            f"{100 * (finding.change or 0):+.2f} %",
+        )
+    else:
+        sheet.row(
+            "new steps",
+            f"below {finding.steps_below:.{decimals}f} steps/mm",
+            "a bound, not a value",
+        )
+    sheet.verdict(finding.verdict.name, finding.verdict.reason)
+    for remedy in finding.verdict.remedies:
+        sheet.note(remedy, "settle by" if finding.verdict.name == "unclear" else "look at")
+    for note in notes:
+        sheet.note(note)
+    _what_to_do(sheet, finding, decimals, number)
+    if turn is not None:
+        sheet.lines(f"  As mm per motor turn, where the firmware stores that: {turn:.5f}")
+    closing = recording_line(number, here.bench)
+    if closing:
+        sheet.lines(closing)
+    return sheet.text()
+
+
+def _what_to_do(
+    sheet: Sheet, finding: esteps.EstepsFinding, decimals: int, number: int | None
+) -> None:
+    value = finding.steps_to_type
+    name = finding.verdict.name
+    if name == "correct" and value is not None:
+        text = f"{value:.{decimals}f}"
+        sheet.act("type", f"{text} steps/mm", "the e-steps, in the printer")
+        sheet.lines(
+            "  At the printer's console (a menu entry for e-steps does as well):",
+            f"    M92 E{text:<10} set it",
+            "    M500           store it, or it is lost at power-off",
+            "    M92            read it back",
+        )
+        said = f"metier entered esteps {value:g}, then " if number else ""
+        sheet.lines(f"Next: {said}feed and measure once more at the new value.")
+    elif name == "keep":
+        sheet.act("leave", f"{finding.steps_now:.{decimals}f} steps/mm", "nothing to type")
+        sheet.lines("Next: flow. Print a hollow cube and measure its walls: metier flow")
+    elif name == "unclear":
+        sheet.act(
+            "leave", f"{finding.steps_now:.{decimals}f} steps/mm", "for now: nothing to type yet"
+        )
+    else:
+        sheet.gap()
+        sheet.lines("Type nothing yet: look at the above, then measure again.")

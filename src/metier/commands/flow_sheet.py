@@ -1,0 +1,106 @@
+"""The sheet that ``metier flow`` prints."""
+
+from __future__ import annotations
+
+from metier.commands.on_bench import InUse, OnBench, bench_phrase, recording_line
+from metier.core.bead import LINE_MODELS
+from metier.core.cube import Cube
+from metier.core.flow import FlowFinding
+from metier.logbook.trials import Reading
+from metier.show.figures import with_u95
+from metier.show.sheet import Sheet
+from metier.show.values import value_text
+
+
+def flow_sheet(
+    here: OnBench,
+    used: InUse,
+    cube: Cube,
+    taken: str,
+    finding: FlowFinding,
+    notes: tuple[str, ...],
+    number: int | None,
+    readings: list[Reading],
+) -> str:
+    """Return a flow trial in words."""
+    wall, target_mm, writing = finding.wall, finding.target_mm, here.writing
+    sheet = Sheet(f"Flow: {bench_phrase(here.setup)}, trial {number}" if here.setup else "Flow")
+    sheet.row("flow now", value_text("flow", finding.flow_now, writing), used.source)
+    sheet.row(
+        "line",
+        f"{cube.width_mm:g} wide, {cube.layer_mm:g} high",
+        _walls(cube) + (taken and f"; {taken}"),
+    )
+    sheet.row("wall", f"{with_u95(wall.value, wall.u95)} mm", _counted(readings))
+    model = "as aimed at" if cube.aim_mm is not None else f"by the {cube.line_model} line model"
+    sheet.row("should be", f"{target_mm:.3f} mm", model)
+    off_mm = wall.value - target_mm
+    sheet.row("off by", f"{off_mm:+.3f} mm", f"{100 * off_mm / target_mm:+.1f} %")
+    other = (
+        f"bead rule; the plain ratio gives {100 * finding.flow_plain:.1f} %"
+        if finding.rule == "bead"
+        else "plain ratio"
+    )
+    sheet.row(
+        "new flow", f"{with_u95(100 * finding.flow_new, 100 * finding.flow_new_u95)} %", other
+    )
+    sheet.verdict(finding.verdict.name, finding.verdict.reason)
+    for remedy in finding.verdict.remedies:
+        sheet.note(remedy, "settle by" if finding.verdict.name == "unclear" else "look at")
+    for note in notes:
+        sheet.note(note)
+    _what_to_do(sheet, here, finding)
+    if cube.aim_mm is None:
+        sheet.lines(*_other_models(cube, finding))
+    for line in _next(finding, number), recording_line(number, here.bench):
+        if line:
+            sheet.lines(line)
+    return sheet.text()
+
+
+def _walls(cube: Cube) -> str:
+    return "1 line a wall" if cube.walls == 1 else f"{cube.walls} lines a wall"
+
+
+def _counted(readings: list[Reading]) -> str:
+    count, sides = len(readings), len({reading.side for reading in readings})
+    text = f"{count} reading{'s' if count > 1 else ''}"
+    return text + (f" on {sides} sides" if sides > 1 else "")
+
+
+def _other_models(cube: Cube, finding: FlowFinding) -> list[str]:
+    """Say what the wall would have to be, did the slicer dose its lines in another way."""
+    lines = []
+    for model in LINE_MODELS:
+        if model != cube.line_model:
+            target_mm = getattr(finding.targets_mm, model)
+            ratio = getattr(finding.flow_under, model)
+            lines.append(f"{model} {target_mm:.3f} mm (flow {100 * ratio:.0f} %)")
+    return [f"  Other line models want a wall of: {', '.join(lines)}."]
+
+
+def _what_to_do(sheet: Sheet, here: OnBench, finding: FlowFinding) -> None:
+    name, value = finding.verdict.name, finding.flow_to_type
+    spool = here.setup.spool.name if here.setup else "this filament"
+    if name == "correct" and value is not None:
+        sheet.act(
+            "type", value_text("flow", value, here.writing), f"the flow of {spool}, in the slicer"
+        )
+    elif name == "keep":
+        sheet.act("leave", value_text("flow", finding.flow_now, here.writing), "nothing to type")
+    elif name == "unclear":
+        leave = value_text("flow", finding.flow_now, here.writing)
+        sheet.act("leave", leave, "for now: nothing to type yet")
+    else:
+        sheet.gap()
+        sheet.lines("Type nothing yet: look at the above, then print and measure again.")
+
+
+def _next(finding: FlowFinding, number: int | None) -> str:
+    name, value = finding.verdict.name, finding.flow_to_type
+    if name == "correct" and value is not None:
+        said = f"metier entered flow {100 * value:g}, then " if number else ""
+        return f"Next: {said}slice, print and measure once more."
+    if name == "keep" and number:
+        return "Next: metier profile --card is the slip for printer and slicer."
+    return ""

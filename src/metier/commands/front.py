@@ -1,0 +1,59 @@
+"""What `metier` says without a command: the job in the order it is done."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+
+from metier.core.refusal import Refusal
+
+_MAP = """\
+Metier: readings off your calipers in, corrections for printer and slicer out.
+
+The job, in the order it is done:
+  1  set up      metier printer add heron --nozzle 0.5 --steps 412
+                 metier spool add fern-1 --material PLA
+                 metier bench --printer heron --spool fern-1 --temperature 210
+  2  e-steps     mark 180 mm, feed 150, measure what is left to the inlet:
+                 metier esteps --asked 150 --mark 180 --left 35.1 34.8 35.4
+                 metier entered esteps 426.5      once it is typed in and stored
+  3  flow        print a hollow cube, measure its walls:
+                 metier flow --width 0.5 --walls 1 --layer 0.2 --flow 100 \\
+                   --read 0.54 0.55 0.53 0.54
+                 metier entered flow 92           once it is typed in
+  4  the slip    metier profile --card            each value, and where to type it
+
+All commands:
+"""
+
+
+def answer(words: list[str], commands: Mapping[str, str]) -> str:
+    """Return the map of the job, or the version.
+
+    Raises:
+        Refusal: a command that there is not, with the nearest one.
+    """
+    asked = [word for word in words if word not in ("--help", "-h", "help", "--json")]
+    if asked == ["--version"]:
+        from importlib.metadata import version
+
+        return f"metier {version('metier')}"
+    if asked:
+        raise Refusal(_unknown(asked[0], commands))
+    if "--json" in words:
+        return json.dumps({"commands": dict(commands)})
+    listed = "\n".join(f"  {name:<9} {what}" for name, what in commands.items())
+    return (
+        f"{_MAP}{listed}\n\nmetier COMMAND --help explains one. New here? Start with: metier demo"
+    )
+
+
+def _unknown(word: str, commands: Mapping[str, str]) -> str:
+    import difflib
+
+    near = difflib.get_close_matches(word, commands, 1, 0.5)
+    shown = word if len(word) <= 40 and word.isprintable() else "that"
+    if word.startswith("-"):
+        return f"the command comes first, before {shown}: see metier --help"
+    hint = f"did you mean {near[0]}?" if near else "metier --help lists them"
+    return f"there is no command '{shown}': {hint}"

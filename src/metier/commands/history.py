@@ -1,0 +1,140 @@
+"""``metier history``: the trials so far, or one of them whole."""
+
+from __future__ import annotations
+
+import argparse
+from typing import Any
+
+from metier.commands.options import (
+    Answer,
+    Parser,
+    command_parser,
+    existing_logbook,
+    trial_number,
+)
+from metier.logbook.book import Logbook
+from metier.logbook.trials import Reading, Trial, count_trials, readings, trial, trials
+from metier.show.figures import short_date
+from metier.show.sheet import Sheet, table
+
+
+def parser() -> Parser:
+    """Return the parser of this command."""
+    parser = command_parser(
+        "history",
+        "List the newest trials, or show one whole with every reading.",
+        "  metier history --kind flow --limit 5\n  metier history 3",
+    )
+    parser.add_argument("number", nargs="?", type=trial_number, metavar="N", help="one trial")
+    parser.add_argument("--kind", choices=("esteps", "flow"), help="trials of one kind only")
+    parser.add_argument("--limit", type=trial_number, default=20, metavar="N", help="how many (20)")
+    return parser
+
+
+def run(options: argparse.Namespace) -> Answer:
+    """Run ``metier history``."""
+    with existing_logbook(options) as book:
+        if options.number is not None:
+            found = trial(book, options.number)
+            taken = readings(book, found.number)
+            return Answer({"trials": [_object(book, found)]}, _whole(found, taken))
+        listed = trials(book, test=options.kind, limit=options.limit)
+        count = count_trials(book, options.kind)
+        return Answer(
+            {"trials": [_object(book, one) for one in listed], "count": count},
+            _listed(listed, count) if listed else _none(options.kind),
+        )
+
+
+def _none(kind: str | None) -> str:
+    return f"No {kind} trials yet." if kind else "No trials yet: metier alone shows where to begin."
+
+
+def _listed(listed: list[Trial], count: int) -> str:
+    rows = [
+        (
+            str(one.number),
+            short_date(one.at),
+            one.test,
+            one.spool,
+            one.printer,
+            *_summary(one),
+            one.verdict or "" if one.state == "measured" else one.state,
+        )
+        for one in listed
+    ]
+    header = ("trial", "date", "test", "spool", "printer", "at", "measured", "off by", "new", "")
+    lines = table(header, rows, right=(0,))
+    if count > len(listed):
+        lines.append(f"{count - len(listed)} older ones: metier history --limit {count}")
+    lines.append("metier history N shows one whole.")
+    return "\n".join(lines)
+
+
+def _summary(one: Trial) -> tuple[str, str, str, str]:
+    """Return what the trial ran at, what was measured, how far off, and the new value."""
+    found = one.findings or {}
+    if one.test == "flow" and found:
+        off = found["wall_mm"] - found["target_mm"]
+        return (
+            f"{found['flow_now_percent']:g} %",
+            f"{found['wall_mm']:.3f} mm",
+            f"{100 * off / found['target_mm']:+.1f} %",
+            f"{found['flow_new_percent']:.1f} %",
+        )
+    if one.test == "esteps" and found:
+        moved, new = found["moved_mm"], found["steps_new"]
+        if moved is None:
+            return f"{found['steps_now']:g}", "swallowed", "", f"< {found['steps_below']:.1f}"
+        off = moved / found["asked_mm"] - 1
+        return f"{found['steps_now']:g}", f"{moved:.2f} mm", f"{100 * off:+.1f} %", f"{new:.2f}"
+    return "", "", "", ""
+
+
+def _whole(one: Trial, taken: list[Reading]) -> str:
+    state = "" if one.state == "measured" else f", {one.state}"
+    sheet = Sheet(f"Trial {one.number}: {one.test}, {short_date(one.at)}{state}")
+    heat = "" if one.temperature_c is None else f", {one.temperature_c:g} °C"
+    sheet.row("bench", f"{one.spool} on {one.printer} (nozzle {one.nozzle}{heat})")
+    for name, value in {**one.settings, **one.conditions._asdict()}.items():
+        if value is not None:
+            sheet.row(*_labelled(name, value))
+    sides: dict[str, list[str]] = {}
+    for reading in taken:
+        sides.setdefault(reading.side, []).append(reading.typed)
+    for side, typed in sides.items():
+        sheet.row(side or "readings", "  ".join(typed))
+    for name, value in (one.findings or {}).items():
+        if isinstance(value, int | float) and not name.endswith("u95_mm"):
+            sheet.row(*_labelled(name, value))
+    if one.verdict and one.findings:
+        sheet.verdict(one.verdict, one.findings["reason"])
+        for note in [*one.findings["remedies"], *one.findings["notes"]]:
+            sheet.note(note)
+    return sheet.text()
+
+
+_UNITS = {"mm_s": "mm/s", "mm": "mm", "percent": "%", "c": "°C"}
+
+
+def _labelled(name: str, value: Any) -> tuple[str, str]:
+    """Turn a key such as ``layer_mm`` and its value into a label and a value with its unit."""
+    if name == "flow":
+        return "flow", f"{100 * value:g} %"
+    if name == "accept":
+        return "accept", f"{100 * value[0]:+g} … {100 * value[1]:+g} %"
+    for ending, unit in _UNITS.items():
+        if name.endswith(f"_{ending}"):
+            label = name.removesuffix(f"_{ending}").replace("_", " ")
+            return label, f"{value:.6g} {unit}"
+    text = f"{value:.6g}" if isinstance(value, float) else str(value)
+    return name.replace("_", " "), text
+
+
+def _object(book: Logbook, one: Trial) -> dict[str, Any]:
+    taken = readings(book, one.number)
+    return {
+        **one._asdict(),
+        "conditions": one.conditions._asdict(),
+        "readings": [reading._asdict() for reading in taken],
+    }

@@ -1,0 +1,138 @@
+"""``metier nozzle``: nozzles by name, with the hot end each sits in."""
+
+from __future__ import annotations
+
+import argparse
+from typing import Any
+
+from metier.commands.options import (
+    Actions,
+    Answer,
+    Parser,
+    existing_logbook,
+    length,
+    logbook_to_write,
+    small_text,
+)
+from metier.core.dependence import upset_by
+from metier.core.refusal import Refusal
+from metier.logbook.book import Logbook
+from metier.logbook.machines import (
+    Nozzle,
+    add_nozzle,
+    mark_worn,
+    nozzle_named,
+    nozzles,
+    printer_by_id,
+    printer_named,
+    record_change,
+)
+from metier.show.sheet import Sheet, table
+
+
+def parser() -> Parser:
+    """Return the parser of this command."""
+    top = Parser("metier nozzle", "Nozzles: bore, material, and the hot end each sits in.")
+    actions = Actions(top)
+    add = actions.add(
+        "add",
+        "add a nozzle to a printer",
+        "  metier nozzle add heron-0.8 --printer heron --bore 0.8 --material brass",
+    )
+    add.add_argument("name", metavar="NAME")
+    add.add_argument("--printer", required=True, metavar="PRINTER")
+    add.add_argument("--bore", type=length, required=True, metavar="MM")
+    add.add_argument("--material", type=small_text, metavar="TEXT")
+    add.add_argument("--hot-end", type=small_text, metavar="TEXT")
+    actions.add("list", "list the nozzles", "  metier nozzle list")
+    for name, description in (
+        ("show", "show one nozzle"),
+        ("worn", "note that a nozzle is worn: what was measured with it becomes doubtful"),
+    ):
+        one = actions.add(name, description, f"  metier nozzle {name} heron-0.5")
+        one.add_argument("name", metavar="NAME")
+    return top
+
+
+def run(options: argparse.Namespace) -> Answer:
+    """Run ``metier nozzle``."""
+    return {"add": _add, "list": _list, "show": _show, "worn": _worn}[options.action](options)
+
+
+def _add(options: argparse.Namespace) -> Answer:
+    with logbook_to_write(options) as book:
+        printer = printer_named(book, options.printer)
+        with book.transaction() as moment:
+            nozzle = add_nozzle(
+                book, moment, printer, options.name, options.bore, options.material, options.hot_end
+            )
+        sheet = _sheet(book, f"Added nozzle {nozzle.name}", nozzle)
+        sheet.gap()
+        sheet.lines(
+            "Next, once it is in: "
+            f"metier printer changed {printer.name} --what nozzle --fitted {nozzle.name}"
+        )
+        return Answer({"nozzle": _object(book, nozzle)}, sheet.text())
+
+
+def _list(options: argparse.Namespace) -> Answer:
+    with existing_logbook(options) as book:
+        found = nozzles(book)
+        rows = [
+            (
+                n.name,
+                printer_by_id(book, n.printer).name,
+                f"{n.bore_mm:g} mm",
+                n.material or "",
+                n.hot_end or "",
+                "worn" if n.worn else "",
+            )
+            for n in found
+        ]
+        header = ("nozzle", "printer", "bore", "material", "hot end", "")
+        text = "\n".join(table(header, rows)) if found else "No nozzles yet: add a printer first."
+        return Answer({"nozzles": [_object(book, nozzle) for nozzle in found]}, text)
+
+
+def _show(options: argparse.Namespace) -> Answer:
+    with existing_logbook(options) as book:
+        nozzle = nozzle_named(book, options.name)
+        sheet = _sheet(book, f"Nozzle {nozzle.name}", nozzle)
+        return Answer({"nozzle": _object(book, nozzle)}, sheet.text())
+
+
+def _worn(options: argparse.Namespace) -> Answer:
+    with existing_logbook(options) as book:
+        nozzle = nozzle_named(book, options.name)
+        if nozzle.worn:
+            raise Refusal(f"nozzle {nozzle.name} is noted as worn already")
+        printer = printer_by_id(book, nozzle.printer)
+        with book.transaction() as moment:
+            mark_worn(book, moment, nozzle)
+            note = f"nozzle {nozzle.name} worn"
+            record_change(book, moment, printer, "other", upset_by("nozzle"), nozzle, note)
+        nozzle = nozzle_named(book, options.name)
+        sheet = _sheet(book, f"Noted: nozzle {nozzle.name} is worn", nozzle)
+        sheet.row("doubtful", "flow, limit, hole, contour", "all that was measured with it")
+        return Answer({"nozzle": _object(book, nozzle)}, sheet.text())
+
+
+def _sheet(book: Logbook, title: str, nozzle: Nozzle) -> Sheet:
+    sheet = Sheet(title)
+    sheet.row("printer", printer_by_id(book, nozzle.printer).name)
+    sheet.row("bore", f"{nozzle.bore_mm:g} mm", "worn" if nozzle.worn else "")
+    for label, text in (("material", nozzle.material), ("hot end", nozzle.hot_end)):
+        if text:
+            sheet.row(label, text)
+    return sheet
+
+
+def _object(book: Logbook, nozzle: Nozzle) -> dict[str, Any]:
+    return {
+        "name": nozzle.name,
+        "printer": printer_by_id(book, nozzle.printer).name,
+        "bore_mm": nozzle.bore_mm,
+        "material": nozzle.material,
+        "hot_end": nozzle.hot_end,
+        "worn": nozzle.worn is not None,
+    }

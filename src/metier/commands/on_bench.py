@@ -1,0 +1,147 @@
+"""What a test takes from the bench and the logbook, and what it says about that."""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+from metier.core.dependence import ValueKind
+from metier.core.refusal import Refusal
+from metier.core.standing import UNSET, Standing
+from metier.core.threshold import same
+from metier.logbook.bench import Bench, Setup, current_bench, setup
+from metier.logbook.book import Logbook
+from metier.logbook.inforce import standing
+from metier.show.figures import short_date
+from metier.show.values import NAMES, Writing, unit_text, value_text
+
+
+class InUse(NamedTuple):
+    """A value that a test reckons with, where it came from, and what is to be said about that."""
+
+    value: float
+    source: str
+    notes: tuple[str, ...]
+
+
+class OnBench(NamedTuple):
+    """The bench that a test runs on; ``setup`` is None while nothing can be recorded."""
+
+    book: Logbook
+    bench: Bench
+    setup: Setup | None
+
+    @property
+    def writing(self) -> Writing:
+        """How values are written for this bench."""
+        decimals = self.bench.printer.decimals if self.bench.printer else 2
+        return Writing(decimals, self.bench.flow_step_percent, self.bench.show_flow)
+
+    def stands(self, kind: ValueKind) -> Standing:
+        """Return how a value stands here."""
+        return standing(self.book, self.setup, kind) if self.setup else UNSET
+
+    def in_use(self, kind: ValueKind, given: float | None, option: str) -> InUse:
+        """Return the value a test ran at: the one given, else the one in force.
+
+        Raises:
+            Refusal: neither is known; names the option.
+        """
+        now = self.stands(kind)
+        known, since = now.in_force, now.since and short_date(now.since)
+        name = NAMES[kind].short
+        if given is not None:
+            if known is None or same(known, given):
+                return InUse(given, "given", ())
+            logged = self._worded(kind, known)
+            return InUse(
+                given,
+                "given",
+                (
+                    f"the logbook had {name} {logged} in force; you gave "
+                    f"{self._worded(kind, given)}, which is used and now counts as in force",
+                ),
+            )
+        if known is None:
+            raise Refusal(
+                f"{option} is needed: the {name} this was done at"
+                + ("" if self.setup else "; nothing is on the bench to take it from")
+            )
+        if now.status == "advised" and now.value is not None:
+            advised = self._worded(kind, now.value)
+            return InUse(
+                known,
+                "in force",
+                (
+                    f"{name} {advised} was advised {since} but not said to be typed in, so "
+                    f"{self._worded(kind, known)} is taken: if it was printed at {advised}, "
+                    f"metier undo and give {option}",
+                ),
+            )
+        return InUse(known, f"{now.status} {since}", ())
+
+    def _worded(self, kind: ValueKind, value: float) -> str:
+        return f"{value_text(kind, value, self.writing)} {unit_text(kind)}".strip()
+
+
+def on_bench(book: Logbook) -> OnBench:
+    """Return the bench of a logbook."""
+    bench = current_bench(book)
+    return OnBench(book, bench, setup(bench))
+
+
+def needed_setup(bench: Bench) -> Setup:
+    """Return the bench, complete.
+
+    Raises:
+        Refusal: not all chosen yet.
+    """
+    ready = setup(bench)
+    if ready is None:
+        raise Refusal(f"no bench to work on: {how_to_start(bench)}")
+    return ready
+
+
+def how_to_start(bench: Bench) -> str:
+    """Return what is still to be done before trials are recorded."""
+    if bench.printer is None and bench.spool is None:
+        return (
+            "add a printer and a spool (metier printer add, metier spool add), then choose "
+            "them with metier bench"
+        )
+    lacking = [
+        f"--{name} {name.upper()}"
+        for name, there in (
+            ("printer", bench.printer),
+            ("nozzle", bench.nozzle),
+            ("spool", bench.spool),
+        )
+        if there is None
+    ]
+    return f"choose what is still missing with metier bench {' '.join(lacking)}"
+
+
+def recording_line(number: int | None, bench: Bench) -> str:
+    """Return the closing line of a test that was not recorded; empty when it was."""
+    return "" if number else f"Not recorded. To keep a logbook, {how_to_start(bench)}."
+
+
+def bench_phrase(ready: Setup) -> str:
+    """Return «fern-1 on heron (nozzle heron-0.5, 210 °C)»."""
+    heat = "" if ready.temperature_c is None else f", {ready.temperature_c:g} °C"
+    return f"{ready.spool.name} on {ready.printer.name} (nozzle {ready.nozzle.name}{heat})"
+
+
+def bench_object(bench: Bench | Setup) -> dict[str, Any]:
+    """Return the bench for JSON and profile; null where nothing was chosen."""
+    printer, nozzle, spool = bench.printer, bench.nozzle, bench.spool
+    return {
+        "printer": printer and printer.name,
+        "nozzle": nozzle and nozzle.name,
+        "bore_mm": nozzle and nozzle.bore_mm,
+        "hot_end": nozzle and nozzle.hot_end,
+        "spool": spool and spool.name,
+        "material": spool and spool.material,
+        "maker": spool and spool.maker,
+        "colour": spool and spool.colour,
+        "temperature_c": bench.temperature_c,
+    }

@@ -1,0 +1,283 @@
+"""``metier printer``: printers and what was changed on them."""
+
+from __future__ import annotations
+
+import argparse
+from typing import Any
+
+from metier.commands.options import (
+    Actions,
+    Answer,
+    Parser,
+    existing_logbook,
+    length,
+    logbook_to_write,
+    positive,
+    small_text,
+    steps,
+    typed,
+)
+from metier.core.bead import LINE_MODELS
+from metier.core.dependence import TYPED_KINDS, WHATS, upset_by
+from metier.core.refusal import Refusal
+from metier.formats.quantity import read_count
+from metier.logbook.bench import choose_bench, current_bench
+from metier.logbook.book import Logbook
+from metier.logbook.entries import record_steps
+from metier.logbook.inforce import steps_in_force
+from metier.logbook.machines import (
+    HardwareChange,
+    Printer,
+    add_nozzle,
+    add_printer,
+    changes,
+    fitted_nozzle,
+    nozzle_by_id,
+    nozzle_named,
+    nozzles,
+    printer_named,
+    printers,
+    record_change,
+    set_printer,
+)
+from metier.show.figures import short_date
+from metier.show.sheet import Sheet, table
+from metier.show.values import NAMES
+
+
+def parser() -> Parser:
+    """Return the parser of this command."""
+    top = Parser("metier printer", "Printers, one entry a tool head, and what was swapped on them.")
+    actions = Actions(top)
+    add = actions.add(
+        "add",
+        "add a printer with its nozzle and the e-steps it carries now",
+        "  metier printer add heron --nozzle 0.5 --steps 412\n"
+        "  adds printer heron and nozzle heron-0.5",
+    )
+    add.add_argument("name", metavar="NAME")
+    add.add_argument("--nozzle", type=length, required=True, metavar="BORE", help="bore in mm")
+    _properties(add)
+    actions.add("list", "list the printers", "  metier printer list")
+    show = actions.add("show", "show one printer", "  metier printer show heron")
+    show.add_argument("name", metavar="NAME")
+    change = actions.add(
+        "set",
+        "change what is known of a printer",
+        "  metier printer set heron --line-model rounded",
+    )
+    change.add_argument("name", metavar="NAME")
+    _properties(change)
+    changed = actions.add(
+        "changed",
+        "note that something on the printer was changed",
+        "  metier printer changed heron --what nozzle --fitted heron-0.8\n"
+        "  metier printer changed heron --what mainboard --note 'old one burnt'",
+    )
+    changed.add_argument("name", metavar="NAME")
+    changed.add_argument("--what", choices=WHATS, required=True)
+    changed.add_argument("--fitted", metavar="NOZZLE", help="the nozzle now in it")
+    changed.add_argument("--note", type=small_text, metavar="TEXT")
+    changed.add_argument(
+        "--affects",
+        nargs="+",
+        choices=TYPED_KINDS,
+        metavar="VALUE",
+        help="values that an 'other' change may have touched: " + ", ".join(TYPED_KINDS),
+    )
+    return top
+
+
+def run(options: argparse.Namespace) -> Answer:
+    """Run ``metier printer``."""
+    return {"add": _add, "list": _list, "show": _show, "set": _set, "changed": _changed}[
+        options.action
+    ](options)
+
+
+def _properties(parser: Parser) -> None:
+    parser.add_argument("--steps", type=steps, metavar="S", help="e-steps it carries, steps/mm")
+    parser.add_argument(
+        "--decimals",
+        type=lambda text: 0 if text.strip() == "0" else typed(read_count, 6)(text),
+        metavar="N",
+        help="decimals of e-steps the firmware keeps (2)",
+    )
+    parser.add_argument("--line-model", choices=LINE_MODELS, help="how the slicer doses a line")
+    parser.add_argument("--full-steps", type=positive, metavar="N", help="a motor turn (200, 400)")
+    parser.add_argument("--microsteps", type=positive, metavar="N", help="a full step (16, 32)")
+
+
+def _add(options: argparse.Namespace) -> Answer:
+    with logbook_to_write(options) as book:
+        with book.transaction() as moment:
+            printer = add_printer(
+                book, moment, options.name, 2 if options.decimals is None else options.decimals
+            )
+            printer = _set_given(book, printer, options)
+            add_nozzle(book, moment, printer, f"{printer.name}-{options.nozzle:g}", options.nozzle)
+            if options.steps is not None:
+                record_steps(book, moment, printer, options.steps)
+        first = len(printers(book)) == 1
+        sheet = Sheet(f"Added printer {printer.name}")
+        _rows(book, sheet, printer)
+        sheet.gap()
+        if options.steps is None:
+            sheet.lines("Its e-steps are not known yet: M92 at the printer's console shows them.")
+        if first:
+            sheet.lines("Next: a spool, for example: metier spool add fern-1 --material PLA")
+        return Answer({"printer": _object(book, printer)}, sheet.text())
+
+
+def _list(options: argparse.Namespace) -> Answer:
+    with existing_logbook(options) as book:
+        found = printers(book)
+        rows = [
+            (
+                p.name,
+                ", ".join(n.name for n in nozzles(book, p)),
+                _steps(book, p) or "not known",
+                p.line_model or "not known",
+            )
+            for p in found
+        ]
+        text = "\n".join(table(("printer", "nozzles", "e-steps", "line model"), rows))
+        return Answer(
+            {"printers": [_object(book, printer) for printer in found]},
+            text if found else "No printers yet: metier printer add heron --nozzle 0.5 --steps 412",
+        )
+
+
+def _show(options: argparse.Namespace) -> Answer:
+    with existing_logbook(options) as book:
+        printer = printer_named(book, options.name)
+        sheet = Sheet(f"Printer {printer.name}")
+        _rows(book, sheet, printer)
+        return Answer({"printer": _object(book, printer)}, sheet.text())
+
+
+def _set(options: argparse.Namespace) -> Answer:
+    asked = (
+        options.decimals,
+        options.line_model,
+        options.full_steps,
+        options.microsteps,
+        options.steps,
+    )
+    if all(value is None for value in asked):
+        raise Refusal(
+            "nothing to set: give --steps, --decimals, --line-model, --full-steps or --microsteps"
+        )
+    with existing_logbook(options) as book:
+        printer = printer_named(book, options.name)
+        with book.transaction() as moment:
+            printer = _set_given(book, printer, options)
+            if options.steps is not None:
+                record_steps(book, moment, printer, options.steps)
+        sheet = Sheet(f"Changed printer {printer.name}")
+        _rows(book, sheet, printer)
+        return Answer({"printer": _object(book, printer)}, sheet.text())
+
+
+def _changed(options: argparse.Namespace) -> Answer:
+    if options.fitted and options.what != "nozzle":
+        raise Refusal("--fitted goes with --what nozzle")
+    if options.affects and options.what != "other":
+        raise Refusal(f"--affects goes with --what other: what a {options.what} touches is known")
+    affects = options.affects or upset_by(options.what)
+    with existing_logbook(options) as book:
+        printer = printer_named(book, options.name)
+        nozzle = nozzle_named(book, options.fitted) if options.fitted else None
+        with book.transaction() as moment:
+            record_change(book, moment, printer, options.what, affects, nozzle, options.note)
+            bench = current_bench(book)
+            if nozzle and bench.printer == printer:
+                choose_bench(book, bench._replace(nozzle=nozzle))
+        sheet = Sheet(f"Noted for {printer.name}: {options.what} changed")
+        if nozzle:
+            sheet.row(
+                "fitted",
+                nozzle.name,
+                f"{nozzle.bore_mm:g} mm bore; its own values come back, as carried",
+            )
+        elif affects:
+            doubtful = ", ".join(NAMES[kind].short for kind in affects)
+            sheet.row("doubtful", doubtful, "until measured or typed in again")
+        else:
+            sheet.lines(
+                "  No value is marked doubtful. If it may have touched some, note it again with",
+                "  --affects and their names: " + ", ".join(TYPED_KINDS),
+            )
+        if "esteps" in affects and _steps(book, printer):
+            sheet.gap()
+            sheet.lines(
+                f"Next: type the old e-steps back ({_steps(book, printer)}), store them, "
+                "then check: metier esteps"
+            )
+        change = changes(book, printer)[-1]
+        return Answer(
+            {"printer": printer.name, "change": _change_object(book, change)}, sheet.text()
+        )
+
+
+def _set_given(book: Logbook, printer: Printer, options: argparse.Namespace) -> Printer:
+    return set_printer(
+        book,
+        printer,
+        decimals=options.decimals,
+        line_model=options.line_model,
+        full_steps=options.full_steps,
+        microsteps=options.microsteps,
+    )
+
+
+def _steps(book: Logbook, printer: Printer) -> str:
+    found = steps_in_force(book, printer)
+    return "" if found is None else f"{found:.{printer.decimals}f}"
+
+
+def _rows(book: Logbook, sheet: Sheet, printer: Printer) -> None:
+    own = nozzles(book, printer)
+    fitted = fitted_nozzle(book, printer)
+    sheet.row(
+        "e-steps",
+        f"{_steps(book, printer) or 'not known'}",
+        "in force" if _steps(book, printer) else "",
+    )
+    sheet.row("decimals", str(printer.decimals), "of e-steps, as the firmware keeps them")
+    sheet.row(
+        "line model",
+        printer.line_model or "not known",
+        "" if printer.line_model else "plain is taken until the slicer's is known",
+    )
+    for nozzle in own:
+        remarks = [f"{nozzle.bore_mm:g} mm bore", nozzle.material, nozzle.hot_end]
+        remarks += ["fitted" if nozzle == fitted else None, "worn" if nozzle.worn else None]
+        sheet.row("nozzle", nozzle.name, ", ".join(remark for remark in remarks if remark))
+    for change in changes(book, printer):
+        sheet.row("changed", change.what, f"{short_date(change.at)} {change.note or ''}".strip())
+
+
+def _object(book: Logbook, printer: Printer) -> dict[str, Any]:
+    fitted = fitted_nozzle(book, printer)
+    return {
+        "name": printer.name,
+        "steps": steps_in_force(book, printer),
+        "decimals": printer.decimals,
+        "line_model": printer.line_model,
+        "full_steps": printer.full_steps,
+        "microsteps": printer.microsteps,
+        "fitted": fitted and fitted.name,
+        "nozzles": [nozzle.name for nozzle in nozzles(book, printer)],
+        "changes": [_change_object(book, change) for change in changes(book, printer)],
+    }
+
+
+def _change_object(book: Logbook, change: HardwareChange) -> dict[str, Any]:
+    return {
+        "at": change.at,
+        "what": change.what,
+        "nozzle": nozzle_by_id(book, change.nozzle).name if change.nozzle else None,
+        "affects": list(change.affects),
+        "note": change.note,
+    }

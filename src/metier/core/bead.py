@@ -1,0 +1,63 @@
+"""The cross-section of a printed line.
+
+A line of layer height h has rounded sides. With cross-section area A its width is
+``A/h + c``, where ``c = h·(1 - π/4)`` is what the rounding adds: a rectangle of width
+``w - h`` between two half circles of diameter h. N fused lines measure ``N·A/h + c``.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Literal, get_args
+
+from metier.core.refusal import Refusal
+
+LineModel = Literal["plain", "rounded", "rectangular"]
+
+LINE_MODELS: tuple[LineModel, ...] = get_args(LineModel)
+
+
+def rounding_mm(layer_mm: float) -> float:
+    """Return ``c``, the part of a line's width that its rounded sides account for.
+
+    >>> round(rounding_mm(0.2), 4)
+    0.0429
+    """
+    return layer_mm * (1 - math.pi / 4)
+
+
+def check_line(width_mm: float, layer_mm: float) -> None:
+    """Refuse a line that cannot be printed.
+
+    Raises:
+        Refusal: a size that is not above zero, or a line narrower than it is high.
+    """
+    if not (0 < width_mm < math.inf and 0 < layer_mm < math.inf):
+        raise Refusal(
+            f"line width {width_mm:g} mm and layer height {layer_mm:g} mm must both be above zero"
+        )
+    if width_mm < layer_mm:
+        raise Refusal(
+            f"line width {width_mm:g} mm is below the layer height {layer_mm:g} mm: "
+            "a line is at least as wide as high; swapped?"
+        )
+
+
+def area_mm2(width_mm: float, layer_mm: float, line_model: LineModel = "plain") -> float:
+    """Return the cross-section a slicer doses for a line at flow 100 %, in mm².
+
+    >>> round(area_mm2(0.44, 0.2, "rounded"), 4), round(area_mm2(0.44, 0.2, "rectangular"), 4)
+    (0.0794, 0.088)
+
+    Raises:
+        Refusal: see `check_line`.
+    """
+    check_line(width_mm, layer_mm)
+    if line_model == "rounded":
+        return (width_mm - layer_mm) * layer_mm + math.pi * layer_mm**2 / 4
+    return width_mm * layer_mm
+
+
+def fused_wall_mm(dosed_area_mm2: float, layer_mm: float, walls: int) -> float:
+    """Return what a wall of ``walls`` fused lines of that cross-section measures, in mm."""
+    return walls * dosed_area_mm2 / layer_mm + rounding_mm(layer_mm)

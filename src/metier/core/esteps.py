@@ -1,0 +1,296 @@
+"""From a marked or cut length of filament to the steps per mm that feed what was asked."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from metier.core.readings import (
+    Estimate,
+    Instrument,
+    estimate,
+    scatter_note,
+    scatters_more_than,
+    suspects,
+)
+from metier.core.refusal import Refusal
+from metier.core.settle import expected_u95_mm, further_readings
+from metier.core.slips import refuse_slip
+from metier.core.threshold import exceeds, round_to
+from metier.core.verdicts import Verdict
+
+# Relative to the length asked for.
+KEEP_WITHIN = 0.005
+UNCLEAR_ABOVE = 0.0075
+RECHECK_ABOVE = 0.03
+# Asked length that surely leaves the mark outside the inlet, relative to the mark's distance.
+SAFE_ASK = 0.6
+MOST_RUNS = 8
+# No change by wear or slip is larger; beyond it another part is on the machine.
+LARGE_CHANGE = 0.10
+_RATIOS = {"x2": 2.0, "x½": 0.5, "x1.5": 1.5, "x⅔": 2 / 3, "x3": 3.0, "x⅓": 1 / 3}
+
+
+class EstepsFinding(NamedTuple):
+    """What a fed length says about steps per mm.
+
+    ``moved`` is the length per run in mm; None, like ``steps_new``, when the mark was swallowed,
+    where only ``steps_below`` is known. ``steps_to_type`` has the firmware's decimals; it is the
+    present value when nothing is to be changed, None when nothing should be typed yet.
+    """
+
+    moved: Estimate | None
+    asked_mm: float
+    steps_now: float
+    steps_new: float | None
+    steps_new_u95: float | None
+    steps_below: float | None
+    steps_to_type: float | None
+    verdict: Verdict
+    notes: tuple[str, ...]
+
+    @property
+    def change(self) -> float | None:
+        """The new steps relative to the present ones, less one."""
+        return None if self.steps_new is None else self.steps_new / self.steps_now - 1
+
+
+def from_mark(
+    left_mm: Sequence[float],
+    *,
+    mark_mm: float,
+    asked_mm: float,
+    steps_now: float,
+    instrument: Instrument,
+    decimals: int = 2,
+) -> EstepsFinding:
+    """Judge runs in which a pen mark ``mark_mm`` from the inlet came to ``left_mm`` from it.
+
+    The mark is set anew for each run, so each moved length carries two pen-mark errors.
+
+    >>> finding = from_mark([35.1, 34.8, 35.4], mark_mm=180, asked_mm=150, steps_now=412,
+    ...                     instrument=Instrument(0.25, 0.03, 0.01))
+    >>> round(finding.moved.value, 2), round(finding.steps_new, 2), finding.steps_to_type
+    (144.9, 426.5, 426.5)
+
+    Raises:
+        Refusal: mark not beyond what was asked, nothing moved, or a length not above zero.
+    """
+    _check_mark(mark_mm, asked_mm)
+    for left in left_mm:
+        if not 0 <= left < mark_mm:
+            raise Refusal(
+                f"left {left:g} mm must be from 0 to less than the mark at {mark_mm:g} mm: "
+                "nothing would have moved"
+            )
+    return _judge(
+        [mark_mm - left for left in left_mm], asked_mm, steps_now, _twice(instrument), decimals
+    )
+
+
+def from_gauge(
+    short_mm: Sequence[float],
+    *,
+    asked_mm: float,
+    steps_now: float,
+    instrument: Instrument,
+    decimals: int = 2,
+) -> EstepsFinding:
+    """Judge runs in which a mark set at exactly ``asked_mm`` stopped ``short_mm`` of the inlet.
+
+    Raises:
+        Refusal: short of more than was asked, or a length not above zero.
+    """
+    for short in short_mm:
+        if not 0 <= short < asked_mm:
+            raise Refusal(
+                f"short {short:g} mm must be from 0 to less than the {asked_mm:g} mm asked"
+            )
+    finding = _judge(
+        [asked_mm - short for short in short_mm], asked_mm, steps_now, _twice(instrument), decimals
+    )
+    if min(short_mm) > 0:
+        return finding
+    blind = (
+        "a mark set at the asked length cannot show over-extrusion: set it further out and "
+        "measure what is left"
+    )
+    return finding._replace(notes=(*finding.notes, blind))
+
+
+def from_cut(
+    strands_mm: Sequence[Sequence[float]],
+    *,
+    asked_mm: float,
+    steps_now: float,
+    instrument: Instrument,
+    decimals: int = 2,
+) -> EstepsFinding:
+    """Judge pieces cut from the open cold end; each strand's longest reading counts.
+
+    A strand is curled: whoever measures it twice believes the longer one.
+
+    Raises:
+        Refusal: a length not above zero, or far from what was asked.
+    """
+    return _judge([max(strand) for strand in strands_mm], asked_mm, steps_now, instrument, decimals)
+
+
+def swallowed(*, mark_mm: float, asked_mm: float, steps_now: float) -> EstepsFinding:
+    """Judge a run in which the mark went into the inlet: only a bound, the steps are too high.
+
+    Raises:
+        Refusal: mark not beyond what was asked, or a value not above zero.
+    """
+    _check_mark(mark_mm, asked_mm)
+    _check_steps(steps_now)
+    below = steps_now * asked_mm / mark_mm
+    verdict = Verdict(
+        "recheck",
+        f"the mark went in: more than {mark_mm:g} mm moved for {asked_mm:g} mm asked",
+        (
+            f"ask for {SAFE_ASK * mark_mm:.3g} mm or less with the mark at {mark_mm:g}, "
+            + f"or set the mark at {math.ceil(asked_mm / SAFE_ASK - 1e-9):g} mm or beyond",
+            f"the steps in the printer: they belong below {below:.2f}",
+        ),
+    )
+    return EstepsFinding(None, asked_mm, steps_now, None, None, below, None, verdict, ())
+
+
+def mm_per_turn(full_steps: float, microsteps: float, steps_per_mm: float) -> float:
+    """Return the filament fed per motor turn, for firmware that stores that instead."""
+    return full_steps * microsteps / steps_per_mm
+
+
+def _twice(instrument: Instrument) -> Instrument:
+    """The instrument where a length is the difference of two like readings."""
+    return instrument._replace(repeatability_mm=math.sqrt(2) * instrument.repeatability_mm)
+
+
+def _check_mark(mark_mm: float, asked_mm: float) -> None:
+    if not asked_mm < mark_mm < math.inf:
+        raise Refusal(
+            f"mark at {mark_mm:g} mm must be beyond the {asked_mm:g} mm asked, or it goes in: "
+            "set it 20 to 30 mm further out"
+        )
+
+
+def _check_steps(steps_now: float) -> None:
+    if not 0 < steps_now < math.inf:
+        raise Refusal(f"steps {steps_now:g} must be above zero")
+
+
+def _judge(
+    runs_mm: Sequence[float],
+    asked_mm: float,
+    steps_now: float,
+    instrument: Instrument,
+    decimals: int,
+) -> EstepsFinding:
+    if not 0 < asked_mm < math.inf:
+        raise Refusal(f"asked {asked_mm:g} mm must be above zero")
+    _check_steps(steps_now)
+    moved = estimate(runs_mm, instrument)
+    for run in runs_mm:
+        refuse_slip(run, asked_mm, "moved length")
+    steps_new = steps_now * asked_mm / moved.value
+    verdict = _verdict(moved, asked_mm, instrument)
+    to_type: float | None = steps_now
+    if verdict.name == "correct":
+        to_type = round_to(steps_new, 10.0**-decimals)
+    elif verdict.name == "recheck":
+        to_type = None
+    notes = [note for note in (_misread_note(runs_mm, asked_mm, steps_now, instrument),) if note]
+    scattered = scatter_note(moved, instrument)
+    if scattered:
+        notes.append(scattered)
+    large = _large_change_note(steps_new / steps_now)
+    if large:
+        notes.append(large)
+    return EstepsFinding(
+        moved,
+        asked_mm,
+        steps_now,
+        steps_new,
+        steps_new * moved.u95 / moved.value,
+        None,
+        to_type,
+        verdict,
+        tuple(notes),
+    )
+
+
+def _verdict(moved: Estimate, asked_mm: float, instrument: Instrument) -> Verdict:
+    off_mm = moved.value - asked_mm
+    share = 100 * off_mm / asked_mm
+    off = f"moved {off_mm:+.2f} mm against the {asked_mm:g} mm asked ({share:+.2f} %)"
+    if exceeds(moved.u95, RECHECK_ABOVE * asked_mm):
+        if scatters_more_than(moved, instrument, 2):
+            return Verdict(
+                "recheck",
+                f"the runs disagree: ±{moved.u95:.1f} mm is more than 3 % of {asked_mm:g} mm",
+                (
+                    "slipping filament, a tangled roll or a blocked nozzle",
+                    "a mark set or read wrongly",
+                ),
+            )
+        return Verdict(
+            "recheck",
+            f"the ask is too short: ±{moved.u95:.2f} mm is more than 3 % of {asked_mm:g} mm",
+            _what_settles(moved, asked_mm, instrument),
+        )
+    if exceeds(moved.u95, UNCLEAR_ABOVE * asked_mm) and not exceeds(abs(off_mm), moved.u95):
+        return Verdict(
+            "unclear",
+            f"{off}, but that is known to ±{moved.u95:.2f} mm only",
+            _what_settles(moved, asked_mm, instrument),
+        )
+    if not exceeds(abs(off_mm), KEEP_WITHIN * asked_mm):
+        return Verdict("keep", f"{off}, within ±0.5 %")
+    return Verdict("correct", f"{off}, more than ±0.5 %")
+
+
+def _what_settles(moved: Estimate, asked_mm: float, instrument: Instrument) -> tuple[str, ...]:
+    """Longer asks first: a pen mark's error is the same at 50 mm and at 150."""
+    longer_mm = math.ceil(moved.u95 / UNCLEAR_ABOVE / 10) * 10
+    remedies = [f"asking for {max(longer_mm, asked_mm + 10):g} mm, measured as often"]
+    more = further_readings(moved, instrument, UNCLEAR_ABOVE * asked_mm, MOST_RUNS)
+    if more is not None:
+        remedies.append(f"{more} more run{'s' if more > 1 else ''} of {asked_mm:g} mm")
+    else:
+        u95_mm = expected_u95_mm(moved.scatter, 3, instrument)
+        both_mm = math.ceil(u95_mm / UNCLEAR_ABOVE / 10) * 10
+        if moved.n < 3 and both_mm < longer_mm:
+            remedies.append(f"three runs of {both_mm:g} mm")
+    return tuple(remedies)
+
+
+def _misread_note(
+    runs_mm: Sequence[float], asked_mm: float, steps_now: float, instrument: Instrument
+) -> str | None:
+    odd = suspects(runs_mm, instrument)
+    if not odd:
+        return None
+    rest = estimate([run for i, run in enumerate(runs_mm) if i not in odd], instrument)
+    named = ", ".join(f"{runs_mm[i]:g}" for i in odd)
+    steps = steps_now * asked_mm / rest.value
+    return (
+        f"a run that moved {named} mm: misread? It counts as it stands; without it "
+        f"{rest.value:.2f} ± {rest.u95:.2f} mm moved and the steps are {steps:.2f}"
+    )
+
+
+def _large_change_note(ratio: float) -> str | None:
+    if not exceeds(abs(ratio - 1), LARGE_CHANGE):
+        return None
+    for name, factor in _RATIOS.items():
+        if not exceeds(abs(ratio / factor - 1), 0.02):
+            return (
+                f"close to {name}: not wear or slip, but another gear, microstepping or board; "
+                "or the steps now in the printer are not what you gave"
+            )
+    return (
+        "over 10 %: more than wear or slip makes; another gear, microstepping or board, "
+        "or the steps now in the printer are not what you gave"
+    )

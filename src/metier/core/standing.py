@@ -1,0 +1,156 @@
+"""What is in force and how firmly, from what was tried, said and changed.
+
+Advice is not what was typed in: people round, hesitate, forget to store. So the value in force
+only moves when somebody says so or prints a trial with another value.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from itertools import pairwise
+from typing import Literal, NamedTuple
+
+from metier.core.threshold import same
+from metier.core.verdicts import VerdictName
+
+Status = Literal["advised", "entered", "verified", "carried", "doubtful", "unset"]
+
+
+class Said(NamedTuple):
+    """Somebody said the value was typed in; ``order`` is its place among all that was recorded."""
+
+    order: int
+    at: str
+    value: float
+
+
+class Tried(NamedTuple):
+    """A measured trial: the value it ran at and what it made of it.
+
+    ``value_to_type`` is None when nothing should be typed in.
+    """
+
+    order: int
+    at: str
+    trial: int
+    value_now: float | None
+    value_new: float | None
+    u95: float | None
+    value_to_type: float | None
+    verdict: VerdictName
+
+
+class Changed(NamedTuple):
+    """Something the value depends on changed, which leaves it ``doubtful`` or ``carried``."""
+
+    order: int
+    at: str
+    status: Literal["doubtful", "carried"]
+    why: str
+
+
+Event = Said | Tried | Changed
+
+
+class Standing(NamedTuple):
+    """A value, its status and the reason.
+
+    ``value`` is what to type in or to leave in; ``in_force`` what printer or slicer carries now.
+    They differ while advice has not been typed in. ``trials`` counts those that bear on
+    ``value``. ``last`` is the order of the newest event; ``evidence`` that of the trial, or of
+    the saying, that ``value`` rests on.
+    """
+
+    value: float | None
+    in_force: float | None
+    u95: float | None
+    status: Status
+    since: str | None
+    trials: int
+    why: str
+    last: int = 0
+    evidence: int = 0
+    trial: int | None = None
+
+
+UNSET = Standing(None, None, None, "unset", None, 0, "never measured or entered")
+
+
+def stand(events: Sequence[Event]) -> Standing:
+    """Return how a value stands after ``events``, oldest first.
+
+    >>> stand([Said(1, "Mon", 1.0), Tried(2, "Tue", 7, 1.0, 0.9243, 0.03, 0.92, "correct")])[:4]
+    (0.92, 1.0, 0.03, 'advised')
+    """
+    now = UNSET
+    for event in events:
+        if isinstance(event, Said):
+            now = _after_said(now, event)
+        elif isinstance(event, Tried):
+            now = _after_tried(now, event)
+        elif now.value is not None and event.order > now.last:
+            now = now._replace(status=event.status, why=event.why)
+    return now
+
+
+def settled(events: Sequence[Event]) -> bool:
+    """Tell whether events before the first of these could no longer change the answer.
+
+    So it is once a later event set another value: what came before counts neither for the date
+    nor for the trials.
+    """
+    values = [
+        event.value if isinstance(event, Said) else event.value_now
+        for event in events
+        if not isinstance(event, Changed)
+    ]
+    return any(
+        before is not None and after is not None and not same(before, after)
+        for before, after in pairwise(values)
+    )
+
+
+def _after_said(now: Standing, event: Said) -> Standing:
+    if now.value is None or not same(event.value, now.value):
+        return UNSET._replace(
+            value=event.value,
+            in_force=event.value,
+            status="entered",
+            since=event.at,
+            why="typed in; no trial at this value yet",
+            last=event.order,
+            evidence=event.order,
+        )
+    if now.status == "advised":
+        why = f"typed in as trial {now.trial} advised; no trial at this value yet"
+        now = now._replace(since=event.at, status="entered", why=why)
+    elif now.status in ("doubtful", "carried"):
+        now = now._replace(since=event.at, status="entered", why="typed in again; not tried since")
+    return now._replace(in_force=event.value, last=event.order)
+
+
+def _after_tried(now: Standing, event: Tried) -> Standing:
+    run_at = event.value_now
+    if run_at is not None and (now.in_force is None or not same(now.in_force, run_at)):
+        known = now if now.value is not None and same(now.value, run_at) else UNSET
+        now = known._replace(
+            value=run_at, in_force=run_at, status="entered", since=event.at, why=""
+        )
+    now = now._replace(last=event.order, evidence=event.order, trial=event.trial)
+    if event.verdict == "correct":
+        return now._replace(
+            value=event.value_to_type,
+            u95=event.u95,
+            status="advised",
+            since=event.at,
+            trials=1,
+            why=f"trial {event.trial} advises it; not yet said to be typed in",
+        )
+    now = now._replace(value=now.in_force, trials=now.trials + 1)
+    if event.verdict == "keep":
+        return now._replace(u95=event.u95, status="verified", why=f"trial {event.trial} kept it")
+    if event.verdict == "recheck":
+        why = f"trial {event.trial} at it says something else is wrong"
+        return now._replace(status="entered", why=why)
+    firm: Status = "verified" if now.status == "verified" else "entered"
+    return now._replace(status=firm, why=f"trial {event.trial} at it could not tell")

@@ -1,0 +1,19 @@
+"""The four answers a trial can give, and what goes with one."""
+
+from __future__ import annotations
+
+from typing import Literal, NamedTuple
+
+VerdictName = Literal["keep", "correct", "unclear", "recheck"]
+
+
+class Verdict(NamedTuple):
+    """``keep``, ``correct``, ``unclear`` or ``recheck``, the reason, and what to do about it.
+
+    ``remedies`` says what would settle an ``unclear`` or what to look at after a ``recheck``,
+    likeliest or cheapest first; empty for the other two.
+    """
+
+    name: VerdictName
+    reason: str
+    remedies: tuple[str, ...] = ()

@@ -1,0 +1,1 @@
+"""The worked example: a workshop that builds a table-top orrery. All its data is made up."""

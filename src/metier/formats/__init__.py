@@ -1,0 +1,1 @@
+"""Numbers as people type them, and the files that go in and out."""

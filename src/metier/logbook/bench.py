@@ -1,0 +1,75 @@
+"""The bench: printer, nozzle, spool and nozzle temperature now in use."""
+
+from __future__ import annotations
+
+from typing import Literal, NamedTuple
+
+from metier.logbook.book import Logbook
+from metier.logbook.machines import Nozzle, Printer, nozzle_by_id, printer_by_id
+from metier.logbook.spools import Spool, spool_by_id
+
+ShowFlow = Literal["percent", "multiplier"]
+
+
+class Bench(NamedTuple):
+    """What is on the bench; None where it was not chosen yet.
+
+    ``flow_step_percent`` is what flow is rounded to and ``show_flow`` the form named first.
+    """
+
+    printer: Printer | None
+    nozzle: Nozzle | None
+    spool: Spool | None
+    temperature_c: float | None
+    flow_step_percent: float = 1.0
+    show_flow: ShowFlow = "percent"
+
+
+class Setup(NamedTuple):
+    """A bench complete enough to record on."""
+
+    printer: Printer
+    nozzle: Nozzle
+    spool: Spool
+    temperature_c: float | None
+
+
+EMPTY = Bench(None, None, None, None)
+
+
+def current_bench(book: Logbook) -> Bench:
+    """Return the bench as it was last chosen."""
+    row = book.connection.execute(
+        "SELECT printer, nozzle, spool, temperature_c, flow_step_percent, show_flow FROM bench"
+    ).fetchone()
+    if row is None:
+        return EMPTY
+    printer, nozzle, spool, *rest = row
+    return Bench(
+        printer_by_id(book, printer) if printer else None,
+        nozzle_by_id(book, nozzle) if nozzle else None,
+        spool_by_id(book, spool) if spool else None,
+        *rest,
+    )
+
+
+def choose_bench(book: Logbook, bench: Bench) -> None:
+    """Make ``bench`` the current one."""
+    book.connection.execute(
+        "INSERT OR REPLACE INTO bench"
+        " (id, printer, nozzle, spool, temperature_c, flow_step_percent, show_flow)"
+        " VALUES (1, ?, ?, ?, ?, ?, ?)",
+        (
+            bench.printer and bench.printer.id,
+            bench.nozzle and bench.nozzle.id,
+            bench.spool and bench.spool.id,
+            *bench[3:],
+        ),
+    )
+
+
+def setup(bench: Bench) -> Setup | None:
+    """Return the bench if printer, nozzle and spool are all chosen."""
+    if bench.printer is None or bench.nozzle is None or bench.spool is None:
+        return None
+    return Setup(bench.printer, bench.nozzle, bench.spool, bench.temperature_c)

@@ -1,0 +1,191 @@
+"""Opening a logbook, and the one way to write to it."""
+
+from __future__ import annotations
+
+import os
+import sqlite3
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from typing import Self
+from urllib.parse import quote
+
+from metier.core.refusal import Refusal
+from metier.logbook.failure import LogbookFailure, explained
+from metier.logbook.schema import APPLICATION_ID, MIGRATIONS, VERSION
+
+# Twenty processes that record at once wait for each other; a program that hangs is given up on.
+LOCK_TIMEOUT_S = 10.0
+
+
+class Logbook:
+    """An open logbook; a context manager that explains what SQLite reports."""
+
+    def __init__(self, path: str, connection: sqlite3.Connection) -> None:
+        self.path = path
+        self.connection = connection
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, kind: object, error: BaseException | None, trace: object) -> None:
+        self.connection.close()
+        if isinstance(error, sqlite3.Error):
+            raise explained(error, self.path) from error
+
+    @contextmanager
+    def transaction(self) -> Iterator[int]:
+        """Write all or nothing; yields the moment that the facts recorded in it share.
+
+        Raises:
+            LogbookFailure: the file has no write permission.
+        """
+        refuse_read_only(self.path)
+        self.connection.execute("BEGIN IMMEDIATE")
+        try:
+            yield self.moment()
+        except BaseException:
+            self.connection.execute("ROLLBACK")
+            raise
+        self.connection.execute("COMMIT")
+
+    def moment(self) -> int:
+        """Record that something happened now; returns its place in the order of facts."""
+        at = datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+        row = self.connection.execute("INSERT INTO moment (at) VALUES (?) RETURNING id", (at,))
+        return int(row.fetchone()[0])
+
+
+def open_existing(path: str) -> Logbook:
+    """Open a logbook, or an empty one in memory where there is none yet.
+
+    Raises:
+        LogbookFailure: not a logbook, damaged, unreadable, or from a newer program.
+    """
+    try:
+        if not os.path.exists(path) or os.path.getsize(path) == 0:
+            connection = _connect(":memory:")
+            _migrate(connection, path)
+            return Logbook(path, connection)
+        connection = _connect(path, "rw" if _writable(path) else "ro")
+        try:
+            version = _version(connection, path)
+        except sqlite3.OperationalError:
+            if _writable(path):
+                raise
+            # In a folder that cannot be written SQLite cannot keep its own side files.
+            connection.close()
+            connection = _connect(path, "ro", immutable=True)
+            version = _version(connection, path)
+        if version < VERSION:
+            _migrate(connection, path)
+    except sqlite3.Error as error:
+        raise explained(error, path) from error
+    except OSError as error:
+        raise LogbookFailure(f"logbook {path} cannot be opened: {error.strerror}") from error
+    return Logbook(path, connection)
+
+
+def open_or_make(path: str, make_folder: bool = False) -> Logbook:
+    """Open a logbook, making it where there is none yet, and its folder if told to.
+
+    Raises:
+        Refusal: the folder does not exist, or ``path`` is one.
+        LogbookFailure: as `open_existing`; or the file cannot be written.
+    """
+    folder = os.path.dirname(os.path.abspath(path))
+    try:
+        if make_folder:
+            os.makedirs(folder, exist_ok=True)
+        if os.path.isdir(path):
+            raise Refusal(f"logbook {path} is a folder: name a file in it")
+        if not os.path.isdir(folder):
+            raise Refusal(f"there is no folder {folder} to keep a logbook in: make it first")
+        refuse_read_only(path)
+        connection = _connect(path, "rwc")
+        if _version(connection, path) < VERSION:
+            _migrate(connection, path)
+            _keep_write_ahead(connection)
+    except sqlite3.Error as error:
+        raise explained(error, path) from error
+    except OSError as error:
+        raise LogbookFailure(f"logbook {path} cannot be made: {error.strerror}") from error
+    return Logbook(path, connection)
+
+
+def refuse_read_only(path: str) -> None:
+    """Refuse a file that nobody may write, even where this user could all the same.
+
+    Raises:
+        LogbookFailure: the file carries no write permission.
+    """
+    if os.path.exists(path) and not _writable(path):
+        raise LogbookFailure(f"logbook {path} is read-only: nothing was recorded")
+
+
+def _writable(path: str) -> bool:
+    return bool(os.stat(path).st_mode & 0o222) and os.access(path, os.W_OK)
+
+
+def _connect(path: str, mode: str = "", immutable: bool = False) -> sqlite3.Connection:
+    if mode:
+        path = (
+            f"file:{quote(os.path.abspath(path))}?mode={mode}{'&immutable=1' if immutable else ''}"
+        )
+    connection = sqlite3.connect(path, uri=bool(mode), timeout=LOCK_TIMEOUT_S, isolation_level=None)
+    connection.execute("PRAGMA foreign_keys = ON")
+    return connection
+
+
+def _version(connection: sqlite3.Connection, path: str) -> int:
+    version = int(connection.execute("PRAGMA user_version").fetchone()[0])
+    application = connection.execute("PRAGMA application_id").fetchone()[0]
+    if application != APPLICATION_ID:
+        tables = connection.execute("SELECT count(*) FROM sqlite_schema").fetchone()[0]
+        if application or version or tables:
+            raise LogbookFailure(f"{path} is not a Metier logbook: nothing was written to it")
+    if version > VERSION:
+        raise LogbookFailure(
+            f"logbook {path} comes from a newer Metier (version {version}, this one knows "
+            f"{VERSION}): nothing was written to it; update Metier"
+        )
+    return version
+
+
+def _migrate(connection: sqlite3.Connection, path: str) -> None:
+    """Bring the tables up to date, once, whoever else is at it too."""
+    connection.execute("BEGIN IMMEDIATE")
+    try:
+        for version in range(_version(connection, path), VERSION):
+            for statement in _statements(MIGRATIONS[version]):
+                connection.execute(statement)
+        connection.execute(f"PRAGMA application_id = {APPLICATION_ID}")
+        connection.execute(f"PRAGMA user_version = {VERSION}")
+    except BaseException:
+        connection.execute("ROLLBACK")
+        raise
+    connection.execute("COMMIT")
+
+
+def _statements(script: str) -> Iterator[str]:
+    """Split a script, since executescript would commit the transaction it runs in."""
+    statement = ""
+    for line in script.splitlines(keepends=True):
+        statement += line
+        if sqlite3.complete_statement(statement):
+            yield statement
+            statement = ""
+
+
+def _keep_write_ahead(connection: sqlite3.Connection) -> None:
+    """Switch to write-ahead logging; SQLite does not wait by itself while others read."""
+    give_up = time.monotonic() + LOCK_TIMEOUT_S
+    while True:
+        try:
+            connection.execute("PRAGMA journal_mode = WAL")
+            return
+        except sqlite3.OperationalError:
+            if time.monotonic() > give_up:
+                raise
+            time.sleep(0.02)

@@ -1,0 +1,198 @@
+"""Printers, their nozzles, and what was changed on them."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from metier.core.bead import LineModel
+from metier.core.dependence import ValueKind, What
+from metier.core.refusal import Refusal
+from metier.logbook.book import Logbook
+from metier.logbook.names import new_name, refuse_unknown
+
+
+class Printer(NamedTuple):
+    """A printer or one tool head of it. ``line_model`` is None while the slicer's is not known."""
+
+    id: int
+    name: str
+    decimals: int
+    line_model: LineModel | None
+    full_steps: float | None
+    microsteps: float | None
+
+
+class Nozzle(NamedTuple):
+    """A nozzle by name; ``worn`` is the moment it was found so, if it was."""
+
+    id: int
+    printer: int
+    name: str
+    bore_mm: float
+    material: str | None
+    hot_end: str | None
+    worn: int | None
+
+
+class HardwareChange(NamedTuple):
+    """Something changed on a printer, and the values it touches."""
+
+    moment: int
+    at: str
+    what: What
+    nozzle: int | None
+    affects: tuple[ValueKind, ...]
+    note: str | None
+
+
+_PRINTER = "SELECT id, name, decimals, line_model, full_steps, microsteps FROM printer"
+_NOZZLE = "SELECT id, printer, name, bore_mm, material, hot_end, worn FROM nozzle"
+
+
+def add_printer(book: Logbook, moment: int, name: str, decimals: int) -> Printer:
+    """Add a printer; its further properties by `set_printer`."""
+    name = new_name(book.connection, "printer", name)
+    book.connection.execute(
+        "INSERT INTO printer (name, decimals, added) VALUES (?, ?, ?)", (name, decimals, moment)
+    )
+    return printer_named(book, name)
+
+
+def set_printer(
+    book: Logbook,
+    printer: Printer,
+    *,
+    decimals: int | None = None,
+    line_model: LineModel | None = None,
+    full_steps: float | None = None,
+    microsteps: float | None = None,
+) -> Printer:
+    """Change the properties that are given, leaving the others."""
+    book.connection.execute(
+        "UPDATE printer SET decimals = coalesce(?, decimals), line_model = coalesce(?, line_model),"
+        " full_steps = coalesce(?, full_steps), microsteps = coalesce(?, microsteps) WHERE id = ?",
+        (decimals, line_model, full_steps, microsteps, printer.id),
+    )
+    return printer_by_id(book, printer.id)
+
+
+def printers(book: Logbook) -> list[Printer]:
+    """Return all printers by name."""
+    return [Printer(*row) for row in book.connection.execute(f"{_PRINTER} ORDER BY name")]
+
+
+def printer_named(book: Logbook, name: str) -> Printer:
+    """Return a printer.
+
+    Raises:
+        Refusal: unknown, naming the nearest.
+    """
+    row = book.connection.execute(f"{_PRINTER} WHERE name = ?", (name.strip(),)).fetchone()
+    if row is None:
+        raise refuse_unknown(book.connection, "printer", name)
+    return Printer(*row)
+
+
+def printer_by_id(book: Logbook, printer: int) -> Printer:
+    """Return a printer that the logbook itself refers to."""
+    return Printer(*book.connection.execute(f"{_PRINTER} WHERE id = ?", (printer,)).fetchone())
+
+
+def add_nozzle(
+    book: Logbook,
+    moment: int,
+    printer: Printer,
+    name: str,
+    bore_mm: float,
+    material: str | None = None,
+    hot_end: str | None = None,
+) -> Nozzle:
+    """Add a nozzle that sits, or may sit, in ``printer``."""
+    name = new_name(book.connection, "nozzle", name)
+    book.connection.execute(
+        "INSERT INTO nozzle (printer, name, bore_mm, material, hot_end, added)"
+        " VALUES (?, ?, ?, ?, ?, ?)",
+        (printer.id, name, bore_mm, material, hot_end, moment),
+    )
+    return nozzle_named(book, name)
+
+
+def nozzles(book: Logbook, printer: Printer | None = None) -> list[Nozzle]:
+    """Return the nozzles of one printer, or of all, by name."""
+    where, values = ("WHERE printer = ?", [printer.id]) if printer else ("", [])
+    rows = book.connection.execute(f"{_NOZZLE} {where} ORDER BY name", values)
+    return [Nozzle(*row) for row in rows]
+
+
+def nozzle_named(book: Logbook, name: str) -> Nozzle:
+    """Return a nozzle.
+
+    Raises:
+        Refusal: unknown, naming the nearest.
+    """
+    row = book.connection.execute(f"{_NOZZLE} WHERE name = ?", (name.strip(),)).fetchone()
+    if row is None:
+        raise refuse_unknown(book.connection, "nozzle", name)
+    return Nozzle(*row)
+
+
+def nozzle_by_id(book: Logbook, nozzle: int) -> Nozzle:
+    """Return a nozzle that the logbook itself refers to."""
+    return Nozzle(*book.connection.execute(f"{_NOZZLE} WHERE id = ?", (nozzle,)).fetchone())
+
+
+def record_change(
+    book: Logbook,
+    moment: int,
+    printer: Printer,
+    what: What,
+    affects: Sequence[ValueKind],
+    nozzle: Nozzle | None = None,
+    note: str | None = None,
+) -> None:
+    """Record a hardware change; with ``nozzle``, the one fitted or found worn.
+
+    Raises:
+        Refusal: a nozzle of another printer.
+    """
+    if nozzle is not None and nozzle.printer != printer.id:
+        other = printer_by_id(book, nozzle.printer)
+        raise Refusal(f"nozzle '{nozzle.name}' belongs to {other.name}, not to {printer.name}")
+    book.connection.execute(
+        "INSERT INTO change (moment, printer, what, nozzle, affects, note)"
+        " VALUES (?, ?, ?, ?, ?, ?)",
+        (moment, printer.id, what, nozzle and nozzle.id, json.dumps(list(affects)), note),
+    )
+
+
+def mark_worn(book: Logbook, moment: int, nozzle: Nozzle) -> None:
+    """Remember that a nozzle was found worn."""
+    book.connection.execute("UPDATE nozzle SET worn = ? WHERE id = ?", (moment, nozzle.id))
+
+
+def changes(book: Logbook, printer: Printer) -> list[HardwareChange]:
+    """Return the hardware history of a printer, oldest first."""
+    rows = book.connection.execute(
+        "SELECT change.moment, moment.at, what, nozzle, affects, note"
+        " FROM change JOIN moment ON moment.id = change.moment WHERE printer = ? ORDER BY 1",
+        (printer.id,),
+    )
+    return [
+        HardwareChange(moment, at, what, nozzle, tuple(json.loads(affects)), note)
+        for moment, at, what, nozzle, affects, note in rows
+    ]
+
+
+def fitted_nozzle(book: Logbook, printer: Printer) -> Nozzle | None:
+    """Return the nozzle last said to be fitted, else the only one; None when that is open."""
+    row = book.connection.execute(
+        "SELECT nozzle FROM change WHERE printer = ? AND what = 'nozzle' AND nozzle IS NOT NULL"
+        " ORDER BY moment DESC LIMIT 1",
+        (printer.id,),
+    ).fetchone()
+    if row:
+        return nozzle_by_id(book, row[0])
+    own = nozzles(book, printer)
+    return own[0] if len(own) == 1 else None

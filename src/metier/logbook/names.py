@@ -1,0 +1,45 @@
+"""Names of printers, nozzles and spools: what may be one, and finding one by it."""
+
+from __future__ import annotations
+
+import sqlite3
+from typing import Literal
+
+from metier.core.refusal import Refusal
+
+Table = Literal["printer", "nozzle", "spool"]
+
+LONGEST = 60
+
+
+def new_name(connection: sqlite3.Connection, table: Table, name: str) -> str:
+    """Return ``name`` trimmed, fit to be a new one.
+
+    Raises:
+        Refusal: empty, too long, not printable, or taken (whatever the case of its letters).
+    """
+    trimmed = " ".join(name.split())
+    if not trimmed:
+        raise Refusal(f"a {table} needs a name: it is empty")
+    if len(trimmed) > LONGEST or not trimmed.isprintable():
+        raise Refusal(f"a {table}'s name has up to {LONGEST} printable characters")
+    if trimmed.startswith("-"):
+        raise Refusal(f"{table} name '{trimmed}' starts with a dash and would read as an option")
+    taken = connection.execute(f"SELECT name FROM {table} WHERE name = ?", (trimmed,)).fetchone()
+    if taken:
+        raise Refusal(f"there is a {table} '{taken[0]}' already: choose another name")
+    return trimmed
+
+
+def refuse_unknown(connection: sqlite3.Connection, table: Table, name: str) -> Refusal:
+    """Return the refusal of an unknown name, with the nearest known one."""
+    known = [row[0] for row in connection.execute(f"SELECT name FROM {table} ORDER BY name")]
+    if not known:
+        return Refusal(f"no {table} '{name}': there is none yet; see metier {table} add --help")
+    import difflib
+
+    near = difflib.get_close_matches(name.lower(), [one.lower() for one in known], 1, 0.5)
+    if near:
+        nearest = next(one for one in known if one.lower() == near[0])
+        return Refusal(f"no {table} '{name}': did you mean '{nearest}'?")
+    return Refusal(f"no {table} '{name}': known are {', '.join(known[:8])}")

@@ -1,0 +1,148 @@
+"""The tables of the logbook, and how an older logbook becomes a newer one.
+
+A ``moment`` is one recorded fact. Its id orders facts even where a clock was set back, as it is
+on a small computer without one of its own.
+
+``trial.settings`` and ``trial.findings`` are JSON, since each test has its own; what the logbook
+itself reckons with stands in columns. ``outcome`` holds the values a trial speaks about in the
+unit of calculation (flow as a ratio): one a trial mostly, three for a plate of holes and posts.
+"""
+
+from __future__ import annotations
+
+APPLICATION_ID = 0x4D657469
+
+_FIRST = """
+CREATE TABLE moment (
+  id INTEGER PRIMARY KEY AUTOINCREMENT,
+  at TEXT NOT NULL -- UTC, ISO 8601
+) STRICT;
+
+CREATE TABLE printer (
+  id INTEGER PRIMARY KEY,
+  name TEXT NOT NULL UNIQUE COLLATE NOCASE CHECK (name <> ''),
+  decimals INTEGER NOT NULL CHECK (decimals BETWEEN 0 AND 6),
+  line_model TEXT CHECK (line_model IN ('plain', 'rounded', 'rectangular')),
+  full_steps REAL CHECK (full_steps > 0),
+  microsteps REAL CHECK (microsteps > 0),
+  added INTEGER NOT NULL REFERENCES moment
+) STRICT;
+
+CREATE TABLE nozzle (
+  id INTEGER PRIMARY KEY,
+  printer INTEGER NOT NULL REFERENCES printer,
+  name TEXT NOT NULL UNIQUE COLLATE NOCASE CHECK (name <> ''),
+  bore_mm REAL NOT NULL CHECK (bore_mm > 0),
+  material TEXT,
+  hot_end TEXT,
+  worn INTEGER REFERENCES moment,
+  added INTEGER NOT NULL REFERENCES moment
+) STRICT;
+CREATE INDEX nozzle_of_printer ON nozzle (printer);
+
+CREATE TABLE spool (
+  id INTEGER PRIMARY KEY,
+  name TEXT NOT NULL UNIQUE COLLATE NOCASE CHECK (name <> ''),
+  material TEXT NOT NULL CHECK (material <> ''),
+  maker TEXT,
+  colour TEXT,
+  batch TEXT,
+  diameter_mm REAL NOT NULL CHECK (diameter_mm > 0),
+  foaming INTEGER NOT NULL CHECK (foaming IN (0, 1)),
+  flexible INTEGER NOT NULL CHECK (flexible IN (0, 1)),
+  added INTEGER NOT NULL REFERENCES moment
+) STRICT;
+
+CREATE TABLE instrument (
+  id INTEGER PRIMARY KEY,
+  name TEXT NOT NULL UNIQUE COLLATE NOCASE CHECK (name <> ''),
+  kind TEXT NOT NULL CHECK (kind IN ('calipers', 'ruler', 'micrometer')),
+  accuracy_mm REAL CHECK (accuracy_mm >= 0),
+  resolution_mm REAL CHECK (resolution_mm > 0),
+  zero_mm REAL,
+  zeroed INTEGER REFERENCES moment,
+  added INTEGER NOT NULL REFERENCES moment
+) STRICT;
+
+CREATE TABLE bench (
+  id INTEGER PRIMARY KEY CHECK (id = 1),
+  printer INTEGER REFERENCES printer,
+  nozzle INTEGER REFERENCES nozzle,
+  spool INTEGER REFERENCES spool,
+  temperature_c REAL,
+  flow_step_percent REAL NOT NULL DEFAULT 1 CHECK (flow_step_percent > 0),
+  show_flow TEXT NOT NULL DEFAULT 'percent' CHECK (show_flow IN ('percent', 'multiplier'))
+) STRICT;
+
+CREATE TABLE change (
+  moment INTEGER PRIMARY KEY REFERENCES moment,
+  printer INTEGER NOT NULL REFERENCES printer,
+  what TEXT NOT NULL
+    CHECK (what IN ('nozzle', 'extruder', 'hotend', 'mainboard', 'motion', 'other')),
+  nozzle INTEGER REFERENCES nozzle, -- the one fitted, or the one found worn
+  affects TEXT NOT NULL CHECK (json_valid(affects)),
+  note TEXT
+) STRICT;
+CREATE INDEX change_of_printer ON change (printer);
+
+CREATE TABLE trial (
+  id INTEGER PRIMARY KEY AUTOINCREMENT,
+  test TEXT NOT NULL,
+  state TEXT NOT NULL CHECK (state IN ('planned', 'measured', 'withdrawn')),
+  printer INTEGER NOT NULL REFERENCES printer,
+  nozzle INTEGER NOT NULL REFERENCES nozzle,
+  spool INTEGER NOT NULL REFERENCES spool,
+  temperature_c REAL,
+  speed_mm_s REAL,
+  feed_rate_mm_s REAL,
+  through TEXT CHECK (through IN ('nozzle', 'open')),
+  instrument TEXT,
+  settings TEXT NOT NULL CHECK (json_valid(settings)),
+  findings TEXT CHECK (json_valid(findings)),
+  verdict TEXT CHECK (verdict IN ('keep', 'correct', 'unclear', 'recheck')),
+  planned INTEGER REFERENCES moment,
+  measured INTEGER REFERENCES moment,
+  withdrawn INTEGER REFERENCES moment,
+  CHECK (state <> 'measured' OR (measured IS NOT NULL AND verdict IS NOT NULL)),
+  CHECK (state <> 'planned' OR planned IS NOT NULL),
+  CHECK (state <> 'withdrawn' OR withdrawn IS NOT NULL)
+) STRICT;
+CREATE INDEX trial_of_printer ON trial (printer, test, state, measured);
+CREATE INDEX trial_of_bench ON trial (printer, nozzle, spool, test, state, measured);
+CREATE INDEX trial_of_test ON trial (test, id);
+
+CREATE TABLE reading (
+  trial INTEGER NOT NULL REFERENCES trial,
+  position INTEGER NOT NULL,
+  side TEXT NOT NULL,
+  value_mm REAL NOT NULL,
+  typed TEXT NOT NULL, -- as it came from the calipers
+  PRIMARY KEY (trial, position)
+) STRICT, WITHOUT ROWID;
+
+CREATE TABLE outcome (
+  trial INTEGER NOT NULL REFERENCES trial,
+  kind TEXT NOT NULL CHECK (kind IN ('esteps', 'flow', 'limit', 'hole', 'contour', 'scale')),
+  value_now REAL,
+  value_new REAL,
+  u95 REAL,
+  value_to_type REAL,
+  PRIMARY KEY (trial, kind)
+) STRICT, WITHOUT ROWID;
+
+CREATE TABLE entry (
+  moment INTEGER NOT NULL REFERENCES moment,
+  kind TEXT NOT NULL CHECK (kind IN ('esteps', 'flow', 'limit', 'hole', 'contour')),
+  value REAL NOT NULL,
+  printer INTEGER NOT NULL REFERENCES printer,
+  nozzle INTEGER REFERENCES nozzle,
+  spool INTEGER REFERENCES spool,
+  temperature_c REAL,
+  PRIMARY KEY (moment, kind)
+) STRICT;
+CREATE INDEX entry_of_bench ON entry (printer, kind, nozzle, spool, moment);
+"""
+
+# The script at position n takes a logbook of version n to version n + 1.
+MIGRATIONS = (_FIRST,)
+VERSION = len(MIGRATIONS)

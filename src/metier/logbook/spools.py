@@ -1,0 +1,111 @@
+"""Spools: one roll of filament each."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from metier.core.refusal import Refusal
+from metier.logbook.book import Logbook
+from metier.logbook.names import new_name, refuse_unknown
+
+
+class Spool(NamedTuple):
+    """One roll. ``diameter_mm`` is the nominal one that the slicer reckons with."""
+
+    id: int
+    name: str
+    material: str
+    maker: str | None
+    colour: str | None
+    batch: str | None
+    diameter_mm: float
+    foaming: bool
+    flexible: bool
+
+
+_SPOOL = (
+    "SELECT id, name, material, maker, colour, batch, diameter_mm, foaming, flexible FROM spool"
+)
+
+
+def add_spool(
+    book: Logbook,
+    moment: int,
+    name: str,
+    material: str,
+    *,
+    maker: str | None,
+    colour: str | None,
+    batch: str | None,
+    diameter_mm: float,
+    foaming: bool,
+    flexible: bool,
+) -> Spool:
+    """Add a roll.
+
+    Raises:
+        Refusal: a name or material that cannot be one, or a name taken.
+    """
+    name = new_name(book.connection, "spool", name)
+    if not material.strip():
+        raise Refusal("a spool needs a material, for example --material PLA")
+    book.connection.execute(
+        "INSERT INTO spool (name, material, maker, colour, batch, diameter_mm, foaming, flexible,"
+        " added) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (name, material.strip(), maker, colour, batch, diameter_mm, foaming, flexible, moment),
+    )
+    return spool_named(book, name)
+
+
+def spools(book: Logbook) -> list[Spool]:
+    """Return all spools by name."""
+    return [_spool(row) for row in book.connection.execute(f"{_SPOOL} ORDER BY name")]
+
+
+def spool_named(book: Logbook, name: str) -> Spool:
+    """Return a spool.
+
+    Raises:
+        Refusal: unknown, naming the nearest.
+    """
+    row = book.connection.execute(f"{_SPOOL} WHERE name = ?", (name.strip(),)).fetchone()
+    if row is None:
+        raise refuse_unknown(book.connection, "spool", name)
+    return _spool(row)
+
+
+def spool_by_id(book: Logbook, spool: int) -> Spool:
+    """Return a spool that the logbook itself refers to."""
+    return _spool(book.connection.execute(f"{_SPOOL} WHERE id = ?", (spool,)).fetchone())
+
+
+def akin(book: Logbook, spool: Spool, printer: int, nozzle: int) -> list[tuple[Spool, str]]:
+    """Return other spools tried on this printer and nozzle whose values may serve, nearest first.
+
+    First rolls of the same filament (maker, material and colour), then of the same material;
+    the newest first. Foaming and flexible rolls only ever stand in for their like.
+    """
+    rows = book.connection.execute(
+        f"{_SPOOL} WHERE id <> ? AND material = ? COLLATE NOCASE AND foaming = ? AND flexible = ?"
+        " AND (EXISTS (SELECT 1 FROM trial WHERE printer = ? AND nozzle = ? AND spool = spool.id"
+        "   AND state = 'measured')"
+        " OR EXISTS (SELECT 1 FROM entry WHERE printer = ? AND nozzle = ? AND spool = spool.id))"
+        " ORDER BY id DESC",
+        (spool.id, spool.material, spool.foaming, spool.flexible, *(printer, nozzle) * 2),
+    )
+    found = [_spool(row) for row in rows]
+
+    def same_filament(other: Spool) -> bool:
+        mine, theirs = (spool.maker, spool.colour), (other.maker, other.colour)
+        return spool.maker is not None and [(a or "").lower() for a in mine] == [
+            (b or "").lower() for b in theirs
+        ]
+
+    near = [(other, "the same filament") for other in found if same_filament(other)]
+    far = [(other, "the same material") for other in found if not same_filament(other)]
+    return near + far
+
+
+def _spool(row: tuple[object, ...]) -> Spool:
+    spool = Spool._make(row)
+    return spool._replace(foaming=bool(spool.foaming), flexible=bool(spool.flexible))

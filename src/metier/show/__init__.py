@@ -1,0 +1,1 @@
+"""How findings look: numbers, dates and sheets of aligned text."""

@@ -1,0 +1,49 @@
+"""Numbers as a person reads them: no digit that the uncertainty does not carry."""
+
+from __future__ import annotations
+
+import math
+from datetime import UTC, datetime
+
+MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"]
+
+
+def decimals_for(u95: float, most: int = 4) -> int:
+    """Return the decimals that leave two significant digits of U (JCGM 100:2008, 7.2.6)."""
+    if not u95 > 0:
+        return most
+    return max(0, min(most, 1 - math.floor(math.log10(u95) + 1e-9)))
+
+
+def with_u95(value: float, u95: float | None, most: int = 4) -> str:
+    """Return ``value ± u95``, both to the digits that U carries.
+
+    >>> with_u95(426.501, 1.369), with_u95(0.4725, 0.0138)
+    ('426.5 ± 1.4', '0.472 ± 0.014')
+    """
+    if u95 is None:
+        return f"{value:.{most}f}".rstrip("0").rstrip(".")
+    places = decimals_for(u95, most)
+    return f"{value:.{places}f} ± {u95:.{places}f}"
+
+
+def flow_forms(ratio: float, first: str = "percent", step_percent: float = 1.0) -> str:
+    """Return a flow in both forms, the preferred one first.
+
+    >>> flow_forms(0.92), flow_forms(0.924, "multiplier", 0.1)
+    ('92 % (0.92x)', '0.924x (92.4 %)')
+    """
+    places = max(0, -math.floor(math.log10(step_percent) + 1e-9))
+    if abs(100 * ratio - round(100 * ratio, places)) > 1e-6:
+        places = 2
+    percent = f"{100 * ratio:.{places}f} %"
+    multiplier = f"{ratio:.{places + 2}f}x"
+    return f"{multiplier} ({percent})" if first == "multiplier" else f"{percent} ({multiplier})"
+
+
+def short_date(at: str, now: datetime | None = None) -> str:
+    """Return a moment as the local day it fell on, with the year if it is not this one's."""
+    local = datetime.fromisoformat(at.replace("Z", "+00:00")).astimezone()
+    today = (now or datetime.now(UTC)).astimezone()
+    day = f"{local.day} {MONTHS[local.month - 1]}"
+    return day if local.year == today.year else f"{day} {local.year}"

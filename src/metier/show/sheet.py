@@ -1,0 +1,115 @@
+"""A sheet of plain text: a title, aligned rows, the verdict, the value to type, what is next."""
+
+from __future__ import annotations
+
+import os
+import sys
+import textwrap
+from collections.abc import Sequence
+from typing import Literal
+
+WIDTH = 80
+_COLOURS = {"keep": "32", "correct": "33", "unclear": "36", "recheck": "31"}
+
+
+def colour_wanted() -> bool:
+    """Tell whether standard output is a terminal that wants colour (no-color.org)."""
+    return (
+        sys.stdout.isatty() and not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
+    )
+
+
+class Sheet:
+    """Collects what a command has to say and lays it out in 80 columns.
+
+    >>> sheet = Sheet("E-steps of heron")
+    >>> sheet.row("moved", "144.90 ± 0.46 mm", "3 runs")
+    >>> sheet.verdict("correct", "moved 5.1 mm too little")
+    >>> print(sheet.text(colour=False))
+    E-steps of heron
+      moved     144.90 ± 0.46 mm  3 runs
+      CORRECT   moved 5.1 mm too little
+    """
+
+    def __init__(self, title: str) -> None:
+        self.title = title
+        self._parts: list[tuple[str, str, str, str]] = []
+
+    def row(self, label: str, value: str, remark: str = "") -> None:
+        """Add an aligned ``label value remark``."""
+        self._parts.append(("row", label, value, remark))
+
+    def verdict(self, name: Literal["keep", "correct", "unclear", "recheck"], reason: str) -> None:
+        """Add the verdict, the one thing that may carry colour."""
+        self._parts.append(("verdict", name, reason, ""))
+
+    def act(self, what: str, value: str, remark: str = "") -> None:
+        """Add the value to type, set apart so that nobody takes it for a length."""
+        self._parts.append(("act", what, value, remark))
+
+    def note(self, text: str, mark: str = "note") -> None:
+        """Add a remark of its own, under a short word such as «note»."""
+        self._parts.append(("note", mark, text, ""))
+
+    def lines(self, *lines: str) -> None:
+        """Add lines as they are."""
+        self._parts.extend(("plain", line, "", "") for line in lines)
+
+    def gap(self) -> None:
+        """Add an empty line."""
+        self._parts.append(("plain", "", "", ""))
+
+    def text(self, colour: bool | None = None) -> str:
+        """Return the sheet; ``colour`` is by default what the terminal wants."""
+        coloured = colour_wanted() if colour is None else colour
+        rows = [part for part in self._parts if part[0] == "row"]
+        labels = max([8, *(len(label) for _, label, _, _ in rows)])
+        values = max([0, *(len(value) for _, _, value, remark in rows if remark)])
+        out = wrapped(self.title, "", "  ")
+        for kind, first, second, third in self._parts:
+            if kind == "row":
+                lead = f"  {first:<{labels}}  {second:<{values if third else 0}}"
+                out += wrapped(third, lead + ("  " if third else ""), " " * (labels + 6))
+            elif kind == "verdict":
+                word = f"{first.upper():<{labels}}"
+                lines = wrapped(second, f"  {word}  ", " " * (labels + 4))
+                if coloured:
+                    painted = f"\033[1;{_COLOURS[first]}m{word}\033[0m"
+                    lines[0] = lines[0].replace(word, painted, 1)
+                out += lines
+            elif kind == "act":
+                out += ["", f"    ==>  {first}  {second}", ""]
+                if third:
+                    out[-1:] = [*wrapped(third, "         ", "         "), ""]
+            elif kind == "note":
+                out += wrapped(second, f"  {first:<{labels}}  ", " " * (labels + 4))
+            else:
+                out.append(first)
+        return "\n".join(line.rstrip() for line in out)
+
+
+def wrapped(text: str, lead: str, indent: str) -> list[str]:
+    """Return ``lead + text`` in lines of at most 80 columns, the later ones indented."""
+    if not text:
+        return [lead.rstrip()]
+    room = WIDTH - len(lead)
+    if len(text) > room and room < 24:
+        return [lead.rstrip(), *wrapped(text, indent, indent)]
+    return textwrap.wrap(
+        text, WIDTH, initial_indent=lead, subsequent_indent=indent, break_on_hyphens=False
+    )
+
+
+def table(
+    header: tuple[str, ...], rows: Sequence[tuple[str, ...]], right: tuple[int, ...] = ()
+) -> list[str]:
+    """Return aligned lines; columns whose number is in ``right`` end alike."""
+    widths = [max(len(row[i]) for row in (header, *rows)) for i in range(len(header))]
+    lines = []
+    for row in (header, *rows):
+        cells = [
+            cell.rjust(width) if i in right else cell.ljust(width)
+            for i, (cell, width) in enumerate(zip(row, widths, strict=True))
+        ]
+        lines.append("  " + "  ".join(cells).rstrip())
+    return lines
