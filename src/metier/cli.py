@@ -1,7 +1,6 @@
 """The program: finds the command that is asked for, runs it, and answers for what goes wrong."""
 
-from __future__ import annotations
-
+import gc
 import os
 import sys
 from importlib import import_module
@@ -30,6 +29,8 @@ def main(arguments: list[str] | None = None) -> int:
 
     0 for an answer, 1 when a file, a lock or a device fails, 2 for input that cannot be used.
     """
+    # A command lives for an instant: looking for garbage would cost more than it frees.
+    gc.disable()
     words = sys.argv[1:] if arguments is None else arguments
     for stream in (sys.stdout, sys.stderr):
         # A terminal that cannot show ± or ³ gets a ? in its place.

@@ -1,7 +1,5 @@
 """``metier bench``: choose or show what is in use."""
 
-from __future__ import annotations
-
 import argparse
 
 from metier.commands.on_bench import bench_object, how_to_start
@@ -131,11 +129,9 @@ def _answer(title: str, bench: Bench) -> Answer:
     sheet.row("flow", f"in steps of {bench.flow_step_percent:g} %", f"{bench.show_flow} first")
     sheet.gap()
     if setup(bench) is None:
-        sheet.lines(f"Next: {how_to_start(bench)}")
+        sheet.next(how_to_start(bench))
     else:
-        sheet.lines(
-            "Next: metier profile shows what is in force here, metier alone the job in order."
-        )
+        sheet.next("e-steps, then flow; or what is in force here by now:", "metier profile")
     payload = {
         "bench": {
             **bench_object(bench),

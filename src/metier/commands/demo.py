@@ -1,7 +1,5 @@
 """``metier demo``: the whole job on shipped data, with the real commands."""
 
-from __future__ import annotations
-
 import argparse
 import os
 import shlex

@@ -1,7 +1,5 @@
 """``metier entered``: what was really typed into printer or slicer."""
 
-from __future__ import annotations
-
 import argparse
 from typing import Any
 
@@ -93,7 +91,7 @@ def read_value(kind: ValueKind, text: str) -> float:
     if kind in ("hole", "contour"):
         value = read_signed_length_mm(text, kind)
         if abs(value) > _WIDEST_COMPENSATION_MM:
-            raise Refusal(f"{kind}: {text} mm per side is no compensation: was it {value / 10:g}?")
+            raise Refusal(f"{kind}: {text} mm per side is no compensation: a few tenths at most")
         return value
     return read_positive(text, kind, (TRAITS[kind].unit,))
 

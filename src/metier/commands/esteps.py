@@ -1,11 +1,9 @@
 """``metier esteps``: steps per mm from a marked or cut length of filament."""
 
-from __future__ import annotations
-
 import argparse
 from typing import Any
 
-from metier.commands.on_bench import InUse, OnBench, bench_phrase, on_bench, recording_line
+from metier.commands.on_bench import InUse, OnBench, bench_phrase, not_recorded, on_bench
 from metier.commands.options import (
     Answer,
     Parser,
@@ -314,9 +312,8 @@ def _sheet(
     _what_to_do(sheet, finding, decimals, number)
     if turn is not None:
         sheet.lines(f"  As mm per motor turn, where the firmware stores that: {turn:.5f}")
-    closing = recording_line(number, here.bench)
-    if closing:
-        sheet.lines(closing)
+    if number is None:
+        sheet.lines(*not_recorded(here.bench))
     return sheet.text()
 
 
@@ -330,19 +327,22 @@ def _what_to_do(
         sheet.act("type", f"{text} steps/mm", "the e-steps, in the printer")
         sheet.lines(
             "  At the printer's console (a menu entry for e-steps does as well):",
-            f"    M92 E{text:<10} set it",
+            f"    {f'M92 E{text}':<14} set it",
             "    M500           store it, or it is lost at power-off",
             "    M92            read it back",
         )
-        said = f"metier entered esteps {value:g}, then " if number else ""
-        sheet.lines(f"Next: {said}feed and measure once more at the new value.")
+        if number:
+            said = f"metier entered esteps {text}"
+            sheet.next("say that it is typed in, then feed and measure once more:", said)
+        else:
+            sheet.next("type it in, then feed and measure once more at the new value.")
     elif name == "keep":
         sheet.act("leave", f"{finding.steps_now:.{decimals}f} steps/mm", "nothing to type")
-        sheet.lines("Next: flow. Print a hollow cube and measure its walls: metier flow")
+        sheet.next("flow. Print a hollow cube and measure its walls: metier flow --help")
     elif name == "unclear":
         sheet.act(
             "leave", f"{finding.steps_now:.{decimals}f} steps/mm", "for now: nothing to type yet"
         )
     else:
         sheet.gap()
-        sheet.lines("Type nothing yet: look at the above, then measure again.")
+        sheet.remark("Type nothing yet: look at the above, then measure again.")

@@ -1,7 +1,5 @@
 """``metier flow``: flow from the walls of a hollow test cube."""
 
-from __future__ import annotations
-
 import argparse
 from typing import Any
 
@@ -25,6 +23,7 @@ from metier.core.cube import Cube
 from metier.core.flow import ACCEPT, RULES, FlowFinding, correct_flow, plausible_flow
 from metier.core.instruments import figures
 from metier.core.refusal import Refusal
+from metier.core.slips import refuse_slip
 from metier.core.threshold import same
 from metier.logbook.machines import set_printer
 from metier.logbook.trials import Conditions, Outcome, Reading, Trial, latest_on, record_trial
@@ -36,6 +35,9 @@ _CUBE_SETTINGS = {
     "walls": ("--walls", "how many lines a wall has"),
     "layer_mm": ("--layer", "the layer height, in mm"),
 }
+
+# What a line width is compared with for slips while no nozzle is known.
+_COMMON_BORE_MM = 0.5
 
 
 def parser() -> Parser:
@@ -125,9 +127,9 @@ def run(options: argparse.Namespace) -> Answer:
                 here.setup,
                 "flow",
                 settings={
-                    **cube._asdict(),
+                    **_settings(cube),
                     "rule": options.rule,
-                    "accept": list(accept),
+                    "accept_percent": [100 * bound for bound in accept],
                     "zero_mm": options.zero,
                 },
                 conditions=Conditions(speed_mm_s=options.speed, instrument=options.instrument),
@@ -210,6 +212,8 @@ def _cube(
     remark = f"{', '.join(taken)} as in trial {earlier[0].number}" if taken else ""
     printer = here.bench.printer
     line_model = options.line_model or (printer and printer.line_model) or "plain"
+    bore_mm = here.setup.nozzle.bore_mm if here.setup else _COMMON_BORE_MM
+    refuse_slip(values["width_mm"], bore_mm, "line width")
     return Cube(**values, flow=flow_now, line_model=line_model, aim_mm=options.aim), remark
 
 
@@ -217,11 +221,22 @@ def _offs_mm(earlier: list[Trial], cube: Cube) -> list[float]:
     """Return how far earlier cubes of the same kind were off, oldest first, since one was right."""
     offs = []
     for trial in earlier:
-        before = Cube(**{name: trial.settings[name] for name in Cube._fields})
-        if before._replace(flow=cube.flow) != cube or not trial.findings or trial.verdict == "keep":
+        same_cube = all(
+            trial.settings[name] == value
+            for name, value in _settings(cube).items()
+            if name != "flow_percent"
+        )
+        if not same_cube or not trial.findings or trial.verdict == "keep":
             break
         offs.append(trial.findings["wall_mm"] - trial.findings["target_mm"])
     return offs[::-1]
+
+
+def _settings(cube: Cube) -> dict[str, Any]:
+    """Return the cube as the logbook keeps it, flow in percent."""
+    settings = cube._asdict()
+    settings["flow_percent"] = on_screen("flow", settings.pop("flow"))
+    return settings
 
 
 def _condition_notes(options: argparse.Namespace, cube: Cube, earlier: list[Trial]) -> list[str]:

@@ -1,15 +1,13 @@
 """The sheet that ``metier flow`` prints."""
 
-from __future__ import annotations
-
-from metier.commands.on_bench import InUse, OnBench, bench_phrase, recording_line
+from metier.commands.on_bench import InUse, OnBench, bench_phrase, not_recorded
 from metier.core.bead import LINE_MODELS
 from metier.core.cube import Cube
 from metier.core.flow import FlowFinding
 from metier.logbook.trials import Reading
 from metier.show.figures import with_u95
 from metier.show.sheet import Sheet
-from metier.show.values import value_text
+from metier.show.values import on_screen, value_text
 
 
 def flow_sheet(
@@ -51,10 +49,10 @@ def flow_sheet(
         sheet.note(note)
     _what_to_do(sheet, here, finding)
     if cube.aim_mm is None:
-        sheet.lines(*_other_models(cube, finding))
-    for line in _next(finding, number), recording_line(number, here.bench):
-        if line:
-            sheet.lines(line)
+        sheet.remark(_other_models(cube, finding))
+    _next(sheet, finding, number)
+    if number is None:
+        sheet.lines(*not_recorded(here.bench))
     return sheet.text()
 
 
@@ -68,15 +66,15 @@ def _counted(readings: list[Reading]) -> str:
     return text + (f" on {sides} sides" if sides > 1 else "")
 
 
-def _other_models(cube: Cube, finding: FlowFinding) -> list[str]:
+def _other_models(cube: Cube, finding: FlowFinding) -> str:
     """Say what the wall would have to be, did the slicer dose its lines in another way."""
     lines = []
     for model in LINE_MODELS:
         if model != cube.line_model:
             target_mm = getattr(finding.targets_mm, model)
             ratio = getattr(finding.flow_under, model)
-            lines.append(f"{model} {target_mm:.3f} mm (flow {100 * ratio:.0f} %)")
-    return [f"  Other line models want a wall of: {', '.join(lines)}."]
+            lines.append(f"{target_mm:.3f} mm if {model} (flow {100 * ratio:.0f} %)")
+    return f"If the slicer doses its lines otherwise, the wall should be: {', '.join(lines)}."
 
 
 def _what_to_do(sheet: Sheet, here: OnBench, finding: FlowFinding) -> None:
@@ -93,14 +91,15 @@ def _what_to_do(sheet: Sheet, here: OnBench, finding: FlowFinding) -> None:
         sheet.act("leave", leave, "for now: nothing to type yet")
     else:
         sheet.gap()
-        sheet.lines("Type nothing yet: look at the above, then print and measure again.")
+        sheet.remark("Type nothing yet: look at the above, then print and measure again.")
 
 
-def _next(finding: FlowFinding, number: int | None) -> str:
+def _next(sheet: Sheet, finding: FlowFinding, number: int | None) -> None:
     name, value = finding.verdict.name, finding.flow_to_type
-    if name == "correct" and value is not None:
-        said = f"metier entered flow {100 * value:g}, then " if number else ""
-        return f"Next: {said}slice, print and measure once more."
-    if name == "keep" and number:
-        return "Next: metier profile --card is the slip for printer and slicer."
-    return ""
+    if name == "correct" and value is not None and number:
+        said = f"metier entered flow {on_screen('flow', value):g}"
+        sheet.next("say that it is typed in, then slice, print and measure once more:", said)
+    elif name == "correct":
+        sheet.next("type it in, then slice, print and measure once more.")
+    elif name == "keep" and number:
+        sheet.next("the slip for printer and slicer:", "metier profile --card")

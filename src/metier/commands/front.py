@@ -1,7 +1,5 @@
 """What `metier` says without a command: the job in the order it is done."""
 
-from __future__ import annotations
-
 import json
 from collections.abc import Mapping
 

@@ -1,7 +1,5 @@
 """``metier history``: the trials so far, or one of them whole."""
 
-from __future__ import annotations
-
 import argparse
 from typing import Any
 
@@ -87,7 +85,7 @@ def _summary(one: Trial) -> tuple[str, str, str, str]:
         if moved is None:
             return f"{found['steps_now']:g}", "swallowed", "", f"< {found['steps_below']:.1f}"
         off = moved / found["asked_mm"] - 1
-        return f"{found['steps_now']:g}", f"{moved:.2f} mm", f"{100 * off:+.1f} %", f"{new:.2f}"
+        return f"{found['steps_now']:g}", f"{moved:.2f} mm", f"{100 * off:+.2f} %", f"{new:.2f}"
     return "", "", "", ""
 
 
@@ -104,9 +102,12 @@ def _whole(one: Trial, taken: list[Reading]) -> str:
         sides.setdefault(reading.side, []).append(reading.typed)
     for side, typed in sides.items():
         sheet.row(side or "readings", "  ".join(typed))
-    for name, value in (one.findings or {}).items():
-        if isinstance(value, int | float) and not name.endswith("u95_mm"):
-            sheet.row(*_labelled(name, value))
+    found = one.findings or {}
+    for name, value in found.items():
+        if isinstance(value, int | float) and "_u95" not in name:
+            label, text = _labelled(name, value)
+            u95 = found.get(_u95_key(name))
+            sheet.row(label, f"{text} ± {u95:.2g}" if u95 is not None else text)
     if one.verdict and one.findings:
         sheet.verdict(one.verdict, one.findings["reason"])
         for note in [*one.findings["remedies"], *one.findings["notes"]]:
@@ -119,16 +120,23 @@ _UNITS = {"mm_s": "mm/s", "mm": "mm", "percent": "%", "c": "°C"}
 
 def _labelled(name: str, value: Any) -> tuple[str, str]:
     """Turn a key such as ``layer_mm`` and its value into a label and a value with its unit."""
-    if name == "flow":
-        return "flow", f"{100 * value:g} %"
-    if name == "accept":
-        return "accept", f"{100 * value[0]:+g} … {100 * value[1]:+g} %"
+    if isinstance(value, list):
+        low, high = value
+        return "accept", f"{low:+g} … {high:+g} %"
     for ending, unit in _UNITS.items():
         if name.endswith(f"_{ending}"):
             label = name.removesuffix(f"_{ending}").replace("_", " ")
             return label, f"{value:.6g} {unit}"
     text = f"{value:.6g}" if isinstance(value, float) else str(value)
     return name.replace("_", " "), text
+
+
+def _u95_key(name: str) -> str:
+    """Return where the uncertainty of a finding stands: ``wall_mm`` has ``wall_u95_mm``."""
+    for ending in _UNITS:
+        if name.endswith(f"_{ending}"):
+            return f"{name.removesuffix(f'_{ending}')}_u95_{ending}"
+    return f"{name}_u95"
 
 
 def _object(book: Logbook, one: Trial) -> dict[str, Any]:

@@ -1,7 +1,5 @@
 """``metier nozzle``: nozzles by name, with the hot end each sits in."""
 
-from __future__ import annotations
-
 import argparse
 from typing import Any
 
@@ -68,9 +66,9 @@ def _add(options: argparse.Namespace) -> Answer:
             )
         sheet = _sheet(book, f"Added nozzle {nozzle.name}", nozzle)
         sheet.gap()
-        sheet.lines(
-            "Next, once it is in: "
-            f"metier printer changed {printer.name} --what nozzle --fitted {nozzle.name}"
+        sheet.next(
+            "once it is in the printer:",
+            f"metier printer changed {printer.name} --what nozzle --fitted {nozzle.name}",
         )
         return Answer({"nozzle": _object(book, nozzle)}, sheet.text())
 

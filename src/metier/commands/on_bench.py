@@ -1,7 +1,5 @@
 """What a test takes from the bench and the logbook, and what it says about that."""
 
-from __future__ import annotations
-
 from typing import Any, NamedTuple
 
 from metier.core.dependence import ValueKind
@@ -12,6 +10,7 @@ from metier.logbook.bench import Bench, Setup, current_bench, setup
 from metier.logbook.book import Logbook
 from metier.logbook.inforce import standing
 from metier.show.figures import short_date
+from metier.show.sheet import wrapped
 from metier.show.values import NAMES, Writing, unit_text, value_text
 
 
@@ -120,9 +119,9 @@ def how_to_start(bench: Bench) -> str:
     return f"choose what is still missing with metier bench {' '.join(lacking)}"
 
 
-def recording_line(number: int | None, bench: Bench) -> str:
-    """Return the closing line of a test that was not recorded; empty when it was."""
-    return "" if number else f"Not recorded. To keep a logbook, {how_to_start(bench)}."
+def not_recorded(bench: Bench) -> list[str]:
+    """Return the closing lines of a test that was not recorded."""
+    return wrapped(f"To keep a logbook, {how_to_start(bench)}.", "Not recorded. ", "  ")
 
 
 def bench_phrase(ready: Setup) -> str:

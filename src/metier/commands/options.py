@@ -1,7 +1,5 @@
 """The options that several commands share, and how a command hands back its answer."""
 
-from __future__ import annotations
-
 import argparse
 from collections.abc import Callable
 from typing import Any, NamedTuple, NoReturn, cast

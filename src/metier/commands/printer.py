@@ -1,7 +1,5 @@
 """``metier printer``: printers and what was changed on them."""
 
-from __future__ import annotations
-
 import argparse
 from typing import Any
 
@@ -125,7 +123,7 @@ def _add(options: argparse.Namespace) -> Answer:
         if options.steps is None:
             sheet.lines("Its e-steps are not known yet: M92 at the printer's console shows them.")
         if first:
-            sheet.lines("Next: a spool, for example: metier spool add fern-1 --material PLA")
+            sheet.next("a roll of filament:", "metier spool add fern-1 --material PLA")
         return Answer({"printer": _object(book, printer)}, sheet.text())
 
 
@@ -210,9 +208,9 @@ def _changed(options: argparse.Namespace) -> Answer:
             )
         if "esteps" in affects and _steps(book, printer):
             sheet.gap()
-            sheet.lines(
-                f"Next: type the old e-steps back ({_steps(book, printer)}), store them, "
-                "then check: metier esteps"
+            sheet.next(
+                f"type the old e-steps back ({_steps(book, printer)}), store them, then check:",
+                "metier esteps --help",
             )
         change = changes(book, printer)[-1]
         return Answer(

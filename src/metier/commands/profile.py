@@ -1,7 +1,5 @@
 """``metier profile``: every value for the bench, how sure it is, and what to type."""
 
-from __future__ import annotations
-
 import argparse
 from typing import Any
 
@@ -19,6 +17,8 @@ _PLACES = {
     "printer": "In the printer, stored (M500):",
     "slicer": "In the slicer, settings of the filament:",
 }
+
+_TESTED: tuple[ValueKind, ...] = ("esteps", "flow")
 
 
 def parser() -> Parser:
@@ -96,21 +96,22 @@ def _sheet(here: OnBench, ready: Setup, values: dict[ValueKind, Standing]) -> st
         lead = f"  {NAMES[kind].short:<8}  {shown.get(kind, '-'):<{width}}  {now.status:<8}  "
         sheet.lines(*wrapped(f"{since}{now.why}{in_force}", lead, " " * len(lead)))
     sheet.gap()
-    sheet.lines(_next(values))
+    _next(sheet, values)
     return sheet.text()
 
 
-def _next(values: dict[ValueKind, Standing]) -> str:
+def _next(sheet: Sheet, values: dict[ValueKind, Standing]) -> None:
     advised = [NAMES[kind].short for kind, now in values.items() if now.status == "advised"]
     if advised:
-        return f"Next: type in {' and '.join(advised)}, then: metier entered --advised"
-    tests: dict[ValueKind, str] = {"esteps": "metier esteps", "flow": "metier flow"}
-    for kind, command in tests.items():
+        sheet.next(f"type in {' and '.join(advised)}, then say so:", "metier entered --advised")
+        return
+    for kind in _TESTED:
         status = values[kind].status
         if status != "verified":
             why = "not known yet" if status == "unset" else f"{status}, not verified"
-            return f"Next: {NAMES[kind].short} ({why}): {command}"
-    return "Next: nothing is due; --card is the slip, --write FILE.toml keeps it in a file."
+            sheet.next(f"{NAMES[kind].short} ({why}):", f"metier {kind} --help")
+            return
+    sheet.next("nothing is due. The slip for printer and slicer:", "metier profile --card")
 
 
 def _card(here: OnBench, ready: Setup, values: dict[ValueKind, Standing]) -> str:

@@ -1,7 +1,5 @@
 """``metier spool``: rolls of filament."""
 
-from __future__ import annotations
-
 import argparse
 from typing import Any
 
@@ -14,7 +12,7 @@ from metier.commands.options import (
     logbook_to_write,
     small_text,
 )
-from metier.logbook.bench import current_bench
+from metier.logbook.machines import printers
 from metier.logbook.spools import Spool, add_spool, spool_named, spools
 from metier.show.sheet import Sheet, table
 
@@ -67,10 +65,13 @@ def _add(options: argparse.Namespace) -> Answer:
                 flexible=options.flexible,
             )
         sheet = _sheet(f"Added spool {spool.name}", spool)
-        printer = current_bench(book).printer
-        named = printer.name if printer else "PRINTER"
+        known = [printer.name for printer in printers(book)]
         sheet.gap()
-        sheet.lines(f"Next: metier bench --printer {named} --spool {spool.name} --temperature C")
+        sheet.next(
+            "put it on the bench, with the nozzle temperature it prints at, say 210 °C:",
+            f"metier bench --printer {known[0] if len(known) == 1 else 'PRINTER'}"
+            f" --spool {spool.name} --temperature 210",
+        )
         return Answer({"spool": _object(spool)}, sheet.text())
 
 

@@ -1,7 +1,5 @@
 """``metier undo``: withdraw a trial; it is kept, marked, not counted."""
 
-from __future__ import annotations
-
 import argparse
 
 from metier.commands.options import (

@@ -5,8 +5,6 @@ A line of layer height h has rounded sides. With cross-section area A its width 
 ``w - h`` between two half circles of diameter h. N fused lines measure ``N·A/h + c``.
 """
 
-from __future__ import annotations
-
 import math
 from typing import Literal, get_args
 

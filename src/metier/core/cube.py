@@ -1,7 +1,5 @@
 """A hollow test cube as it was sliced, and the wall it should have."""
 
-from __future__ import annotations
-
 import math
 from typing import NamedTuple
 

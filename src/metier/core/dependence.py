@@ -1,7 +1,5 @@
 """Which values there are, what each belongs to, and what makes each doubtful."""
 
-from __future__ import annotations
-
 from typing import Literal, NamedTuple, get_args
 
 ValueKind = Literal["esteps", "flow", "limit", "hole", "contour", "scale"]

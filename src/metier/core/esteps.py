@@ -1,7 +1,5 @@
 """From a marked or cut length of filament to the steps per mm that feed what was asked."""
 
-from __future__ import annotations
-
 import math
 from collections.abc import Sequence
 from typing import NamedTuple
@@ -224,7 +222,8 @@ def _judge(
 def _verdict(moved: Estimate, asked_mm: float, instrument: Instrument) -> Verdict:
     off_mm = moved.value - asked_mm
     share = 100 * off_mm / asked_mm
-    off = f"moved {off_mm:+.2f} mm against the {asked_mm:g} mm asked ({share:+.2f} %)"
+    less = "less than" if off_mm < 0 else "more than"
+    off = f"moved {abs(off_mm):.2f} mm {less} the {asked_mm:g} mm asked ({share:+.2f} %)"
     if exceeds(moved.u95, RECHECK_ABOVE * asked_mm):
         if scatters_more_than(moved, instrument, 2):
             return Verdict(

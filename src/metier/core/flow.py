@@ -3,8 +3,6 @@
 Flow is a ratio here: 0.92 is what a slicer shows as 92 % or 0.92.
 """
 
-from __future__ import annotations
-
 import math
 from collections.abc import Sequence
 from typing import Literal, NamedTuple, get_args

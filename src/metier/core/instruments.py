@@ -1,7 +1,5 @@
 """The instruments on the bench and what each can tell in each use."""
 
-from __future__ import annotations
-
 from typing import Literal, get_args
 
 from metier.core.readings import Instrument

@@ -1,7 +1,5 @@
 """From readings to an estimate with its uncertainty, and the readings that look misread."""
 
-from __future__ import annotations
-
 import math
 from collections.abc import Sequence
 from typing import NamedTuple

@@ -1,7 +1,5 @@
 """What would settle an answer that readings cannot give yet."""
 
-from __future__ import annotations
-
 from metier.core.readings import Estimate, Instrument, standard_uncertainty
 from metier.core.student import t95
 from metier.core.threshold import exceeds

@@ -1,7 +1,5 @@
 """Slips of the finger: a decimal point or a unit lost on the way from the calipers."""
 
-from __future__ import annotations
-
 from metier.core.refusal import Refusal
 
 _PLAUSIBLE = 6.0

@@ -4,8 +4,6 @@ Advice is not what was typed in: people round, hesitate, forget to store. So the
 only moves when somebody says so or prints a trial with another value.
 """
 
-from __future__ import annotations
-
 from collections.abc import Sequence
 from itertools import pairwise
 from typing import Literal, NamedTuple

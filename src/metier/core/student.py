@@ -1,7 +1,5 @@
 """Student's t for a two-sided 95 % interval, without SciPy."""
 
-from __future__ import annotations
-
 import math
 
 # Two-sided 95 % points for 1 to 30 degrees of freedom (JCGM 100:2008, table G.2).

@@ -4,8 +4,6 @@ Decimal readings are not exact in binary, so every comparison with a threshold, 
 rounding to a step, forgives an error of ``TOLERANCE``.
 """
 
-from __future__ import annotations
-
 import math
 from typing import Literal
 

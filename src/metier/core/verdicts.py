@@ -1,7 +1,5 @@
 """The four answers a trial can give, and what goes with one."""
 
-from __future__ import annotations
-
 from typing import Literal, NamedTuple
 
 VerdictName = Literal["keep", "correct", "unclear", "recheck"]

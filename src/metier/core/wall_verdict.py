@@ -1,7 +1,5 @@
 """The verdict on a measured wall: keep, correct, cannot tell yet, or look elsewhere first."""
 
-from __future__ import annotations
-
 from collections.abc import Sequence
 from itertools import pairwise
 

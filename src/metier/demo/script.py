@@ -1,7 +1,5 @@
 """The commands of the worked example in their order, each with the reason why it is done."""
 
-from __future__ import annotations
-
 from typing import NamedTuple
 
 LOGBOOK = "orrery-demo.sqlite"

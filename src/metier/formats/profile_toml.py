@@ -1,7 +1,5 @@
 """The filament profile as TOML; its JSON Schema is ``profile.schema.json`` beside this module."""
 
-from __future__ import annotations
-
 import os
 import tempfile
 from datetime import UTC, datetime

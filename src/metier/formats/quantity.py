@@ -1,7 +1,5 @@
 """Lengths, flows and other numbers as people and calipers type them."""
 
-from __future__ import annotations
-
 import math
 import re
 
@@ -97,10 +95,8 @@ def read_flow(text: str, what: str = "--flow") -> float:
     else:
         ratio = value / 100
     if not 0.1 <= ratio <= 3:
-        raise Refusal(
-            f"{what}: {typed} is {100 * ratio:g} %, not a flow that prints: it lies between "
-            "10 and 300 %"
-        )
+        slip = f": was it {1000 * ratio:g} %?" if 0.05 <= ratio < 0.1 else ""
+        raise Refusal(f"{what}: {typed} is no flow that prints (10 to 300 %){slip}")
     return ratio
 
 

@@ -1,7 +1,5 @@
 """Readings from a spreadsheet: a header row, a reading a row, the side beside it if known."""
 
-from __future__ import annotations
-
 import csv
 from typing import NamedTuple
 

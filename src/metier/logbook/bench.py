@@ -1,7 +1,5 @@
 """The bench: printer, nozzle, spool and nozzle temperature now in use."""
 
-from __future__ import annotations
-
 from typing import Literal, NamedTuple
 
 from metier.logbook.book import Logbook

@@ -1,7 +1,5 @@
 """Opening a logbook, and the one way to write to it."""
 
-from __future__ import annotations
-
 import os
 import sqlite3
 import time
@@ -9,7 +7,6 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from typing import Self
-from urllib.parse import quote
 
 from metier.core.refusal import Refusal
 from metier.logbook.failure import LogbookFailure, explained
@@ -130,12 +127,16 @@ def _writable(path: str) -> bool:
 
 def _connect(path: str, mode: str = "", immutable: bool = False) -> sqlite3.Connection:
     if mode:
-        path = (
-            f"file:{quote(os.path.abspath(path))}?mode={mode}{'&immutable=1' if immutable else ''}"
-        )
+        path = f"file:{_quoted(os.path.abspath(path))}?mode={mode}"
+        path += "&immutable=1" if immutable else ""
     connection = sqlite3.connect(path, uri=bool(mode), timeout=LOCK_TIMEOUT_S, isolation_level=None)
     connection.execute("PRAGMA foreign_keys = ON")
     return connection
+
+
+def _quoted(path: str) -> str:
+    """Quote a path for an SQLite URI, as its documentation asks (sqlite.org/uri.html)."""
+    return path.replace("%", "%25").replace("?", "%3f").replace("#", "%23")
 
 
 def _version(connection: sqlite3.Connection, path: str) -> int:

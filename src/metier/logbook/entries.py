@@ -1,7 +1,5 @@
 """What was really typed into printer or slicer."""
 
-from __future__ import annotations
-
 from metier.core.dependence import TRAITS, ValueKind
 from metier.logbook.bench import Setup
 from metier.logbook.book import Logbook

@@ -1,7 +1,5 @@
 """A logbook that cannot be read or written: one clear line, nothing written."""
 
-from __future__ import annotations
-
 import sqlite3
 
 

@@ -1,7 +1,5 @@
 """What is in force on a bench and why, from all that the logbook holds."""
 
-from __future__ import annotations
-
 from typing import Any
 
 from metier.core.dependence import DRIFT, TRAITS, ValueKind, temperature_matters

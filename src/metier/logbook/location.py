@@ -1,7 +1,5 @@
 """Where the logbook lies when nobody says."""
 
-from __future__ import annotations
-
 import os
 import sys
 from typing import NamedTuple

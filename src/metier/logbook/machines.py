@@ -1,7 +1,5 @@
 """Printers, their nozzles, and what was changed on them."""
 
-from __future__ import annotations
-
 import json
 from collections.abc import Sequence
 from typing import NamedTuple

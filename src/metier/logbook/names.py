@@ -1,7 +1,5 @@
 """Names of printers, nozzles and spools: what may be one, and finding one by it."""
 
-from __future__ import annotations
-
 import sqlite3
 from typing import Literal
 

@@ -8,8 +8,6 @@ itself reckons with stands in columns. ``outcome`` holds the values a trial spea
 unit of calculation (flow as a ratio): one a trial mostly, three for a plate of holes and posts.
 """
 
-from __future__ import annotations
-
 APPLICATION_ID = 0x4D657469
 
 _FIRST = """

@@ -1,7 +1,5 @@
 """Spools: one roll of filament each."""
 
-from __future__ import annotations
-
 from typing import NamedTuple
 
 from metier.core.refusal import Refusal

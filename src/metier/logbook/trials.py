@@ -1,7 +1,5 @@
 """Trials: recorded whole or not at all, listed, and withdrawn but never deleted."""
 
-from __future__ import annotations
-
 import json
 from collections.abc import Sequence
 from typing import Any, Literal, NamedTuple

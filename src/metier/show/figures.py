@@ -1,7 +1,5 @@
 """Numbers as a person reads them: no digit that the uncertainty does not carry."""
 
-from __future__ import annotations
-
 import math
 from datetime import UTC, datetime
 

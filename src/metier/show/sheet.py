@@ -1,10 +1,7 @@
 """A sheet of plain text: a title, aligned rows, the verdict, the value to type, what is next."""
 
-from __future__ import annotations
-
 import os
 import sys
-import textwrap
 from collections.abc import Sequence
 from typing import Literal
 
@@ -55,6 +52,16 @@ class Sheet:
         """Add lines as they are."""
         self._parts.extend(("plain", line, "", "") for line in lines)
 
+    def next(self, text: str, command: str = "") -> None:
+        """Add what to do next, with its command on a line of its own to copy."""
+        self._parts += [("plain", line, "", "") for line in wrapped(text, "Next: ", "  ")]
+        if command:
+            self._parts.append(("plain", f"  {command}", "", ""))
+
+    def remark(self, text: str) -> None:
+        """Add a sentence in the width of the sheet."""
+        self._parts += [("plain", line, "", "") for line in wrapped(text, "  ", "  ")]
+
     def gap(self) -> None:
         """Add an empty line."""
         self._parts.append(("plain", "", "", ""))
@@ -69,7 +76,7 @@ class Sheet:
         for kind, first, second, third in self._parts:
             if kind == "row":
                 lead = f"  {first:<{labels}}  {second:<{values if third else 0}}"
-                out += wrapped(third, lead + ("  " if third else ""), " " * (labels + 6))
+                out += wrapped(third, f"{lead}  " if third else lead, " " * (labels + values + 6))
             elif kind == "verdict":
                 word = f"{first.upper():<{labels}}"
                 lines = wrapped(second, f"  {word}  ", " " * (labels + 4))
@@ -85,7 +92,7 @@ class Sheet:
                 out += wrapped(second, f"  {first:<{labels}}  ", " " * (labels + 4))
             else:
                 out.append(first)
-        return "\n".join(line.rstrip() for line in out)
+        return "\n".join(line.rstrip() for line in out).rstrip()
 
 
 def wrapped(text: str, lead: str, indent: str) -> list[str]:
@@ -93,8 +100,12 @@ def wrapped(text: str, lead: str, indent: str) -> list[str]:
     if not text:
         return [lead.rstrip()]
     room = WIDTH - len(lead)
-    if len(text) > room and room < 24:
+    if len(text) <= room:
+        return [lead + text]
+    if room < 24:
         return [lead.rstrip(), *wrapped(text, indent, indent)]
+    import textwrap
+
     return textwrap.wrap(
         text, WIDTH, initial_indent=lead, subsequent_indent=indent, break_on_hyphens=False
     )

@@ -1,7 +1,5 @@
 """The values of a profile in words: what each is called, where it is typed, how it is written."""
 
-from __future__ import annotations
-
 from typing import NamedTuple
 
 from metier.core.dependence import TRAITS, ValueKind
@@ -52,11 +50,11 @@ def value_text(kind: ValueKind, value: float, writing: Writing) -> str:
 
 
 def u95_text(kind: ValueKind, u95: float | None) -> str:
-    """Return «± 1.4», flow in percent; empty when the uncertainty is not known."""
+    """Return «± 1.4», or «± 2.5 %» of flow; empty when the uncertainty is not known."""
     if u95 is None:
         return ""
     shown = on_screen(kind, u95)
-    return f"± {shown:.{decimals_for(shown)}f}"
+    return f"± {shown:.{decimals_for(shown)}f}" + (" %" if kind == "flow" else "")
 
 
 def unit_text(kind: ValueKind) -> str:
