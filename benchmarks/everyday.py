@@ -3,8 +3,9 @@
     python benchmarks/everyday.py [--runs 21] [--trials 20000]
 
 Each command and the baseline ``python -c "import argparse, sqlite3"`` run in turn, so that a
-machine that grows slower slows both; printed is the median of the ratios, pair by pair. Every command runs on an empty logbook (a bench, no trials) and on one
-with many trials; commands that record get a fresh copy for each run.
+machine that grows slower slows both; printed is the median of the ratios, pair by pair. Every
+command runs on a logbook with a bench and two trials and on one with many; each run gets a fresh
+copy.
 """
 
 from __future__ import annotations

@@ -3,7 +3,8 @@
 import argparse
 from typing import Any
 
-from metier.commands.on_bench import InUse, OnBench, bench_phrase, not_recorded, on_bench
+from metier.commands.esteps_sheet import esteps_sheet, path_words
+from metier.commands.on_bench import OnBench, on_bench
 from metier.commands.options import (
     Answer,
     Parser,
@@ -28,8 +29,6 @@ from metier.logbook.trials import (
     latest_on_printer,
     record_trial,
 )
-from metier.show.figures import with_u95
-from metier.show.sheet import Sheet
 
 
 def parser() -> Parser:
@@ -130,7 +129,17 @@ def run(options: argparse.Namespace) -> Answer:
         turn = _mm_per_turn(options, here, finding)
         payload = {"trial": number, **payload, "mm_per_turn": turn}
         return Answer(
-            payload, _sheet(options, way, here, used, mark_mm, taken, finding, notes, number, turn)
+            payload,
+            esteps_sheet(
+                here,
+                used,
+                _how(options, way, mark_mm, taken),
+                options.instrument,
+                finding,
+                notes,
+                number,
+                turn,
+            ),
         )
 
 
@@ -154,8 +163,8 @@ def _way(options: argparse.Namespace) -> str:
 
 def _lengths(
     options: argparse.Namespace, way: str, before: Trial | None
-) -> tuple[float, float | None, tuple[str, ...]]:
-    """Return asked and mark, and which of them came from the trial before."""
+) -> tuple[float, float | None, str]:
+    """Return asked and mark, and a remark where they came from the trial before."""
     asked_mm, mark_mm, taken = options.asked, options.mark, []
     settings = before.settings if before else {}
     if asked_mm is None and settings.get("asked_mm"):
@@ -169,7 +178,7 @@ def _lengths(
     if mark_mm is None and way in ("left", "swallowed"):
         raise Refusal("--mark is needed: how far from the inlet the pen mark was, in mm")
     remark = f"{' and '.join(taken)} as in trial {before.number}" if taken and before else ""
-    return asked_mm, mark_mm, (remark,) if remark else ()
+    return asked_mm, mark_mm, remark
 
 
 def _find(
@@ -203,6 +212,16 @@ def _through(options: argparse.Namespace, way: str) -> Any:
     return "open" if way == "cut" else options.through
 
 
+def _how(options: argparse.Namespace, way: str, mark_mm: float | None, taken: str) -> str:
+    through = _through(options, way)
+    parts = [
+        f"mark at {mark_mm:g} mm" if mark_mm is not None else "",
+        f"through the {path_words(through)}" if through else "",
+        taken,
+    ]
+    return ", ".join(part for part in parts if part)
+
+
 def _condition_notes(options: argparse.Namespace, way: str, before: Trial | None) -> list[str]:
     notes = []
     through = _through(options, way)
@@ -212,14 +231,11 @@ def _condition_notes(options: argparse.Namespace, way: str, before: Trial | None
         )
     elif before and before.conditions.through not in (None, through):
         notes.append(
-            f"trial {before.number} was fed through the {_path(before.conditions.through)}, this "
-            f"one through the {_path(through)}: back pressure differs, the two do not compare"
+            f"trial {before.number} was fed through the "
+            f"{path_words(before.conditions.through)}, this one through the "
+            f"{path_words(through)}: back pressure differs, the two do not compare"
         )
     return notes
-
-
-def _path(through: str | None) -> str:
-    return "hot nozzle" if through == "nozzle" else "open cold end"
 
 
 def _mm_per_turn(
@@ -267,82 +283,3 @@ def _payload(finding: esteps.EstepsFinding, notes: tuple[str, ...]) -> dict[str,
         "remedies": list(finding.verdict.remedies),
         "notes": list(notes),
     }
-
-
-def _sheet(
-    options: argparse.Namespace,
-    way: str,
-    here: OnBench,
-    used: InUse,
-    mark_mm: float | None,
-    taken: tuple[str, ...],
-    finding: esteps.EstepsFinding,
-    notes: tuple[str, ...],
-    number: int | None,
-    turn: float | None,
-) -> str:
-    title = f"E-steps: {bench_phrase(here.setup)}, trial {number}" if here.setup else "E-steps"
-    sheet = Sheet(title)
-    decimals = here.writing.decimals
-    sheet.row("steps now", f"{used.value:.{decimals}f} steps/mm", used.source)
-    how = [f"mark at {mark_mm:g} mm"] if mark_mm is not None else []
-    through = _through(options, way)
-    how += [f"through the {_path(through)}"] if through else []
-    sheet.row("asked", f"{finding.asked_mm:g} mm", ", ".join([*how, *taken]))
-    moved = finding.moved
-    if moved is not None and finding.steps_new is not None:
-        runs = f"{moved.n} run{'s' if moved.n > 1 else ''}, {options.instrument}"
-        sheet.row("moved", f"{with_u95(moved.value, moved.u95)} mm", runs)
-        sheet.row(
-            "new steps",
-            f"{with_u95(finding.steps_new, finding.steps_new_u95)} steps/mm",
-            f"{100 * (finding.change or 0):+.2f} %",
-        )
-    else:
-        sheet.row(
-            "new steps",
-            f"below {finding.steps_below:.{decimals}f} steps/mm",
-            "a bound, not a value",
-        )
-    sheet.verdict(finding.verdict.name, finding.verdict.reason)
-    for remedy in finding.verdict.remedies:
-        sheet.note(remedy, "settle by" if finding.verdict.name == "unclear" else "look at")
-    for note in notes:
-        sheet.note(note)
-    _what_to_do(sheet, finding, decimals, number)
-    if turn is not None:
-        sheet.lines(f"  As mm per motor turn, where the firmware stores that: {turn:.5f}")
-    if number is None:
-        sheet.lines(*not_recorded(here.bench))
-    return sheet.text()
-
-
-def _what_to_do(
-    sheet: Sheet, finding: esteps.EstepsFinding, decimals: int, number: int | None
-) -> None:
-    value = finding.steps_to_type
-    name = finding.verdict.name
-    if name == "correct" and value is not None:
-        text = f"{value:.{decimals}f}"
-        sheet.act("type", f"{text} steps/mm", "the e-steps, in the printer")
-        sheet.lines(
-            "  At the printer's console (a menu entry for e-steps does as well):",
-            f"    {f'M92 E{text}':<14} set it",
-            "    M500           store it, or it is lost at power-off",
-            "    M92            read it back",
-        )
-        if number:
-            said = f"metier entered esteps {text}"
-            sheet.next("say that it is typed in, then feed and measure once more:", said)
-        else:
-            sheet.next("type it in, then feed and measure once more at the new value.")
-    elif name == "keep":
-        sheet.act("leave", f"{finding.steps_now:.{decimals}f} steps/mm", "nothing to type")
-        sheet.next("flow. Print a hollow cube and measure its walls: metier flow --help")
-    elif name == "unclear":
-        sheet.act(
-            "leave", f"{finding.steps_now:.{decimals}f} steps/mm", "for now: nothing to type yet"
-        )
-    else:
-        sheet.gap()
-        sheet.remark("Type nothing yet: look at the above, then measure again.")
