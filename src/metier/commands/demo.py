@@ -25,7 +25,7 @@ def parser() -> Parser:
     """Return the parser of this command."""
     parser = command_parser(
         "demo",
-        "Do the whole job on made-up data with the real commands, in a folder of its own. What an\n"
+        "Do the whole job on made-up data with the real commands, in a folder of its own. What an "
         "earlier demo left there is moved aside, not deleted. Your own logbook is not touched.",
         "  metier demo --folder orrery",
     )

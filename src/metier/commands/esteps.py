@@ -35,10 +35,10 @@ def parser() -> Parser:
     """Return the parser of this command."""
     parser = command_parser(
         "esteps",
-        "Correct the e-steps (steps per mm of filament) from what really moved. Measure in one\n"
+        "Correct the e-steps (steps per mm of filament) from what really moved. Measure in one "
         "of four ways; several values are several runs.",
         "  metier esteps --asked 150 --mark 180 --left 35.1 34.8 35.4 --steps 412\n"
-        "  a pen mark 180 mm from the inlet, 150 mm asked for, 35.1 mm left in the first run",
+        "  a pen mark 180 mm from the inlet, 150 mm asked for, three runs",
     )
     ways = parser.add_argument_group("what was measured (one of these)")
     ways.add_argument(

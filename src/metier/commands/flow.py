@@ -44,7 +44,7 @@ def parser() -> Parser:
     """Return the parser of this command."""
     parser = command_parser(
         "flow",
-        "Correct the flow from the wall thickness of a hollow cube (no top, no infill). Flow is\n"
+        "Correct the flow from the wall thickness of a hollow cube (no top, no infill). Flow is "
         "percent; 0.93x is a multiplier and means the same.",
         "  metier flow --width 0.44 --walls 1 --layer 0.2 --flow 100 \\\n"
         "    --side 0.47 0.49 --side 0.48 0.46 --side 0.47 0.48 --side 0.47 0.46",
@@ -87,9 +87,16 @@ def parser() -> Parser:
         metavar=("LOW", "HIGH"),
         help="deviation kept, percent (-2.5 4.5)",
     )
-    how.add_argument("--round", choices=("nearest", "down", "up"), default="nearest")
+    how.add_argument(
+        "--round",
+        choices=("nearest", "down", "up"),
+        default="nearest",
+        help="of the value to type (nearest)",
+    )
     how.add_argument("--round-to", type=percent, metavar="PERCENT", help="step of flow (1)")
-    how.add_argument("--instrument", choices=("calipers", "micrometer"), default="calipers")
+    how.add_argument(
+        "--instrument", choices=("calipers", "micrometer"), default="calipers", help="(calipers)"
+    )
     how.add_argument("--zero", type=signed_length, metavar="MM", help="what it shows when closed")
     return parser
 

@@ -19,7 +19,7 @@ The job, in the order it is done:
                  metier flow --width 0.5 --walls 1 --layer 0.2 --flow 100 \\
                    --read 0.54 0.55 0.53 0.54
                  metier entered flow 92           once it is typed in
-  4  the slip    metier profile --card            each value, and where to type it
+  4  the slip    metier profile --card            what to type where
 
 All commands:
 """

@@ -35,6 +35,13 @@ class Parser(argparse.ArgumentParser):
             ),
         )
 
+    def format_help(self) -> str:
+        """Return the help, its description in lines of 80 columns."""
+        import textwrap
+
+        self.description = textwrap.fill(" ".join((self.description or "").split()), 80)
+        return super().format_help()
+
     def error(self, message: str) -> NoReturn:
         """Raise what argparse would print with the usage."""
         text = message.removeprefix("argument ").replace("\n", " ")

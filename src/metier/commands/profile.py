@@ -26,8 +26,8 @@ def parser() -> Parser:
     parser = command_parser(
         "profile",
         "Show every value for the bench: what to type where, how sure it is, since when and why.",
-        "  metier profile --card                       the slip to hold at printer and slicer\n"
-        "  metier profile --write fern-1.toml          the same for programs, as TOML",
+        "  metier profile --card                 the slip to hold at printer and slicer\n"
+        "  metier profile --write fern-1.toml    the same for programs, as TOML",
     )
     parser.add_argument("--write", metavar="FILE.toml", help="write the profile to a file")
     parser.add_argument("--force", action="store_true", help="write over a file that exists")

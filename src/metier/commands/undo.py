@@ -17,7 +17,7 @@ def parser() -> Parser:
     """Return the parser of this command."""
     parser = command_parser(
         "undo",
-        "Withdraw a trial that went wrong, by default the newest: it is kept and marked, but no\n"
+        "Withdraw a trial that went wrong, by default the newest: it is kept and marked, but no "
         "longer counts for anything.",
         "  metier undo 3",
     )

@@ -1,0 +1,63 @@
+"""`metier history` and `metier undo`."""
+
+import pytest
+
+
+@pytest.fixture
+def bench(heron):
+    heron.json("esteps --asked 150 --mark 180 --left 35.1 34.8 35.4")
+    heron.json("esteps --swallowed")
+    heron.json("flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --side 0.54 --side 0.55 0.53")
+    return heron
+
+
+def test_the_newest_come_first(bench):
+    found = bench.json("history")
+    assert [one["number"] for one in found["trials"]] == [3, 2, 1]
+    assert [one["test"] for one in found["trials"]] == ["flow", "esteps", "esteps"]
+    assert [one["number"] for one in bench.json("history --kind esteps --limit 1")["trials"]] == [2]
+    ran = bench("history --limit 1")
+    assert "2 older ones" in ran.out
+    assert "swallowed" in bench("history").out
+
+
+def test_one_trial_whole(bench):
+    ran = bench("history 3")
+    for words in ("side 2", "0.55  0.53", "210 °C", "0.5 mm", "±"):
+        assert words in ran.out
+    assert bench.json("history 3")["trials"][0]["findings"]["wall_mm"] == pytest.approx(0.54)
+    assert "343.33" in bench("history 2").out
+
+
+def test_a_withdrawn_trial_is_kept_marked_and_not_counted(bench):
+    assert bench.json("profile")["values"]["flow"]["status"] == "advised"
+    assert bench.json("undo") == {"trial": 3, "state": "withdrawn"}
+    assert bench.json("profile")["values"]["flow"]["status"] == "unset"
+    assert bench.json("history")["trials"][0]["state"] == "withdrawn"
+    assert "withdrawn" in bench("history 3").out
+    assert "--width is needed" in bench.refuses("flow --flow 100 --read 0.5")
+    bench.json("undo 1")
+    assert bench.json("undo")["trial"] == 2
+
+
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [
+        ("history 9", "no trial 9: the last one is 3"),
+        ("history 0", "whole number"),
+        ("history three", "whole number"),
+        (f"history {'9' * 30}", "whole number"),
+        ("history --limit 0", "whole number"),
+        ("history --kind colour", "invalid choice"),
+        ("undo 9", "no trial 9"),
+        ("undo -1", "whole number"),
+    ],
+)
+def test_bad_input_is_met_with_one_line(bench, line, said):
+    assert said in bench.refuses(line)
+
+
+def test_nothing_there_yet(metier):
+    assert "No trials yet" in metier("history").out
+    assert "no trial" in metier.refuses("undo")
+    assert "No flow trials" in metier("history --kind flow").out

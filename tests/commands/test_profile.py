@@ -1,0 +1,147 @@
+"""`metier entered` and `metier profile`: what is in force, the slip, and the file."""
+
+import json
+import tomllib
+from importlib.resources import files
+
+import jsonschema
+import pytest
+
+KINDS = ["esteps", "flow", "limit", "hole", "contour", "scale"]
+FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54 0.55 0.53 0.54"
+
+
+def valid(path):
+    """Read a profile and check it against the schema that the package ships."""
+    schema = json.loads(files("metier.formats").joinpath("profile.schema.json").read_text())
+    jsonschema.Draft202012Validator.check_schema(schema)
+    found = tomllib.loads(path.read_text())
+    # Dates are TOML's own; JSON Schema knows them as text.
+    jsonschema.validate(json.loads(json.dumps(found, default=str)), schema)
+    return found
+
+
+def test_the_contract_of_the_json(heron):
+    found = heron.json("profile")
+    assert list(found["values"]) == KINDS
+    for value in found["values"].values():
+        assert {"value", "u95", "unit", "status", "since", "trials", "why"} <= set(value)
+    assert found["values"]["flow"]["value"] is None
+    assert found["values"]["flow"]["status"] == "unset"
+    assert found["values"]["esteps"]["value"] == 412
+    assert found["bench"]["spool"] == "fern-1"
+
+
+def test_from_advised_to_entered_to_verified(heron):
+    heron.json(FLOW)
+    advised = heron.json("profile")["values"]["flow"]
+    assert (advised["value"], advised["in_force"], advised["status"]) == (92, 100, "advised")
+    assert advised["u95"] == pytest.approx(2.95, abs=0.01)
+    assert "metier entered --advised" in heron("profile").out
+    entered = heron.json("entered --advised")["entered"]
+    assert entered == [{"kind": "flow", "value": 92, "unit": "%", "status": "entered"}]
+    assert "nothing is advised" in heron.refuses("entered --advised")
+    heron.json("flow --read 0.50 0.50 0.51 0.49")
+    verified = heron.json("profile")["values"]["flow"]
+    assert (verified["value"], verified["status"], verified["trials"]) == (92, "verified", 2)
+
+
+def test_what_was_typed_in_wins_over_what_was_advised(heron):
+    heron.json(FLOW)
+    assert heron.json("entered flow 0.93x")["entered"][0]["value"] == 93
+    found = heron.json("profile")["values"]["flow"]
+    assert (found["value"], found["status"]) == (93, "entered")
+    assert heron.json("flow --read 0.50 0.50 0.51")["flow_now_percent"] == 93
+
+
+def test_every_kind_can_be_entered(heron):
+    for kind, typed, value in (
+        ("esteps", "426.5", 426.5),
+        ("flow", "92", 92),
+        ("limit", "11,5", 11.5),
+        ("hole", "0.1", 0.1),
+        ("contour", "-0.04", -0.04),
+    ):
+        assert heron.json(f"entered {kind} {typed}")["entered"][0]["value"] == value
+    values = heron.json("profile")["values"]
+    # The e-steps were 412 before flow was entered, not after: nothing is doubtful.
+    assert {kind: values[kind]["status"] for kind in KINDS[:5]} == dict.fromkeys(
+        KINDS[:5], "entered"
+    )
+
+
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [
+        ("entered", "give a kind"),
+        ("entered flow", "give the value"),
+        ("entered flow 92 --advised", "--advised alone"),
+        ("entered flow 0.92", "0.92x"),
+        ("entered flow much", "not a number"),
+        ("entered scale 1", "invalid choice"),
+        ("entered esteps 0", "above zero"),
+        ("entered esteps nan", "not a number"),
+        ("entered limit -3", "above zero"),
+        ("entered hole 12", "no compensation"),
+        ("profile --force", "--write"),
+        ("profile --card --write x.toml", "give one of them"),
+        ("profile --write", "--write"),
+        ("profile --write none/x.toml", "cannot write"),
+        ("profile --write .", "is a folder"),
+    ],
+)
+def test_bad_input_is_met_with_one_line(heron, line, said):
+    assert said in heron.refuses(line)
+
+
+@pytest.mark.parametrize("command", ["profile", "profile --card", "entered flow 92"])
+def test_without_a_bench_it_says_what_to_do(metier, command):
+    assert "metier printer add" in metier.refuses(command)
+    assert not metier.logbook.exists()
+
+
+def test_the_profile_is_written_as_toml_that_keeps_to_its_schema(heron):
+    path = heron.folder / "fern.toml"
+    heron.json("profile --write fern.toml")
+    bare = valid(path)
+    assert "percent" not in bare["flow"]
+    assert bare["flow"]["status"] == "unset"
+    heron.json("esteps --asked 150 --mark 180 --left 35.1 34.8 35.4")
+    heron.json(FLOW)
+    heron.json("entered contour -0.04")
+    assert "exists" in heron.refuses("profile --write fern.toml")
+    assert valid(path) == bare
+    heron.json("profile --write fern.toml --force")
+    found = valid(path)
+    assert (found["esteps"]["steps_per_mm"], found["esteps"]["in_force_steps_per_mm"]) == (
+        426.5,
+        412,
+    )
+    assert found["flow"]["percent"] == 92
+    assert found["flow"]["trials"] == 1
+    assert found["contour"]["per_side_mm"] == -0.04
+    assert found["bench"]["temperature_c"] == 210
+    assert [one.name for one in heron.folder.glob("*.part")] == []
+
+
+def test_the_card_says_what_to_type_where(heron):
+    heron.json("esteps --asked 150 --mark 180 --left 35.1 34.8 35.4")
+    heron.json(FLOW)
+    card = heron("profile --card").out
+    printer, slicer = card.split("In the slicer")
+    assert "426.50 steps/mm" in printer
+    assert "92 % (0.92x)" in slicer
+    assert "advised" in slicer
+    assert "not known" in slicer
+    assert len({len(line) for line in card.splitlines()}) == 1
+
+
+def test_temperature_and_hardware_show_in_the_profile(heron):
+    heron.json(FLOW.replace("0.54 0.55 0.53 0.54", "0.50 0.50 0.50 0.50"))
+    assert heron.json("profile")["values"]["flow"]["status"] == "verified"
+    heron.json("bench --temperature 225")
+    found = heron.json("profile")["values"]["flow"]
+    assert (found["status"], found["why"]) == (
+        "doubtful",
+        "found at 210 °C, the bench is at 225 °C",
+    )

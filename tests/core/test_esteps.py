@@ -1,0 +1,192 @@
+"""Marked and cut filament to steps per mm: worked numbers, properties, verdicts."""
+
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from metier.core import esteps
+from metier.core.instruments import figures
+from metier.core.refusal import Refusal
+
+MARK = figures("calipers", "mark")
+CUT = figures("calipers", "cut")
+
+
+def marked(left_mm, *, mark_mm=180.0, asked_mm=150.0, steps_now=412.0, instrument=MARK, **more):
+    return esteps.from_mark(
+        left_mm,
+        mark_mm=mark_mm,
+        asked_mm=asked_mm,
+        steps_now=steps_now,
+        instrument=instrument,
+        **more,
+    )
+
+
+def cut(strands_mm, *, asked_mm=150.0, steps_now=412.0):
+    return esteps.from_cut(strands_mm, asked_mm=asked_mm, steps_now=steps_now, instrument=CUT)
+
+
+@pytest.mark.parametrize(
+    ("finding", "moved", "moved_u95", "new", "new_u95"),
+    [
+        (marked([35.1]), 144.90, 0.91, 426.50, 2.68),
+        (marked([35.1, 34.8, 35.4]), 144.90, 0.465, 426.50, 1.37),
+        (cut([[146.2], [146.5]]), 146.35, 0.369, 422.28, 1.07),
+    ],
+)
+def test_worked_numbers(finding, moved, moved_u95, new, new_u95):
+    assert finding.moved.value == pytest.approx(moved, abs=5e-3)
+    assert finding.moved.u95 == pytest.approx(moved_u95, abs=6e-4)
+    assert finding.steps_new == pytest.approx(new, abs=5e-3)
+    assert finding.steps_new_u95 == pytest.approx(new_u95, abs=6e-3)
+    assert finding.steps_to_type == pytest.approx(new, abs=5e-3)
+    assert finding.verdict.name == "correct"
+
+
+@given(st.floats(50, 2000), st.floats(0.85, 1.15), st.floats(60, 200))
+def test_the_new_steps_feed_what_was_asked(steps_now, feeds, asked_mm):
+    """A made-up extruder that feeds a share of what it should feeds all of it afterwards."""
+    moved_mm = asked_mm * feeds
+    found = cut([[moved_mm]], asked_mm=asked_mm, steps_now=steps_now)
+    assert found.steps_new / steps_now * moved_mm == pytest.approx(asked_mm)
+    by_mark = marked(
+        [asked_mm * 1.2 - moved_mm], mark_mm=asked_mm * 1.2, asked_mm=asked_mm, steps_now=steps_now
+    )
+    assert by_mark.steps_new == pytest.approx(found.steps_new)
+    # Two pen marks are worse than one clean cut.
+    assert by_mark.moved.u95 > found.moved.u95
+
+
+@given(st.lists(st.floats(20, 40), min_size=1, max_size=5), st.floats(0.5, 2))
+def test_scaling_all_lengths_leaves_steps_alone(left_mm, factor):
+    small = marked(left_mm)
+    scaled = MARK._replace(
+        repeatability_mm=MARK.repeatability_mm * factor,
+        accuracy_mm=MARK.accuracy_mm * factor,
+        resolution_mm=MARK.resolution_mm * factor,
+    )
+    large = marked(
+        [one * factor for one in left_mm],
+        mark_mm=180 * factor, asked_mm=150 * factor, instrument=scaled,
+    )  # fmt: skip
+    assert large.steps_new == pytest.approx(small.steps_new)
+    assert large.steps_new_u95 == pytest.approx(small.steps_new_u95)
+
+
+def test_a_longer_ask_tells_more():
+    short = marked([25.0], mark_mm=75, asked_mm=50)
+    long = marked([30.0])
+    assert short.moved.u95 == pytest.approx(long.moved.u95)
+    assert short.steps_new_u95 == pytest.approx(3 * long.steps_new_u95, rel=0.01)
+
+
+@pytest.mark.parametrize(
+    ("finding", "verdict"),
+    [
+        (marked([30.0]), "keep"),
+        # 0.5 % of 150 mm either way is kept, the ends included.
+        (marked([30.75]), "keep"),
+        (marked([29.25]), "keep"),
+        (marked([30.76]), "correct"),
+        (marked([29.24]), "correct"),
+        # 50 mm asked, one mark: ±0.91 mm is 1.8 %.
+        (marked([25.2], mark_mm=75, asked_mm=50), "unclear"),
+        (marked([27.0], mark_mm=75, asked_mm=50), "correct"),
+        # 25 mm asked: ±0.91 mm is more than 3 %.
+        (marked([25.0], mark_mm=50, asked_mm=25), "recheck"),
+        # Runs that disagree.
+        (marked([30, 24, 36]), "recheck"),
+        (esteps.swallowed(mark_mm=180, asked_mm=150, steps_now=412), "recheck"),
+    ],
+)
+def test_verdicts(finding, verdict):
+    assert finding.verdict.name == verdict
+    typed = {"keep": 412.0, "unclear": 412.0, "recheck": None}
+    if verdict in typed:
+        assert finding.steps_to_type == typed[verdict]
+
+
+def test_recheck_tells_runs_that_disagree_from_an_ask_too_short():
+    assert "disagree" in marked([30, 24, 36]).verdict.reason
+    assert "too short" in marked([25.0], mark_mm=50, asked_mm=25).verdict.reason
+
+
+def test_unclear_says_what_would_settle_it_and_it_does():
+    remedies = marked([25.2], mark_mm=75, asked_mm=50).verdict.remedies
+    assert remedies[0] == "asking for 130 mm, measured as often"
+    assert marked([30.2], mark_mm=160, asked_mm=130).verdict.name == "keep"
+    assert remedies[1] == "3 more runs of 50 mm"
+    assert marked([25.2] * 4, mark_mm=75, asked_mm=50).verdict.name != "unclear"
+    assert marked([25.2] * 3, mark_mm=75, asked_mm=50).verdict.name == "unclear"
+
+
+def test_swallowed_gives_a_bound_and_how_to_measure_at_all():
+    found = esteps.swallowed(mark_mm=180, asked_mm=150, steps_now=412)
+    assert found.steps_below == pytest.approx(412 * 150 / 180)
+    assert (found.moved, found.steps_new, found.change) == (None, None, None)
+    assert "ask for 108 mm or less" in found.verdict.remedies[0]
+    assert "mark at 250 mm" in found.verdict.remedies[0]
+
+
+def test_a_curled_strand_counts_as_its_longest_reading():
+    assert cut([[98.4, 98.7], [99.0]], asked_mm=100).moved.value == pytest.approx(98.85)
+    assert cut([[98.4, 98.7]], asked_mm=100).moved.n == 1
+
+
+def test_a_gauge_cannot_see_too_much():
+    found = esteps.from_gauge([0.0], asked_mm=150, steps_now=412, instrument=MARK)
+    assert found.verdict.name == "keep"
+    assert any("over-extrusion" in note for note in found.notes)
+    short = esteps.from_gauge([5.1], asked_mm=150, steps_now=412, instrument=MARK)
+    assert short.steps_new == pytest.approx(marked([35.1]).steps_new)
+    assert short.notes == ()
+
+
+@pytest.mark.parametrize(
+    ("steps_now", "moved_mm", "said"),
+    [(412, 75.0, "x2:"), (412, 100.0, "x1.5:"), (412, 299.0, "x½:"), (412, 130.0, "over 10 %")],
+)
+def test_large_changes_name_the_ratio(steps_now, moved_mm, said):
+    notes = cut([[moved_mm]], steps_now=steps_now).notes
+    assert any(said in note for note in notes)
+    assert cut([[140.0]]).notes == ()
+
+
+def test_a_run_apart_from_the_others_is_asked_about():
+    notes = marked([35.1, 35.2, 35.0, 39.9, 35.1]).notes
+    assert "140.1 mm: misread?" in notes[0]
+
+
+@pytest.mark.parametrize("decimals", [0, 2, 3])
+def test_steps_are_typed_to_the_firmwares_decimals(decimals):
+    finding = marked([35.13], decimals=decimals)
+    assert finding.steps_to_type == pytest.approx(round(finding.steps_new, decimals))
+
+
+def test_mm_per_motor_turn():
+    assert esteps.mm_per_turn(200, 16, 400) == 8
+
+
+@pytest.mark.parametrize(
+    "refused",
+    [
+        lambda: marked([0.0], mark_mm=150),
+        lambda: marked([180.0]),
+        lambda: marked([-1.0]),
+        lambda: marked([]),
+        lambda: marked([math.nan]),
+        lambda: marked([30.0], steps_now=0),
+        lambda: marked([30.0], asked_mm=0),
+        lambda: cut([[14.6]]),
+        lambda: cut([[0.0]]),
+        lambda: esteps.from_gauge([150.0], asked_mm=150, steps_now=412, instrument=MARK),
+        lambda: esteps.swallowed(mark_mm=100, asked_mm=150, steps_now=412),
+        lambda: figures("ruler", "wall"),
+    ],
+)
+def test_what_cannot_be_is_refused(refused):
+    with pytest.raises(Refusal):
+        refused()

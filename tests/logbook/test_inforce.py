@@ -1,0 +1,181 @@
+"""What is in force on a bench, asked of a logbook."""
+
+import pytest
+
+from metier.core.dependence import upset_by
+from metier.logbook.bench import Setup
+from metier.logbook.book import open_or_make
+from metier.logbook.entries import record_entry
+from metier.logbook.inforce import standing
+from metier.logbook.machines import add_nozzle, add_printer, mark_worn, record_change
+from metier.logbook.spools import add_spool
+from metier.logbook.trials import Conditions, Outcome, Reading, record_trial, withdraw
+
+
+class Workshop:
+    """A logbook with heron, two nozzles and a few rolls; facts are recorded in short words."""
+
+    def __init__(self, book):
+        self.book = book
+        with book.transaction() as moment:
+            self.printer = add_printer(book, moment, "heron", 2)
+            self.fine = add_nozzle(book, moment, self.printer, "heron-0.5", 0.5)
+            self.wide = add_nozzle(book, moment, self.printer, "heron-0.8", 0.8)
+            self.fern = self.roll(moment, "fern-1")
+        self.setup = Setup(self.printer, self.fine, self.fern, 210.0)
+
+    def roll(self, moment, name, material="PLA", maker="Saltmarsh", colour="green", **nature):
+        nature = {"foaming": False, "flexible": False, **nature}
+        return add_spool(
+            self.book, moment, name, material,
+            maker=maker, colour=colour, batch=None, diameter_mm=1.75, **nature,
+        )  # fmt: skip
+
+    def enter(self, kind, value, setup=None):
+        with self.book.transaction() as moment:
+            record_entry(self.book, setup or self.setup, kind, value, moment)
+
+    def tried(self, kind, now, verdict, to_type=None, setup=None):
+        to_type = now if verdict == "keep" else to_type
+        return record_trial(
+            self.book, setup or self.setup, kind,
+            settings={}, conditions=Conditions(), readings=[Reading("", 0.5, "0.50")],
+            findings={}, verdict=verdict, outcomes=[Outcome(kind, now, to_type, 0.01, to_type)],
+        )  # fmt: skip
+
+    def change(self, what, nozzle=None):
+        with self.book.transaction() as moment:
+            record_change(self.book, moment, self.printer, what, upset_by(what), nozzle)
+
+    def stands(self, kind, setup=None):
+        return standing(self.book, setup or self.setup, kind)
+
+
+@pytest.fixture
+def shop(tmp_path):
+    with open_or_make(str(tmp_path / "logbook.sqlite")) as book:
+        yield Workshop(book)
+
+
+def test_advice_entry_and_trial_in_their_order(shop):
+    assert shop.stands("flow").status == "unset"
+    shop.tried("flow", 1.0, "correct", 0.92)
+    assert shop.stands("flow")[:2] == (0.92, 1.0)
+    shop.enter("flow", 0.92)
+    assert shop.stands("flow").status == "entered"
+    number = shop.tried("flow", 0.92, "keep")
+    assert shop.stands("flow").status == "verified"
+    withdraw(shop.book, number)
+    assert shop.stands("flow").status == "entered"
+
+
+def test_flow_belongs_to_printer_nozzle_and_spool_but_e_steps_to_the_printer(shop):
+    other = shop.setup._replace(nozzle=shop.wide)
+    shop.enter("esteps", 412.0)
+    shop.enter("flow", 0.92)
+    assert shop.stands("esteps", other).value == 412.0
+    assert shop.stands("flow", other).status == "unset"
+
+
+def test_a_limit_belongs_to_a_temperature(shop):
+    shop.enter("limit", 11.0)
+    assert shop.stands("limit").value == 11.0
+    assert shop.stands("limit", shop.setup._replace(temperature_c=230.0)).status == "unset"
+
+
+@pytest.mark.parametrize(
+    ("what", "doubtful"),
+    [
+        ("mainboard", ["esteps", "flow", "hole"]),
+        ("hotend", ["flow", "hole"]),
+        ("motion", ["hole"]),
+        ("other", []),
+    ],
+)
+def test_changes_make_doubtful_what_they_touch(shop, what, doubtful):
+    values = {"esteps": 412.0, "flow": 0.92, "hole": 0.1}
+    for kind, value in values.items():
+        shop.enter(kind, value)
+    shop.change(what)
+    found = [kind for kind in values if shop.stands(kind).status == "doubtful"]
+    assert found == doubtful
+    for kind, value in values.items():
+        shop.enter(kind, value)
+        assert shop.stands(kind).status == "entered"
+
+
+def test_a_nozzle_fitted_again_brings_its_values_back_as_carried(shop):
+    shop.tried("flow", 0.92, "keep")
+    shop.change("nozzle", shop.wide)
+    assert shop.stands("flow").status == "verified"
+    shop.change("nozzle", shop.fine)
+    assert shop.stands("flow")[:4] == (0.92, 0.92, 0.01, "carried")
+    with shop.book.transaction() as moment:
+        mark_worn(shop.book, moment, shop.fine)
+        affects = upset_by("nozzle")
+        record_change(shop.book, moment, shop.printer, "other", affects, shop.fine, "worn")
+    assert shop.stands("flow").status == "doubtful"
+    assert "worn" in shop.stands("flow").why
+
+
+def test_new_e_steps_rescale_flow_and_leave_the_rest_doubtful(shop):
+    shop.enter("esteps", 400.0)
+    shop.tried("flow", 0.92, "keep")
+    shop.enter("hole", 0.1)
+    shop.enter("esteps", 408.0)  # 2 %: nothing happens yet
+    assert shop.stands("flow").status == "verified"
+    shop.enter("esteps", 420.0)
+    flow = shop.stands("flow")
+    assert (flow.status, flow.in_force) == ("carried", 0.92)
+    assert flow.value == pytest.approx(0.92 * 400 / 420)
+    assert shop.stands("hole").status == "doubtful"
+    shop.enter("flow", 0.88)
+    assert shop.stands("flow").status == "entered"
+
+
+def test_new_flow_leaves_what_follows_doubtful(shop):
+    shop.enter("flow", 1.0)
+    shop.enter("hole", 0.1)
+    shop.enter("flow", 0.99)
+    assert shop.stands("hole").status == "entered"
+    shop.enter("flow", 0.92)
+    assert shop.stands("hole").status == "doubtful"
+    assert "flow" in shop.stands("hole").why
+
+
+def test_another_temperature_makes_flow_doubtful(shop):
+    shop.tried("flow", 0.92, "keep")
+    assert shop.stands("flow", shop.setup._replace(temperature_c=215.0)).status == "verified"
+    assert shop.stands("flow", shop.setup._replace(temperature_c=220.0)).status == "doubtful"
+
+
+def test_a_new_roll_carries_the_same_filament_before_the_same_material(shop):
+    with shop.book.transaction() as moment:
+        new = shop.roll(moment, "fern-2")
+        gorse = shop.roll(moment, "gorse-1", colour="yellow")
+        cloud = shop.roll(moment, "cloud-1", foaming=True)
+        smoke = shop.roll(moment, "smoke-1", material="PETG")
+    on_new = shop.setup._replace(spool=new)
+    assert shop.stands("flow", on_new).status == "unset"
+    shop.tried("flow", 0.97, "keep", setup=shop.setup._replace(spool=gorse))
+    assert (shop.stands("flow", on_new).value, shop.stands("flow", on_new).status) == (
+        0.97, "carried",
+    )  # fmt: skip
+    assert "gorse-1, the same material" in shop.stands("flow", on_new).why
+    shop.tried("flow", 0.92, "keep")
+    assert shop.stands("flow", on_new).value == 0.92
+    assert "fern-1, the same filament" in shop.stands("flow", on_new).why
+    # Nothing of it is in force on the new roll, and its own trial ends the carrying.
+    assert shop.stands("flow", on_new).in_force is None
+    shop.tried("flow", 0.95, "keep", setup=on_new)
+    assert shop.stands("flow", on_new)[:4] == (0.95, 0.95, 0.01, "verified")
+    for unlike in (cloud, smoke):
+        assert shop.stands("flow", shop.setup._replace(spool=unlike)).status == "unset"
+
+
+def test_many_trials_give_the_date_and_count_that_few_would(shop):
+    shop.tried("flow", 1.0, "correct", 0.92)
+    for _ in range(40):
+        shop.tried("flow", 0.92, "keep")
+    found = shop.stands("flow")
+    assert (found.trials, found.status) == (41, "verified")

@@ -1,0 +1,155 @@
+"""The program as a whole: its front, its errors, its start, and any command line at all."""
+
+import json
+import re
+import subprocess
+import sys
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from metier.cli import COMMANDS
+from tests.conftest import METIER
+
+FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54"
+EVERYDAY = {
+    "esteps": "esteps --asked 150 --mark 180 --left 35.1",
+    "flow": FLOW,
+    "entered": "entered flow 92",
+    "profile": "profile",
+    "history": "history",
+    "undo": "undo",
+}
+
+
+def test_alone_it_prints_the_job_in_order(metier):
+    ran = metier("")
+    assert ran.status == 0
+    places = [ran.out.index(f"metier {name}") for name in ("printer", "esteps", "flow", "profile")]
+    assert places == sorted(places)
+    assert all(f"\n  {name} " in ran.out for name in COMMANDS)
+    assert max(len(line) for line in ran.out.splitlines()) <= 80
+    assert metier("--help").out == ran.out
+    assert metier.json("")["commands"] == COMMANDS
+    assert re.fullmatch(r"metier \d+\.\d+\.\d+\n", metier("--version").out)
+    module = subprocess.run([sys.executable, "-m", "metier"], capture_output=True, text=True)
+    assert module.stdout == ran.out
+
+
+@pytest.mark.parametrize("name", COMMANDS)
+def test_help_describes_every_option_and_has_an_example(metier, name):
+    ran = metier(f"{name} --help")
+    assert (ran.status, ran.err) == (0, "")
+    actions = re.findall(r"^    (\w+)  ", ran.out, re.MULTILINE) if "ACTION" in ran.out else []
+    for line in [f"{name} {action} --help" for action in actions] or [f"{name} --help"]:
+        text = metier(line).out
+        assert "example:" in text, line
+        assert "--json" in text
+        assert max(len(row) for row in text.splitlines()) <= 80
+
+
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [
+        ("flwo", "did you mean flow?"),
+        ("xyzzy", "metier --help lists them"),
+        ("--flow 93", "the command comes first"),
+        (f"{'x' * 500}", "'that'"),
+        ("flow --help-me", "unrecognized"),
+    ],
+)
+def test_unknown_commands_and_options(metier, line, said):
+    assert said in metier.refuses(line)
+
+
+def test_an_error_is_one_line_even_where_the_input_is_not(metier):
+    metier.refuses("flow --read", "0.47\nand more")
+    metier.refuses("printer add", "he\nron\tx" * 20, "--nozzle", "0.5")
+
+
+def test_a_terminal_that_cannot_show_every_letter_gets_a_stand_in(metier):
+    ran = metier(FLOW, PYTHONIOENCODING="ascii")
+    assert ran.status == 0
+    assert "0.540 ? 0.031 mm" in ran.out
+
+
+def test_bytes_that_are_no_text_are_refused(metier):
+    finished = subprocess.run(
+        [METIER, "printer", "add", b"\xff", "--nozzle", "0.5"],
+        env=metier.environment,
+        capture_output=True,
+    )
+    assert finished.returncode == 2
+    assert finished.stderr.count(b"\n") == 1
+
+
+def test_a_reader_that_goes_away_and_a_full_disk(heron):
+    with subprocess.Popen(
+        [METIER, "history"], env=heron.environment, stdout=subprocess.PIPE, stderr=subprocess.PIPE
+    ) as piped:
+        piped.stdout.close()
+        assert piped.stderr.read() == b""
+        assert piped.wait(60) == 0
+    with open("/dev/full", "w") as full:
+        stopped = subprocess.run(
+            [METIER, "history"], env=heron.environment, stdout=full, stderr=subprocess.PIPE
+        )
+    assert stopped.returncode == 1
+    assert stopped.stderr.count(b"\n") == 1
+
+
+def test_colour_only_on_a_terminal_that_wants_it(heron, monkeypatch):
+    from metier.show.sheet import Sheet
+
+    assert "\033" not in heron(FLOW).out
+    sheet = Sheet("Flow")
+    sheet.verdict("correct", "too thick")
+    assert "\033" in sheet.text(colour=True)
+    monkeypatch.setattr("sys.stdout.isatty", lambda: True, raising=False)
+    monkeypatch.setenv("TERM", "xterm")
+    monkeypatch.delenv("NO_COLOR", raising=False)
+    assert "\033" in sheet.text()
+    monkeypatch.setenv("NO_COLOR", "1")
+    assert "\033" not in sheet.text()
+
+
+@pytest.mark.parametrize("name", EVERYDAY)
+def test_everyday_commands_import_nothing_heavy(heron, name):
+    heron.json(FLOW)
+    forbidden = ("numpy", "scipy", "matplotlib", "pandas", "rich", "tomlkit", "platformdirs", "csv")
+    program = (
+        "import sys; from metier.cli import main; status = main(sys.argv[1:]);"
+        f"print([one for one in {forbidden!r} if one in sys.modules], file=sys.stderr);"
+        "sys.exit(status)"
+    )
+    finished = subprocess.run(
+        [sys.executable, "-c", program, *EVERYDAY[name].split()],
+        env=heron.environment,
+        capture_output=True,
+        text=True,
+    )
+    assert finished.returncode == 0
+    assert finished.stderr == "[]\n"
+
+
+WORDS = st.sampled_from(
+    ["--read", "--side", "--left", "--cut", "--asked", "--mark", "--steps", "--flow", "--width",
+     "--walls", "--layer", "--json", "--swallowed", "--aim", "--zero", "--accept", "--round-to",
+     "--advised", "--card", "--limit", "--kind", "--spool", "--printer", "add", "show", "list",
+     "changed", "--what", "other", "esteps", "flow", "heron", "fern-1", "0.47", "47", "150", "93",
+     "0,5", "0.93x", "-1", "1e9", "nan", "", "3", "1/2", "%", "±"]
+)  # fmt: skip
+
+
+@settings(
+    max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
+)
+@given(st.sampled_from([name for name in COMMANDS if name != "demo"]), st.lists(WORDS, max_size=9))
+def test_any_command_line_is_answered_or_refused(heron, name, words):
+    ran = heron(name, *words)
+    assert ran.status in (0, 1, 2)
+    if ran.status:
+        assert ran.err.count("\n") == 1
+    elif "--json" in words and "-h" not in words:
+        assert isinstance(json.loads(ran.out), dict)
