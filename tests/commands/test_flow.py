@@ -110,7 +110,7 @@ def test_trials_are_recorded_whole_and_the_next_one_knows_them(heron):
     heron.json("entered flow 92")
     second = heron("flow --read 0.50 0.50 0.51 0.50 0.49 0.50")
     assert "92 % (0.92x)" in second.out
-    assert "width, walls, layer as in trial 1" in " ".join(second.out.split())
+    assert "all as in trial 1" in " ".join(second.out.split())
     assert heron.json("profile")["values"]["flow"]["status"] == "verified"
 
 

@@ -127,7 +127,7 @@ def test_swallowed_gives_a_bound_and_how_to_measure_at_all():
     found = esteps.swallowed(mark_mm=180, asked_mm=150, steps_now=412)
     assert found.steps_below == pytest.approx(412 * 150 / 180)
     assert (found.moved, found.steps_new, found.change) == (None, None, None)
-    assert "ask for 108 mm or less" in found.verdict.remedies[0]
+    assert "108 mm or less" in found.verdict.remedies[0]
     assert "mark at 250 mm" in found.verdict.remedies[0]
 
 

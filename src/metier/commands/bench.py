@@ -127,7 +127,6 @@ def _answer(title: str, bench: Bench) -> Answer:
     heat = bench.temperature_c
     sheet.row("nozzle at", "not given" if heat is None else f"{heat:g} °C")
     sheet.row("flow", f"in steps of {bench.flow_step_percent:g} %", f"{bench.show_flow} first")
-    sheet.gap()
     if setup(bench) is None:
         sheet.next(how_to_start(bench))
     else:

@@ -155,9 +155,10 @@ def run(options: argparse.Namespace) -> Answer:
             )
             _remember_line_model(options, here)
         payload = {"trial": number, **payload}
-        return Answer(
-            payload, flow_sheet(here, used, cube, taken, finding, notes, number, readings)
-        )
+        printer = here.bench.printer
+        model_known = bool(options.line_model or (printer and printer.line_model))
+        text = flow_sheet(here, used, cube, taken, finding, notes, number, readings, model_known)
+        return Answer(payload, text)
 
 
 def _readings(options: argparse.Namespace) -> list[Reading]:
@@ -216,7 +217,8 @@ def _cube(
             taken.append(option[2:])
         if values[name] is None:
             raise Refusal(f"{option} is needed: {meaning}")
-    remark = f"{', '.join(taken)} as in trial {earlier[0].number}" if taken else ""
+    which = "all" if len(taken) == len(_CUBE_SETTINGS) else " and ".join(taken)
+    remark = f"{which} as in trial {earlier[0].number}" if taken else ""
     printer = here.bench.printer
     line_model = options.line_model or (printer and printer.line_model) or "plain"
     bore_mm = here.setup.nozzle.bore_mm if here.setup else _COMMON_BORE_MM

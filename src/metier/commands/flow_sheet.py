@@ -19,6 +19,7 @@ def flow_sheet(
     notes: tuple[str, ...],
     number: int | None,
     readings: list[Reading],
+    model_known: bool,
 ) -> str:
     """Return a flow trial in words."""
     wall, target_mm, writing = finding.wall, finding.target_mm, here.writing
@@ -26,11 +27,15 @@ def flow_sheet(
     sheet.row("flow now", value_text("flow", finding.flow_now, writing), used.source)
     sheet.row(
         "line",
-        f"{cube.width_mm:g} wide, {cube.layer_mm:g} high",
-        _walls(cube) + (taken and f"; {taken}"),
+        f"{cube.width_mm:g} x {cube.layer_mm:g} mm",
+        f"width x layer, {_walls(cube)}" + (taken and f"; {taken}"),
     )
     sheet.row("wall", f"{with_u95(wall.value, wall.u95)} mm", _counted(readings))
-    model = "as aimed at" if cube.aim_mm is not None else f"by the {cube.line_model} line model"
+    model = f"by the {cube.line_model} line model"
+    if cube.aim_mm is not None:
+        model = "as aimed at"
+    elif not model_known:
+        model += ", the slicer's not known"
     sheet.row("should be", f"{target_mm:.3f} mm", model)
     off_mm = wall.value - target_mm
     sheet.row("off by", f"{off_mm:+.3f} mm", f"{100 * off_mm / target_mm:+.1f} %")

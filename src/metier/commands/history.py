@@ -12,8 +12,11 @@ from metier.commands.options import (
 )
 from metier.logbook.book import Logbook
 from metier.logbook.trials import Reading, Trial, count_trials, readings, trial, trials
-from metier.show.figures import short_date
+from metier.show.figures import short_date, with_u95
 from metier.show.sheet import Sheet, table
+
+# Leaves a row of the table within 80 columns.
+_LONGEST_NAME = 18
 
 
 def parser() -> Parser:
@@ -49,24 +52,22 @@ def _none(kind: str | None) -> str:
 
 
 def _listed(listed: list[Trial], count: int) -> str:
-    rows = [
-        (
-            str(one.number),
-            short_date(one.at),
-            one.test,
-            one.spool,
-            one.printer,
-            *_summary(one),
-            one.verdict or "" if one.state == "measured" else one.state,
-        )
-        for one in listed
-    ]
-    header = ("trial", "date", "test", "spool", "printer", "at", "measured", "off by", "new", "")
+    several = len({one.printer for one in listed}) > 1
+    rows = []
+    for one in listed:
+        verdict = one.verdict or "" if one.state == "measured" else one.state
+        where = _short(f"{one.spool} on {one.printer}" if several else one.spool)
+        rows.append((str(one.number), short_date(one.at), one.test, where, *_summary(one), verdict))
+    header = ("trial", "date", "test", "spool", "at", "measured", "off by", "new", "")
     lines = table(header, rows, right=(0,))
     if count > len(listed):
         lines.append(f"{count - len(listed)} older ones: metier history --limit {count}")
     lines.append("metier history N shows one whole.")
     return "\n".join(lines)
+
+
+def _short(name: str) -> str:
+    return name if len(name) <= _LONGEST_NAME else f"{name[: _LONGEST_NAME - 1]}…"
 
 
 def _summary(one: Trial) -> tuple[str, str, str, str]:
@@ -104,10 +105,8 @@ def _whole(one: Trial, taken: list[Reading]) -> str:
         sheet.row(side or "readings", "  ".join(typed))
     found = one.findings or {}
     for name, value in found.items():
-        if isinstance(value, int | float) and "_u95" not in name:
-            label, text = _labelled(name, value)
-            u95 = found.get(_u95_key(name))
-            sheet.row(label, f"{text} ± {u95:.2g}" if u95 is not None else text)
+        if isinstance(value, int | float) and "_u95" not in name and name not in one.settings:
+            sheet.row(*_labelled(name, value, found.get(_u95_key(name))))
     if one.verdict and one.findings:
         sheet.verdict(one.verdict, one.findings["reason"])
         for note in [*one.findings["remedies"], *one.findings["notes"]]:
@@ -115,20 +114,20 @@ def _whole(one: Trial, taken: list[Reading]) -> str:
     return sheet.text()
 
 
-_UNITS = {"mm_s": "mm/s", "mm": "mm", "percent": "%", "c": "°C"}
+_UNITS = {"mm_s": "mm/s", "mm": "mm", "percent": "%"}
 
 
-def _labelled(name: str, value: Any) -> tuple[str, str]:
+def _labelled(name: str, value: Any, u95: float | None = None) -> tuple[str, str]:
     """Turn a key such as ``layer_mm`` and its value into a label and a value with its unit."""
+    unit = next((unit for ending, unit in _UNITS.items() if name.endswith(f"_{ending}")), "")
     if isinstance(value, list):
-        low, high = value
-        return "accept", f"{low:+g} … {high:+g} %"
-    for ending, unit in _UNITS.items():
-        if name.endswith(f"_{ending}"):
-            label = name.removesuffix(f"_{ending}").replace("_", " ")
-            return label, f"{value:.6g} {unit}"
-    text = f"{value:.6g}" if isinstance(value, float) else str(value)
-    return name.replace("_", " "), text
+        text = " … ".join(f"{one:+g}" for one in value)
+    elif isinstance(value, str):
+        text = value
+    else:
+        text = with_u95(value, u95) if u95 else f"{round(value, 4):g}"
+    label = name.removesuffix("_mm").removesuffix("_mm_s").removesuffix("_percent")
+    return label.replace("_", " "), f"{text} {unit}".strip()
 
 
 def _u95_key(name: str) -> str:

@@ -65,7 +65,6 @@ def _add(options: argparse.Namespace) -> Answer:
                 book, moment, printer, options.name, options.bore, options.material, options.hot_end
             )
         sheet = _sheet(book, f"Added nozzle {nozzle.name}", nozzle)
-        sheet.gap()
         sheet.next(
             "once it is in the printer:",
             f"metier printer changed {printer.name} --what nozzle --fitted {nozzle.name}",

@@ -65,18 +65,21 @@ class OnBench(NamedTuple):
                 f"{option} is needed: the {name} this was done at"
                 + ("" if self.setup else "; nothing is on the bench to take it from")
             )
-        if now.status == "advised" and now.value is not None:
-            advised = self._worded(kind, now.value)
-            return InUse(
-                known,
-                "in force",
-                (
-                    f"{name} {advised} was advised {since} but not said to be typed in, so "
-                    f"{self._worded(kind, known)} is taken: if it was printed at {advised}, "
-                    f"metier undo and give {option}",
-                ),
-            )
-        return InUse(known, f"{now.status} {since}", ())
+        source = f"{now.status} {since}"
+        if now.status in ("carried", "doubtful"):
+            source = f"{now.status}: {now.why}"
+        if now.value is None or same(now.value, known):
+            return InUse(known, source, ())
+        other = self._worded(kind, now.value)
+        return InUse(
+            known,
+            "in force",
+            (
+                f"{name} {other} is {now.status} since {since} but not said to be typed in, so "
+                f"{self._worded(kind, known)} is taken: if it was done at {other}, "
+                f"metier undo and give {option}",
+            ),
+        )
 
     def _worded(self, kind: ValueKind, value: float) -> str:
         return f"{value_text(kind, value, self.writing)} {unit_text(kind)}".strip()

@@ -207,7 +207,6 @@ def _changed(options: argparse.Namespace) -> Answer:
                 "  --affects and their names: " + ", ".join(TYPED_KINDS),
             )
         if "esteps" in affects and _steps(book, printer):
-            sheet.gap()
             sheet.next(
                 f"type the old e-steps back ({_steps(book, printer)}), store them, then check:",
                 "metier esteps --help",

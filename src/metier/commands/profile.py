@@ -80,10 +80,15 @@ def _written(here: OnBench, kind: ValueKind, value: float) -> str:
     return f"{value_text(kind, value, here.writing)} {unit_text(kind)}".strip()
 
 
+def _with_u95(here: OnBench, kind: ValueKind, value: float, u95: float | None) -> str:
+    parts = (value_text(kind, value, here.writing), u95_text(kind, u95), unit_text(kind))
+    return " ".join(part for part in parts if part)
+
+
 def _sheet(here: OnBench, ready: Setup, values: dict[ValueKind, Standing]) -> str:
     sheet = Sheet(f"Profile: {bench_phrase(ready)}")
     shown = {
-        kind: f"{_written(here, kind, now.value)} {u95_text(kind, now.u95)}".strip()
+        kind: _with_u95(here, kind, now.value, now.u95)
         for kind, now in values.items()
         if now.value is not None
     }
@@ -95,7 +100,6 @@ def _sheet(here: OnBench, ready: Setup, values: dict[ValueKind, Standing]) -> st
             in_force = f"; in force is {_written(here, kind, now.in_force)}"
         lead = f"  {NAMES[kind].short:<8}  {shown.get(kind, '-'):<{width}}  {now.status:<8}  "
         sheet.lines(*wrapped(f"{since}{now.why}{in_force}", lead, " " * len(lead)))
-    sheet.gap()
     _next(sheet, values)
     return sheet.text()
 
@@ -111,7 +115,9 @@ def _next(sheet: Sheet, values: dict[ValueKind, Standing]) -> None:
             why = "not known yet" if status == "unset" else f"{status}, not verified"
             sheet.next(f"{NAMES[kind].short} ({why}):", f"metier {kind} --help")
             return
-    sheet.next("nothing is due. The slip for printer and slicer:", "metier profile --card")
+    sheet.next(
+        "e-steps and flow are verified. The slip for printer and slicer:", "metier profile --card"
+    )
 
 
 def _card(here: OnBench, ready: Setup, values: dict[ValueKind, Standing]) -> str:

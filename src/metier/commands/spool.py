@@ -66,11 +66,10 @@ def _add(options: argparse.Namespace) -> Answer:
             )
         sheet = _sheet(f"Added spool {spool.name}", spool)
         known = [printer.name for printer in printers(book)]
-        sheet.gap()
         sheet.next(
-            "put it on the bench, with the nozzle temperature it prints at, say 210 °C:",
+            "put it on the bench, with the nozzle temperature it prints at:",
             f"metier bench --printer {known[0] if len(known) == 1 else 'PRINTER'}"
-            f" --spool {spool.name} --temperature 210",
+            f" --spool {spool.name} --temperature C",
         )
         return Answer({"spool": _object(spool)}, sheet.text())
 

@@ -148,8 +148,8 @@ def swallowed(*, mark_mm: float, asked_mm: float, steps_now: float) -> EstepsFin
         "recheck",
         f"the mark went in: more than {mark_mm:g} mm moved for {asked_mm:g} mm asked",
         (
-            f"ask for {SAFE_ASK * mark_mm:.3g} mm or less with the mark at {mark_mm:g}, "
-            + f"or set the mark at {math.ceil(asked_mm / SAFE_ASK - 1e-9):g} mm or beyond",
+            f"the ask: {SAFE_ASK * mark_mm:.3g} mm or less with the mark at {mark_mm:g}, "
+            + f"or the mark at {math.ceil(asked_mm / SAFE_ASK - 1e-9):g} mm or beyond",
             f"the steps in the printer: they belong below {below:.2f}",
         ),
     )
@@ -237,7 +237,7 @@ def _verdict(moved: Estimate, asked_mm: float, instrument: Instrument) -> Verdic
         return Verdict(
             "recheck",
             f"the ask is too short: ±{moved.u95:.2f} mm is more than 3 % of {asked_mm:g} mm",
-            _what_settles(moved, asked_mm, instrument),
+            tuple(f"the ask: {way}" for way in _what_settles(moved, asked_mm, instrument)),
         )
     if exceeds(moved.u95, UNCLEAR_ABOVE * asked_mm) and not exceeds(abs(off_mm), moved.u95):
         return Verdict(

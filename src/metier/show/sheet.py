@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from typing import Literal
 
 WIDTH = 80
+# A number and its unit stay on one line.
+_UNITS = ("%", "mm", "°C", "steps/mm")
 _COLOURS = {"keep": "32", "correct": "33", "unclear": "36", "recheck": "31"}
 
 
@@ -54,6 +56,7 @@ class Sheet:
 
     def next(self, text: str, command: str = "") -> None:
         """Add what to do next, with its command on a line of its own to copy."""
+        self.gap()
         self._parts += [("plain", line, "", "") for line in wrapped(text, "Next: ", "  ")]
         if command:
             self._parts.append(("plain", f"  {command}", "", ""))
@@ -92,7 +95,10 @@ class Sheet:
                 out += wrapped(second, f"  {first:<{labels}}  ", " " * (labels + 4))
             else:
                 out.append(first)
-        return "\n".join(line.rstrip() for line in out).rstrip()
+        text = "\n".join(line.rstrip() for line in out).rstrip()
+        while "\n\n\n" in text:
+            text = text.replace("\n\n\n", "\n\n")
+        return text
 
 
 def wrapped(text: str, lead: str, indent: str) -> list[str]:
@@ -106,9 +112,12 @@ def wrapped(text: str, lead: str, indent: str) -> list[str]:
         return [lead.rstrip(), *wrapped(text, indent, indent)]
     import textwrap
 
-    return textwrap.wrap(
+    for unit in _UNITS:
+        text = text.replace(f" {unit}", f"\u00a0{unit}")
+    lines = textwrap.wrap(
         text, WIDTH, initial_indent=lead, subsequent_indent=indent, break_on_hyphens=False
     )
+    return [line.replace("\u00a0", " ") for line in lines]
 
 
 def table(
