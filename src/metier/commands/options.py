@@ -12,6 +12,10 @@ from metier.logbook.location import locate
 MOST_WALLS = 20
 _LONGEST_TEXT = 200
 
+# argparse looks each of its words up in a catalogue of translations. Metier speaks English
+# throughout, and the look-up alone would take a twentieth of a command's time.
+setattr(argparse, "_", str)  # noqa: B010
+
 
 class Answer(NamedTuple):
     """What a command found: an object for programs, a text for people."""
