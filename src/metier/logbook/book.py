@@ -6,10 +6,10 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
-from typing import Self
+from typing import Any, Self
 
 from metier.core.refusal import Refusal
-from metier.logbook.failure import LogbookFailure, explained
+from metier.logbook.failure import UNREADABLE, LogbookFailure, damaged, explained
 from metier.logbook.schema import APPLICATION_ID, MIGRATIONS, VERSION
 
 # Twenty processes that record at once wait for each other; a program that hangs is given up on.
@@ -28,8 +28,19 @@ class Logbook:
 
     def __exit__(self, kind: object, error: BaseException | None, trace: object) -> None:
         self.connection.close()
-        if isinstance(error, sqlite3.Error):
+        if isinstance(error, (sqlite3.Error, *UNREADABLE)):
             raise explained(error, self.path) from error
+
+    def row(self, query: str, key: int) -> tuple[Any, ...]:
+        """Return the row that the logbook itself refers to by ``key``.
+
+        Raises:
+            LogbookFailure: it is not there, so the file is damaged.
+        """
+        found = self.connection.execute(query, (key,)).fetchone()
+        if found is None:
+            raise damaged(self.path, "something it refers to is missing")
+        return tuple(found)
 
     @contextmanager
     def transaction(self) -> Iterator[int]:
@@ -77,7 +88,7 @@ def open_existing(path: str) -> Logbook:
             version = _version(connection, path)
         if version < VERSION:
             _migrate(connection, path)
-    except sqlite3.Error as error:
+    except (sqlite3.Error, *UNREADABLE) as error:
         raise explained(error, path) from error
     except OSError as error:
         raise LogbookFailure(f"logbook {path} cannot be opened: {error.strerror}") from error
@@ -104,7 +115,7 @@ def open_or_make(path: str, make_folder: bool = False) -> Logbook:
         if _version(connection, path) < VERSION:
             _migrate(connection, path)
             _keep_write_ahead(connection)
-    except sqlite3.Error as error:
+    except (sqlite3.Error, *UNREADABLE) as error:
         raise explained(error, path) from error
     except OSError as error:
         raise LogbookFailure(f"logbook {path} cannot be made: {error.strerror}") from error

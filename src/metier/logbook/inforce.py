@@ -73,10 +73,8 @@ def _after_drift(
 def _at_temperature(book: Logbook, setup: Setup, kind: ValueKind, found: Standing) -> Standing:
     if found.trial is None or kind in ("esteps", "limit"):
         return found
-    row = book.connection.execute(
-        "SELECT temperature_c FROM trial WHERE id = ?", (found.trial,)
-    ).fetchone()
-    then_c, now_c = row[0], setup.temperature_c
+    (then_c,) = book.row("SELECT temperature_c FROM trial WHERE id = ?", found.trial)
+    now_c = setup.temperature_c
     if not temperature_matters(then_c, now_c, setup.spool.foaming):
         return found
     return found._replace(

@@ -95,7 +95,7 @@ def printer_named(book: Logbook, name: str) -> Printer:
 
 def printer_by_id(book: Logbook, printer: int) -> Printer:
     """Return a printer that the logbook itself refers to."""
-    return Printer(*book.connection.execute(f"{_PRINTER} WHERE id = ?", (printer,)).fetchone())
+    return Printer._make(book.row(f"{_PRINTER} WHERE id = ?", printer))
 
 
 def add_nozzle(
@@ -138,7 +138,7 @@ def nozzle_named(book: Logbook, name: str) -> Nozzle:
 
 def nozzle_by_id(book: Logbook, nozzle: int) -> Nozzle:
     """Return a nozzle that the logbook itself refers to."""
-    return Nozzle(*book.connection.execute(f"{_NOZZLE} WHERE id = ?", (nozzle,)).fetchone())
+    return Nozzle._make(book.row(f"{_NOZZLE} WHERE id = ?", nozzle))
 
 
 def record_change(

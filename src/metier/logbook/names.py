@@ -31,7 +31,7 @@ def new_name(connection: sqlite3.Connection, table: Table, name: str) -> str:
 
 def refuse_unknown(connection: sqlite3.Connection, table: Table, name: str) -> Refusal:
     """Return the refusal of an unknown name, with the nearest known one."""
-    known = [row[0] for row in connection.execute(f"SELECT name FROM {table} ORDER BY name")]
+    known = [str(row[0]) for row in connection.execute(f"SELECT name FROM {table} ORDER BY name")]
     if not known:
         return Refusal(f"no {table} '{name}': there is none yet; see metier {table} add --help")
     import difflib

@@ -74,7 +74,7 @@ def spool_named(book: Logbook, name: str) -> Spool:
 
 def spool_by_id(book: Logbook, spool: int) -> Spool:
     """Return a spool that the logbook itself refers to."""
-    return _spool(book.connection.execute(f"{_SPOOL} WHERE id = ?", (spool,)).fetchone())
+    return _spool(book.row(f"{_SPOOL} WHERE id = ?", spool))
 
 
 def akin(book: Logbook, spool: Spool, printer: int, nozzle: int) -> list[tuple[Spool, str]]:
