@@ -1,14 +1,15 @@
 """``metier esteps``: steps per mm from a marked or cut length of filament."""
 
 import argparse
+from collections.abc import Sequence
 from typing import Any
 
+from metier.commands.entry import Asked, Entry, add_entry_options, piped_or_typed
 from metier.commands.esteps_sheet import esteps_sheet, path_words
-from metier.commands.on_bench import OnBench, on_bench
+from metier.commands.on_bench import OnBench, figures_of
 from metier.commands.options import (
     Answer,
     Parser,
-    Typed,
     command_parser,
     existing_logbook,
     length,
@@ -18,12 +19,16 @@ from metier.commands.options import (
     steps,
     strand,
 )
+from metier.commands.planning import add_plan_options, planned, planned_bench
 from metier.core import esteps
-from metier.core.instruments import figures
+from metier.core.readings import Instrument
 from metier.core.refusal import Refusal
+from metier.core.slips import refuse_slip
+from metier.formats import quantity
 from metier.logbook.trials import (
     Conditions,
     Outcome,
+    Plan,
     Reading,
     Trial,
     latest_on_printer,
@@ -74,7 +79,7 @@ def parser() -> Parser:
     )
     parser.add_argument("--steps", type=steps, metavar="S", help="e-steps in the printer meanwhile")
     parser.add_argument(
-        "--instrument", choices=("calipers", "ruler"), default="calipers", help="(calipers)"
+        "--instrument", default="calipers", metavar="NAME", help="calipers, ruler or your own"
     )
     parser.add_argument(
         "--through",
@@ -86,6 +91,8 @@ def parser() -> Parser:
         "--full-steps", type=positive, metavar="N", help="a motor turn, for firmware that"
     )
     parser.add_argument("--microsteps", type=positive, metavar="N", help="stores mm per motor turn")
+    add_plan_options(parser)
+    add_entry_options(parser)
     return parser
 
 
@@ -93,65 +100,75 @@ def run(options: argparse.Namespace) -> Answer:
     """Run ``metier esteps``."""
     way = _way(options)
     with existing_logbook(options) as book:
-        here = on_bench(book)
-        before = latest_on_printer(book, here.setup.printer, "esteps") if here.setup else None
-        used = here.in_use("esteps", options.steps, "--steps")
-        asked_mm, mark_mm, taken = _lengths(options, way, before)
-        finding = _find(options, way, asked_mm, mark_mm, used.value, here.writing.decimals)
-        notes = (*used.notes, *_condition_notes(options, way, before), *finding.notes)
-        payload = _payload(finding, notes)
+        here, plan = planned_bench(book, options, "esteps")
+        earlier = latest_on_printer(book, here.setup.printer, "esteps", 5) if here.setup else []
+        before = earlier[0] if earlier else None
+        planned_steps = plan.settings["steps"] if plan else None
+        used = here.in_use("esteps", options.steps, "--steps", planned_steps)
+        asked_mm, mark_mm, taken = _lengths(options, way, plan or before)
+        conditions = Conditions(
+            feed_rate_mm_s=options.feed_rate or (plan and plan.conditions.feed_rate_mm_s),
+            through=_through(options, way) or (plan and plan.conditions.through),
+            instrument=options.instrument,
+        )
+        settings = {"way": way, "asked_mm": asked_mm, "mark_mm": mark_mm, "steps": used.value}
+        if options.plan:
+            return planned(here, "esteps", settings, conditions, _recipe(here, settings))
+        instrument = figures_of(book, options.instrument, "cut" if way == "cut" else "mark")
+        settings["instrument_mm"] = list(instrument)
+        entry = None
+        if any(getattr(options, name) for name in _WAYS):
+            readings = _readings(options, way)
+        else:
+            entry = Entry(options, _asked(mark_mm, asked_mm, instrument))
+            readings = entry.readings()
+        finding = find(settings, readings, here.writing.decimals)
+        notes = (*used.notes, *_condition_notes(conditions, before), *finding.notes)
+        payload = payload_of(finding, notes)
+        turn = _mm_per_turn(options, here, finding)
         number = None
         if here.setup:
-            settings = {"way": way, "asked_mm": asked_mm, "mark_mm": mark_mm, "steps": used.value}
             number = record_trial(
                 book,
                 here.setup,
                 "esteps",
                 settings=settings,
-                conditions=Conditions(
-                    feed_rate_mm_s=options.feed_rate,
-                    through=_through(options, way),
-                    instrument=options.instrument,
-                ),
-                readings=_readings(options, way),
+                conditions=conditions,
+                readings=readings,
                 findings=payload,
                 verdict=finding.verdict.name,
-                outcomes=[
-                    Outcome(
-                        "esteps",
-                        used.value,
-                        finding.steps_new,
-                        finding.steps_new_u95,
-                        finding.steps_to_type,
-                    )
-                ],
+                outcomes=[outcome_of(finding)],
+                planned=plan and plan.number,
             )
-        turn = _mm_per_turn(options, here, finding)
-        payload = {"trial": number, **payload, "mm_per_turn": turn}
-        return Answer(
-            payload,
-            esteps_sheet(
-                here,
-                used,
-                _how(options, way, mark_mm, taken),
-                options.instrument,
-                finding,
-                notes,
-                number,
-                turn,
-            ),
+        if entry:
+            entry.recorded()
+        how = _how(conditions, mark_mm, taken)
+        like = [
+            trial
+            for trial in earlier
+            if trial.conditions.through == conditions.through and trial.findings
+        ]
+        text = esteps_sheet(
+            here, used, how, options.instrument, finding, notes, number, turn, earlier=like
         )
+        return Answer({"trial": number, **payload, "mm_per_turn": turn}, text)
+
+
+_WAYS = ("left", "cut", "short", "swallowed")
 
 
 def _way(options: argparse.Namespace) -> str:
-    ways = [way for way in ("left", "cut", "short", "swallowed") if getattr(options, way)]
+    ways = [way for way in _WAYS if getattr(options, way)]
     if len(ways) > 1:
         raise Refusal(
             f"--{ways[0]} and --{ways[1]} are two ways of measuring: give one trial at a time"
         )
-    if not ways:
-        raise Refusal("no readings: give --left, --cut, --short or --swallowed")
-    way = ways[0]
+    if options.plan and ways:
+        raise Refusal("--plan is for a length that is not measured yet: leave the readings out")
+    if not ways and not options.plan and not piped_or_typed():
+        raise Refusal("no readings: give --left, --cut, --short or --swallowed, or type them in")
+    # A mark, and what is left to it, is what is planned for and asked for.
+    way = ways[0] if ways else "left"
     if way in ("cut", "short") and options.mark is not None:
         raise Refusal(f"--mark does not go with --{way}: it belongs to --left and --swallowed")
     if way == "cut" and options.through == "nozzle":
@@ -161,8 +178,37 @@ def _way(options: argparse.Namespace) -> str:
     return way
 
 
+def _asked(mark_mm: float | None, asked_mm: float, instrument: Instrument) -> Asked:
+    assert mark_mm is not None
+    far_mm = mark_mm
+
+    def check(left_mm: float) -> None:
+        if left_mm >= far_mm:
+            raise Refusal(f"{left_mm:g} mm left is not less than the mark at {far_mm:g} mm")
+        refuse_slip(far_mm - left_mm, asked_mm, "moved length")
+
+    return Asked(
+        "esteps",
+        f"What is left from inlet to pen mark, each run with a new mark at {far_mm:g} mm.",
+        ("run …",),
+        "Measure from the same edge of the inlet both times, filament straight and taut, the "
+        "printer at rest. A fine pen line beats a dot.",
+        instrument,
+        check,
+        lambda text: [quantity.read_length_mm(text, "reading", True)],
+    )
+
+
+def _recipe(here: OnBench, settings: dict[str, Any]) -> list[tuple[str, str]]:
+    return [
+        ("mark", f"the filament {settings['mark_mm']:g} mm from the inlet"),
+        ("feed", f"{settings['asked_mm']:g} mm, slowly"),
+        ("e-steps", f"{settings['steps']:.{here.writing.decimals}f} steps/mm in the printer"),
+    ]
+
+
 def _lengths(
-    options: argparse.Namespace, way: str, before: Trial | None
+    options: argparse.Namespace, way: str, before: Trial | Plan | None
 ) -> tuple[float, float | None, str]:
     """Return asked and mark, and a remark where they came from the trial before."""
     asked_mm, mark_mm, taken = options.asked, options.mark, []
@@ -181,30 +227,29 @@ def _lengths(
     return asked_mm, mark_mm, remark
 
 
-def _find(
-    options: argparse.Namespace,
-    way: str,
-    asked_mm: float,
-    mark_mm: float | None,
-    steps_now: float,
-    decimals: int,
+def find(
+    settings: dict[str, Any], readings: Sequence[Reading], decimals: int
 ) -> esteps.EstepsFinding:
+    """Return the finding of a trial from what the logbook keeps of it."""
+    way, mark_mm = settings["way"], settings["mark_mm"]
     if way == "swallowed":
-        assert mark_mm is not None
-        return esteps.swallowed(mark_mm=mark_mm, asked_mm=asked_mm, steps_now=steps_now)
+        return esteps.swallowed(
+            mark_mm=mark_mm, asked_mm=settings["asked_mm"], steps_now=settings["steps"]
+        )
     common: dict[str, Any] = {
-        "asked_mm": asked_mm,
-        "steps_now": steps_now,
-        "instrument": figures(options.instrument, "cut" if way == "cut" else "mark"),
+        "asked_mm": settings["asked_mm"],
+        "steps_now": settings["steps"],
+        "instrument": Instrument(*settings["instrument_mm"]),
         "decimals": decimals,
     }
     if way == "cut":
-        return esteps.from_cut([[one.value_mm for one in piece] for piece in options.cut], **common)
-    values: list[Typed] = getattr(options, way)
-    runs_mm = [one.value_mm for one in values]
+        strands: dict[str, list[float]] = {}
+        for one in readings:
+            strands.setdefault(one.side, []).append(one.value_mm)
+        return esteps.from_cut(list(strands.values()), **common)
+    runs_mm = [one.value_mm for one in readings]
     if way == "short":
         return esteps.from_gauge(runs_mm, **common)
-    assert mark_mm is not None
     return esteps.from_mark(runs_mm, mark_mm=mark_mm, **common)
 
 
@@ -212,30 +257,25 @@ def _through(options: argparse.Namespace, way: str) -> Any:
     return "open" if way == "cut" else options.through
 
 
-def _how(options: argparse.Namespace, way: str, mark_mm: float | None, taken: str) -> str:
-    through = _through(options, way)
+def _how(conditions: Conditions, mark_mm: float | None, taken: str) -> str:
     parts = [
         f"mark at {mark_mm:g} mm" if mark_mm is not None else "",
-        f"through the {path_words(through)}" if through else "",
+        f"through the {path_words(conditions.through)}" if conditions.through else "",
         taken,
     ]
     return ", ".join(part for part in parts if part)
 
 
-def _condition_notes(options: argparse.Namespace, way: str, before: Trial | None) -> list[str]:
-    notes = []
-    through = _through(options, way)
-    if through is None:
-        notes.append(
-            "not said how it was fed: --through nozzle (hot, back pressure joins in) or open"
-        )
-    elif before and before.conditions.through not in (None, through):
-        notes.append(
+def _condition_notes(conditions: Conditions, before: Trial | None) -> list[str]:
+    if conditions.through is None:
+        return ["not said how it was fed: --through nozzle (hot, back pressure joins in) or open"]
+    if before and before.conditions.through not in (None, conditions.through):
+        return [
             f"trial {before.number} was fed through the "
             f"{path_words(before.conditions.through)}, this one through the "
-            f"{path_words(through)}: back pressure differs, the two do not compare"
-        )
-    return notes
+            f"{path_words(conditions.through)}: back pressure differs, the two do not compare"
+        ]
+    return []
 
 
 def _mm_per_turn(
@@ -266,7 +306,7 @@ def _readings(options: argparse.Namespace, way: str) -> list[Reading]:
     ]
 
 
-def _payload(finding: esteps.EstepsFinding, notes: tuple[str, ...]) -> dict[str, Any]:
+def payload_of(finding: esteps.EstepsFinding, notes: tuple[str, ...]) -> dict[str, Any]:
     moved, change = finding.moved, finding.change
     return {
         "moved_mm": moved and moved.value,
@@ -283,3 +323,10 @@ def _payload(finding: esteps.EstepsFinding, notes: tuple[str, ...]) -> dict[str,
         "remedies": list(finding.verdict.remedies),
         "notes": list(notes),
     }
+
+
+def outcome_of(finding: esteps.EstepsFinding) -> Outcome:
+    """Return what a finding says about e-steps, for the logbook to reckon with."""
+    return Outcome(
+        "esteps", finding.steps_now, finding.steps_new, finding.steps_new_u95, finding.steps_to_type
+    )

@@ -2,8 +2,9 @@
 
 from metier.commands.on_bench import InUse, OnBench, bench_phrase, not_recorded
 from metier.core.esteps import EstepsFinding
+from metier.logbook.trials import Trial
 from metier.show.figures import with_u95
-from metier.show.sheet import Sheet
+from metier.show.sheet import Sheet, table
 
 
 def path_words(through: str | None) -> str:
@@ -19,6 +20,8 @@ def esteps_sheet(
     notes: tuple[str, ...],
     number: int | None,
     turn: float | None,
+    *,
+    earlier: list[Trial],
 ) -> str:
     """Return an e-steps trial in words; ``how`` says how it was fed and marked."""
     title = f"E-steps: {bench_phrase(here.setup)}, trial {number}" if here.setup else "E-steps"
@@ -47,11 +50,59 @@ def esteps_sheet(
     for note in notes:
         sheet.note(note)
     _what_to_do(sheet, finding, decimals, number)
+    if earlier:
+        sheet.gap()
+        sheet.lines(*_so_far(earlier, finding, number, decimals))
     if turn is not None:
         sheet.lines(f"  As mm per motor turn, where the firmware stores that: {turn:.5f}")
     if number is None:
         sheet.lines(*not_recorded(here.bench))
     return sheet.text()
+
+
+def _so_far(
+    earlier: list[Trial], finding: EstepsFinding, number: int | None, decimals: int
+) -> list[str]:
+    """Return the trials so far as a small table: set, moved, off by, next."""
+    rows = []
+    for trial in reversed(earlier):
+        found = trial.findings or {}
+        rows.append(
+            _row(
+                trial.number,
+                found["steps_now"],
+                found["moved_mm"],
+                found["asked_mm"],
+                found["steps_to_type"],
+                decimals,
+            )
+        )
+    moved_mm = finding.moved.value if finding.moved else None
+    rows.append(
+        _row(
+            number,
+            finding.steps_now,
+            moved_mm,
+            finding.asked_mm,
+            finding.steps_to_type,
+            decimals,
+        )
+    )
+    return table(("trial", "set", "moved", "off by", "next"), rows, right=(0, 1, 2, 3, 4))
+
+
+def _row(
+    number: int | None,
+    now: float,
+    moved_mm: float | None,
+    asked_mm: float,
+    advised: float | None,
+    decimals: int,
+) -> tuple[str, ...]:
+    moved = "swallowed" if moved_mm is None else f"{moved_mm:.2f} mm"
+    off = "" if moved_mm is None else f"{100 * (moved_mm / asked_mm - 1):+.2f} %"
+    following = "?" if advised is None else f"{advised:.{decimals}f}"
+    return (str(number or ""), f"{now:.{decimals}f}", moved, off, following)
 
 
 def _what_to_do(sheet: Sheet, finding: EstepsFinding, decimals: int, number: int | None) -> None:

@@ -1,10 +1,18 @@
 """``metier flow``: flow from the walls of a hollow test cube."""
 
 import argparse
-from typing import Any
 
+from metier.commands.entry import Asked, Entry, add_entry_options, piped_or_typed
+from metier.commands.flow_record import (
+    Reckoning,
+    cube_of,
+    outcome_of,
+    payload_of,
+    record_notes,
+    suspicions,
+)
 from metier.commands.flow_sheet import flow_sheet
-from metier.commands.on_bench import OnBench, on_bench
+from metier.commands.on_bench import OnBench, figures_of
 from metier.commands.options import (
     Answer,
     Parser,
@@ -18,17 +26,20 @@ from metier.commands.options import (
     speed,
     walls,
 )
+from metier.commands.planning import add_plan_options, planned, planned_bench
 from metier.core.bead import LINE_MODELS
 from metier.core.cube import Cube
-from metier.core.flow import ACCEPT, RULES, FlowFinding, correct_flow, plausible_flow
-from metier.core.instruments import figures
+from metier.core.flow import ACCEPT, RULES
+from metier.core.readings import Instrument
 from metier.core.refusal import Refusal
 from metier.core.slips import refuse_slip
-from metier.core.threshold import same
+from metier.formats import quantity
 from metier.logbook.machines import set_printer
-from metier.logbook.trials import Conditions, Outcome, Reading, Trial, latest_on, record_trial
-from metier.show.values import on_screen
+from metier.logbook.trials import Conditions, Plan, Reading, Trial, latest_on, record_trial
+from metier.show.values import value_text
 
+# How many cubes before are looked at: for the trend, and for the table of trials so far.
+MOST_EARLIER = 5
 # What a cube is printed with; taken from the trial before when not given.
 _CUBE_SETTINGS = {
     "width_mm": ("--width", "the line width the slicer printed with, in mm"),
@@ -75,7 +86,10 @@ def parser() -> Parser:
     cube.add_argument("--speed", type=speed, metavar="MM/S", help="print speed of the walls")
     how = parser.add_argument_group("how to reckon")
     how.add_argument(
-        "--rule", choices=RULES, default="bead", help="bead geometry, or the plain ratio"
+        "--rule",
+        choices=RULES,
+        default="bead",
+        help="bead geometry, the plain ratio, or the trend of several cubes",
     )
     how.add_argument(
         "--aim", type=length, metavar="MM", help="wall wanted, instead of the line model's"
@@ -95,79 +109,101 @@ def parser() -> Parser:
     )
     how.add_argument("--round-to", type=percent, metavar="PERCENT", help="step of flow (1)")
     how.add_argument(
-        "--instrument", choices=("calipers", "micrometer"), default="calipers", help="(calipers)"
+        "--instrument", default="calipers", metavar="NAME", help="calipers, micrometer or your own"
     )
     how.add_argument("--zero", type=signed_length, metavar="MM", help="what it shows when closed")
+    add_plan_options(parser)
+    add_entry_options(parser)
     return parser
 
 
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier flow``."""
-    readings = _readings(options)
+    way = _way(options)
     accept = _accept(options)
     with existing_logbook(options) as book:
-        here = on_bench(book)
-        earlier = latest_on(book, here.setup, "flow", 2) if here.setup else []
-        used = here.in_use("flow", options.flow, "--flow")
-        cube, taken = _cube(options, here, earlier, used.value)
-        instrument = figures(options.instrument, "wall")
-        if options.zero is not None:
-            instrument = instrument._replace(zero_mm=options.zero)
-        spool = here.setup.spool if here.setup else None
-        finding = correct_flow(
-            _by_side(readings),
-            instrument,
+        here, plan = planned_bench(book, options, "flow")
+        ready = here.setup
+        earlier = latest_on(book, ready, "flow", MOST_EARLIER) if ready else []
+        used = here.in_use("flow", options.flow, "--flow", plan and cube_of(plan.settings).flow)
+        cube, taken = _cube(options, here, earlier, plan, used.value)
+        speed_mm_s = options.speed or (plan and plan.conditions.speed_mm_s)
+        instrument = figures_of(book, options.instrument, "wall", options.zero)
+        reckoning = Reckoning(
             cube,
-            rule=options.rule,
-            accept=accept,
-            plausible=plausible_flow(spool.foaming, spool.flexible) if spool else plausible_flow(),
-            round_step=_round_step(options, here),
-            rounding=options.round,
-            earlier_offs_mm=_offs_mm(earlier, cube),
+            options.rule,
+            accept,
+            _round_step(options, here),
+            options.round,
+            instrument,
+            here.stands("esteps").in_force,
         )
-        notes = (*used.notes, *_condition_notes(options, cube, earlier), *finding.notes)
-        payload = _payload(finding, cube, notes)
+        conditions = Conditions(speed_mm_s=speed_mm_s, instrument=options.instrument)
+        if options.plan:
+            return planned(here, "flow", reckoning.settings(), conditions, _recipe(here, reckoning))
+        entry = None
+        if way:
+            readings = _readings(options, way)
+        else:
+            entry = Entry(options, _asked(cube, instrument))
+            readings = entry.readings()
+        finding = reckoning.judge(readings, earlier, ready and ready.spool)
+        suspected = suspicions(here, finding)
+        if suspected:
+            verdict = finding.verdict
+            remedies = (*suspected, *verdict.remedies)
+            finding = finding._replace(verdict=verdict._replace(remedies=remedies))
+        extra = record_notes(here, reckoning, speed_mm_s, earlier, finding)
+        notes = (*used.notes, *extra, *finding.notes)
+        payload = payload_of(finding, cube, notes)
         number = None
-        if here.setup:
+        if ready:
             number = record_trial(
                 book,
-                here.setup,
+                ready,
                 "flow",
-                settings={
-                    **_settings(cube),
-                    "rule": options.rule,
-                    "accept_percent": [100 * bound for bound in accept],
-                    "zero_mm": options.zero,
-                },
-                conditions=Conditions(speed_mm_s=options.speed, instrument=options.instrument),
+                settings=reckoning.settings(),
+                conditions=conditions,
                 readings=readings,
                 findings=payload,
                 verdict=finding.verdict.name,
-                outcomes=[
-                    Outcome(
-                        "flow",
-                        cube.flow,
-                        finding.flow_new,
-                        finding.flow_new_u95,
-                        finding.flow_to_type,
-                    )
-                ],
+                outcomes=[outcome_of(finding)],
+                planned=plan and plan.number,
             )
             _remember_line_model(options, here)
-        payload = {"trial": number, **payload}
-        printer = here.bench.printer
-        model_known = bool(options.line_model or (printer and printer.line_model))
-        text = flow_sheet(here, used, cube, taken, finding, notes, number, readings, model_known)
-        return Answer(payload, text)
+        if entry:
+            entry.recorded()
+        text = flow_sheet(
+            here,
+            used,
+            cube,
+            taken,
+            finding,
+            notes,
+            number,
+            readings,
+            earlier=[trial for trial in earlier if reckoning.comparable(trial)],
+            model_known=_model_known(options, here),
+        )
+        return Answer({"trial": number, **payload}, text)
 
 
-def _readings(options: argparse.Namespace) -> list[Reading]:
+def _way(options: argparse.Namespace) -> str | None:
+    """Return how the readings are given; None when they are typed or piped in."""
     ways = [way for way in ("read", "side", "file") if getattr(options, way)]
     if len(ways) > 1:
         raise Refusal("give the readings in one way only: --read, --side or --from")
-    if not ways:
-        raise Refusal("no readings: give --read, --side or --from FILE.csv")
-    if options.file:
+    if options.plan:
+        if ways:
+            raise Refusal("--plan is for a cube that is not measured yet: leave the readings out")
+        return "plan"
+    if not ways and not piped_or_typed():
+        raise Refusal("no readings: give --read, --side or --from FILE.csv, or type them in")
+    return ways[0] if ways else None
+
+
+def _readings(options: argparse.Namespace, way: str) -> list[Reading]:
+    if way == "file":
         from metier.formats.readings_csv import read_readings
 
         return [Reading(*found) for found in read_readings(options.file)]
@@ -180,11 +216,32 @@ def _readings(options: argparse.Namespace) -> list[Reading]:
     ]
 
 
-def _by_side(readings: list[Reading]) -> list[list[float]]:
-    sides: dict[str, list[float]] = {}
-    for one in readings:
-        sides.setdefault(one.side, []).append(one.value_mm)
-    return list(sides.values())
+def _asked(cube: Cube, instrument: Instrument) -> Asked:
+    def check(value_mm: float) -> None:
+        refuse_slip(value_mm - instrument.zero_mm, cube.target_mm(), "reading")
+
+    return Asked(
+        "flow",
+        "The walls of the cube, going round it as seen from above: front (towards you), right, "
+        "back, left, and round again.",
+        ("front", "right", "back", "left"),
+        "Let the part cool. Measure half way up, never the first layers, away from corners and "
+        "the seam. Close the jaws until they just touch, without squeezing. Zero them first.",
+        instrument,
+        check,
+        lambda text: [quantity.read_length_mm(text, "reading")],
+    )
+
+
+def _recipe(here: OnBench, reckoning: Reckoning) -> list[tuple[str, str]]:
+    cube = reckoning.cube
+    return [
+        ("print", "a hollow cube: no top, no infill, a few centimetres wide"),
+        ("walls", f"{cube.walls} line{'s' if cube.walls > 1 else ''} a wall"),
+        ("line", f"{cube.width_mm:g} mm wide, {cube.layer_mm:g} mm high"),
+        ("flow", value_text("flow", cube.flow, here.writing)),
+        ("wall", f"should then measure {cube.target_mm():.3f} mm ({cube.line_model})"),
+    ]
 
 
 def _accept(options: argparse.Namespace) -> tuple[float, float]:
@@ -206,91 +263,39 @@ def _round_step(options: argparse.Namespace, here: OnBench) -> float:
 
 
 def _cube(
-    options: argparse.Namespace, here: OnBench, earlier: list[Trial], flow_now: float
+    options: argparse.Namespace,
+    here: OnBench,
+    earlier: list[Trial],
+    plan: Plan | None,
+    flow_now: float,
 ) -> tuple[Cube, str]:
     """Return the cube, and which of its settings came from the logbook."""
+    known = plan or (earlier[0] if earlier else None)
     values, taken = {}, []
     for name, (option, meaning) in _CUBE_SETTINGS.items():
         values[name] = getattr(options, option[2:])
-        if values[name] is None and earlier:
-            values[name] = earlier[0].settings[name]
+        if values[name] is None and known:
+            values[name] = known.settings[name]
             taken.append(option[2:])
         if values[name] is None:
             raise Refusal(f"{option} is needed: {meaning}")
     which = "all" if len(taken) == len(_CUBE_SETTINGS) else " and ".join(taken)
-    remark = f"{which} as in trial {earlier[0].number}" if taken else ""
-    printer = here.bench.printer
-    line_model = options.line_model or (printer and printer.line_model) or "plain"
+    how = "planned for" if plan else "in"
+    remark = f"{which} as {how} trial {known.number}" if taken and known else ""
     bore_mm = here.setup.nozzle.bore_mm if here.setup else _COMMON_BORE_MM
     refuse_slip(values["width_mm"], bore_mm, "line width")
-    return Cube(**values, flow=flow_now, line_model=line_model, aim_mm=options.aim), remark
+    printer = here.bench.printer
+    planned_model = plan.settings["line_model"] if plan else None
+    model = options.line_model or planned_model or (printer and printer.line_model) or "plain"
+    aim_mm = options.aim or (plan and plan.settings["aim_mm"])
+    return Cube(**values, flow=flow_now, line_model=model, aim_mm=aim_mm), remark
 
 
-def _offs_mm(earlier: list[Trial], cube: Cube) -> list[float]:
-    """Return how far earlier cubes of the same kind were off, oldest first, since one was right."""
-    offs = []
-    for trial in earlier:
-        same_cube = all(
-            trial.settings[name] == value
-            for name, value in _settings(cube).items()
-            if name != "flow_percent"
-        )
-        if not same_cube or not trial.findings or trial.verdict == "keep":
-            break
-        offs.append(trial.findings["wall_mm"] - trial.findings["target_mm"])
-    return offs[::-1]
-
-
-def _settings(cube: Cube) -> dict[str, Any]:
-    """Return the cube as the logbook keeps it, flow in percent."""
-    settings = cube._asdict()
-    settings["flow_percent"] = on_screen("flow", settings.pop("flow"))
-    return settings
-
-
-def _condition_notes(options: argparse.Namespace, cube: Cube, earlier: list[Trial]) -> list[str]:
-    if not earlier:
-        return []
-    before, notes = earlier[0], []
-    speed_before = before.conditions.speed_mm_s
-    if options.speed and speed_before and not same(options.speed, speed_before):
-        notes.append(
-            f"printed at {options.speed:g} mm/s, trial {before.number} at {speed_before:g}: "
-            "another speed is another trial, the two do not compare"
-        )
-    if before.settings["walls"] != cube.walls:
-        notes.append(
-            f"{cube.walls} lines a wall, trial {before.number} had {before.settings['walls']}: "
-            "the two do not compare"
-        )
-    return notes
+def _model_known(options: argparse.Namespace, here: OnBench) -> bool:
+    return bool(options.line_model or (here.bench.printer and here.bench.printer.line_model))
 
 
 def _remember_line_model(options: argparse.Namespace, here: OnBench) -> None:
     if here.setup and options.line_model not in (None, here.setup.printer.line_model):
         with here.book.transaction():
             set_printer(here.book, here.setup.printer, line_model=options.line_model)
-
-
-def _payload(finding: FlowFinding, cube: Cube, notes: tuple[str, ...]) -> dict[str, Any]:
-    to_type = finding.flow_to_type
-    return {
-        "wall_mm": finding.wall.value,
-        "wall_u95_mm": finding.wall.u95,
-        "target_mm": finding.target_mm,
-        "targets_mm": finding.targets_mm._asdict(),
-        "line_model": cube.line_model,
-        "flow_now_percent": on_screen("flow", finding.flow_now),
-        "flow_new_percent": 100 * finding.flow_new,
-        "flow_new_u95_percent": 100 * finding.flow_new_u95,
-        "flow_plain_percent": 100 * finding.flow_plain,
-        "flow_under_percent": {
-            model: 100 * ratio for model, ratio in finding.flow_under._asdict().items()
-        },
-        "flow_to_type_percent": None if to_type is None else on_screen("flow", to_type),
-        "rule": finding.rule,
-        "verdict": finding.verdict.name,
-        "reason": finding.verdict.reason,
-        "remedies": list(finding.verdict.remedies),
-        "notes": list(notes),
-    }

@@ -4,9 +4,9 @@ from metier.commands.on_bench import InUse, OnBench, bench_phrase, not_recorded
 from metier.core.bead import LINE_MODELS
 from metier.core.cube import Cube
 from metier.core.flow import FlowFinding
-from metier.logbook.trials import Reading
+from metier.logbook.trials import Reading, Trial
 from metier.show.figures import with_u95
-from metier.show.sheet import Sheet
+from metier.show.sheet import Sheet, table
 from metier.show.values import on_screen, value_text
 
 
@@ -19,6 +19,8 @@ def flow_sheet(
     notes: tuple[str, ...],
     number: int | None,
     readings: list[Reading],
+    *,
+    earlier: list[Trial],
     model_known: bool,
 ) -> str:
     """Return a flow trial in words."""
@@ -39,11 +41,11 @@ def flow_sheet(
     sheet.row("should be", f"{target_mm:.3f} mm", model)
     off_mm = wall.value - target_mm
     sheet.row("off by", f"{off_mm:+.3f} mm", f"{100 * off_mm / target_mm:+.1f} %")
-    other = (
-        f"bead rule; the plain ratio gives {100 * finding.flow_plain:.1f} %"
-        if finding.rule == "bead"
-        else "plain ratio"
-    )
+    other = {
+        "bead": f"bead rule; the plain ratio gives {100 * finding.flow_plain:.1f} %",
+        "plain": "plain ratio",
+        "trend": f"trend of {len(earlier) + 1} cubes",
+    }[finding.rule]
     sheet.row(
         "new flow", f"{with_u95(100 * finding.flow_new, 100 * finding.flow_new_u95)} %", other
     )
@@ -55,10 +57,35 @@ def flow_sheet(
     _what_to_do(sheet, here, finding)
     if cube.aim_mm is None:
         sheet.remark(_other_models(cube, finding))
+    if earlier:
+        sheet.gap()
+        sheet.lines(*_so_far(earlier, finding, number))
     _next(sheet, finding, number)
     if number is None:
         sheet.lines(*not_recorded(here.bench))
     return sheet.text()
+
+
+def _so_far(earlier: list[Trial], finding: FlowFinding, number: int | None) -> list[str]:
+    """Return the trials so far as a small table: set, measured, off by, next."""
+    rows = []
+    for trial in reversed(earlier):
+        found = trial.findings or {}
+        advised = found["flow_to_type_percent"]
+        off = found["wall_mm"] / found["target_mm"] - 1
+        rows.append(_row(trial.number, found["flow_now_percent"], found["wall_mm"], off, advised))
+    advised = finding.flow_to_type and on_screen("flow", finding.flow_to_type)
+    off = finding.wall.value / finding.target_mm - 1
+    now = on_screen("flow", finding.flow_now)
+    rows.append(_row(number, now, finding.wall.value, off, advised))
+    return table(("trial", "set", "measured", "off by", "next"), rows, right=(0, 1, 2, 3, 4))
+
+
+def _row(
+    number: int | None, now: float, wall_mm: float, off: float, advised: float | None
+) -> tuple[str, ...]:
+    following = "?" if advised is None else f"{advised:g} %"
+    return (str(number or ""), f"{now:g} %", f"{wall_mm:.3f} mm", f"{100 * off:+.1f} %", following)
 
 
 def _walls(cube: Cube) -> str:

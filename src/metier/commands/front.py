@@ -40,7 +40,7 @@ def answer(words: list[str], commands: Mapping[str, str]) -> str:
         raise Refusal(_unknown(asked[0], commands))
     if "--json" in words:
         return json.dumps({"commands": dict(commands)})
-    listed = "\n".join(f"  {name:<9} {what}" for name, what in commands.items())
+    listed = "\n".join(f"  {name:<10} {what}" for name, what in commands.items())
     return (
         f"{_MAP}{listed}\n\nmetier COMMAND --help explains one. New here? Start with: metier demo"
     )

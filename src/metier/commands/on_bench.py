@@ -3,12 +3,15 @@
 from typing import Any, NamedTuple
 
 from metier.core.dependence import ValueKind
+from metier.core.instruments import Use
+from metier.core.readings import Instrument
 from metier.core.refusal import Refusal
 from metier.core.standing import UNSET, Standing
 from metier.core.threshold import same
 from metier.logbook.bench import Bench, Setup, current_bench, setup
 from metier.logbook.book import Logbook
 from metier.logbook.inforce import standing
+from metier.logbook.instruments import any_instrument
 from metier.show.figures import short_date
 from metier.show.sheet import wrapped
 from metier.show.values import NAMES, Writing, unit_text, value_text
@@ -39,8 +42,10 @@ class OnBench(NamedTuple):
         """Return how a value stands here."""
         return standing(self.book, self.setup, kind) if self.setup else UNSET
 
-    def in_use(self, kind: ValueKind, given: float | None, option: str) -> InUse:
-        """Return the value a test ran at: the one given, else the one in force.
+    def in_use(
+        self, kind: ValueKind, given: float | None, option: str, planned: float | None = None
+    ) -> InUse:
+        """Return the value a test ran at: given, else as planned, else the one in force.
 
         Raises:
             Refusal: neither is known; names the option.
@@ -48,6 +53,14 @@ class OnBench(NamedTuple):
         now = self.stands(kind)
         known, since = now.in_force, now.since and short_date(now.since)
         name = NAMES[kind].short
+        if planned is not None:
+            if given is None or same(given, planned):
+                return InUse(planned, "as planned", ())
+            note = (
+                f"planned at {name} {self._worded(kind, planned)}; you gave "
+                f"{self._worded(kind, given)}, which is used"
+            )
+            return InUse(given, "given", (note,))
         if given is not None:
             if known is None or same(known, given):
                 return InUse(given, "given", ())
@@ -83,6 +96,16 @@ class OnBench(NamedTuple):
 
     def _worded(self, kind: ValueKind, value: float) -> str:
         return f"{value_text(kind, value, self.writing)} {unit_text(kind)}".strip()
+
+
+def figures_of(book: Logbook, name: str, use: Use, zero_mm: float | None = None) -> Instrument:
+    """Return what an instrument can tell, the workshop's own or one of a kind as it comes.
+
+    Raises:
+        Refusal: unknown, or not made for this use.
+    """
+    found = any_instrument(book, name).figures(use)
+    return found if zero_mm is None else found._replace(zero_mm=zero_mm)
 
 
 def on_bench(book: Logbook) -> OnBench:

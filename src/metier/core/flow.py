@@ -10,6 +10,7 @@ from typing import Literal, NamedTuple, get_args
 from metier.core.bead import rounding_mm
 from metier.core.cube import Cube, Targets, targets_mm
 from metier.core.readings import (
+    PRIOR_DOF,
     Estimate,
     Instrument,
     estimate_sides,
@@ -19,10 +20,12 @@ from metier.core.readings import (
 from metier.core.refusal import Refusal
 from metier.core.slips import refuse_slip
 from metier.core.threshold import Rounding, round_to
+from metier.core.trend import CubeWall, Trend, fit_trend
 from metier.core.verdicts import Verdict
+from metier.core.wall_signs import drift_note, pairs_note
 from metier.core.wall_verdict import judge_wall
 
-Rule = Literal["bead", "plain"]
+Rule = Literal["bead", "plain", "trend"]
 
 RULES: tuple[Rule, ...] = get_args(Rule)
 
@@ -48,6 +51,7 @@ class FlowFinding(NamedTuple):
     flow_under: Targets
     flow_to_type: float | None
     rule: Rule
+    trend: Trend | None
     verdict: Verdict
     notes: tuple[str, ...]
     suspects: tuple[int, ...]
@@ -73,13 +77,16 @@ def correct_flow(
     round_step: float = 0.01,
     rounding: Rounding = "nearest",
     earlier_offs_mm: Sequence[float] = (),
+    earlier: Sequence[CubeWall] = (),
 ) -> FlowFinding:
     """Return the corrected flow and the verdict for walls measured on one cube.
 
     ``sides_mm`` holds the readings side by side; each side counts alike. The bead rule
     ``f·(t - c)/(m - c)`` follows from a line's geometry: its rounded sides (c) do not change with
-    flow. The plain ratio ``f·t/m`` is the one on paper. ``earlier_offs_mm`` are the deviations
-    from target of the trials just before this one, oldest first.
+    flow. The plain ratio ``f·t/m`` is the one on paper. The trend rule asks ``earlier`` cubes of
+    the same kind as well, where they say more than this one alone; see `fit_trend`.
+    ``earlier_offs_mm`` are the deviations from target of the trials just before this one, oldest
+    first.
 
     >>> cube = Cube(width_mm=0.44, walls=1, layer_mm=0.2, flow=1.0)
     >>> walls = [[0.47, 0.49, 0.48, 0.46], [0.47, 0.48, 0.47, 0.46]]
@@ -98,7 +105,27 @@ def correct_flow(
         for reading in side:
             refuse_slip(reading - instrument.zero_mm, target_mm, "reading")
     wall = estimate_sides(sides_mm, instrument)
+    c_mm = rounding_mm(cube.layer_mm)
+    this = as_cube_wall(wall, instrument, cube.flow)
+    trend = fit_trend([*earlier, this], target_mm, cube.walls, c_mm)
+    by_bead = _corrected(wall, target_mm, cube, "bead")
+    notes = []
+    if rule == "trend" and (trend is None or trend.u95 >= by_bead[1]):
+        rule = "bead"
+        notes.append(
+            "no trend rule: it needs cubes of this kind at flows 2 % apart or more, whose walls "
+            "follow flow"
+            if trend is None
+            else "no trend rule: this cube alone says more"
+        )
     flow_new, flow_new_u95 = _corrected(wall, target_mm, cube, rule)
+    if rule == "trend" and trend is not None:
+        flow_new, flow_new_u95 = trend.flow, trend.u95
+    elif trend is not None and trend.u95 < by_bead[1]:
+        notes.append(
+            f"by the trend of {len(earlier) + 1} cubes the flow is {100 * trend.flow:.1f} ± "
+            f"{100 * trend.u95:.1f} %: --rule trend takes it"
+        )
     flow_plain = _corrected(wall, target_mm, cube, "plain")[0]
     verdict = judge_wall(
         wall,
@@ -126,10 +153,18 @@ def correct_flow(
         flow_under=Targets(*(_corrected(wall, t, cube, rule)[0] for t in targets)),
         flow_to_type=flow_to_type,
         rule=rule,
+        trend=trend,
         verdict=verdict,
-        notes=_notes(sides_mm, instrument, cube, wall, target_mm, rule, verdict, odd),
+        notes=(*_notes(sides_mm, instrument, cube, wall, target_mm, rule, verdict, odd), *notes),
         suspects=odd,
     )
+
+
+def as_cube_wall(wall: Estimate, instrument: Instrument, flow: float) -> CubeWall:
+    """Return a measured wall as a point of the trend, its uncertainty split by origin."""
+    u_accuracy_mm = instrument.accuracy_mm / math.sqrt(3)
+    u_repeat_mm = math.sqrt(max(0.0, wall.u**2 - u_accuracy_mm**2))
+    return CubeWall(flow, wall.value, u_repeat_mm, u_accuracy_mm, PRIOR_DOF + wall.n - 1)
 
 
 def _corrected(wall: Estimate, target_mm: float, cube: Cube, rule: Rule) -> tuple[float, float]:
@@ -161,6 +196,16 @@ def _notes(
     scattered = scatter_note(wall, instrument)
     if scattered:
         notes.append(scattered)
+    notes += [
+        note
+        for note in (
+            pairs_note(sides_mm, instrument),
+            drift_note([reading for side in sides_mm for reading in side], instrument)
+            if len(sides_mm) == 1
+            else None,
+        )
+        if note
+    ]
     if verdict.name == "correct" and cube.walls > 1 and rule == "bead":
         notes.append(
             f"{cube.walls} lines a wall: exact where they are fused; where they stand apart the "

@@ -1,26 +1,33 @@
 """The instruments on the bench and what each can tell in each use."""
 
-from typing import Literal, get_args
+from collections.abc import Sequence
+from typing import Literal, NamedTuple, get_args
 
-from metier.core.readings import Instrument
+from metier.core.readings import Instrument, estimate
 from metier.core.refusal import Refusal
+from metier.core.slips import refuse_slip
+from metier.core.threshold import exceeds
+from metier.core.verdicts import Verdict
 
 InstrumentKind = Literal["calipers", "ruler", "micrometer"]
-Use = Literal["wall", "mark", "cut"]
+Use = Literal["wall", "strand", "mark", "cut"]
 
 KINDS: tuple[InstrumentKind, ...] = get_args(InstrumentKind)
 
 _RULER = Instrument(0.50, 0.20, 0.5)
+_THIN: dict[InstrumentKind, Instrument] = {
+    "calipers": Instrument(0.012, 0.01, 0.01),
+    "micrometer": Instrument(0.005, 0.004, 0.001),
+}
 _FIGURES: dict[Use, dict[InstrumentKind, Instrument]] = {
-    "wall": {
-        "calipers": Instrument(0.012, 0.01, 0.01),
-        "micrometer": Instrument(0.005, 0.004, 0.001),
-    },
+    "wall": _THIN,
+    "strand": _THIN,
     "mark": {"calipers": Instrument(0.25, 0.03, 0.01), "ruler": _RULER},
     "cut": {"calipers": Instrument(0.20, 0.03, 0.01), "ruler": _RULER},
 }
 _DESCRIPTIONS: dict[Use, str] = {
     "wall": "the thickness of a wall",
+    "strand": "the diameter of a strand",
     "mark": "the distance to a pen mark",
     "cut": "the length of a cut piece",
 }
@@ -38,3 +45,75 @@ def figures(kind: InstrumentKind, use: Use) -> Instrument:
             f"a {kind} cannot measure {_DESCRIPTIONS[use]}: use {' or '.join(sorted(suitable))}"
         )
     return suitable[kind]
+
+
+class Named(NamedTuple):
+    """An instrument of the workshop: its kind, and what is known of this one in particular.
+
+    None where its kind's figures serve; ``zero_mm`` is what it shows when closed.
+    """
+
+    name: str
+    kind: InstrumentKind
+    accuracy_mm: float | None = None
+    resolution_mm: float | None = None
+    zero_mm: float | None = None
+
+    def figures(self, use: Use) -> Instrument:
+        """Return what this instrument can tell in one use.
+
+        Its own accuracy is known for thin things between the jaws; where a pen mark or a curled
+        strand is the larger trouble, it can only be worse than its kind's, not better.
+
+        Raises:
+            Refusal: an instrument of this kind cannot measure that.
+        """
+        known = figures(self.kind, use)
+        accuracy_mm = known.accuracy_mm
+        if self.accuracy_mm is not None:
+            thin = use in ("wall", "strand")
+            accuracy_mm = self.accuracy_mm if thin else max(self.accuracy_mm, accuracy_mm)
+        resolution_mm = known.resolution_mm if self.resolution_mm is None else self.resolution_mm
+        # A zero shifts a thickness between the jaws; a distance to a mark is a difference.
+        zero_mm = self.zero_mm if use in ("wall", "strand") and self.zero_mm else 0.0
+        return Instrument(known.repeatability_mm, accuracy_mm, resolution_mm, zero_mm)
+
+
+class GaugeCheck(NamedTuple):
+    """Readings of a known gauge: how far they are off, and what that calls for."""
+
+    off_mm: float
+    off_u95_mm: float
+    accuracy_mm: float
+    verdict: Verdict
+
+
+def check_against(
+    readings_mm: Sequence[float], gauge_mm: float, instrument: Instrument
+) -> GaugeCheck:
+    """Compare readings of a gauge of known size with it.
+
+    keep: off by no more than its accuracy says. unclear: off by more, but the readings scatter too
+    much to be sure. correct: surely off; a zero or a wider accuracy would account for it.
+
+    >>> check_against([10.03, 10.04, 10.03], 10.0, Instrument(0.012, 0.01, 0.01)).verdict.name
+    'correct'
+
+    Raises:
+        Refusal: no readings, or readings nowhere near the gauge.
+    """
+    for reading in readings_mm:
+        refuse_slip(reading - instrument.zero_mm, gauge_mm, "reading")
+    found = estimate(readings_mm, instrument._replace(accuracy_mm=0.0))
+    off_mm = found.value - gauge_mm
+    limit = f"its accuracy of ±{instrument.accuracy_mm:g} mm"
+    off = f"off by {off_mm:+.3f} mm ± {found.u95:.3f}"
+    if not exceeds(abs(off_mm), instrument.accuracy_mm):
+        verdict = Verdict("keep", f"{off}, within {limit}")
+    elif not exceeds(abs(off_mm) - found.u95, instrument.accuracy_mm):
+        verdict = Verdict(
+            "unclear", f"{off}: that may still be within {limit}", ("more readings of the gauge",)
+        )
+    else:
+        verdict = Verdict("correct", f"{off}, more than {limit}")
+    return GaugeCheck(off_mm, found.u95, abs(off_mm) + found.u95, verdict)

@@ -1,11 +1,11 @@
-"""Names of printers, nozzles and spools: what may be one, and finding one by it."""
+"""Names of printers, nozzles, spools and instruments: what may be one, and finding one by it."""
 
 import sqlite3
 from typing import Literal
 
 from metier.core.refusal import Refusal
 
-Table = Literal["printer", "nozzle", "spool"]
+Table = Literal["printer", "nozzle", "spool", "instrument"]
 
 LONGEST = 60
 
@@ -18,15 +18,19 @@ def new_name(connection: sqlite3.Connection, table: Table, name: str) -> str:
     """
     trimmed = " ".join(name.split())
     if not trimmed:
-        raise Refusal(f"a {table} needs a name: it is empty")
+        raise Refusal(f"{_a(table)} needs a name: it is empty")
     if len(trimmed) > LONGEST or not trimmed.isprintable():
-        raise Refusal(f"a {table}'s name has up to {LONGEST} printable characters")
+        raise Refusal(f"{_a(table)}'s name has up to {LONGEST} printable characters")
     if trimmed.startswith("-"):
         raise Refusal(f"{table} name '{trimmed}' starts with a dash and would read as an option")
     taken = connection.execute(f"SELECT name FROM {table} WHERE name = ?", (trimmed,)).fetchone()
     if taken:
-        raise Refusal(f"there is a {table} '{taken[0]}' already: choose another name")
+        raise Refusal(f"there is {_a(table)} '{taken[0]}' already: choose another name")
     return trimmed
+
+
+def _a(table: Table) -> str:
+    return f"an {table}" if table == "instrument" else f"a {table}"
 
 
 def refuse_unknown(connection: sqlite3.Connection, table: Table, name: str) -> Refusal:

@@ -96,7 +96,7 @@ CREATE TABLE trial (
   through TEXT CHECK (through IN ('nozzle', 'open')),
   instrument TEXT,
   settings TEXT NOT NULL CHECK (json_valid(settings)),
-  findings TEXT CHECK (json_valid(findings)),
+  findings TEXT CHECK (findings IS NULL OR json_valid(findings)),
   verdict TEXT CHECK (verdict IN ('keep', 'correct', 'unclear', 'recheck')),
   planned INTEGER REFERENCES moment,
   measured INTEGER REFERENCES moment,
@@ -108,6 +108,8 @@ CREATE TABLE trial (
 CREATE INDEX trial_of_printer ON trial (printer, test, state, measured);
 CREATE INDEX trial_of_bench ON trial (printer, nozzle, spool, test, state, measured);
 CREATE INDEX trial_of_test ON trial (test, id);
+CREATE INDEX trial_of_spool ON trial (spool, test, state, measured);
+CREATE INDEX trial_planned ON trial (printer, nozzle, spool) WHERE state = 'planned';
 
 CREATE TABLE reading (
   trial INTEGER NOT NULL REFERENCES trial,
@@ -115,7 +117,9 @@ CREATE TABLE reading (
   side TEXT NOT NULL,
   value_mm REAL NOT NULL,
   typed TEXT NOT NULL, -- as it came from the calipers
-  PRIMARY KEY (trial, position)
+  version INTEGER NOT NULL DEFAULT 0,
+  amended INTEGER REFERENCES moment, -- when the next version took its place
+  PRIMARY KEY (trial, position, version)
 ) STRICT, WITHOUT ROWID;
 
 CREATE TABLE outcome (

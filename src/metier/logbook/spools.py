@@ -104,6 +104,29 @@ def akin(book: Logbook, spool: Spool, printer: int, nozzle: int) -> list[tuple[S
     return near + far
 
 
+class MeasuredDiameter(NamedTuple):
+    """What the newest diameter trial of a spool found, in mm."""
+
+    trial: int
+    diameter_mm: float
+    u95_mm: float
+    slicer_mm: float
+    flow_factor: float
+
+
+def measured_diameter(book: Logbook, spool: Spool) -> MeasuredDiameter | None:
+    """Return what is known of a strand; None if it was never measured."""
+    row = book.connection.execute(
+        "SELECT id, json_extract(findings, '$.diameter_mm'),"
+        " json_extract(findings, '$.diameter_u95_mm'), json_extract(findings, '$.slicer_mm'),"
+        " json_extract(findings, '$.flow_factor') FROM trial"
+        " WHERE spool = ? AND test = 'diameter' AND state = 'measured'"
+        " ORDER BY measured DESC LIMIT 1",
+        (spool.id,),
+    ).fetchone()
+    return MeasuredDiameter(*row) if row else None
+
+
 def _spool(row: tuple[object, ...]) -> Spool:
     spool = Spool._make(row)
     return spool._replace(foaming=bool(spool.foaming), flexible=bool(spool.flexible))

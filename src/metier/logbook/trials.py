@@ -9,7 +9,8 @@ from metier.core.refusal import Refusal
 from metier.core.verdicts import VerdictName
 from metier.logbook.bench import Setup
 from metier.logbook.book import Logbook
-from metier.logbook.machines import Printer
+from metier.logbook.machines import Printer, nozzle_by_id, printer_by_id
+from metier.logbook.spools import spool_by_id
 
 State = Literal["planned", "measured", "withdrawn"]
 
@@ -79,40 +80,127 @@ def record_trial(
     findings: dict[str, Any],
     verdict: VerdictName,
     outcomes: Sequence[Outcome],
+    planned: int | None = None,
 ) -> int:
     """Record a measured trial in one transaction and return its number.
 
-    Once this returns, the trial survives whatever happens to the process or the computer.
+    With ``planned``, the trial planned under that number becomes measured. Once this returns, the
+    trial survives whatever happens to the process or the computer.
+
+    Raises:
+        Refusal: the planned trial was measured or withdrawn meanwhile.
     """
     with book.transaction() as moment:
-        cursor = book.connection.execute(
-            "INSERT INTO trial (test, state, printer, nozzle, spool, temperature_c, speed_mm_s,"
-            " feed_rate_mm_s, through, instrument, settings, findings, verdict, measured)"
-            " VALUES (?, 'measured', ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-            (
-                test,
-                setup.printer.id,
-                setup.nozzle.id,
-                setup.spool.id,
-                setup.temperature_c,
-                *conditions,
-                json.dumps(settings),
-                json.dumps(findings),
-                verdict,
-                moment,
-            ),
+        if planned is None:
+            number = _insert(book, setup, test, settings, conditions, moment)
+        else:
+            number = planned
+            if trial(book, number).state != "planned":
+                raise Refusal(f"trial {number} is not open any more")
+        book.connection.execute(
+            "UPDATE trial SET state = 'measured', speed_mm_s = ?, feed_rate_mm_s = ?, through = ?,"
+            " instrument = ?, settings = ?, findings = ?, verdict = ?, measured = ? WHERE id = ?",
+            (*conditions, json.dumps(settings), json.dumps(findings), verdict, moment, number),
         )
-        number = cursor.lastrowid or 0
         book.connection.executemany(
             "INSERT INTO reading (trial, position, side, value_mm, typed) VALUES (?, ?, ?, ?, ?)",
             [(number, position, *reading) for position, reading in enumerate(readings, 1)],
         )
-        book.connection.executemany(
-            "INSERT INTO outcome (trial, kind, value_now, value_new, u95, value_to_type)"
-            " VALUES (?, ?, ?, ?, ?, ?)",
-            [(number, *outcome) for outcome in outcomes],
-        )
+        _insert_outcomes(book, number, outcomes)
     return number
+
+
+def plan_trial(
+    book: Logbook, setup: Setup, test: str, settings: dict[str, Any], conditions: Conditions
+) -> int:
+    """Record a trial that is printed now and measured later; returns the number to pen on it."""
+    with book.transaction() as moment:
+        return _insert(book, setup, test, settings, conditions, moment)
+
+
+def _insert(
+    book: Logbook,
+    setup: Setup,
+    test: str,
+    settings: dict[str, Any],
+    conditions: Conditions,
+    moment: int,
+) -> int:
+    # One measured at once is planned for no longer than its transaction takes.
+    cursor = book.connection.execute(
+        "INSERT INTO trial (test, state, printer, nozzle, spool, temperature_c, speed_mm_s,"
+        " feed_rate_mm_s, through, instrument, settings, planned)"
+        " VALUES (?, 'planned', ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (
+            test,
+            setup.printer.id,
+            setup.nozzle.id,
+            setup.spool.id,
+            setup.temperature_c,
+            *conditions,
+            json.dumps(settings),
+            moment,
+        ),
+    )
+    assert cursor.lastrowid is not None
+    return cursor.lastrowid
+
+
+def _insert_outcomes(book: Logbook, number: int, outcomes: Sequence[Outcome]) -> None:
+    book.connection.executemany(
+        "INSERT INTO outcome (trial, kind, value_now, value_new, u95, value_to_type)"
+        " VALUES (?, ?, ?, ?, ?, ?)",
+        [(number, *outcome) for outcome in outcomes],
+    )
+
+
+class Plan(NamedTuple):
+    """A trial that waits to be measured, with the bench it was printed on."""
+
+    number: int
+    test: str
+    at: str
+    setup: Setup
+    conditions: Conditions
+    settings: dict[str, Any]
+
+
+def open_plans(book: Logbook, setup: Setup) -> list[Plan]:
+    """Return the trials planned on this bench and not measured yet, newest first."""
+    rows = book.connection.execute(
+        "SELECT id FROM trial WHERE printer = ? AND nozzle = ? AND spool = ?"
+        " AND state = 'planned' ORDER BY id DESC",
+        (setup.printer.id, setup.nozzle.id, setup.spool.id),
+    )
+    return [_plan(book, row[0]) for row in rows]
+
+
+def open_plan(book: Logbook, number: int, test: str) -> Plan:
+    """Return a planned trial.
+
+    Raises:
+        Refusal: no such trial, of another test, or measured or withdrawn already.
+    """
+    found = trial(book, number)
+    if found.test != test:
+        raise Refusal(f"trial {number} is for {found.test}: metier {found.test} --trial {number}")
+    if found.state != "planned":
+        raise Refusal(f"trial {number} is {found.state} already: metier history {number} shows it")
+    return _plan(book, number)
+
+
+def _plan(book: Logbook, number: int) -> Plan:
+    found = trial(book, number)
+    printer, nozzle, spool = book.row(
+        "SELECT printer, nozzle, spool FROM trial WHERE id = ?", number
+    )
+    setup = Setup(
+        printer_by_id(book, printer),
+        nozzle_by_id(book, nozzle),
+        spool_by_id(book, spool),
+        found.temperature_c,
+    )
+    return Plan(number, found.test, found.at, setup, found.conditions, found.settings)
 
 
 def trial(book: Logbook, number: int) -> Trial:
@@ -154,20 +242,22 @@ def latest_on(book: Logbook, setup: Setup, test: str, limit: int) -> list[Trial]
     return [_trial(row) for row in rows]
 
 
-def latest_on_printer(book: Logbook, printer: Printer, test: str) -> Trial | None:
-    """Return the newest measured trial of one test on this printer, whatever the spool."""
-    row = book.connection.execute(
+def latest_on_printer(book: Logbook, printer: Printer, test: str, limit: int) -> list[Trial]:
+    """Return the newest measured trials of one test on this printer, whatever the spool."""
+    rows = book.connection.execute(
         f"{_TRIAL} WHERE trial.printer = ? AND trial.test = ? AND trial.state = 'measured'"
-        " ORDER BY trial.measured DESC LIMIT 1",
-        (printer.id, test),
-    ).fetchone()
-    return _trial(row) if row else None
+        " ORDER BY trial.measured DESC LIMIT ?",
+        (printer.id, test, limit),
+    )
+    return [_trial(row) for row in rows]
 
 
 def readings(book: Logbook, number: int) -> list[Reading]:
     """Return the readings of a trial in the order they were taken."""
     rows = book.connection.execute(
-        "SELECT side, value_mm, typed FROM reading WHERE trial = ? ORDER BY position", (number,)
+        "SELECT side, value_mm, typed FROM reading WHERE trial = ? AND amended IS NULL"
+        " ORDER BY position",
+        (number,),
     )
     return [Reading(*row) for row in rows]
 

@@ -1,0 +1,172 @@
+"""``metier diameter``: the strand against what the slicer reckons with."""
+
+import argparse
+from collections.abc import Sequence
+from typing import Any
+
+from metier.commands.entry import Asked, Entry, add_entry_options, piped_or_typed
+from metier.commands.on_bench import OnBench, bench_phrase, figures_of, not_recorded
+from metier.commands.options import (
+    Answer,
+    Parser,
+    command_parser,
+    existing_logbook,
+    length,
+    strand,
+)
+from metier.commands.planning import add_plan_options, planned, planned_bench
+from metier.core.diameter import DiameterFinding, judge_diameter
+from metier.core.readings import Instrument
+from metier.core.refusal import Refusal
+from metier.core.slips import refuse_slip
+from metier.formats import quantity
+from metier.logbook.trials import Conditions, Reading, record_trial
+from metier.show.figures import with_u95
+from metier.show.sheet import Sheet
+
+
+def parser() -> Parser:
+    """Return the parser of this command."""
+    parser = command_parser(
+        "diameter",
+        "Compare the strand's diameter with the one the slicer reckons with. Measure at several "
+        "places a hand apart, at each twice at right angles.",
+        "  metier diameter --read 1.74/1.72 1.73/1.71 1.74/1.73 --slicer 1.75",
+    )
+    parser.add_argument(
+        "--read", nargs="+", action="extend", type=strand, metavar="D1/D2",
+        help="a place, once or twice at right angles",
+    )  # fmt: skip
+    parser.add_argument("--slicer", type=length, metavar="MM", help="the slicer's diameter")
+    parser.add_argument(
+        "--instrument", default="calipers", metavar="NAME", help="calipers, micrometer or your own"
+    )
+    add_plan_options(parser)
+    add_entry_options(parser)
+    return parser
+
+
+def run(options: argparse.Namespace) -> Answer:
+    """Run ``metier diameter``."""
+    if options.plan and options.read:
+        raise Refusal("--plan is for a strand that is not measured yet: leave the readings out")
+    if not options.plan and not options.read and not piped_or_typed():
+        raise Refusal("no readings: give --read 1.74/1.72 …, or type them in")
+    with existing_logbook(options) as book:
+        here, plan = planned_bench(book, options, "diameter")
+        slicer_mm = options.slicer or (plan and plan.settings["slicer_mm"])
+        if slicer_mm is None and here.setup:
+            slicer_mm = here.setup.spool.diameter_mm
+        if slicer_mm is None:
+            raise Refusal("--slicer is needed: the diameter the slicer reckons with, in mm")
+        instrument = figures_of(book, options.instrument, "strand")
+        conditions = Conditions(instrument=options.instrument)
+        settings = {"slicer_mm": slicer_mm, "instrument_mm": list(instrument)}
+        if options.plan:
+            return planned(here, "diameter", settings, conditions, _recipe(here))
+        entry = None
+        if options.read:
+            readings = [
+                Reading(f"place {place}", one.value_mm, one.text)
+                for place, pair in enumerate(options.read, 1)
+                for one in pair
+            ]
+        else:
+            entry = Entry(options, _asked(slicer_mm, instrument))
+            readings = entry.readings()
+        finding = find(settings, readings)
+        payload = payload_of(finding)
+        number = None
+        if here.setup:
+            number = record_trial(
+                book,
+                here.setup,
+                "diameter",
+                settings=settings,
+                conditions=conditions,
+                readings=readings,
+                findings=payload,
+                verdict=finding.verdict.name,
+                outcomes=[],
+                planned=plan and plan.number,
+            )
+        if entry:
+            entry.recorded()
+        return Answer({"trial": number, **payload}, _sheet(here, finding, number, len(readings)))
+
+
+def find(settings: dict[str, Any], readings: Sequence[Reading]) -> DiameterFinding:
+    """Return the finding of a trial from what the logbook keeps of it.
+
+    Raises:
+        Refusal: no readings, or impossible ones.
+    """
+    places: dict[str, list[float]] = {}
+    for one in readings:
+        places.setdefault(one.side, []).append(one.value_mm)
+    instrument = Instrument(*settings["instrument_mm"])
+    return judge_diameter(list(places.values()), settings["slicer_mm"], instrument)
+
+
+def payload_of(finding: DiameterFinding) -> dict[str, Any]:
+    """Return a finding as JSON and the logbook have it."""
+    return {
+        "diameter_mm": finding.diameter.value,
+        "diameter_u95_mm": finding.diameter.u95,
+        "slicer_mm": finding.slicer_mm,
+        "out_of_round_mm": finding.out_of_round_mm,
+        "uneven_mm": finding.uneven_mm,
+        "flow_factor": finding.flow_factor,
+        "flow_factor_u95": finding.flow_factor_u95,
+        "verdict": finding.verdict.name,
+        "reason": finding.verdict.reason,
+        "remedies": list(finding.verdict.remedies),
+        "notes": list(finding.notes),
+    }
+
+
+def _asked(slicer_mm: float, instrument: Instrument) -> Asked:
+    return Asked(
+        "diameter",
+        "The strand's diameter, place by place: 1.74/1.72 for two readings at right angles.",
+        ("place …",),
+        "Straighten the strand, measure a hand's breadth apart and well past the roll's end, "
+        "turning the calipers by a quarter at each place. Close the jaws until they just touch.",
+        instrument,
+        lambda value_mm: refuse_slip(value_mm - instrument.zero_mm, slicer_mm, "reading"),
+        lambda text: [quantity.read_length_mm(part, "reading") for part in text.split("/")],
+    )
+
+
+def _recipe(here: OnBench) -> list[tuple[str, str]]:
+    spool = here.setup.spool.name if here.setup else ""
+    return [("cut", f"a metre of {spool}"), ("measure", "at five places, twice at right angles")]
+
+
+def _sheet(here: OnBench, finding: DiameterFinding, number: int | None, readings: int) -> str:
+    found = finding.diameter
+    title = f"Diameter: {bench_phrase(here.setup)}, trial {number}" if here.setup else "Diameter"
+    sheet = Sheet(title)
+    many = f"{readings} reading{'s' if readings > 1 else ''}"
+    sheet.row("diameter", f"{with_u95(found.value, found.u95)} mm", many)
+    sheet.row("slicer", f"{finding.slicer_mm:g} mm", "what it reckons with")
+    if finding.out_of_round_mm is not None:
+        text = f"{finding.out_of_round_mm:.3f} mm"
+        sheet.row("not round", text, "beyond what mere noise would give")
+    sheet.row("uneven", f"{finding.uneven_mm:.3f} mm", "between the places")
+    factor = with_u95(finding.flow_factor, finding.flow_factor_u95)
+    sheet.row("flow x", factor, "were the slicer left as it is")
+    sheet.verdict(finding.verdict.name, finding.verdict.reason)
+    for remedy in finding.verdict.remedies:
+        sheet.note(remedy, "look at")
+    for note in finding.notes:
+        sheet.note(note)
+    if finding.verdict.name == "correct":
+        value = f"{found.value:.2f} mm"
+        sheet.act("type", value, "the filament's diameter, in the slicer; leave flow as it is")
+    elif finding.verdict.name == "keep":
+        sheet.act("leave", f"{finding.slicer_mm:g} mm", "nothing to type")
+    if number is None:
+        sheet.gap()
+        sheet.lines(*not_recorded(here.bench))
+    return sheet.text()

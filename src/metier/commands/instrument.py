@@ -1,0 +1,172 @@
+"""``metier instrument``: calipers, rulers, micrometers, their zero and their accuracy."""
+
+import argparse
+from typing import Any
+
+from metier.commands.options import (
+    Actions,
+    Answer,
+    Parser,
+    existing_logbook,
+    length,
+    logbook_to_write,
+    reading,
+    signed_length,
+)
+from metier.core.instruments import KINDS, GaugeCheck, check_against, figures
+from metier.core.refusal import Refusal
+from metier.logbook.instruments import (
+    Kept,
+    add_instrument,
+    any_instrument,
+    kept_instruments,
+    set_accuracy,
+    set_zero,
+)
+from metier.show.figures import short_date
+from metier.show.sheet import Sheet, table
+
+# What jaws with a hair between them show; more is another length.
+_WIDEST_ZERO_MM = 0.5
+
+
+def parser() -> Parser:
+    """Return the parser of this command."""
+    top = Parser("metier instrument", "Calipers, rulers and micrometers: zero and accuracy.")
+    actions = Actions(top)
+    add = actions.add(
+        "add",
+        "add an instrument; calipers, ruler and micrometer are known without",
+        "  metier instrument add blue --kind calipers --accuracy 0.03",
+    )
+    add.add_argument("name", metavar="NAME")
+    add.add_argument("--kind", choices=KINDS, required=True)
+    add.add_argument("--accuracy", type=length, metavar="MM", help="limit of its error")
+    add.add_argument("--resolution", type=length, metavar="MM", help="its last digit")
+    actions.add("list", "list the instruments", "  metier instrument list")
+    zero = actions.add(
+        "zero",
+        "note what it shows when closed; thickness readings are corrected by it",
+        "  metier instrument zero calipers 0.01",
+    )
+    zero.add_argument("name", metavar="NAME")
+    zero.add_argument("zero", type=signed_length, metavar="MM")
+    check = actions.add(
+        "check",
+        "compare it with a gauge of known size",
+        "  metier instrument check calipers --gauge 10 --read 10.03 10.04 10.03",
+    )
+    check.add_argument("name", metavar="NAME")
+    check.add_argument("--gauge", type=length, required=True, metavar="MM", help="its true size")
+    check.add_argument("--read", nargs="+", type=reading, required=True, metavar="MM")
+    check.add_argument(
+        "--mend", choices=("zero", "accuracy"), help="correct its zero or widen its accuracy"
+    )
+    return top
+
+
+def run(options: argparse.Namespace) -> Answer:
+    """Run ``metier instrument``."""
+    return {"add": _add, "list": _list, "zero": _zero, "check": _check}[options.action](options)
+
+
+def _add(options: argparse.Namespace) -> Answer:
+    with logbook_to_write(options) as book:
+        with book.transaction() as moment:
+            kept = add_instrument(
+                book, moment, options.name, options.kind, options.accuracy, options.resolution
+            )
+        sheet = _sheet(f"Added {kept.instrument.kind} {kept.instrument.name}", kept)
+        sheet.next(
+            "close it, read it, and note that:", f"metier instrument zero {kept.instrument.name} MM"
+        )
+        return Answer({"instrument": _object(kept)}, sheet.text())
+
+
+def _list(options: argparse.Namespace) -> Answer:
+    with existing_logbook(options) as book:
+        found = kept_instruments(book)
+        rows = [
+            (
+                kept.instrument.name,
+                kept.instrument.kind,
+                _accuracy(kept),
+                "" if kept.instrument.zero_mm is None else f"{kept.instrument.zero_mm:+.3f} mm",
+                short_date(kept.zeroed_at) if kept.zeroed_at else "never zeroed",
+            )
+            for kept in found
+        ]
+        text = "\n".join(table(("instrument", "kind", "accuracy", "zero", ""), rows))
+        none = "No instruments yet: metier instrument zero calipers 0.00 notes what yours show."
+        return Answer({"instruments": [_object(kept) for kept in found]}, text if found else none)
+
+
+def _zero(options: argparse.Namespace) -> Answer:
+    if abs(options.zero) > _WIDEST_ZERO_MM:
+        raise Refusal(f"{options.zero:g} mm is no zero: clean the jaws, close them, read again")
+    with logbook_to_write(options) as book:
+        with book.transaction() as moment:
+            kept = set_zero(book, moment, options.name, options.zero)
+        sheet = _sheet(f"Zeroed {kept.instrument.name}", kept)
+        sheet.remark(f"Given as --instrument {kept.instrument.name}, it corrects thicknesses.")
+        return Answer({"instrument": _object(kept)}, sheet.text())
+
+
+def _check(options: argparse.Namespace) -> Answer:
+    with logbook_to_write(options) as book:
+        named = any_instrument(book, options.name)
+        found = check_against(
+            [one.value_mm for one in options.read], options.gauge, named.figures("wall")
+        )
+        sheet = Sheet(f"Check of {named.name} against {options.gauge:g} mm")
+        sheet.row("off by", f"{found.off_mm:+.3f} ± {found.off_u95_mm:.3f} mm")
+        sheet.verdict(found.verdict.name, found.verdict.reason)
+        zero_mm = (named.zero_mm or 0.0) + found.off_mm
+        if options.mend:
+            with book.transaction() as moment:
+                if options.mend == "zero":
+                    kept = set_zero(book, moment, named.name, zero_mm)
+                else:
+                    kept = set_accuracy(book, moment, named.name, found.accuracy_mm)
+            sheet.row("mended", options.mend, f"accuracy {_accuracy(kept)}")
+            named = kept.instrument
+        elif found.verdict.name == "correct":
+            again = f"metier instrument check {named.name} --gauge … --read … --mend"
+            sheet.next(
+                "if it is off by the same everywhere (zero it anew first), "
+                f"{again} zero; if not, --mend accuracy takes ±{found.accuracy_mm:.2f} mm "
+                "from now on"
+            )
+        return Answer(_check_object(named.name, found), sheet.text())
+
+
+def _accuracy(kept: Kept) -> str:
+    accuracy_mm = kept.instrument.accuracy_mm
+    if accuracy_mm is None and kept.instrument.kind != "ruler":
+        accuracy_mm = figures(kept.instrument.kind, "wall").accuracy_mm
+    return "" if accuracy_mm is None else f"±{accuracy_mm:g} mm"
+
+
+def _sheet(title: str, kept: Kept) -> Sheet:
+    sheet = Sheet(title)
+    sheet.row("kind", kept.instrument.kind)
+    if _accuracy(kept):
+        sheet.row("accuracy", _accuracy(kept))
+    if kept.instrument.zero_mm is not None:
+        sheet.row("zero", f"{kept.instrument.zero_mm:+.3f} mm", "what it shows when closed")
+    return sheet
+
+
+def _object(kept: Kept) -> dict[str, Any]:
+    return {**kept.instrument._asdict(), "zeroed_at": kept.zeroed_at}
+
+
+def _check_object(name: str, found: GaugeCheck) -> dict[str, Any]:
+    return {
+        "instrument": name,
+        "off_mm": found.off_mm,
+        "off_u95_mm": found.off_u95_mm,
+        "accuracy_mm": found.accuracy_mm,
+        "verdict": found.verdict.name,
+        "reason": found.verdict.reason,
+    }

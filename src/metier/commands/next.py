@@ -1,0 +1,83 @@
+"""``metier next``: the one thing to do now, or where to look first for a symptom."""
+
+import argparse
+
+from metier.commands.on_bench import bench_phrase, how_to_start, on_bench
+from metier.commands.options import Answer, Parser, command_parser, existing_logbook
+from metier.commands.stations import stations
+from metier.core.next_step import SYMPTOMS, NextStep, causes_of, next_step
+from metier.logbook.bench import Bench
+from metier.logbook.machines import printers
+from metier.logbook.spools import spools
+from metier.logbook.trials import Plan, open_plans
+from metier.show.sheet import Sheet
+
+
+def parser() -> Parser:
+    """Return the parser of this command."""
+    parser = command_parser(
+        "next",
+        "Name the one thing to do now on this bench, and why; or, with --seen, what to check for "
+        "a symptom, first check first.",
+        "  metier next\n  metier next --seen gaps",
+    )
+    parser.add_argument("--seen", choices=SYMPTOMS, help="what is wrong with a print")
+    return parser
+
+
+def run(options: argparse.Namespace) -> Answer:
+    """Run ``metier next``."""
+    with existing_logbook(options) as book:
+        here = on_bench(book)
+        ready = here.setup
+        if ready is None:
+            step = _set_up(here.bench, bool(printers(book)), bool(spools(book)))
+            return Answer(step._asdict(), _sheet("Next", step).text())
+        job = stations(here, ready)
+        if options.seen:
+            causes = causes_of(options.seen, job)
+            sheet = Sheet(f"Seen: {options.seen}, {bench_phrase(ready)}")
+            for number, cause in enumerate(causes, 1):
+                sheet.row(f"{number} {cause.step}", cause.status, cause.cause)
+            if not causes:
+                sheet.remark("Nothing that Metier measures yet explains it.")
+                return Answer(
+                    {"step": None, "why": None, "command": None, "checks": []}, sheet.text()
+                )
+            first = causes[0]
+            sheet.next("check the first:", first.command)
+            payload = {"step": first.step, "why": first.cause, "command": first.command}
+            checks = [cause._asdict() for cause in causes]
+            return Answer({**payload, "checks": checks}, sheet.text())
+        plans = open_plans(book, ready)
+        step = _measure_plan(plans) if plans else next_step(job)
+        sheet = _sheet(f"Next: {bench_phrase(ready)}", step)
+        if plans:
+            listed = ", ".join(f"{plan.number} ({plan.test})" for plan in plans)
+            sheet.remark(f"Planned and not measured yet: {listed}.")
+        return Answer({**step._asdict(), "planned": [plan.number for plan in plans]}, sheet.text())
+
+
+def _measure_plan(plans: list[Plan]) -> NextStep:
+    first = plans[-1]
+    why = f"trial {first.number} is planned: its number is penned on the part"
+    return NextStep("measure", why, f"metier {first.test} --trial {first.number}")
+
+
+def _set_up(bench: Bench, any_printer: bool, any_spool: bool) -> NextStep:
+    if not any_printer:
+        command = "metier printer add NAME --nozzle BORE --steps STEPS"
+        return NextStep("printer", "no printer is known yet", command)
+    if not any_spool:
+        return NextStep("spool", "no spool is known yet", "metier spool add NAME --material PLA")
+    return NextStep(
+        "bench", how_to_start(bench), "metier bench --printer P --spool S --temperature C"
+    )
+
+
+def _sheet(title: str, step: NextStep) -> Sheet:
+    sheet = Sheet(title)
+    sheet.note(step.step, "do")
+    sheet.note(step.why, "why")
+    sheet.note(step.command, "command")
+    return sheet

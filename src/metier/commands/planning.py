@@ -1,0 +1,61 @@
+"""Trials planned now and measured later: ``--plan`` and ``--trial N`` of every test."""
+
+import argparse
+from typing import Any
+
+from metier.commands.on_bench import OnBench, bench_phrase, needed_setup, on_bench
+from metier.commands.options import Answer, trial_number
+from metier.core.refusal import Refusal
+from metier.logbook.book import Logbook
+from metier.logbook.trials import Conditions, Plan, open_plan, plan_trial
+from metier.show.sheet import Sheet
+
+
+def add_plan_options(parser: argparse.ArgumentParser) -> None:
+    """Add ``--plan`` and ``--trial``."""
+    group = parser.add_argument_group("a trial printed now and measured later")
+    group.add_argument(
+        "--plan", action="store_true", help="record the settings; prints a number for the part"
+    )
+    group.add_argument(
+        "--trial", type=trial_number, metavar="N", help="measure the trial planned under N"
+    )
+
+
+def planned_bench(
+    book: Logbook, options: argparse.Namespace, test: str
+) -> tuple[OnBench, Plan | None]:
+    """Return the bench a trial belongs to: the planned one's, or else the current one.
+
+    Raises:
+        Refusal: no such open plan, or nothing on the bench to plan for.
+    """
+    here = on_bench(book)
+    if options.plan and options.trial:
+        raise Refusal("--plan makes a new trial, --trial measures a planned one: give one of them")
+    if options.plan:
+        needed_setup(here.bench)
+    if options.trial is None:
+        return here, None
+    plan = open_plan(book, options.trial, test)
+    bench = here.bench._replace(**plan.setup._asdict())
+    return here._replace(bench=bench, setup=plan.setup), plan
+
+
+def planned(
+    here: OnBench,
+    test: str,
+    settings: dict[str, Any],
+    conditions: Conditions,
+    recipe: list[tuple[str, str]],
+) -> Answer:
+    """Record a plan and say what to pen on the part and what to set."""
+    ready = needed_setup(here.bench)
+    number = plan_trial(here.book, ready, test, settings, conditions)
+    sheet = Sheet(f"Planned: {test}, {bench_phrase(ready)}, trial {number}")
+    for label, value in recipe:
+        sheet.row(label, value)
+    sheet.act("pen", str(number), "on the part, so that it is not mixed up")
+    sheet.next("once it can be measured:", f"metier {test} --trial {number}")
+    payload = {"trial": number, "state": "planned", "settings": settings}
+    return Answer({**payload, "conditions": conditions._asdict()}, sheet.text())

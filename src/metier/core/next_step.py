@@ -1,0 +1,129 @@
+"""The one thing to do now, in the order of the job, and where to look first for a symptom."""
+
+from collections.abc import Sequence
+from typing import Literal, NamedTuple, get_args
+
+from metier.core.standing import Status
+
+Symptom = Literal["gaps", "blobs", "ripples", "weak-layers", "rough", "loose-fit", "tight-fit"]
+
+SYMPTOMS: tuple[Symptom, ...] = get_args(Symptom)
+
+
+class Station(NamedTuple):
+    """One station of the job as it stands on a bench; a new kind of trial is one more of them.
+
+    ``measure`` is the command that measures it, ``enter`` the one that says its value was typed
+    in, where there is a value. ``retype`` tells that a doubtful value is typed back before it is
+    measured: a new board forgets the old e-steps.
+    """
+
+    step: str
+    status: Status
+    why: str
+    measure: str
+    enter: str | None = None
+    retype: bool = False
+
+
+class NextStep(NamedTuple):
+    """What to do, why, and with which command."""
+
+    step: str
+    why: str
+    command: str
+
+
+def next_step(stations: Sequence[Station]) -> NextStep:
+    """Return what is to be done at the first station that needs it.
+
+    What is unset, advised or doubtful comes first, in the order of the job; then what is only
+    carried or entered is verified, in the same order; then the job is done.
+
+    >>> next_step([Station("esteps", "verified", "", "metier esteps"),
+    ...            Station("flow", "unset", "never measured", "metier flow")]).command
+    'metier flow'
+    """
+    for station in stations:
+        if station.status == "advised" and station.enter:
+            return NextStep(station.step, f"type it in and say so: {station.why}", station.enter)
+        if station.status == "doubtful" and station.retype and station.enter:
+            why = f"{station.why}: type the logged value back, then check it"
+            return NextStep(station.step, why, station.enter)
+        if station.status in ("unset", "doubtful"):
+            return NextStep(station.step, station.why, station.measure)
+    for station in stations:
+        if station.status in ("carried", "entered"):
+            return NextStep(station.step, f"verify it: {station.why}", station.measure)
+    return NextStep("done", "every value is verified", "metier profile --card")
+
+
+# What may lie behind a symptom, likeliest first.
+_CAUSES: dict[Symptom, tuple[tuple[str, str], ...]] = {
+    "gaps": (
+        ("limit", "printed faster than the hot end melts"),
+        ("flow", "too little flow"),
+        ("esteps", "too few steps a mm, or a slipping extruder"),
+        ("diameter", "a strand thinner than the slicer reckons with"),
+    ),
+    "blobs": (
+        ("flow", "too much flow"),
+        ("esteps", "too many steps a mm"),
+        ("diameter", "a strand thicker than the slicer reckons with"),
+    ),
+    "ripples": (
+        ("flow", "too much flow pushes lines up"),
+        ("limit", "flow that starves and recovers"),
+    ),
+    "weak-layers": (
+        ("limit", "plastic that leaves the nozzle too cold"),
+        ("flow", "too little flow"),
+        ("esteps", "too few steps a mm"),
+    ),
+    "rough": (
+        ("limit", "printed near the limit, the surface goes dull"),
+        ("diameter", "an uneven strand"),
+        ("flow", "too much flow"),
+    ),
+    "loose-fit": (
+        ("hole", "holes opened too far"),
+        ("contour", "outlines shrunk too far"),
+        ("flow", "too little flow"),
+    ),
+    "tight-fit": (
+        ("flow", "too much flow makes outlines large and holes small"),
+        ("hole", "holes not opened enough"),
+        ("contour", "outlines not shrunk enough"),
+    ),
+}
+_SUSPICION: dict[Status, int] = {
+    "doubtful": 0,
+    "unset": 1,
+    "advised": 1,
+    "carried": 2,
+    "entered": 3,
+    "verified": 4,
+}
+
+
+class Cause(NamedTuple):
+    """A cause to check: where, how it would show, how its value stands, and the command."""
+
+    step: str
+    cause: str
+    status: Status
+    command: str
+
+
+def causes_of(symptom: Symptom, stations: Sequence[Station]) -> list[Cause]:
+    """Return what to check for a symptom, in the light of how each value stands.
+
+    The least trusted first; among equals the likeliest first.
+    """
+    known = {station.step: station for station in stations}
+    found = [
+        Cause(step, cause, known[step].status, known[step].measure)
+        for step, cause in _CAUSES[symptom]
+        if step in known
+    ]
+    return sorted(found, key=lambda cause: _SUSPICION[cause.status])

@@ -1,0 +1,115 @@
+"""The workshop's instruments: what is known of each, and the last zero."""
+
+from typing import NamedTuple
+
+from metier.core.instruments import KINDS, InstrumentKind, Named
+from metier.core.refusal import Refusal
+from metier.logbook.book import Logbook
+from metier.logbook.names import new_name, refuse_unknown
+
+
+class Kept(NamedTuple):
+    """An instrument as the logbook keeps it; ``zeroed_at`` is when its zero was last taken."""
+
+    instrument: Named
+    zeroed_at: str | None
+
+
+_INSTRUMENT = (
+    "SELECT name, kind, accuracy_mm, resolution_mm, zero_mm, moment.at FROM instrument"
+    " LEFT JOIN moment ON moment.id = instrument.zeroed"
+)
+
+
+def add_instrument(
+    book: Logbook,
+    moment: int,
+    name: str,
+    kind: InstrumentKind,
+    accuracy_mm: float | None = None,
+    resolution_mm: float | None = None,
+) -> Kept:
+    """Add an instrument.
+
+    Raises:
+        Refusal: a name that cannot be one or is taken.
+    """
+    name = new_name(book.connection, "instrument", name)
+    if name in KINDS and name != kind:
+        raise Refusal(f"an instrument named '{name}' can only be a {name}")
+    book.connection.execute(
+        "INSERT INTO instrument (name, kind, accuracy_mm, resolution_mm, added)"
+        " VALUES (?, ?, ?, ?, ?)",
+        (name, kind, accuracy_mm, resolution_mm, moment),
+    )
+    return kept_instrument(book, name)
+
+
+def kept_instruments(book: Logbook) -> list[Kept]:
+    """Return all instruments by name."""
+    rows = book.connection.execute(f"{_INSTRUMENT} ORDER BY name")
+    return [Kept(Named(*row[:5]), row[5]) for row in rows]
+
+
+def kept_instrument(book: Logbook, name: str) -> Kept:
+    """Return an instrument of the workshop.
+
+    Raises:
+        Refusal: unknown, naming the nearest.
+    """
+    row = book.connection.execute(f"{_INSTRUMENT} WHERE name = ?", (name.strip(),)).fetchone()
+    if row is None:
+        raise refuse_unknown(book.connection, "instrument", name)
+    return Kept(Named(*row[:5]), row[5])
+
+
+def any_instrument(book: Logbook, name: str) -> Named:
+    """Return the workshop's instrument of that name, else one of that kind as it comes.
+
+    Raises:
+        Refusal: neither.
+    """
+    row = book.connection.execute(f"{_INSTRUMENT} WHERE name = ?", (name.strip(),)).fetchone()
+    if row is not None:
+        return Named(*row[:5])
+    for kind in KINDS:
+        if name == kind:
+            return Named(name, kind)
+    own = [kept.instrument.name for kept in kept_instruments(book)]
+    raise Refusal(f"no instrument '{name}': use one of {', '.join([*own, *KINDS])}")
+
+
+def set_zero(book: Logbook, moment: int, name: str, zero_mm: float) -> Kept:
+    """Remember what an instrument shows when closed.
+
+    Raises:
+        Refusal: unknown, and no kind either.
+    """
+    kept = _kept_or_added(book, moment, name)
+    book.connection.execute(
+        "UPDATE instrument SET zero_mm = ?, zeroed = ? WHERE name = ?",
+        (zero_mm, moment, kept.instrument.name),
+    )
+    return kept_instrument(book, name)
+
+
+def set_accuracy(book: Logbook, moment: int, name: str, accuracy_mm: float) -> Kept:
+    """Remember how accurate an instrument was found to be.
+
+    Raises:
+        Refusal: unknown, and no kind either.
+    """
+    kept = _kept_or_added(book, moment, name)
+    book.connection.execute(
+        "UPDATE instrument SET accuracy_mm = ? WHERE name = ?", (accuracy_mm, kept.instrument.name)
+    )
+    return kept_instrument(book, name)
+
+
+def _kept_or_added(book: Logbook, moment: int, name: str) -> Kept:
+    """The only calipers on a bench go by their kind and need not be added first."""
+    known = book.connection.execute("SELECT 1 FROM instrument WHERE name = ?", (name,)).fetchone()
+    if known is None and name in KINDS:
+        kind = next(kind for kind in KINDS if kind == name)
+        return add_instrument(book, moment, name, kind)
+    return kept_instrument(book, name)
