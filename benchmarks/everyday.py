@@ -56,7 +56,8 @@ def make_logbook(folder: Path, trials: int) -> Path:
     from metier.core.readings import Instrument, estimate
     from metier.logbook.bench import current_bench, setup
     from metier.logbook.book import open_existing
-    from metier.logbook.trials import Conditions, Outcome, Reading, record_trial
+    from metier.logbook.recording import record_trial
+    from metier.logbook.trials import Conditions, Outcome, Reading
 
     path = folder / f"logbook-{trials}.sqlite"
     os.environ["METIER_LOGBOOK"] = str(path)

@@ -22,7 +22,9 @@ COMMANDS = {
     "entered": "say what you really typed into printer or slicer",
     "profile": "every value for the bench, how sure it is, and what to type",
     "history": "the trials so far, or one of them whole",
-    "undo": "withdraw a trial that went wrong",
+    "reading": "mend a mistyped reading",
+    "undo": "withdraw a trial that went wrong, or bring it back",
+    "logbook": "where it lies; check, export and import it",
     "demo": "the whole job on shipped data, in a folder of its own",
 }
 

@@ -8,8 +8,9 @@ from metier.logbook.book import open_or_make
 from metier.logbook.entries import record_entry
 from metier.logbook.inforce import standing
 from metier.logbook.machines import add_nozzle, add_printer, mark_worn, record_change
+from metier.logbook.recording import record_trial, withdraw
 from metier.logbook.spools import add_spool
-from metier.logbook.trials import Conditions, Outcome, Reading, record_trial, withdraw
+from metier.logbook.trials import Conditions, Outcome, Reading
 
 
 class Workshop:

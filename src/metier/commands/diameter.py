@@ -20,7 +20,8 @@ from metier.core.readings import Instrument
 from metier.core.refusal import Refusal
 from metier.core.slips import refuse_slip
 from metier.formats import quantity
-from metier.logbook.trials import Conditions, Reading, record_trial
+from metier.logbook.recording import record_trial
+from metier.logbook.trials import Conditions, Reading
 from metier.show.figures import with_u95
 from metier.show.sheet import Sheet
 

@@ -25,15 +25,8 @@ from metier.core.readings import Instrument
 from metier.core.refusal import Refusal
 from metier.core.slips import refuse_slip
 from metier.formats import quantity
-from metier.logbook.trials import (
-    Conditions,
-    Outcome,
-    Plan,
-    Reading,
-    Trial,
-    latest_on_printer,
-    record_trial,
-)
+from metier.logbook.recording import record_trial
+from metier.logbook.trials import Conditions, Outcome, Plan, Reading, Trial, latest_on_printer
 
 
 def parser() -> Parser:
@@ -223,7 +216,8 @@ def _lengths(
         raise Refusal("--asked is needed: the length the printer was told to feed, in mm")
     if mark_mm is None and way in ("left", "swallowed"):
         raise Refusal("--mark is needed: how far from the inlet the pen mark was, in mm")
-    remark = f"{' and '.join(taken)} as in trial {before.number}" if taken and before else ""
+    where = "planned" if isinstance(before, Plan) else f"in trial {before.number if before else ''}"
+    remark = f"{' and '.join(taken)} as {where}" if taken else ""
     return asked_mm, mark_mm, remark
 
 

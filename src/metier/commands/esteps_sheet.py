@@ -49,10 +49,10 @@ def esteps_sheet(
         sheet.note(remedy, "settle by" if finding.verdict.name == "unclear" else "look at")
     for note in notes:
         sheet.note(note)
-    _what_to_do(sheet, finding, decimals, number)
     if earlier:
         sheet.gap()
         sheet.lines(*_so_far(earlier, finding, number, decimals))
+    _what_to_do(sheet, finding, decimals, number)
     if turn is not None:
         sheet.lines(f"  As mm per motor turn, where the firmware stores that: {turn:.5f}")
     if number is None:

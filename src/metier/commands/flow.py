@@ -35,7 +35,8 @@ from metier.core.refusal import Refusal
 from metier.core.slips import refuse_slip
 from metier.formats import quantity
 from metier.logbook.machines import set_printer
-from metier.logbook.trials import Conditions, Plan, Reading, Trial, latest_on, record_trial
+from metier.logbook.recording import record_trial
+from metier.logbook.trials import Conditions, Plan, Reading, Trial, latest_on
 from metier.show.values import value_text
 
 # How many cubes before are looked at: for the trend, and for the table of trials so far.
@@ -280,8 +281,8 @@ def _cube(
         if values[name] is None:
             raise Refusal(f"{option} is needed: {meaning}")
     which = "all" if len(taken) == len(_CUBE_SETTINGS) else " and ".join(taken)
-    how = "planned for" if plan else "in"
-    remark = f"{which} as {how} trial {known.number}" if taken and known else ""
+    where = "planned" if plan else f"in trial {known.number if known else ''}"
+    remark = f"{which} as {where}" if taken else ""
     bore_mm = here.setup.nozzle.bore_mm if here.setup else _COMMON_BORE_MM
     refuse_slip(values["width_mm"], bore_mm, "line width")
     printer = here.bench.printer

@@ -193,15 +193,17 @@ def _strand(here: OnBench, finding: FlowFinding) -> list[str]:
     if here.setup is None:
         return []
     strand = measured_diameter(here.book, here.setup.spool)
-    correction = 100 * (finding.flow_new / finding.flow_now - 1)
-    if strand is None or abs(strand.flow_factor - 1) < 0.01 or abs(correction) < 1:
+    if strand is None or abs(strand.flow_factor - 1) < 0.01 or finding.verdict.name != "correct":
         return []
+    correction = 100 * (finding.flow_new / finding.flow_now - 1)
     explained = 100 * (strand.flow_factor - 1)
-    return [
+    text = (
         f"the strand measures {strand.diameter_mm:.3f} mm where the slicer reckons with "
-        f"{strand.slicer_mm:g}: that alone asks for {explained:+.1f} % of flow, this cube for "
-        f"{correction:+.1f} %; mend one of the two, not both"
-    ]
+        f"{strand.slicer_mm:g}: that alone asks for {explained:+.1f} % of flow"
+    )
+    if explained * correction < 0:
+        return [f"{text} and explains nothing of the {correction:+.1f} % of this cube"]
+    return [f"{text} of the {correction:+.1f} % this cube asks for; mend one of the two, not both"]
 
 
 def _lines_apart(reckoning: Reckoning, earlier: Sequence[Trial], wall: Estimate) -> list[str]:

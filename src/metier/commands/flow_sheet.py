@@ -54,12 +54,12 @@ def flow_sheet(
         sheet.note(remedy, "settle by" if finding.verdict.name == "unclear" else "look at")
     for note in notes:
         sheet.note(note)
-    _what_to_do(sheet, here, finding)
-    if cube.aim_mm is None:
-        sheet.remark(_other_models(cube, finding))
     if earlier:
         sheet.gap()
         sheet.lines(*_so_far(earlier, finding, number))
+    _what_to_do(sheet, here, finding)
+    if cube.aim_mm is None:
+        sheet.remark(_other_models(cube, finding))
     _next(sheet, finding, number)
     if number is None:
         sheet.lines(*not_recorded(here.bench))

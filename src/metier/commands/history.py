@@ -1,6 +1,7 @@
 """``metier history``: the trials so far, or one of them whole."""
 
 import argparse
+from datetime import UTC, datetime
 from typing import Any
 
 from metier.commands.options import (
@@ -10,11 +11,24 @@ from metier.commands.options import (
     existing_logbook,
     trial_number,
 )
+from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
-from metier.logbook.trials import Reading, Trial, count_trials, readings, trial, trials
+from metier.logbook.machines import printer_named
+from metier.logbook.spools import spool_named
+from metier.logbook.trials import (
+    Filter,
+    Trial,
+    count_trials,
+    readings,
+    replaced_readings,
+    trial,
+    trials,
+)
 from metier.show.figures import short_date, with_u95
 from metier.show.sheet import Sheet, table
 
+_TESTS = ("diameter", "esteps", "flow")
+_ALL = 10**9
 # Leaves a row of the table within 80 columns.
 _LONGEST_NAME = 18
 
@@ -24,31 +38,83 @@ def parser() -> Parser:
     parser = command_parser(
         "history",
         "List the newest trials, or show one whole with every reading.",
-        "  metier history --kind flow --limit 5\n  metier history 3",
+        "  metier history --kind flow --since 2026-11-01\n  metier history 3",
     )
     parser.add_argument("number", nargs="?", type=trial_number, metavar="N", help="one trial")
-    parser.add_argument("--kind", choices=("esteps", "flow"), help="trials of one kind only")
-    parser.add_argument("--limit", type=trial_number, default=20, metavar="N", help="how many (20)")
+    parser.add_argument("--kind", choices=_TESTS, help="trials of one kind only")
+    parser.add_argument("--printer", metavar="PRINTER", help="trials on one printer only")
+    parser.add_argument("--spool", metavar="SPOOL", help="trials with one roll only")
+    parser.add_argument("--since", type=_day, metavar="DATE", help="from that day on, 2026-11-23")
+    parser.add_argument("--limit", type=trial_number, metavar="N", help="how many (20; CSV: all)")
+    parser.add_argument("--csv", action="store_true", help="print comma-separated values")
     return parser
 
 
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier history``."""
+    if options.csv and options.json:
+        raise Refusal("--csv and --json are two forms: give one of them")
     with existing_logbook(options) as book:
         if options.number is not None:
             found = trial(book, options.number)
-            taken = readings(book, found.number)
-            return Answer({"trials": [_object(book, found)]}, _whole(found, taken))
-        listed = trials(book, test=options.kind, limit=options.limit)
-        count = count_trials(book, options.kind)
-        return Answer(
-            {"trials": [_object(book, one) for one in listed], "count": count},
-            _listed(listed, count) if listed else _none(options.kind),
+            return Answer({"trials": [_object(book, found)]}, _whole(book, found))
+        wanted = Filter(
+            options.kind,
+            options.printer and printer_named(book, options.printer).name,
+            options.spool and spool_named(book, options.spool).name,
+            options.since,
         )
+        limit = options.limit or (_ALL if options.csv else 20)
+        listed = trials(book, wanted, limit)
+        if options.csv:
+            return Answer({}, _csv(listed))
+        count = count_trials(book, wanted)
+        payload = {"trials": [_object(book, one) for one in listed], "count": count}
+        none = "No trials yet" if wanted == Filter() else "No such trials"
+        text = _listed(listed, count) if listed else f"{none}: metier alone shows the job in order."
+        return Answer(payload, text)
 
 
-def _none(kind: str | None) -> str:
-    return f"No {kind} trials yet." if kind else "No trials yet: metier alone shows where to begin."
+def _day(text: str) -> str:
+    """Read a local day as the moment it began, in UTC."""
+    try:
+        began = datetime.strptime(text.strip(), "%Y-%m-%d").astimezone(UTC)
+    except (ValueError, OverflowError):
+        raise argparse.ArgumentTypeError(f"{text!r} is no day: write it 2026-11-23") from None
+    return began.strftime("%Y-%m-%dT%H:%M:%SZ")
+
+
+def _csv(listed: list[Trial]) -> str:
+    import csv
+    import io
+
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(_HEADER)
+    for one in listed:
+        head = (one.number, one.at, one.test, one.state, one.printer, one.nozzle, one.spool)
+        keys = _COLUMNS.get(one.test, ())
+        found = one.findings or {}
+        writer.writerow((*head, one.temperature_c, *(found.get(key) for key in keys), one.verdict))
+    return out.getvalue().rstrip("\n")
+
+
+_HEADER = (
+    *("trial", "at", "test", "state", "printer", "nozzle", "spool", "temperature_c"),
+    *("set", "measured", "expected", "new", "to_type", "verdict"),
+)
+# The findings that stand for set, measured, expected, new and to type.
+_COLUMNS = {
+    "esteps": ("steps_now", "moved_mm", "asked_mm", "steps_new", "steps_to_type"),
+    "flow": (
+        "flow_now_percent",
+        "wall_mm",
+        "target_mm",
+        "flow_new_percent",
+        "flow_to_type_percent",
+    ),
+    "diameter": ("slicer_mm", "diameter_mm", "slicer_mm", "diameter_mm", "diameter_mm"),
+}
 
 
 def _listed(listed: list[Trial], count: int) -> str:
@@ -81,6 +147,10 @@ def _summary(one: Trial) -> tuple[str, str, str, str]:
             f"{100 * off / found['target_mm']:+.1f} %",
             f"{found['flow_new_percent']:.1f} %",
         )
+    if one.test == "diameter" and found:
+        off = found["diameter_mm"] / found["slicer_mm"] - 1
+        measured = f"{found['diameter_mm']:.3f} mm"
+        return f"{found['slicer_mm']:g}", measured, f"{100 * off:+.1f} %", measured
     if one.test == "esteps" and found:
         moved, new = found["moved_mm"], found["steps_new"]
         if moved is None:
@@ -90,22 +160,29 @@ def _summary(one: Trial) -> tuple[str, str, str, str]:
     return "", "", "", ""
 
 
-def _whole(one: Trial, taken: list[Reading]) -> str:
+def _whole(book: Logbook, one: Trial) -> str:
     state = "" if one.state == "measured" else f", {one.state}"
     sheet = Sheet(f"Trial {one.number}: {one.test}, {short_date(one.at)}{state}")
     heat = "" if one.temperature_c is None else f", {one.temperature_c:g} °C"
     sheet.row("bench", f"{one.spool} on {one.printer} (nozzle {one.nozzle}{heat})")
     for name, value in {**one.settings, **one.conditions._asdict()}.items():
-        if value is not None:
+        if value is not None and name not in _HIDDEN:
             sheet.row(*_labelled(name, value))
     sides: dict[str, list[str]] = {}
-    for reading in taken:
-        sides.setdefault(reading.side, []).append(reading.typed)
+    replaced = replaced_readings(book, one.number)
+    for position, reading in enumerate(readings(book, one.number), 1):
+        was = f" (was {', '.join(replaced[position])})" if position in replaced else ""
+        sides.setdefault(reading.side, []).append(f"{reading.typed}{was}")
     for side, typed in sides.items():
         sheet.row(side or "readings", "  ".join(typed))
     found = one.findings or {}
     for name, value in found.items():
-        if isinstance(value, int | float) and "_u95" not in name and name not in one.settings:
+        if (
+            isinstance(value, int | float)
+            and "_u95" not in name
+            and name not in one.settings
+            and name not in _HIDDEN
+        ):
             sheet.row(*_labelled(name, value, found.get(_u95_key(name))))
     if one.verdict and one.findings:
         sheet.verdict(one.verdict, one.findings["reason"])
@@ -114,6 +191,8 @@ def _whole(one: Trial, taken: list[Reading]) -> str:
     return sheet.text()
 
 
+# Kept to reckon with, not to read.
+_HIDDEN = ("instrument_mm", "wall_u_mm", "wall_readings")
 _UNITS = {"mm_s": "mm/s", "mm": "mm", "percent": "%"}
 
 
@@ -139,9 +218,12 @@ def _u95_key(name: str) -> str:
 
 
 def _object(book: Logbook, one: Trial) -> dict[str, Any]:
-    taken = readings(book, one.number)
+    replaced = replaced_readings(book, one.number)
     return {
         **one._asdict(),
         "conditions": one.conditions._asdict(),
-        "readings": [reading._asdict() for reading in taken],
+        "readings": [
+            {**reading._asdict(), "was": replaced.get(position, [])}
+            for position, reading in enumerate(readings(book, one.number), 1)
+        ],
     }

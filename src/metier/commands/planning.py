@@ -7,7 +7,8 @@ from metier.commands.on_bench import OnBench, bench_phrase, needed_setup, on_ben
 from metier.commands.options import Answer, trial_number
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
-from metier.logbook.trials import Conditions, Plan, open_plan, plan_trial
+from metier.logbook.recording import plan_trial
+from metier.logbook.trials import Conditions, Plan, open_plan
 from metier.show.sheet import Sheet
 
 

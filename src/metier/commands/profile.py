@@ -5,7 +5,9 @@ from typing import Any
 
 from metier.commands.on_bench import OnBench, bench_object, bench_phrase, needed_setup, on_bench
 from metier.commands.options import Answer, Parser, command_parser, existing_logbook
+from metier.commands.stations import stations
 from metier.core.dependence import KINDS, TRAITS, TYPED_KINDS, ValueKind
+from metier.core.next_step import next_step
 from metier.core.refusal import Refusal
 from metier.core.standing import Standing
 from metier.logbook.bench import Setup
@@ -17,8 +19,6 @@ _PLACES = {
     "printer": "In the printer, stored (M500):",
     "slicer": "In the slicer, settings of the filament:",
 }
-
-_TESTED: tuple[ValueKind, ...] = ("esteps", "flow")
 
 
 def parser() -> Parser:
@@ -45,6 +45,7 @@ def run(options: argparse.Namespace) -> Answer:
         here = on_bench(book)
         ready = needed_setup(here.bench)
         values = {kind: here.stands(kind) for kind in KINDS}
+        text = _card(here, ready, values) if options.card else _sheet(here, ready, values)
     payload = {
         "bench": bench_object(here.bench),
         "values": {kind: _object(kind, now) for kind, now in values.items()},
@@ -55,9 +56,7 @@ def run(options: argparse.Namespace) -> Answer:
         write_profile(options.write, payload, overwrite=options.force)
         text = f"Wrote the profile of {bench_phrase(ready)} to {options.write}"
         return Answer({**payload, "written": options.write}, text)
-    if options.card:
-        return Answer(payload, _card(here, ready, values))
-    return Answer(payload, _sheet(here, ready, values))
+    return Answer(payload, text)
 
 
 def _object(kind: ValueKind, now: Standing) -> dict[str, Any]:
@@ -100,24 +99,9 @@ def _sheet(here: OnBench, ready: Setup, values: dict[ValueKind, Standing]) -> st
             in_force = f"; in force is {_written(here, kind, now.in_force)}"
         lead = f"  {NAMES[kind].short:<8}  {shown.get(kind, '-'):<{width}}  {now.status:<8}  "
         sheet.lines(*wrapped(f"{since}{now.why}{in_force}", lead, " " * len(lead)))
-    _next(sheet, values)
+    step = next_step(stations(here, ready))
+    sheet.next(f"{step.step}: {step.why}:", step.command)
     return sheet.text()
-
-
-def _next(sheet: Sheet, values: dict[ValueKind, Standing]) -> None:
-    advised = [NAMES[kind].short for kind, now in values.items() if now.status == "advised"]
-    if advised:
-        sheet.next(f"type in {' and '.join(advised)}, then say so:", "metier entered --advised")
-        return
-    for kind in _TESTED:
-        status = values[kind].status
-        if status != "verified":
-            why = "not known yet" if status == "unset" else f"{status}, not verified"
-            sheet.next(f"{NAMES[kind].short} ({why}):", f"metier {kind} --help")
-            return
-    sheet.next(
-        "e-steps and flow are verified. The slip for printer and slicer:", "metier profile --card"
-    )
 
 
 def _card(here: OnBench, ready: Setup, values: dict[ValueKind, Standing]) -> str:

@@ -42,4 +42,12 @@ def _value(here: OnBench, kind: ValueKind) -> Station:
     if now.value is not None:
         typed = here.writing.decimals if kind == "esteps" else 2
         enter = f"metier entered {kind} {round(on_screen(kind, now.value), typed):g}"
-    return Station(kind, now.status, now.why, f"metier {kind} …", enter, retype=kind == "esteps")
+    return Station(
+        kind,
+        now.status,
+        now.why,
+        f"metier {kind} …",
+        enter,
+        retype=kind == "esteps",
+        tried=now.trials > 0,
+    )

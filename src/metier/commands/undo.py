@@ -9,7 +9,9 @@ from metier.commands.options import (
     existing_logbook,
     trial_number,
 )
-from metier.logbook.trials import trial, withdraw
+from metier.core.refusal import Refusal
+from metier.logbook.recording import bring_back, withdraw
+from metier.logbook.trials import trial
 from metier.show.figures import short_date
 
 
@@ -19,15 +21,24 @@ def parser() -> Parser:
         "undo",
         "Withdraw a trial that went wrong, by default the newest: it is kept and marked, but no "
         "longer counts for anything.",
-        "  metier undo 3",
+        "  metier undo 3\n  metier undo --redo 3",
     )
     parser.add_argument("number", nargs="?", type=trial_number, metavar="N")
+    parser.add_argument(
+        "--redo", type=trial_number, metavar="N", help="let a withdrawn trial count again"
+    )
     return parser
 
 
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier undo``."""
+    if options.redo and options.number:
+        raise Refusal("undo a trial or --redo one, not both at once")
     with existing_logbook(options) as book:
+        if options.redo:
+            state = bring_back(book, options.redo)
+            text = f"Trial {options.redo} counts again."
+            return Answer({"trial": options.redo, "state": state}, text)
         number = withdraw(book, options.number)
         found = trial(book, number)
         text = (

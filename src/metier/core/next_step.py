@@ -15,7 +15,7 @@ class Station(NamedTuple):
 
     ``measure`` is the command that measures it, ``enter`` the one that says its value was typed
     in, where there is a value. ``retype`` tells that a doubtful value is typed back before it is
-    measured: a new board forgets the old e-steps.
+    measured: a new board forgets the old e-steps. ``tried`` tells that some trial bears on it.
     """
 
     step: str
@@ -24,6 +24,7 @@ class Station(NamedTuple):
     measure: str
     enter: str | None = None
     retype: bool = False
+    tried: bool = True
 
 
 class NextStep(NamedTuple):
@@ -37,8 +38,8 @@ class NextStep(NamedTuple):
 def next_step(stations: Sequence[Station]) -> NextStep:
     """Return what is to be done at the first station that needs it.
 
-    What is unset, advised or doubtful comes first, in the order of the job; then what is only
-    carried or entered is verified, in the same order; then the job is done.
+    What is unset, never tried, advised or doubtful comes first, in the order of the job; then
+    what is only carried or entered is verified, in the same order; then the job is done.
 
     >>> next_step([Station("esteps", "verified", "", "metier esteps"),
     ...            Station("flow", "unset", "never measured", "metier flow")]).command
@@ -50,7 +51,8 @@ def next_step(stations: Sequence[Station]) -> NextStep:
         if station.status == "doubtful" and station.retype and station.enter:
             why = f"{station.why}: type the logged value back, then check it"
             return NextStep(station.step, why, station.enter)
-        if station.status in ("unset", "doubtful"):
+        untried = station.status == "entered" and not station.tried
+        if station.status in ("unset", "doubtful") or untried:
             return NextStep(station.step, station.why, station.measure)
     for station in stations:
         if station.status in ("carried", "entered"):

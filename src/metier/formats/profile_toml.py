@@ -1,13 +1,11 @@
 """The filament profile as TOML; its JSON Schema is ``profile.schema.json`` beside this module."""
 
-import os
-import tempfile
 from datetime import UTC, datetime
 from typing import Any
 
 import tomlkit
 
-from metier.core.refusal import Refusal
+from metier.formats.whole_file import write_whole
 
 FORMAT = "metier-profile"
 VERSION = 1
@@ -63,32 +61,6 @@ def write_profile(path: str, payload: dict[str, Any], *, overwrite: bool) -> Non
     """Write a profile whole or not at all.
 
     Raises:
-        Refusal: the file exists and ``overwrite`` is not set, or it cannot be written.
+        Refusal: as `write_whole`.
     """
-    folder = os.path.dirname(os.path.abspath(path))
-    if os.path.isdir(path):
-        raise Refusal(f"--write: {path} is a folder: name a file in it")
-    if os.path.exists(path) and not overwrite:
-        raise Refusal(f"--write: {path} exists: choose another name, or --force to write over it")
-    text = profile_text(payload, datetime.now(UTC))
-    part = None
-    try:
-        with tempfile.NamedTemporaryFile(
-            "w", dir=folder, suffix=".part", delete=False, encoding="utf-8"
-        ) as file:
-            part = file.name
-            file.write(text)
-            file.flush()
-            os.fsync(file.fileno())
-        os.chmod(part, 0o666 & ~_umask())
-        os.replace(part, path)
-    except OSError as error:
-        if part and os.path.exists(part):
-            os.unlink(part)
-        raise Refusal(f"--write: cannot write {path}: {error.strerror}") from None
-
-
-def _umask() -> int:
-    mask = os.umask(0)
-    os.umask(mask)
-    return mask
+    write_whole(path, profile_text(payload, datetime.now(UTC)), overwrite=overwrite)

@@ -43,8 +43,10 @@ class Logbook:
         return tuple(found)
 
     @contextmanager
-    def transaction(self) -> Iterator[int]:
+    def transaction(self, marked: bool = True) -> Iterator[int]:
         """Write all or nothing; yields the moment that the facts recorded in it share.
+
+        Without ``marked`` nothing happens at a moment of its own, and 0 is yielded.
 
         Raises:
             LogbookFailure: the file has no write permission.
@@ -52,7 +54,7 @@ class Logbook:
         refuse_read_only(self.path)
         self.connection.execute("BEGIN IMMEDIATE")
         try:
-            yield self.moment()
+            yield self.moment() if marked else 0
         except BaseException:
             self.connection.execute("ROLLBACK")
             raise

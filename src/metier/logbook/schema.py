@@ -13,6 +13,7 @@ APPLICATION_ID = 0x4D657469
 _FIRST = """
 CREATE TABLE moment (
   id INTEGER PRIMARY KEY AUTOINCREMENT,
+  uid TEXT NOT NULL UNIQUE DEFAULT (lower(hex(randomblob(8)))), -- the same in every copy
   at TEXT NOT NULL -- UTC, ISO 8601
 ) STRICT;
 

@@ -1,7 +1,6 @@
-"""Trials: recorded whole or not at all, listed, and withdrawn but never deleted."""
+"""Trials as the logbook holds them: one, the newest, those planned, and their readings."""
 
 import json
-from collections.abc import Sequence
 from typing import Any, Literal, NamedTuple
 
 from metier.core.dependence import ValueKind
@@ -69,91 +68,6 @@ _TRIAL = (
 )
 
 
-def record_trial(
-    book: Logbook,
-    setup: Setup,
-    test: str,
-    *,
-    settings: dict[str, Any],
-    conditions: Conditions,
-    readings: Sequence[Reading],
-    findings: dict[str, Any],
-    verdict: VerdictName,
-    outcomes: Sequence[Outcome],
-    planned: int | None = None,
-) -> int:
-    """Record a measured trial in one transaction and return its number.
-
-    With ``planned``, the trial planned under that number becomes measured. Once this returns, the
-    trial survives whatever happens to the process or the computer.
-
-    Raises:
-        Refusal: the planned trial was measured or withdrawn meanwhile.
-    """
-    with book.transaction() as moment:
-        if planned is None:
-            number = _insert(book, setup, test, settings, conditions, moment)
-        else:
-            number = planned
-            if trial(book, number).state != "planned":
-                raise Refusal(f"trial {number} is not open any more")
-        book.connection.execute(
-            "UPDATE trial SET state = 'measured', speed_mm_s = ?, feed_rate_mm_s = ?, through = ?,"
-            " instrument = ?, settings = ?, findings = ?, verdict = ?, measured = ? WHERE id = ?",
-            (*conditions, json.dumps(settings), json.dumps(findings), verdict, moment, number),
-        )
-        book.connection.executemany(
-            "INSERT INTO reading (trial, position, side, value_mm, typed) VALUES (?, ?, ?, ?, ?)",
-            [(number, position, *reading) for position, reading in enumerate(readings, 1)],
-        )
-        _insert_outcomes(book, number, outcomes)
-    return number
-
-
-def plan_trial(
-    book: Logbook, setup: Setup, test: str, settings: dict[str, Any], conditions: Conditions
-) -> int:
-    """Record a trial that is printed now and measured later; returns the number to pen on it."""
-    with book.transaction() as moment:
-        return _insert(book, setup, test, settings, conditions, moment)
-
-
-def _insert(
-    book: Logbook,
-    setup: Setup,
-    test: str,
-    settings: dict[str, Any],
-    conditions: Conditions,
-    moment: int,
-) -> int:
-    # One measured at once is planned for no longer than its transaction takes.
-    cursor = book.connection.execute(
-        "INSERT INTO trial (test, state, printer, nozzle, spool, temperature_c, speed_mm_s,"
-        " feed_rate_mm_s, through, instrument, settings, planned)"
-        " VALUES (?, 'planned', ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-        (
-            test,
-            setup.printer.id,
-            setup.nozzle.id,
-            setup.spool.id,
-            setup.temperature_c,
-            *conditions,
-            json.dumps(settings),
-            moment,
-        ),
-    )
-    assert cursor.lastrowid is not None
-    return cursor.lastrowid
-
-
-def _insert_outcomes(book: Logbook, number: int, outcomes: Sequence[Outcome]) -> None:
-    book.connection.executemany(
-        "INSERT INTO outcome (trial, kind, value_now, value_new, u95, value_to_type)"
-        " VALUES (?, ?, ?, ?, ?, ?)",
-        [(number, *outcome) for outcome in outcomes],
-    )
-
-
 class Plan(NamedTuple):
     """A trial that waits to be measured, with the bench it was printed on."""
 
@@ -217,27 +131,58 @@ def trial(book: Logbook, number: int) -> Trial:
     return _trial(row)
 
 
-def trials(book: Logbook, *, test: str | None = None, limit: int) -> list[Trial]:
-    """Return the newest trials, newest first."""
-    where, values = ("WHERE trial.test = ?", [test]) if test else ("", [])
+class Filter(NamedTuple):
+    """Which trials are wanted; None takes all. ``since`` is a moment in UTC, ISO 8601."""
+
+    test: str | None = None
+    printer: str | None = None
+    spool: str | None = None
+    since: str | None = None
+
+
+def trials(book: Logbook, wanted: Filter, limit: int) -> list[Trial]:
+    """Return the newest trials that are wanted, newest first."""
+    where, values = _where(wanted)
     rows = book.connection.execute(
         f"{_TRIAL} {where} ORDER BY trial.id DESC LIMIT ?", (*values, limit)
     )
     return [_trial(row) for row in rows]
 
 
-def count_trials(book: Logbook, test: str | None = None) -> int:
-    """Return how many trials there are, withdrawn ones included."""
-    where, values = ("WHERE test = ?", [test]) if test else ("", [])
-    return int(book.connection.execute(f"SELECT count(*) FROM trial {where}", values).fetchone()[0])
+def count_trials(book: Logbook, wanted: Filter) -> int:
+    """Return how many trials there are of those wanted, withdrawn ones included."""
+    where, values = _where(wanted)
+    joined = (
+        "JOIN printer ON printer.id = trial.printer JOIN spool ON spool.id = trial.spool"
+        " JOIN moment ON moment.id = coalesce(trial.measured, trial.planned)"
+    )
+    query = f"SELECT count(*) FROM trial {joined if where else ''} {where}"
+    return int(book.connection.execute(query, values).fetchone()[0])
 
 
-def latest_on(book: Logbook, setup: Setup, test: str, limit: int) -> list[Trial]:
-    """Return the newest measured trials of one test on this bench, newest first."""
+def _where(wanted: Filter) -> tuple[str, list[str]]:
+    columns = {
+        "trial.test = ?": wanted.test,
+        "printer.name = ?": wanted.printer,
+        "spool.name = ?": wanted.spool,
+        "moment.at >= ?": wanted.since,
+    }
+    chosen = {column: value for column, value in columns.items() if value is not None}
+    return (f"WHERE {' AND '.join(chosen)}" if chosen else ""), list(chosen.values())
+
+
+def latest_on(
+    book: Logbook, setup: Setup, test: str, limit: int, before: int = 2**62
+) -> list[Trial]:
+    """Return the newest measured trials of one test on this bench, newest first.
+
+    With ``before``, only those with a lower number.
+    """
     rows = book.connection.execute(
         f"{_TRIAL} WHERE trial.printer = ? AND trial.nozzle = ? AND trial.spool = ?"
-        " AND trial.test = ? AND trial.state = 'measured' ORDER BY trial.measured DESC LIMIT ?",
-        (setup.printer.id, setup.nozzle.id, setup.spool.id, test, limit),
+        " AND trial.test = ? AND trial.state = 'measured' AND trial.id < ?"
+        " ORDER BY trial.measured DESC LIMIT ?",
+        (setup.printer.id, setup.nozzle.id, setup.spool.id, test, before, limit),
     )
     return [_trial(row) for row in rows]
 
@@ -253,7 +198,7 @@ def latest_on_printer(book: Logbook, printer: Printer, test: str, limit: int) ->
 
 
 def readings(book: Logbook, number: int) -> list[Reading]:
-    """Return the readings of a trial in the order they were taken."""
+    """Return the readings of a trial in the order they were taken, as amended."""
     rows = book.connection.execute(
         "SELECT side, value_mm, typed FROM reading WHERE trial = ? AND amended IS NULL"
         " ORDER BY position",
@@ -262,26 +207,22 @@ def readings(book: Logbook, number: int) -> list[Reading]:
     return [Reading(*row) for row in rows]
 
 
-def withdraw(book: Logbook, number: int | None = None) -> int:
-    """Withdraw a trial, by default the newest that counts; it is kept, marked, not counted.
+def replaced_readings(book: Logbook, number: int) -> dict[int, list[str]]:
+    """Return what stood at each amended position before, oldest first, as typed."""
+    rows = book.connection.execute(
+        "SELECT position, typed FROM reading WHERE trial = ? AND amended IS NOT NULL"
+        " ORDER BY position, version",
+        (number,),
+    )
+    found: dict[int, list[str]] = {}
+    for position, typed in rows:
+        found.setdefault(position, []).append(typed)
+    return found
 
-    Raises:
-        Refusal: no such trial, or withdrawn already.
-    """
-    with book.transaction() as moment:
-        if number is None:
-            row = book.connection.execute(
-                "SELECT max(id) FROM trial WHERE state <> 'withdrawn'"
-            ).fetchone()
-            if row[0] is None:
-                raise Refusal("there is no trial to withdraw")
-            number = int(row[0])
-        elif trial(book, number).state == "withdrawn":
-            raise Refusal(f"trial {number} is withdrawn already")
-        book.connection.execute(
-            "UPDATE trial SET state = 'withdrawn', withdrawn = ? WHERE id = ?", (moment, number)
-        )
-    return number
+
+def setup_of(book: Logbook, number: int) -> Setup:
+    """Return the bench that a trial was made on."""
+    return _plan(book, number).setup
 
 
 def _trial(row: tuple[Any, ...]) -> Trial:

@@ -1,0 +1,167 @@
+"""Recording trials: whole or not at all; mended, withdrawn and brought back, never deleted."""
+
+import json
+from collections.abc import Sequence
+from typing import Any
+
+from metier.core.refusal import Refusal
+from metier.core.verdicts import VerdictName
+from metier.logbook.bench import Setup
+from metier.logbook.book import Logbook
+from metier.logbook.trials import Conditions, Outcome, Reading, State, trial
+
+
+def record_trial(
+    book: Logbook,
+    setup: Setup,
+    test: str,
+    *,
+    settings: dict[str, Any],
+    conditions: Conditions,
+    readings: Sequence[Reading],
+    findings: dict[str, Any],
+    verdict: VerdictName,
+    outcomes: Sequence[Outcome],
+    planned: int | None = None,
+) -> int:
+    """Record a measured trial in one transaction and return its number.
+
+    With ``planned``, the trial planned under that number becomes measured. Once this returns, the
+    trial survives whatever happens to the process or the computer.
+
+    Raises:
+        Refusal: the planned trial was measured or withdrawn meanwhile.
+    """
+    with book.transaction() as moment:
+        if planned is None:
+            number = _insert(book, setup, test, settings, conditions, moment)
+        else:
+            number = planned
+            if trial(book, number).state != "planned":
+                raise Refusal(f"trial {number} is not open any more")
+        book.connection.execute(
+            "UPDATE trial SET state = 'measured', speed_mm_s = ?, feed_rate_mm_s = ?, through = ?,"
+            " instrument = ?, settings = ?, findings = ?, verdict = ?, measured = ? WHERE id = ?",
+            (*conditions, json.dumps(settings), json.dumps(findings), verdict, moment, number),
+        )
+        book.connection.executemany(
+            "INSERT INTO reading (trial, position, side, value_mm, typed) VALUES (?, ?, ?, ?, ?)",
+            [(number, position, *reading) for position, reading in enumerate(readings, 1)],
+        )
+        _insert_outcomes(book, number, outcomes)
+    return number
+
+
+def plan_trial(
+    book: Logbook, setup: Setup, test: str, settings: dict[str, Any], conditions: Conditions
+) -> int:
+    """Record a trial that is printed now and measured later; returns the number to pen on it."""
+    with book.transaction() as moment:
+        return _insert(book, setup, test, settings, conditions, moment)
+
+
+def _insert(
+    book: Logbook,
+    setup: Setup,
+    test: str,
+    settings: dict[str, Any],
+    conditions: Conditions,
+    moment: int,
+) -> int:
+    # One measured at once is planned for no longer than its transaction takes.
+    cursor = book.connection.execute(
+        "INSERT INTO trial (test, state, printer, nozzle, spool, temperature_c, speed_mm_s,"
+        " feed_rate_mm_s, through, instrument, settings, planned)"
+        " VALUES (?, 'planned', ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (
+            test,
+            setup.printer.id,
+            setup.nozzle.id,
+            setup.spool.id,
+            setup.temperature_c,
+            *conditions,
+            json.dumps(settings),
+            moment,
+        ),
+    )
+    assert cursor.lastrowid is not None
+    return cursor.lastrowid
+
+
+def _insert_outcomes(book: Logbook, number: int, outcomes: Sequence[Outcome]) -> None:
+    book.connection.executemany(
+        "INSERT INTO outcome (trial, kind, value_now, value_new, u95, value_to_type)"
+        " VALUES (?, ?, ?, ?, ?, ?)",
+        [(number, *outcome) for outcome in outcomes],
+    )
+
+
+def amend_reading(
+    book: Logbook,
+    number: int,
+    position: int,
+    reading: Reading,
+    *,
+    findings: dict[str, Any],
+    verdict: VerdictName,
+    outcomes: Sequence[Outcome],
+) -> None:
+    """Put another reading in the place of one, with the finding that follows; keep the old one."""
+    with book.transaction() as moment:
+        version = book.connection.execute(
+            "SELECT max(version) FROM reading WHERE trial = ? AND position = ?", (number, position)
+        ).fetchone()[0]
+        book.connection.execute(
+            "UPDATE reading SET amended = ? WHERE trial = ? AND position = ? AND version = ?",
+            (moment, number, position, version),
+        )
+        book.connection.execute(
+            "INSERT INTO reading (trial, position, side, value_mm, typed, version)"
+            " VALUES (?, ?, ?, ?, ?, ?)",
+            (number, position, *reading, version + 1),
+        )
+        book.connection.execute(
+            "UPDATE trial SET findings = ?, verdict = ? WHERE id = ?",
+            (json.dumps(findings), verdict, number),
+        )
+        book.connection.execute("DELETE FROM outcome WHERE trial = ?", (number,))
+        _insert_outcomes(book, number, outcomes)
+
+
+def withdraw(book: Logbook, number: int | None = None) -> int:
+    """Withdraw a trial, by default the newest that counts; it is kept, marked, not counted.
+
+    Raises:
+        Refusal: no such trial, or withdrawn already.
+    """
+    with book.transaction() as moment:
+        if number is None:
+            row = book.connection.execute(
+                "SELECT max(id) FROM trial WHERE state <> 'withdrawn'"
+            ).fetchone()
+            if row[0] is None:
+                raise Refusal("there is no trial to withdraw")
+            number = int(row[0])
+        elif trial(book, number).state == "withdrawn":
+            raise Refusal(f"trial {number} is withdrawn already")
+        book.connection.execute(
+            "UPDATE trial SET state = 'withdrawn', withdrawn = ? WHERE id = ?", (moment, number)
+        )
+    return number
+
+
+def bring_back(book: Logbook, number: int) -> State:
+    """Make a withdrawn trial count again; returns the state it is in then.
+
+    Raises:
+        Refusal: no such trial, or not withdrawn.
+    """
+    with book.transaction():
+        if trial(book, number).state != "withdrawn":
+            raise Refusal(f"trial {number} is not withdrawn")
+        book.connection.execute(
+            "UPDATE trial SET withdrawn = NULL,"
+            " state = CASE WHEN measured IS NULL THEN 'planned' ELSE 'measured' END WHERE id = ?",
+            (number,),
+        )
+    return trial(book, number).state
