@@ -1,6 +1,7 @@
 """``metier flow``: flow from the walls of a hollow test cube."""
 
 import argparse
+from typing import Any
 
 from metier.commands.entry import Asked, Entry, add_entry_options, piped_or_typed
 from metier.commands.flow_record import (
@@ -12,7 +13,7 @@ from metier.commands.flow_record import (
     suspicions,
 )
 from metier.commands.flow_sheet import flow_sheet
-from metier.commands.on_bench import OnBench, figures_of
+from metier.commands.on_bench import OnBench, bench_phrase, figures_of
 from metier.commands.options import (
     Answer,
     Parser,
@@ -27,6 +28,7 @@ from metier.commands.options import (
     walls,
 )
 from metier.commands.planning import add_plan_options, planned, planned_bench
+from metier.commands.wall_plot import plot_trials
 from metier.core.bead import LINE_MODELS
 from metier.core.cube import Cube
 from metier.core.flow import ACCEPT, RULES
@@ -34,6 +36,7 @@ from metier.core.readings import Instrument
 from metier.core.refusal import Refusal
 from metier.core.slips import refuse_slip
 from metier.formats import quantity
+from metier.logbook.book import Logbook
 from metier.logbook.machines import set_printer
 from metier.logbook.recording import record_trial
 from metier.logbook.trials import Conditions, Plan, Reading, Trial, latest_on
@@ -113,6 +116,7 @@ def parser() -> Parser:
         "--instrument", default="calipers", metavar="NAME", help="calipers, micrometer or your own"
     )
     how.add_argument("--zero", type=signed_length, metavar="MM", help="what it shows when closed")
+    parser.add_argument("--plot", metavar="FILE", help="draw the cubes so far: png, svg or pdf")
     add_plan_options(parser)
     add_entry_options(parser)
     return parser
@@ -122,6 +126,10 @@ def run(options: argparse.Namespace) -> Answer:
     """Run ``metier flow``."""
     way = _way(options)
     accept = _accept(options)
+    if options.plot:
+        from metier.show.plot import check_plot_path
+
+        check_plot_path(options.plot)
     with existing_logbook(options) as book:
         here, plan = planned_bench(book, options, "flow")
         ready = here.setup
@@ -174,6 +182,9 @@ def run(options: argparse.Namespace) -> Answer:
             _remember_line_model(options, here)
         if entry:
             entry.recorded()
+        like = [trial for trial in earlier if reckoning.comparable(trial)]
+        if options.plot:
+            _plot(options.plot, book, here, like, number, payload, reckoning, readings)
         text = flow_sheet(
             here,
             used,
@@ -183,7 +194,7 @@ def run(options: argparse.Namespace) -> Answer:
             notes,
             number,
             readings,
-            earlier=[trial for trial in earlier if reckoning.comparable(trial)],
+            earlier=like,
             model_known=_model_known(options, here),
         )
         return Answer({"trial": number, **payload}, text)
@@ -215,6 +226,30 @@ def _readings(options: argparse.Namespace, way: str) -> list[Reading]:
         for name, side in zip(named, sides, strict=True)
         for one in side
     ]
+
+
+def _plot(
+    path: str,
+    book: Logbook,
+    here: OnBench,
+    like: list[Trial],
+    number: int | None,
+    payload: dict[str, Any],
+    reckoning: Reckoning,
+    readings: list[Reading],
+) -> None:
+    """Draw this cube after those like it, recorded or not."""
+    title = "Walls of the test cubes"
+    if here.setup:
+        title += f": {bench_phrase(here.setup)}"
+    this = Trial(
+        *(number or 0, "flow", "measured", "", "", "", "", None),
+        Conditions(),
+        reckoning.settings(),
+        payload,
+        payload["verdict"],
+    )
+    plot_trials(path, title, book, like[::-1], (this, readings))
 
 
 def _asked(cube: Cube, instrument: Instrument) -> Asked:

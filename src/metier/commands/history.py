@@ -11,6 +11,7 @@ from metier.commands.options import (
     existing_logbook,
     trial_number,
 )
+from metier.commands.wall_plot import plot_trials
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.machines import printer_named
@@ -30,7 +31,7 @@ from metier.show.sheet import Sheet, table
 _TESTS = ("diameter", "esteps", "flow")
 _ALL = 10**9
 # Leaves a row of the table within 80 columns.
-_LONGEST_NAME = 18
+_LONGEST_NAME = 12
 
 
 def parser() -> Parser:
@@ -46,6 +47,9 @@ def parser() -> Parser:
     parser.add_argument("--spool", metavar="SPOOL", help="trials with one roll only")
     parser.add_argument("--since", type=_day, metavar="DATE", help="from that day on, 2026-11-23")
     parser.add_argument("--limit", type=trial_number, metavar="N", help="how many (20; CSV: all)")
+    parser.add_argument(
+        "--plot", metavar="FILE", help="draw the walls of flow trials: png, svg, pdf"
+    )
     parser.add_argument("--csv", action="store_true", help="print comma-separated values")
     return parser
 
@@ -68,6 +72,9 @@ def run(options: argparse.Namespace) -> Answer:
         listed = trials(book, wanted, limit)
         if options.csv:
             return Answer({}, _csv(listed))
+        if options.plot:
+            measured = [one for one in listed[::-1] if one.state == "measured"]
+            plot_trials(options.plot, "Walls of the test cubes", book, measured)
         count = count_trials(book, wanted)
         payload = {"trials": [_object(book, one) for one in listed], "count": count}
         none = "No trials yet" if wanted == Filter() else "No such trials"

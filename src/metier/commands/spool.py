@@ -3,6 +3,7 @@
 import argparse
 from typing import Any
 
+from metier.commands.on_bench import on_bench
 from metier.commands.options import (
     Actions,
     Answer,
@@ -12,9 +13,15 @@ from metier.commands.options import (
     logbook_to_write,
     small_text,
 )
+from metier.core.dependence import ValueKind
 from metier.logbook.machines import printers
-from metier.logbook.spools import Spool, add_spool, spool_named, spools
+from metier.logbook.spools import Spool, add_spool, measured_diameter, spool_named, spools
+from metier.show.figures import short_date, with_u95
 from metier.show.sheet import Sheet, table
+from metier.show.values import NAMES, unit_text, value_text
+
+# What belongs to a roll rather than to the printer.
+_OF_A_SPOOL: tuple[ValueKind, ...] = ("flow", "limit", "hole", "contour")
 
 
 def parser() -> Parser:
@@ -92,7 +99,26 @@ def _list(options: argparse.Namespace) -> Answer:
 def _show(options: argparse.Namespace) -> Answer:
     with existing_logbook(options) as book:
         spool = spool_named(book, options.name)
-        return Answer({"spool": _object(spool)}, _sheet(f"Spool {spool.name}", spool).text())
+        sheet = _sheet(f"Spool {spool.name}", spool)
+        strand = measured_diameter(book, spool)
+        if strand:
+            value = f"{with_u95(strand.diameter_mm, strand.u95_mm)} mm"
+            sheet.row("measured", value, f"trial {strand.trial}")
+        here = on_bench(book)
+        ready = here.setup
+        values = {}
+        if ready:
+            here = here._replace(setup=ready._replace(spool=spool))
+            for kind in _OF_A_SPOOL:
+                now = here.stands(kind)
+                values[kind] = now.status
+                if now.value is not None:
+                    text = f"{value_text(kind, now.value, here.writing)} {unit_text(kind)}".strip()
+                    own = "carried" if now.status == "carried" else "its own"
+                    since = short_date(now.since) if now.since else ""
+                    sheet.row(NAMES[kind].short, text, f"{own}, {since}: {now.why}")
+            sheet.remark(f"Values as they stand on {ready.printer.name}, {ready.nozzle.name}.")
+        return Answer({"spool": {**_object(spool), "statuses": values}}, sheet.text())
 
 
 def _nature(spool: Spool) -> str:
