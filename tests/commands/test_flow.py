@@ -67,7 +67,7 @@ def test_all_ways_to_give_readings_mean_the_same(metier):
         (f"{ONE} --read 0.47 --aim 0.03", "no wall"),
         (f"{ONE} --read 0.47 --accept 1 2", "--accept"),
         (f"{ONE} --read 0.47 --round-to 0", "--round-to"),
-        (f"{ONE} --read 0.47 --instrument ruler", "invalid choice"),
+        (f"{ONE} --read 0.47 --instrument ruler", "cannot measure"),
         (f"{ONE} --read 0.47 --rule guess", "invalid choice"),
         (f"{ONE} --read 0.47 --nothing", "unrecognized"),
         ("flow --walls 1 --layer 0.2 --flow 100 --read 0.47", "--width is needed"),

@@ -60,4 +60,4 @@ def test_bad_input_is_met_with_one_line(bench, line, said):
 def test_nothing_there_yet(metier):
     assert "No trials yet" in metier("history").out
     assert "no trial" in metier.refuses("undo")
-    assert "No flow trials" in metier("history --kind flow").out
+    assert "No such trials" in metier("history --kind flow").out

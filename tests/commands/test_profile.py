@@ -37,7 +37,6 @@ def test_from_advised_to_entered_to_verified(heron):
     advised = heron.json("profile")["values"]["flow"]
     assert (advised["value"], advised["in_force"], advised["status"]) == (92, 100, "advised")
     assert advised["u95"] == pytest.approx(2.95, abs=0.01)
-    assert "metier entered --advised" in heron("profile").out
     entered = heron.json("entered --advised")["entered"]
     assert entered == [{"kind": "flow", "value": 92, "unit": "%", "status": "entered"}]
     assert "nothing is advised" in heron.refuses("entered --advised")

@@ -23,14 +23,14 @@ def start(bench):
 
 
 def test_processes_that_record_at_once_lose_nothing(heron):
-    running = [start(heron) for _ in range(12)]
+    running = [start(heron) for _ in range(20)]
     numbers = []
     for process in running:
         out, err = process.communicate(timeout=60)
         assert process.returncode == 0, err
         numbers.append(json.loads(out)["trial"])
-    assert sorted(numbers) == list(range(1, 13))
-    assert heron.json("history")["count"] == 12
+    assert sorted(numbers) == list(range(1, 21))
+    assert heron.json("history")["count"] == 20
 
 
 def test_processes_that_make_the_same_logbook_at_once_all_succeed(metier):

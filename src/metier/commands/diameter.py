@@ -134,7 +134,7 @@ def _asked(slicer_mm: float, instrument: Instrument) -> Asked:
         "Straighten the strand, measure a hand's breadth apart and well past the roll's end, "
         "turning the calipers by a quarter at each place. Close the jaws until they just touch.",
         instrument,
-        lambda value_mm: refuse_slip(value_mm - instrument.zero_mm, slicer_mm, "reading"),
+        lambda value_mm: refuse_slip(value_mm, slicer_mm + instrument.zero_mm, "reading"),
         lambda text: [quantity.read_length_mm(part, "reading") for part in text.split("/")],
     )
 

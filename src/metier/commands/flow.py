@@ -254,7 +254,7 @@ def _plot(
 
 def _asked(cube: Cube, instrument: Instrument) -> Asked:
     def check(value_mm: float) -> None:
-        refuse_slip(value_mm - instrument.zero_mm, cube.target_mm(), "reading")
+        refuse_slip(value_mm, cube.target_mm() + instrument.zero_mm, "reading")
 
     return Asked(
         "flow",

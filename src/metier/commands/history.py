@@ -58,6 +58,10 @@ def run(options: argparse.Namespace) -> Answer:
     """Run ``metier history``."""
     if options.csv and options.json:
         raise Refusal("--csv and --json are two forms: give one of them")
+    if options.plot:
+        from metier.show.plot import check_plot_path
+
+        check_plot_path(options.plot)
     with existing_logbook(options) as book:
         if options.number is not None:
             found = trial(book, options.number)

@@ -21,7 +21,12 @@ def parser() -> Parser:
         "a symptom, first check first.",
         "  metier next\n  metier next --seen gaps",
     )
-    parser.add_argument("--seen", choices=SYMPTOMS, help="what is wrong with a print")
+    parser.add_argument(
+        "--seen",
+        choices=SYMPTOMS,
+        metavar="SYMPTOM",
+        help=f"what is wrong with a print: {', '.join(SYMPTOMS)}",
+    )
     return parser
 
 

@@ -211,6 +211,8 @@ def _changed(options: argparse.Namespace) -> Answer:
                 f"type the old e-steps back ({_steps(book, printer)}), store them, then check:",
                 "metier esteps --help",
             )
+        elif "flow" in affects and nozzle is None:
+            sheet.next("the quickest way back: print one cube as before and measure it.")
         change = changes(book, printer)[-1]
         return Answer(
             {"printer": printer.name, "change": _change_object(book, change)}, sheet.text()

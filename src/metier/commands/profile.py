@@ -100,7 +100,8 @@ def _sheet(here: OnBench, ready: Setup, values: dict[ValueKind, Standing]) -> st
         lead = f"  {NAMES[kind].short:<8}  {shown.get(kind, '-'):<{width}}  {now.status:<8}  "
         sheet.lines(*wrapped(f"{since}{now.why}{in_force}", lead, " " * len(lead)))
     step = next_step(stations(here, ready))
-    sheet.next(f"{step.step}: {step.why}:", step.command)
+    what = step.why if step.step == "done" else f"{step.step}: {step.why}"
+    sheet.next(f"{what}:", step.command)
     return sheet.text()
 
 

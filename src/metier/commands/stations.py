@@ -3,9 +3,11 @@
 from metier.commands.on_bench import OnBench
 from metier.core.dependence import ValueKind
 from metier.core.next_step import Station
+from metier.core.standing import Standing
 from metier.logbook.bench import Setup
 from metier.logbook.instruments import kept_instruments
 from metier.logbook.spools import measured_diameter
+from metier.logbook.trials import latest_on, latest_on_printer
 from metier.show.figures import short_date
 from metier.show.values import on_screen
 
@@ -15,12 +17,12 @@ _MEASURED: tuple[ValueKind, ...] = ("esteps", "flow")
 
 def stations(here: OnBench, ready: Setup) -> list[Station]:
     """Return the stations of the job in their order."""
-    return [_zero(here), _diameter(here, ready), *(_value(here, kind) for kind in _MEASURED)]
+    return [_zero(here), _diameter(here, ready), *(_value(here, ready, kind) for kind in _MEASURED)]
 
 
 def _zero(here: OnBench) -> Station:
     zeroed = [kept.zeroed_at for kept in kept_instruments(here.book) if kept.zeroed_at]
-    command = "metier instrument zero calipers MM"
+    command = "metier instrument zero calipers 0.00"
     if zeroed:
         return Station("zero", "verified", f"zeroed {short_date(max(zeroed))}", command)
     why = "close the calipers and note what they show: all thicknesses hang on it"
@@ -28,7 +30,7 @@ def _zero(here: OnBench) -> Station:
 
 
 def _diameter(here: OnBench, ready: Setup) -> Station:
-    command = "metier diameter --read D1/D2 D1/D2 …"
+    command = "metier diameter"
     measured = measured_diameter(here.book, ready.spool)
     if measured is None:
         why = f"the strand of {ready.spool.name} was never measured"
@@ -36,18 +38,31 @@ def _diameter(here: OnBench, ready: Setup) -> Station:
     return Station("diameter", "verified", f"{measured.diameter_mm:.3f} mm", command)
 
 
-def _value(here: OnBench, kind: ValueKind) -> Station:
+def _value(here: OnBench, ready: Setup, kind: ValueKind) -> Station:
     now = here.stands(kind)
     enter = None
     if now.value is not None:
         typed = here.writing.decimals if kind == "esteps" else 2
         enter = f"metier entered {kind} {round(on_screen(kind, now.value), typed):g}"
-    return Station(
-        kind,
-        now.status,
-        now.why,
-        f"metier {kind} …",
-        enter,
-        retype=kind == "esteps",
-        tried=now.trials > 0,
+    measure = _esteps(here, ready) if kind == "esteps" else _flow(here, ready, now)
+    tried = now.trials > 0
+    return Station(kind, now.status, now.why, measure, enter, kind == "esteps", tried)
+
+
+def _esteps(here: OnBench, ready: Setup) -> str:
+    """The command that asks for what is left; ask and mark as before, if there is a before."""
+    known = any(
+        trial.settings["mark_mm"]
+        for trial in latest_on_printer(here.book, ready.printer, "esteps", 1)
     )
+    return "metier esteps" if known else "metier esteps --asked 150 --mark 180"
+
+
+def _flow(here: OnBench, ready: Setup, now: Standing) -> str:
+    """The command that asks for walls; before the first cube, the one that plans it."""
+    if latest_on(here.book, ready, "flow", 1):
+        return "metier flow"
+    bore_mm = ready.nozzle.bore_mm
+    layer_mm = max(0.05, round(0.4 * bore_mm / 0.05) * 0.05)
+    flow = "" if now.in_force is not None else " --flow 100"
+    return f"metier flow --plan --width {bore_mm:g} --walls 1 --layer {layer_mm:.2g}{flow}"

@@ -50,7 +50,7 @@ def judge_diameter(
         raise Refusal(f"slicer diameter {slicer_mm:g} mm must be above zero")
     for place in places_mm:
         for reading in place:
-            refuse_slip(reading - instrument.zero_mm, slicer_mm, "reading")
+            refuse_slip(reading, slicer_mm + instrument.zero_mm, "reading")
     diameter = estimate_sides(places_mm, instrument)
     means_mm = [sum(place) / len(place) for place in places_mm]
     uneven_mm = max(means_mm) - min(means_mm)

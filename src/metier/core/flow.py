@@ -103,7 +103,7 @@ def correct_flow(
         raise Refusal(f"flow {cube.flow:.4g}x must be above zero")
     for side in sides_mm:
         for reading in side:
-            refuse_slip(reading - instrument.zero_mm, target_mm, "reading")
+            refuse_slip(reading, target_mm + instrument.zero_mm, "reading")
     wall = estimate_sides(sides_mm, instrument)
     c_mm = rounding_mm(cube.layer_mm)
     this = as_cube_wall(wall, instrument, cube.flow)

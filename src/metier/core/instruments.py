@@ -103,7 +103,7 @@ def check_against(
         Refusal: no readings, or readings nowhere near the gauge.
     """
     for reading in readings_mm:
-        refuse_slip(reading - instrument.zero_mm, gauge_mm, "reading")
+        refuse_slip(reading, gauge_mm + instrument.zero_mm, "reading")
     found = estimate(readings_mm, instrument._replace(accuracy_mm=0.0))
     off_mm = found.value - gauge_mm
     limit = f"its accuracy of ±{instrument.accuracy_mm:g} mm"

@@ -49,7 +49,7 @@ def next_step(stations: Sequence[Station]) -> NextStep:
         if station.status == "advised" and station.enter:
             return NextStep(station.step, f"type it in and say so: {station.why}", station.enter)
         if station.status == "doubtful" and station.retype and station.enter:
-            why = f"{station.why}: type the logged value back, then check it"
+            why = f"{station.why}: type the logged value back, say so, then check it"
             return NextStep(station.step, why, station.enter)
         untried = station.status == "entered" and not station.tried
         if station.status in ("unset", "doubtful") or untried:

@@ -32,31 +32,55 @@ STEPS = (
         "Say what is in use, once; from now on every trial is recorded for it.",
         "bench --printer heron --spool fern-1 --temperature 210",
     ),
+    _step("Where to begin? Ask, now and after everything else.", "next"),
     _step(
-        "E-steps come first, all else is built on them. A pen mark 180 mm from the inlet, 150 mm "
-        "fed slowly through the hot nozzle, what is left measured: three times.",
+        "The jaws closed show nothing but zero: good, and noted.",
+        "instrument zero calipers 0.00",
+    ),
+    _step("What now?", "next"),
+    _step(
+        "The strand, at three places, twice at right angles.",
+        "diameter --read 1.75/1.74 1.75/1.76 1.74/1.75",
+    ),
+    _step("The slicer may keep its 1.75 mm.", "next"),
+    _step(
+        "E-steps: all else is built on them. A pen mark 180 mm from the inlet, 150 mm fed slowly "
+        "through the hot nozzle, what is left measured: three times.",
         "esteps --asked 150 --mark 180 --left 35.1 34.8 35.4 --through nozzle --feed-rate 1.5",
     ),
-    _step(
-        "Typed in at the printer and stored. Say so: advice is not yet what the printer carries.",
-        "entered esteps 426.5",
-    ),
+    _step("Advice is not yet what the printer carries.", "next"),
+    _step("Typed in at the printer, stored, and said so.", "entered esteps 426.5"),
     _step(
         "Once more at the new value. Steps, ask and mark are known by now.",
         "esteps --left 30.2 29.8 30.1 --through nozzle --feed-rate 1.5",
     ),
+    _step("E-steps are verified.", "next"),
     _step(
-        "Flow next. A hollow cube, one line a wall, printed at 100 %; each side measured three "
-        "times, typed into a spreadsheet.",
-        "flow --from cube-1.csv --width 0.5 --walls 1 --layer 0.2 --flow 100 --speed 40",
+        "Flow. The cube prints over night: plan it, pen its number on it, measure it tomorrow.",
+        "flow --plan --width 0.5 --walls 1 --layer 0.2 --flow 100 --speed 40",
+    ),
+    _step("The plan waits.", "next"),
+    _step(
+        "Each side measured three times, typed into a spreadsheet.",
+        "flow --trial 4 --from cube-1.csv",
     ),
     _step("Typed in at the slicer.", "entered flow 92"),
     _step(
-        "A second cube at 92 % shows whether it was right.",
+        "A second cube at 92 %. One value was mistyped: Metier asks about it and drops nothing.",
         "flow --from cube-2.csv --speed 40",
     ),
-    _step("Where the bench stands now, and why.", "profile"),
+    _step(
+        "The seventh reading was 0.50. It is mended; the old one stays visible.",
+        "reading amend 5 7 0.50",
+    ),
+    _step("Flow is verified.", "next"),
+    _step("The trials so far.", "history"),
     _step("The slip to hold at printer and slicer.", "profile --card"),
     _step("The same as a file for other programs.", f"profile --write {PROFILE}"),
-    _step("And the four trials it rests on.", "history"),
+    _step(
+        "Weeks later the nozzle is swapped for a new one of the same size.",
+        "printer changed heron --what nozzle",
+    ),
+    _step("Flow is doubtful now, e-steps are not.", "profile"),
+    _step("One cube settles it; nothing else needs doing again.", "next"),
 )

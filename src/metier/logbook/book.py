@@ -153,12 +153,19 @@ def _quoted(path: str) -> str:
 
 
 def _version(connection: sqlite3.Connection, path: str) -> int:
-    version = int(connection.execute("PRAGMA user_version").fetchone()[0])
-    application = connection.execute("PRAGMA application_id").fetchone()[0]
-    if application != APPLICATION_ID:
+    # In one transaction, or another process might make the logbook between two looks at it.
+    alone = not connection.in_transaction
+    if alone:
+        connection.execute("BEGIN")
+    try:
         tables = connection.execute("SELECT count(*) FROM sqlite_schema").fetchone()[0]
-        if application or version or tables:
-            raise LogbookFailure(f"{path} is not a Metier logbook: nothing was written to it")
+        version = int(connection.execute("PRAGMA user_version").fetchone()[0])
+        application = connection.execute("PRAGMA application_id").fetchone()[0]
+    finally:
+        if alone and connection.in_transaction:
+            connection.execute("ROLLBACK")
+    if application != APPLICATION_ID and (application or version or tables):
+        raise LogbookFailure(f"{path} is not a Metier logbook: nothing was written to it")
     if version > VERSION:
         raise LogbookFailure(
             f"logbook {path} comes from a newer Metier (version {version}, this one knows "

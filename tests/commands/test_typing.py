@@ -1,0 +1,171 @@
+"""Readings typed one by one: through a pipe, at a terminal, interrupted and gone on with."""
+
+import os
+import pty
+import signal
+import subprocess
+import time
+
+import pytest
+
+from tests.conftest import METIER
+
+FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100"
+
+
+def piped(bench, line, text):
+    finished = subprocess.run(
+        [METIER, *line.split()],
+        cwd=bench.folder,
+        env=bench.environment,
+        input=text,
+        capture_output=True,
+        text=True,
+        timeout=60,
+    )
+    assert "Traceback" not in finished.stderr
+    return finished
+
+
+class Terminal:
+    """A terminal on which a command runs and somebody types."""
+
+    def __init__(self, bench, line):
+        self.child, self.screen = pty.fork()
+        if self.child == 0:
+            os.chdir(bench.folder)
+            os.execve(METIER, [METIER, *line.split()], {**bench.environment, "TERM": "dumb"})
+        self.text = ""
+
+    def until(self, words):
+        """Wait until the command has shown these words, and forget all up to them."""
+        give_up = time.monotonic() + 20
+        while words not in self.text:
+            assert time.monotonic() < give_up, self.text
+            try:
+                self.text += os.read(self.screen, 4096).decode()
+            except OSError:
+                break
+        assert words in self.text, self.text
+        self.text = self.text.split(words, 1)[1]
+        return self
+
+    def type(self, line):
+        os.write(self.screen, f"{line}\n".encode())
+        return self
+
+    def status(self):
+        _, status = os.waitpid(self.child, 0)
+        os.close(self.screen)
+        return os.waitstatus_to_exitcode(status)
+
+
+def drafts(bench):
+    return sorted(bench.folder.glob("logbook.sqlite.*-readings.*"))
+
+
+def test_a_pipe_goes_round_the_part(heron):
+    ran = piped(heron, f"{FLOW} --json", "0.54\n0,55\n.53\n0.54\nu\n0.55\n\n0.99\n")
+    assert (ran.returncode, ran.stderr) == (0, "")
+    taken = heron.json("history 1")["trials"][0]["readings"]
+    assert [(one["side"], one["typed"]) for one in taken] == [
+        ("front", "0.54"), ("right", "0,55"), ("back", ".53"), ("left", "0.55"),
+    ]  # fmt: skip
+    assert drafts(heron) == []
+
+
+def test_without_a_logbook_a_pipe_answers_too(metier):
+    ran = piped(metier, f"{FLOW} --json", "0.54\n0.54\n")
+    assert ran.returncode == 0
+    assert drafts(metier) == []
+    assert not metier.logbook.exists()
+
+
+def test_esteps_and_diameter_are_asked_for_as_well(heron):
+    assert piped(heron, "esteps --asked 150 --mark 180", "35.1\n34.8\n").returncode == 0
+    assert piped(heron, "diameter", "1.74/1.72\n1.73\n").returncode == 0
+    trials = heron.json("history")["trials"]
+    assert [len(one["readings"]) for one in trials] == [3, 2]
+    assert trials[1]["findings"]["moved_mm"] == pytest.approx(180 - 34.95)
+    assert trials[0]["readings"][1]["side"] == "place 1"
+
+
+@pytest.mark.parametrize("text", ["", "\n", "u\n"])
+def test_an_empty_pipe_has_no_readings(heron, text):
+    ran = piped(heron, FLOW, text)
+    assert (ran.returncode, ran.stderr.count("\n")) == (2, 1)
+    assert "no readings" in ran.stderr
+
+
+def test_a_bad_line_in_a_pipe_loses_nothing_before_it(heron):
+    ran = piped(heron, FLOW, "0.54\n0.55\nthick\n0.53\n")
+    assert (ran.returncode, ran.stderr.count("\n")) == (2, 1)
+    assert "thick" in ran.stderr
+    again = piped(heron, FLOW, "0.53\n")
+    assert (again.returncode, again.stderr.count("\n")) == (2, 1)
+    assert "0.54 0.55" in again.stderr
+    assert "--resume" in again.stderr
+    resumed = piped(heron, f"{FLOW} --resume --json", "0.53\n")
+    assert resumed.returncode == 0
+    taken = heron.json("history 1")["trials"][0]["readings"]
+    assert [one["typed"] for one in taken] == ["0.54", "0.55", "0.53"]
+    assert drafts(heron) == []
+    assert "no interrupted entry" in piped(heron, f"{FLOW} --resume", "0.5\n").stderr
+
+
+def test_a_killed_process_leaves_its_readings_to_the_next(heron):
+    process = subprocess.Popen(
+        [METIER, *FLOW.split()], env=heron.environment, stdin=subprocess.PIPE, text=True
+    )
+    process.stdin.write("0.54\n0.55\n")
+    process.stdin.flush()
+    give_up = time.monotonic() + 20
+    while not (drafts(heron) and drafts(heron)[0].read_text().count("\n") == 2):
+        assert time.monotonic() < give_up
+        time.sleep(0.01)
+    # While it runs its draft is nobody else's business.
+    assert piped(heron, f"{FLOW} --json", "0.50\n0.50\n").returncode == 0
+    process.send_signal(signal.SIGKILL)
+    process.stdin.close()
+    process.wait(60)
+    assert "0.54 0.55" in piped(heron, FLOW, "0.5\n").stderr
+    # A file given all at once is another matter, and the draft stays.
+    heron.json(f"{FLOW} --read 0.5")
+    assert piped(heron, f"{FLOW} --afresh --json", "0.50\n").returncode == 0
+    assert drafts(heron) == []
+
+
+def test_at_a_terminal_it_asks_explains_and_checks(heron):
+    screen = Terminal(heron, FLOW)
+    screen.until("front").until(">").type("?").until("without squeezing").until("front")
+    screen.type("0.54").until("mean 0.540").until("right")
+    screen.type("5.5").until("was it 0.55?").until("right")
+    screen.type("0.55").until("spread").until("2 readings").until("back")
+    screen.type("0.54").until("left").type("0.64").until("misread? u takes it back")
+    screen.until("front").type("u").until("took back 0.64").until("left").type("0.53")
+    screen.until("front").type("").until("CORRECT")
+    assert screen.status() == 0
+    taken = heron.json("history 1")["trials"][0]["readings"]
+    assert [one["typed"] for one in taken] == ["0.54", "0.55", "0.54", "0.53"]
+
+
+@pytest.mark.parametrize(("answer", "count"), [("", 2), ("y", 2), ("n", 1)])
+def test_an_interrupted_entry_is_offered_at_a_terminal(heron, answer, count):
+    screen = Terminal(heron, FLOW)
+    screen.until("front").until(">").type("0.54").until("mean").until(">")
+    os.kill(screen.child, signal.SIGINT)
+    assert screen.status() == 130
+    screen = Terminal(heron, FLOW).until("0.54").until("[Y/n]").type(answer).until(">")
+    screen.type("0.55").until("mean").until(">").type("").until("trial 1")
+    assert screen.status() == 0
+    assert len(heron.json("history 1")["trials"][0]["readings"]) == count
+    assert drafts(heron) == []
+
+
+def test_a_terminal_that_goes_away_records_nothing_and_loses_nothing(heron):
+    screen = Terminal(heron, FLOW)
+    screen.until("front").until(">").type("0.54").until("mean").until(">")
+    os.close(screen.screen)
+    os.waitpid(screen.child, 0)
+    assert heron.json("history")["trials"] == []
+    assert "0.54" in piped(heron, FLOW, "0.5\n").stderr

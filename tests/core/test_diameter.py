@@ -1,0 +1,77 @@
+"""The strand against the slicer's diameter."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from metier.core.diameter import judge_diameter
+from metier.core.instruments import Named, check_against, figures
+from metier.core.refusal import Refusal
+
+STRAND = figures("calipers", "strand")
+
+
+@pytest.mark.parametrize(
+    ("places_mm", "mean", "out_of_round", "verdict"),
+    [
+        ([[1.75]], 1.75, None, "keep"),
+        ([[1.74, 1.72], [1.73, 1.71]], 1.725, 0.02 - 1.128 * 0.012, "correct"),
+        ([[1.75, 1.75], [1.75]], 1.75, 0.0, "keep"),
+        # 1 % of area is 0.5 % of diameter: the ends are kept.
+        ([[1.74125]], 1.74125, None, "keep"),
+        ([[1.7413]], 1.7413, None, "keep"),
+        ([[1.7412]], 1.7412, None, "correct"),
+        # Over 0.05 mm along the strand defies any single value.
+        ([[1.72], [1.77]], 1.745, None, "keep"),
+        ([[1.72], [1.771]], 1.7455, None, "recheck"),
+    ],
+)
+def test_verdicts(places_mm, mean, out_of_round, verdict):
+    found = judge_diameter(places_mm, 1.75, STRAND)
+    assert found.diameter.value == pytest.approx(mean)
+    assert found.verdict.name == verdict
+    if out_of_round is None:
+        assert found.out_of_round_mm is None
+    else:
+        assert found.out_of_round_mm == pytest.approx(out_of_round)
+
+
+@given(st.floats(1.5, 2.0), st.floats(1.6, 1.9))
+def test_the_flow_factor_makes_up_for_the_cross_section(diameter_mm, slicer_mm):
+    found = judge_diameter([[diameter_mm]], slicer_mm, STRAND)
+    assert found.flow_factor * diameter_mm**2 == pytest.approx(slicer_mm**2)
+    # Twice the relative uncertainty: the area goes with the square.
+    relative = found.diameter.u95 / found.diameter.value
+    assert found.flow_factor_u95 / found.flow_factor == pytest.approx(2 * relative)
+
+
+@pytest.mark.parametrize("places_mm", [[], [[]], [[17.5]], [[0.175]], [[0.069]]])
+def test_what_is_no_strand_is_refused(places_mm):
+    with pytest.raises(Refusal):
+        judge_diameter(places_mm, 1.75, STRAND)
+
+
+def test_a_named_instrument_has_its_own_figures_where_they_count():
+    own = Named("blue", "calipers", accuracy_mm=0.03, resolution_mm=0.02, zero_mm=-0.01)
+    assert own.figures("wall") == (0.012, 0.03, 0.02, -0.01)
+    # The pen mark is the larger trouble, and a zero cancels between two readings.
+    assert own.figures("mark") == (0.25, 0.03, 0.02, 0.0)
+    assert own._replace(accuracy_mm=0.001).figures("mark").accuracy_mm == 0.03
+    assert Named("calipers", "calipers").figures("wall") == figures("calipers", "wall")
+
+
+@pytest.mark.parametrize(
+    ("readings_mm", "verdict"),
+    [
+        ([10.00, 10.01, 10.00], "keep"),
+        ([10.02], "unclear"),
+        ([10.03, 10.04, 10.03], "correct"),
+        ([9.96, 9.96, 9.97], "correct"),
+    ],
+)
+def test_a_gauge_tells_whether_calipers_can_be_believed(readings_mm, verdict):
+    found = check_against(readings_mm, 10.0, STRAND)
+    assert found.verdict.name == verdict
+    assert found.accuracy_mm == pytest.approx(abs(found.off_mm) + found.off_u95_mm)
+    with pytest.raises(Refusal):
+        check_against([1.0], 10.0, STRAND)

@@ -1,0 +1,56 @@
+"""What to do now, and where to look first."""
+
+import pytest
+
+from metier.core.next_step import SYMPTOMS, Station, causes_of, next_step
+
+
+def station(step, status, **more):
+    return Station(step, status, f"why {step}", f"measure {step}", f"enter {step}", **more)
+
+
+@pytest.mark.parametrize(
+    ("stations", "step", "command"),
+    [
+        ([("esteps", "unset"), ("flow", "unset")], "esteps", "measure esteps"),
+        ([("esteps", "verified"), ("flow", "unset")], "flow", "measure flow"),
+        ([("esteps", "advised"), ("flow", "unset")], "esteps", "enter esteps"),
+        ([("esteps", "verified"), ("flow", "doubtful")], "flow", "measure flow"),
+        # What is merely entered is verified last, what is only carried too.
+        ([("esteps", "entered"), ("flow", "unset")], "flow", "measure flow"),
+        ([("esteps", "entered"), ("flow", "verified")], "esteps", "measure esteps"),
+        ([("esteps", "verified"), ("flow", "carried")], "flow", "measure flow"),
+        ([("esteps", "verified"), ("flow", "verified")], "done", "metier profile --card"),
+    ],
+)
+def test_the_order_of_the_job(stations, step, command):
+    found = next_step([station(*one) for one in stations])
+    assert (found.step, found.command) == (step, command)
+    assert found.why
+
+
+def test_a_new_board_wants_the_old_value_back_first():
+    board = station("esteps", "doubtful", retype=True)
+    assert next_step([board]).command == "enter esteps"
+
+
+def test_a_value_that_no_trial_ever_saw_is_measured_in_its_turn():
+    untried = station("esteps", "entered", tried=False)
+    assert next_step([untried, station("flow", "unset")]).step == "esteps"
+
+
+def test_a_further_kind_of_trial_joins_by_its_place_alone():
+    job = [station("flow", "verified"), station("limit", "unset"), station("hole", "unset")]
+    assert next_step(job).step == "limit"
+
+
+@pytest.mark.parametrize("symptom", SYMPTOMS)
+def test_the_least_trusted_cause_is_checked_first(symptom):
+    trusted = [
+        station(step, "verified") for step in ("diameter", "esteps", "flow", "limit", "hole")
+    ]
+    likeliest = causes_of(symptom, trusted)
+    assert likeliest
+    suspect = likeliest[-1].step
+    doubted = [one._replace(status="doubtful") if one.step == suspect else one for one in trusted]
+    assert causes_of(symptom, doubted)[0].step == suspect

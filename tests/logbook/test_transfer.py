@@ -1,0 +1,143 @@
+"""Carrying a logbook to another computer and back; mending and bringing back trials."""
+
+import json
+
+import pytest
+
+FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read"
+
+
+@pytest.fixture
+def bench(heron):
+    heron.json("instrument zero calipers 0.01")
+    heron.json("diameter --read 1.74/1.72 1.73")
+    heron.json("esteps --asked 150 --mark 180 --left 35.1 34.8 35.4")
+    heron.json("entered --advised")
+    heron.json(f"{FLOW} 0.54 0.55 0.53")
+    heron.json("flow --plan")
+    heron.json("undo 3")
+    heron.json("printer changed heron --what nozzle --note swapped")
+    return heron
+
+
+def other(bench, line, *words):
+    """Run a command on a second logbook in the same folder."""
+    return bench.json(f"{line} --logbook other.sqlite", *words)
+
+
+def test_a_round_trip_is_equal_and_doubles_nothing(bench):
+    bench.json("logbook export a.json")
+    brought = other(bench, "logbook import a.json")
+    assert (brought["trials"], brought["renumbered"]) == (4, {})
+    other(bench, "logbook export b.json")
+    first = (bench.folder / "a.json").read_text()
+    assert (bench.folder / "b.json").read_text() == first
+    assert other(bench, "logbook import a.json")["facts"] == 0
+    other(bench, "logbook export b.json --force")
+    assert (bench.folder / "b.json").read_text() == first
+    assert other(bench, "profile") == bench.json("profile")
+    assert other(bench, "logbook check")["sound"]
+
+
+def test_two_copies_that_went_on_apart_are_merged(bench):
+    bench.json("logbook export a.json")
+    other(bench, "logbook import a.json")
+    # Here one trial is brought back, there the planned one is measured and one is new.
+    bench.json(f"{FLOW} 0.53 0.53 0.53")
+    other(bench, "flow --trial 4 --read 0.54 0.54")
+    other(bench, "spool add fern-2 --material PLA")
+    other(bench, "entered flow 93")
+    other(bench, f"{FLOW} 0.50 0.50 0.50 --flow 93")
+    other(bench, "logbook export b.json")
+    brought = bench.json("logbook import b.json")
+    assert brought["trials"] == 1
+    assert brought["renumbered"] == {"5": 6}
+    trials = {one["number"]: one for one in bench.json("history")["trials"]}
+    assert trials[4]["state"] == "measured"
+    assert trials[4]["findings"]["wall_mm"] == pytest.approx(0.53)
+    assert len(trials) == 6
+    assert bench.json("logbook check")["sound"]
+    bench.json("logbook export a.json --force")
+    other(bench, "logbook import a.json")
+    assert (
+        other(bench, "profile")["values"]["flow"]["value"]
+        == (bench.json("profile")["values"]["flow"]["value"])
+    )
+    assert [one["name"] for one in bench.json("spool list")["spools"]] == ["fern-1", "fern-2"]
+
+
+@pytest.mark.parametrize(
+    "spoil",
+    [
+        lambda text: text[:-50],
+        lambda _: "[]",
+        lambda _: "{}",
+        lambda text: text.replace('"version": 1', '"version": 99', 1),
+        lambda text: text.replace('"fern-1"', '"fern-9"', 3),
+        lambda text: text.replace('"measured"', '"melted"'),
+        lambda text: text.replace('"bore_mm"', '"bore_mm = 1; --"'),
+        lambda text: text.replace('"moments"', '"minutes"'),
+        lambda _: "[" * 100_000,
+        lambda text: text.replace("0.54", '"wide"'),
+    ],
+)
+def test_a_document_that_does_not_hold_together_changes_nothing(bench, spoil):
+    bench.json("logbook export a.json")
+    path = bench.folder / "a.json"
+    path.write_text(spoil(path.read_text()))
+    bench.refuses("logbook import a.json --logbook new.sqlite")
+    assert bench.json("history --logbook new.sqlite")["trials"] == []
+
+
+def test_export_import_and_path_say_what_is_wrong(bench):
+    bench.json("logbook export a.json")
+    assert "exists" in bench.refuses("logbook export a.json")
+    assert "cannot write" in bench.refuses("logbook export none/a.json")
+    assert "cannot read" in bench.refuses("logbook import none.json")
+    assert "not JSON" in bench.refuses(f"logbook import {bench.logbook.name}")
+    assert bench.json("logbook path") == {"path": str(bench.logbook), "exists": True}
+
+
+def test_an_amended_reading_stays_visible_and_the_answer_follows(bench):
+    bench.json("undo --redo 3")
+    before = bench.json("history 3")["trials"][0]
+    found = bench.json("reading amend 3 2 0.54")
+    assert (found["was"], found["typed"]) == ("0.55", "0.54")
+    after = bench.json("history 3")["trials"][0]
+    assert after["readings"][1]["was"] == ["0.55"]
+    wall = (before["findings"]["wall_mm"] * 3 - 0.01) / 3
+    assert after["findings"]["wall_mm"] == pytest.approx(wall)
+    assert "0.54 (was 0.55)" in bench("history 3").out
+    value = bench.json("profile")["values"]["flow"]
+    assert value["value"] == after["findings"]["flow_to_type_percent"]
+    bench.json("reading amend 2 1 36.1")
+    assert bench.json("history 2")["trials"][0]["findings"]["moved_mm"] == pytest.approx(
+        144.5667, 1e-5
+    )
+    bench.json("reading amend 1 3 1.75")
+    assert bench.json("logbook check")["sound"]
+    # A value that cannot be is refused, and nothing is amended.
+    assert "was it 0.54?" in bench.refuses("reading amend 3 2 5.4")
+    assert "3 readings" in bench.refuses("reading amend 3 9 0.5")
+    assert bench.json("history 3")["trials"][0]["readings"] == after["readings"]
+
+
+def test_history_is_filtered_and_given_as_csv(bench):
+    assert [one["number"] for one in bench.json("history --kind diameter")["trials"]] == [1]
+    assert bench.json("history --spool fern-1 --printer heron")["count"] == 4
+    assert bench.json("history --since 2999-01-01")["trials"] == []
+    assert bench.json("history --since 2001-01-01 --limit 2")["count"] == 4
+    rows = bench("history --csv").out.splitlines()
+    assert rows[0].startswith("trial,at,test,state,printer")
+    assert len(rows) == 5
+    assert json.dumps(rows[-1].split(",")[2]) == '"diameter"'
+
+
+def test_check_finds_what_does_not_hold_together(bench):
+    import sqlite3
+
+    with sqlite3.connect(bench.logbook) as connection:
+        connection.execute("PRAGMA foreign_keys = OFF")
+        connection.execute("DELETE FROM reading WHERE trial = 2")
+    connection.close()
+    assert "without readings (2)" in bench.refuses("logbook check", status=1)
