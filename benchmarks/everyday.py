@@ -1,11 +1,11 @@
 """How long the everyday commands take, as ratios to starting Python with what they stand on.
 
-    python benchmarks/everyday.py [--runs 21] [--trials 20000]
+    python benchmarks/everyday.py [--runs 21] [--few 0] [--trials 20000]
 
 Each command and the baseline ``python -c "import argparse, sqlite3"`` run in turn, so that a
 machine that grows slower slows both; printed is the median of the ratios, pair by pair. Every
-command runs on a logbook with a bench and no trials and on one with many; each run gets a fresh
-copy.
+command runs on a logbook with a bench and few trials or none and on one with many; each run gets
+a fresh copy. Last, the most memory that any of them took with many.
 """
 
 from __future__ import annotations
@@ -26,10 +26,12 @@ FLOW = "--width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54 0.55 0.53 0.54"
 COMMANDS = {
     "esteps": "esteps --asked 150 --mark 180 --left 35.1 34.8 35.4 --steps 412",
     "flow": f"flow {FLOW}",
+    "diameter": "diameter --read 1.74/1.72 1.73",
     "entered": "entered flow 92",
     "profile": "profile",
     "profile --card": "profile --card",
-    "history": "history",
+    "next": "next",
+    "history --limit 20": "history --limit 20",
 }
 SET_UP = (
     "printer add heron --nozzle 0.5 --steps 412",
@@ -38,6 +40,21 @@ SET_UP = (
 )
 BASELINE = [sys.executable, "-c", "import argparse, sqlite3"]
 METIER = str(Path(sys.executable).parent / "metier")
+
+
+MEASURE = """
+import resource, subprocess, sys
+subprocess.run(sys.argv[1:], stdout=subprocess.DEVNULL, check=True)
+print(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss)
+"""
+
+
+def peak_mb(words: str, logbook: Path) -> float:
+    """Return the largest memory that a command takes, in MB."""
+    environment = {**os.environ, "METIER_LOGBOOK": str(logbook)}
+    command = [sys.executable, "-c", MEASURE, METIER, *words.split()]
+    finished = subprocess.run(command, env=environment, capture_output=True, check=True)
+    return int(finished.stdout) / 1024
 
 
 def run(command: list[str], logbook: Path) -> float:
@@ -112,17 +129,19 @@ def main() -> None:
     """Print the table."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--runs", type=int, default=21)
+    parser.add_argument("--few", type=int, default=0)
     parser.add_argument("--trials", type=int, default=20_000)
     options = parser.parse_args()
     with tempfile.TemporaryDirectory() as folder:
-        empty = measure(make_logbook(Path(folder), 0), options.runs)
+        few = measure(make_logbook(Path(folder), options.few), options.runs)
         full = measure(make_logbook(Path(folder), options.trials), options.runs)
-    print(f"| command | no trials | {options.trials} trials | full / empty |")
+        full_logbook = Path(folder) / f"logbook-{options.trials}.sqlite"
+        memory = max(peak_mb(words, full_logbook) for words in COMMANDS.values())
+    print(f"| command | {options.few} trials | {options.trials} trials | full / few |")
     print("| --- | --- | --- | --- |")
     for name in COMMANDS:
-        print(
-            f"| `{name}` | {empty[name]:.2f} | {full[name]:.2f} | {full[name] / empty[name]:.2f} |"
-        )
+        print(f"| `{name}` | {few[name]:.2f} | {full[name]:.2f} | {full[name] / few[name]:.2f} |")
+    print(f"\nMost memory: {memory:.0f} MB")
 
 
 if __name__ == "__main__":

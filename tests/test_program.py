@@ -10,6 +10,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from metier.cli import COMMANDS
+from metier.show.sheet import wrapped
 from tests.conftest import METIER
 
 FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54"
@@ -99,6 +100,15 @@ def test_a_reader_that_goes_away_and_a_full_disk(heron):
     assert stopped.stderr.count(b"\n") == 1
 
 
+@given(st.text(max_size=200), st.integers(0, 100), st.integers(0, 100))
+def test_any_text_is_wrapped_and_nothing_of_it_lost(text, lead, indent):
+    text = " ".join(text.split())
+    lines = wrapped(text, "x" * lead, " " * indent)
+    assert " ".join(" ".join(lines).replace("x" * lead, "", 1).split()) == text
+    longest = max([len(word) for word in text.split()] or [0])
+    assert all(len(line) <= max(80, lead, lead + longest, indent + longest) for line in lines)
+
+
 def test_colour_only_on_a_terminal_that_wants_it(heron, monkeypatch):
     from metier.show.sheet import Sheet
 
@@ -134,7 +144,9 @@ def test_everyday_commands_import_nothing_heavy(heron, name):
 
 
 WORDS = st.sampled_from(
-    ["--read", "--side", "--left", "--cut", "--asked", "--mark", "--steps", "--flow", "--width",
+    ["--trial", "--plan", "--resume", "--afresh", "--rule", "trend", "--since", "--csv", "--seen",
+     "gaps", "zero", "calipers", "check", "--gauge", "amend", "export", "import", "path", "--redo",
+     "x.json", "--from", "--plot", "--slicer", "1.75/1.74", "--read", "--side", "--left", "--cut", "--asked", "--mark", "--steps", "--flow", "--width",
      "--walls", "--layer", "--json", "--swallowed", "--aim", "--zero", "--accept", "--round-to",
      "--advised", "--card", "--limit", "--kind", "--spool", "--printer", "add", "show", "list",
      "changed", "--what", "other", "esteps", "flow", "heron", "fern-1", "0.47", "47", "150", "93",
@@ -143,7 +155,7 @@ WORDS = st.sampled_from(
 
 
 @settings(
-    max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
+    max_examples=150, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
 )
 @given(st.sampled_from([name for name in COMMANDS if name != "demo"]), st.lists(WORDS, max_size=9))
 def test_any_command_line_is_answered_or_refused(heron, name, words):

@@ -1,7 +1,5 @@
 """``python -m metier``."""
 
-import sys
+from metier.cli import program
 
-from metier.cli import main
-
-sys.exit(main())
+program()

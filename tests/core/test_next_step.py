@@ -54,3 +54,5 @@ def test_the_least_trusted_cause_is_checked_first(symptom):
     suspect = likeliest[-1].step
     doubted = [one._replace(status="doubtful") if one.step == suspect else one for one in trusted]
     assert causes_of(symptom, doubted)[0].step == suspect
+    aged = [one._replace(old=one.step == suspect) for one in trusted]
+    assert causes_of(symptom, aged)[0].step == suspect

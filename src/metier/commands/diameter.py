@@ -4,22 +4,21 @@ import argparse
 from collections.abc import Sequence
 from typing import Any
 
-from metier.commands.entry import Asked, Entry, add_entry_options, piped_or_typed
 from metier.commands.on_bench import OnBench, bench_phrase, figures_of, not_recorded
 from metier.commands.options import (
     Answer,
     Parser,
+    add_entry_options,
     command_parser,
     existing_logbook,
     length,
+    piped_or_typed,
     strand,
 )
 from metier.commands.planning import add_plan_options, planned, planned_bench
 from metier.core.diameter import DiameterFinding, judge_diameter
 from metier.core.readings import Instrument
 from metier.core.refusal import Refusal
-from metier.core.slips import refuse_slip
-from metier.formats import quantity
 from metier.logbook.recording import record_trial
 from metier.logbook.trials import Conditions, Reading
 from metier.show.figures import with_u95
@@ -73,7 +72,9 @@ def run(options: argparse.Namespace) -> Answer:
                 for one in pair
             ]
         else:
-            entry = Entry(options, _asked(slicer_mm, instrument))
+            from metier.commands.asking import ask_strand
+
+            entry = ask_strand(options, slicer_mm, instrument)
             readings = entry.readings()
         finding = find(settings, readings)
         payload = payload_of(finding)
@@ -124,19 +125,6 @@ def payload_of(finding: DiameterFinding) -> dict[str, Any]:
         "remedies": list(finding.verdict.remedies),
         "notes": list(finding.notes),
     }
-
-
-def _asked(slicer_mm: float, instrument: Instrument) -> Asked:
-    return Asked(
-        "diameter",
-        "The strand's diameter, place by place: 1.74/1.72 for two readings at right angles.",
-        ("place …",),
-        "Straighten the strand, measure a hand's breadth apart and well past the roll's end, "
-        "turning the calipers by a quarter at each place. Close the jaws until they just touch.",
-        instrument,
-        lambda value_mm: refuse_slip(value_mm, slicer_mm + instrument.zero_mm, "reading"),
-        lambda text: [quantity.read_length_mm(part, "reading") for part in text.split("/")],
-    )
 
 
 def _recipe(here: OnBench) -> list[tuple[str, str]]:

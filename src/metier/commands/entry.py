@@ -2,7 +2,6 @@
 
 import argparse
 import os
-import stat
 import sys
 from collections.abc import Callable, Sequence
 from contextlib import suppress
@@ -13,6 +12,7 @@ from metier.core.refusal import Refusal
 from metier.logbook.drafts import Draft, DraftReading
 from metier.logbook.location import locate
 from metier.logbook.trials import Reading
+from metier.show.sheet import wrapped
 
 _KEYS = "u takes back, ? explains, an empty line ends."
 
@@ -38,13 +38,6 @@ class Asked(NamedTuple):
         return f"{name.removesuffix('…')}{position + 1}" if name.endswith("…") else name
 
 
-def add_entry_options(parser: argparse.ArgumentParser) -> None:
-    """Add the options for going on with an entry that was interrupted."""
-    group = parser.add_argument_group("readings typed at a prompt or piped in, one a line")
-    group.add_argument("--resume", action="store_true", help="go on with an interrupted entry")
-    group.add_argument("--afresh", action="store_true", help="drop an interrupted entry")
-
-
 class Entry:
     """One go at typing readings; the draft is dropped by `recorded`, not before."""
 
@@ -66,7 +59,7 @@ class Entry:
         """
         self._offer_interrupted()
         if self._terminal:
-            self._say(f"{self._asked.what}\n{_KEYS}")
+            self._say("\n".join([*wrapped(self._asked.what, "", ""), _KEYS]))
         while True:
             place = self._asked.place(len(self._taken))
             if self._terminal:
@@ -81,6 +74,7 @@ class Entry:
                     continue
                 break
             self._take(line.strip(), place)
+        self._answer("")
         if not self._taken:
             raise Refusal("no readings: none was given, typed or piped in")
         return [
@@ -102,7 +96,7 @@ class Entry:
                 self._answer(f"  took back {gone.typed} ({gone.side})")
             return
         if typed == "?":
-            self._answer(f"  {self._asked.how}")
+            self._answer("\n".join(wrapped(self._asked.how, "  ", "  ")))
             return
         try:
             values = self._asked.read(typed)
@@ -124,7 +118,7 @@ class Entry:
     def _running(self) -> str:
         values = [value for one in self._taken for value in self._asked.read(one.typed)]
         found = estimate(values, self._asked.instrument)
-        text = f"mean {found.value:.3f}"
+        text = f"mean {found.value:.3f} mm"
         if len(values) > 1:
             text += f", spread {found.scatter:.3f}, {len(values)} readings"
         odd = [values[i] for i in suspects(values, self._asked.instrument)]
@@ -165,13 +159,3 @@ class Entry:
     def _say(self, text: str, end: str = "\n") -> None:
         # Standard output is for the answer alone, so that --json stays one object.
         print(text, end=end, file=sys.stderr, flush=True)
-
-
-def piped_or_typed() -> bool:
-    """Tell whether anybody may be typing: a terminal, or a pipe or file on standard input."""
-    if sys.stdin is None or sys.stdin.closed:
-        return False
-    if sys.stdin.isatty():
-        return True
-    # /dev/null is a device that nobody types into.
-    return not stat.S_ISCHR(os.fstat(sys.stdin.fileno()).st_mode)

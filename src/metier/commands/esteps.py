@@ -4,15 +4,16 @@ import argparse
 from collections.abc import Sequence
 from typing import Any
 
-from metier.commands.entry import Asked, Entry, add_entry_options, piped_or_typed
 from metier.commands.esteps_sheet import esteps_sheet, path_words
 from metier.commands.on_bench import OnBench, figures_of
 from metier.commands.options import (
     Answer,
     Parser,
+    add_entry_options,
     command_parser,
     existing_logbook,
     length,
+    piped_or_typed,
     positive,
     reading_or_zero,
     speed,
@@ -23,10 +24,8 @@ from metier.commands.planning import add_plan_options, planned, planned_bench
 from metier.core import esteps
 from metier.core.readings import Instrument
 from metier.core.refusal import Refusal
-from metier.core.slips import refuse_slip
-from metier.formats import quantity
 from metier.logbook.recording import record_trial
-from metier.logbook.trials import Conditions, Outcome, Plan, Reading, Trial, latest_on_printer
+from metier.logbook.trials import Conditions, Outcome, Reading, Trial, latest_on_printer
 
 
 def parser() -> Parser:
@@ -113,7 +112,9 @@ def run(options: argparse.Namespace) -> Answer:
         if any(getattr(options, name) for name in _WAYS):
             readings = _readings(options, way)
         else:
-            entry = Entry(options, _asked(mark_mm, asked_mm, instrument))
+            from metier.commands.asking import ask_left
+
+            entry = ask_left(options, mark_mm, asked_mm, instrument)
             readings = entry.readings()
         finding = find(settings, readings, here.writing.decimals)
         notes = (*used.notes, *_condition_notes(conditions, before), *finding.notes)
@@ -171,27 +172,6 @@ def _way(options: argparse.Namespace) -> str:
     return way
 
 
-def _asked(mark_mm: float | None, asked_mm: float, instrument: Instrument) -> Asked:
-    assert mark_mm is not None
-    far_mm = mark_mm
-
-    def check(left_mm: float) -> None:
-        if left_mm >= far_mm:
-            raise Refusal(f"{left_mm:g} mm left is not less than the mark at {far_mm:g} mm")
-        refuse_slip(far_mm - left_mm, asked_mm, "moved length")
-
-    return Asked(
-        "esteps",
-        f"What is left from inlet to pen mark, each run with a new mark at {far_mm:g} mm.",
-        ("run …",),
-        "Measure from the same edge of the inlet both times, filament straight and taut, the "
-        "printer at rest. A fine pen line beats a dot.",
-        instrument,
-        check,
-        lambda text: [quantity.read_length_mm(text, "reading", True)],
-    )
-
-
 def _recipe(here: OnBench, settings: dict[str, Any]) -> list[tuple[str, str]]:
     return [
         ("mark", f"the filament {settings['mark_mm']:g} mm from the inlet"),
@@ -201,7 +181,7 @@ def _recipe(here: OnBench, settings: dict[str, Any]) -> list[tuple[str, str]]:
 
 
 def _lengths(
-    options: argparse.Namespace, way: str, before: Trial | Plan | None
+    options: argparse.Namespace, way: str, before: Trial | None
 ) -> tuple[float, float | None, str]:
     """Return asked and mark, and a remark where they came from the trial before."""
     asked_mm, mark_mm, taken = options.asked, options.mark, []
@@ -216,9 +196,10 @@ def _lengths(
         raise Refusal("--asked is needed: the length the printer was told to feed, in mm")
     if mark_mm is None and way in ("left", "swallowed"):
         raise Refusal("--mark is needed: how far from the inlet the pen mark was, in mm")
-    where = "planned" if isinstance(before, Plan) else f"in trial {before.number if before else ''}"
-    remark = f"{' and '.join(taken)} as {where}" if taken else ""
-    return asked_mm, mark_mm, remark
+    if before is None or not taken:
+        return asked_mm, mark_mm, ""
+    where = "planned" if before.state == "planned" else f"in trial {before.number}"
+    return asked_mm, mark_mm, f"{' and '.join(taken)} as {where}"
 
 
 def find(

@@ -3,7 +3,6 @@
 import argparse
 from typing import Any
 
-from metier.commands.entry import Asked, Entry, add_entry_options, piped_or_typed
 from metier.commands.flow_record import (
     Reckoning,
     cube_of,
@@ -17,29 +16,29 @@ from metier.commands.on_bench import OnBench, bench_phrase, figures_of
 from metier.commands.options import (
     Answer,
     Parser,
+    add_entry_options,
     command_parser,
     existing_logbook,
     flow,
     length,
     percent,
+    piped_or_typed,
     reading,
     signed_length,
     speed,
     walls,
 )
 from metier.commands.planning import add_plan_options, planned, planned_bench
-from metier.commands.wall_plot import plot_trials
 from metier.core.bead import LINE_MODELS
 from metier.core.cube import Cube
 from metier.core.flow import ACCEPT, RULES
-from metier.core.readings import Instrument
 from metier.core.refusal import Refusal
 from metier.core.slips import refuse_slip
-from metier.formats import quantity
 from metier.logbook.book import Logbook
+from metier.logbook.inforce import steps_in_force
 from metier.logbook.machines import set_printer
 from metier.logbook.recording import record_trial
-from metier.logbook.trials import Conditions, Plan, Reading, Trial, latest_on
+from metier.logbook.trials import Conditions, Reading, Trial, latest_on
 from metier.show.values import value_text
 
 # How many cubes before are looked at: for the trend, and for the table of trials so far.
@@ -145,7 +144,7 @@ def run(options: argparse.Namespace) -> Answer:
             _round_step(options, here),
             options.round,
             instrument,
-            here.stands("esteps").in_force,
+            steps_in_force(book, ready.printer) if ready else None,
         )
         conditions = Conditions(speed_mm_s=speed_mm_s, instrument=options.instrument)
         if options.plan:
@@ -154,7 +153,9 @@ def run(options: argparse.Namespace) -> Answer:
         if way:
             readings = _readings(options, way)
         else:
-            entry = Entry(options, _asked(cube, instrument))
+            from metier.commands.asking import ask_walls
+
+            entry = ask_walls(options, cube, instrument)
             readings = entry.readings()
         finding = reckoning.judge(readings, earlier, ready and ready.spool)
         suspected = suspicions(here, finding)
@@ -239,6 +240,8 @@ def _plot(
     readings: list[Reading],
 ) -> None:
     """Draw this cube after those like it, recorded or not."""
+    from metier.commands.wall_plot import plot_trials
+
     title = "Walls of the test cubes"
     if here.setup:
         title += f": {bench_phrase(here.setup)}"
@@ -250,23 +253,6 @@ def _plot(
         payload["verdict"],
     )
     plot_trials(path, title, book, like[::-1], (this, readings))
-
-
-def _asked(cube: Cube, instrument: Instrument) -> Asked:
-    def check(value_mm: float) -> None:
-        refuse_slip(value_mm, cube.target_mm() + instrument.zero_mm, "reading")
-
-    return Asked(
-        "flow",
-        "The walls of the cube, going round it as seen from above: front (towards you), right, "
-        "back, left, and round again.",
-        ("front", "right", "back", "left"),
-        "Let the part cool. Measure half way up, never the first layers, away from corners and "
-        "the seam. Close the jaws until they just touch, without squeezing. Zero them first.",
-        instrument,
-        check,
-        lambda text: [quantity.read_length_mm(text, "reading")],
-    )
 
 
 def _recipe(here: OnBench, reckoning: Reckoning) -> list[tuple[str, str]]:
@@ -302,7 +288,7 @@ def _cube(
     options: argparse.Namespace,
     here: OnBench,
     earlier: list[Trial],
-    plan: Plan | None,
+    plan: Trial | None,
     flow_now: float,
 ) -> tuple[Cube, str]:
     """Return the cube, and which of its settings came from the logbook."""

@@ -11,13 +11,11 @@ from metier.commands.options import (
     existing_logbook,
     trial_number,
 )
-from metier.commands.wall_plot import plot_trials
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.machines import printer_named
 from metier.logbook.spools import spool_named
 from metier.logbook.trials import (
-    Filter,
     Trial,
     count_trials,
     readings,
@@ -66,22 +64,24 @@ def run(options: argparse.Namespace) -> Answer:
         if options.number is not None:
             found = trial(book, options.number)
             return Answer({"trials": [_object(book, found)]}, _whole(book, found))
-        wanted = Filter(
-            options.kind,
-            options.printer and printer_named(book, options.printer).name,
-            options.spool and spool_named(book, options.spool).name,
-            options.since,
-        )
+        wanted = {
+            "test": options.kind,
+            "printer": options.printer and printer_named(book, options.printer).name,
+            "spool": options.spool and spool_named(book, options.spool).name,
+            "since": options.since,
+        }
         limit = options.limit or (_ALL if options.csv else 20)
-        listed = trials(book, wanted, limit)
+        listed = trials(book, limit, **wanted)
         if options.csv:
             return Answer({}, _csv(listed))
         if options.plot:
+            from metier.commands.wall_plot import plot_trials
+
             measured = [one for one in listed[::-1] if one.state == "measured"]
             plot_trials(options.plot, "Walls of the test cubes", book, measured)
-        count = count_trials(book, wanted)
+        count = count_trials(book, **wanted)
         payload = {"trials": [_object(book, one) for one in listed], "count": count}
-        none = "No trials yet" if wanted == Filter() else "No such trials"
+        none = "No trials yet" if not any(wanted.values()) else "No such trials"
         text = _listed(listed, count) if listed else f"{none}: metier alone shows the job in order."
         return Answer(payload, text)
 

@@ -13,7 +13,8 @@ from metier.commands.options import (
     reading,
     signed_length,
 )
-from metier.core.instruments import KINDS, GaugeCheck, check_against, figures
+from metier.core.gauge import GaugeCheck, check_against
+from metier.core.instruments import KINDS, figures
 from metier.core.refusal import Refusal
 from metier.logbook.instruments import (
     Kept,

@@ -9,7 +9,7 @@ from metier.core.next_step import SYMPTOMS, NextStep, causes_of, next_step
 from metier.logbook.bench import Bench
 from metier.logbook.machines import printers
 from metier.logbook.spools import spools
-from metier.logbook.trials import Plan, open_plans
+from metier.logbook.trials import Trial, open_plans
 from metier.show.sheet import Sheet
 
 
@@ -43,7 +43,7 @@ def run(options: argparse.Namespace) -> Answer:
             causes = causes_of(options.seen, job)
             sheet = Sheet(f"Seen: {options.seen}, {bench_phrase(ready)}")
             for number, cause in enumerate(causes, 1):
-                sheet.row(f"{number} {cause.step}", cause.status, cause.cause)
+                sheet.row(f"{number} {cause.step}", cause.cause, f"{cause.status}: {cause.why}")
             if not causes:
                 sheet.remark("Nothing that Metier measures yet explains it.")
                 return Answer(
@@ -63,7 +63,7 @@ def run(options: argparse.Namespace) -> Answer:
         return Answer({**step._asdict(), "planned": [plan.number for plan in plans]}, sheet.text())
 
 
-def _measure_plan(plans: list[Plan]) -> NextStep:
+def _measure_plan(plans: list[Trial]) -> NextStep:
     first = plans[-1]
     why = f"trial {first.number} is planned: its number is penned on the part"
     return NextStep("measure", why, f"metier {first.test} --trial {first.number}")

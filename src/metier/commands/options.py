@@ -1,6 +1,9 @@
 """The options that several commands share, and how a command hands back its answer."""
 
 import argparse
+import os
+import stat
+import sys
 from collections.abc import Callable
 from typing import Any, NamedTuple, NoReturn, cast
 
@@ -134,6 +137,23 @@ def existing_logbook(options: argparse.Namespace) -> Logbook:
 def logbook_to_write(options: argparse.Namespace) -> Logbook:
     """Open the logbook that the options name, making it where there is none."""
     return open_or_make(*locate(options.logbook))
+
+
+def add_entry_options(parser: argparse.ArgumentParser) -> None:
+    """Add the options for going on with an entry that was interrupted."""
+    group = parser.add_argument_group("readings typed at a prompt or piped in, one a line")
+    group.add_argument("--resume", action="store_true", help="go on with an interrupted entry")
+    group.add_argument("--afresh", action="store_true", help="drop an interrupted entry")
+
+
+def piped_or_typed() -> bool:
+    """Tell whether anybody may be typing: a terminal, or a pipe or file on standard input."""
+    if sys.stdin is None or sys.stdin.closed:
+        return False
+    if sys.stdin.isatty():
+        return True
+    # /dev/null is a device that nobody types into.
+    return not stat.S_ISCHR(os.fstat(sys.stdin.fileno()).st_mode)
 
 
 class Typed(NamedTuple):

@@ -8,7 +8,7 @@ from metier.commands.options import Answer, trial_number
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.recording import plan_trial
-from metier.logbook.trials import Conditions, Plan, open_plan
+from metier.logbook.trials import Conditions, Trial, open_plan, setup_of
 from metier.show.sheet import Sheet
 
 
@@ -25,7 +25,7 @@ def add_plan_options(parser: argparse.ArgumentParser) -> None:
 
 def planned_bench(
     book: Logbook, options: argparse.Namespace, test: str
-) -> tuple[OnBench, Plan | None]:
+) -> tuple[OnBench, Trial | None]:
     """Return the bench a trial belongs to: the planned one's, or else the current one.
 
     Raises:
@@ -39,8 +39,8 @@ def planned_bench(
     if options.trial is None:
         return here, None
     plan = open_plan(book, options.trial, test)
-    bench = here.bench._replace(**plan.setup._asdict())
-    return here._replace(bench=bench, setup=plan.setup), plan
+    setup = setup_of(book, plan.number)
+    return here._replace(bench=here.bench._replace(**setup._asdict()), setup=setup), plan
 
 
 def planned(

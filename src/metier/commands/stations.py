@@ -1,5 +1,7 @@
 """The stations of the job as they stand on a bench; `next` and `profile` read them."""
 
+from datetime import UTC, datetime
+
 from metier.commands.on_bench import OnBench
 from metier.core.dependence import ValueKind
 from metier.core.next_step import Station
@@ -11,6 +13,9 @@ from metier.logbook.trials import latest_on, latest_on_printer
 from metier.show.figures import short_date
 from metier.show.values import on_screen
 
+# A zero moves with the battery, dirt and wear; a settled value with the machine.
+_ZERO_HOLDS_DAYS = 30
+_OLD_DAYS = 90
 # Values that a command measures, in the order of the job.
 _MEASURED: tuple[ValueKind, ...] = ("esteps", "flow")
 
@@ -23,10 +28,13 @@ def stations(here: OnBench, ready: Setup) -> list[Station]:
 def _zero(here: OnBench) -> Station:
     zeroed = [kept.zeroed_at for kept in kept_instruments(here.book) if kept.zeroed_at]
     command = "metier instrument zero calipers 0.00"
-    if zeroed:
-        return Station("zero", "verified", f"zeroed {short_date(max(zeroed))}", command)
-    why = "close the calipers and note what they show: all thicknesses hang on it"
-    return Station("zero", "unset", why, command)
+    if not zeroed:
+        why = "close the calipers and note what they show: all thicknesses hang on it"
+        return Station("zero", "unset", why, command)
+    why = f"zeroed {short_date(max(zeroed))}"
+    if _days_since(max(zeroed)) > _ZERO_HOLDS_DAYS:
+        return Station("zero", "doubtful", f"last {why}", command)
+    return Station("zero", "verified", why, command)
 
 
 def _diameter(here: OnBench, ready: Setup) -> Station:
@@ -35,7 +43,17 @@ def _diameter(here: OnBench, ready: Setup) -> Station:
     if measured is None:
         why = f"the strand of {ready.spool.name} was never measured"
         return Station("diameter", "unset", why, command)
-    return Station("diameter", "verified", f"{measured.diameter_mm:.3f} mm", command)
+    why = f"{measured.diameter_mm:.3f} mm by trial {measured.trial}"
+    return Station("diameter", "verified", why, command, old=_old(measured.at))
+
+
+def _old(at: str | None) -> bool:
+    return at is not None and _days_since(at) > _OLD_DAYS
+
+
+def _days_since(at: str) -> int:
+    then = datetime.fromisoformat(at.replace("Z", "+00:00"))
+    return (datetime.now(UTC) - then).days
 
 
 def _value(here: OnBench, ready: Setup, kind: ValueKind) -> Station:
@@ -46,7 +64,8 @@ def _value(here: OnBench, ready: Setup, kind: ValueKind) -> Station:
         enter = f"metier entered {kind} {round(on_screen(kind, now.value), typed):g}"
     measure = _esteps(here, ready) if kind == "esteps" else _flow(here, ready, now)
     tried = now.trials > 0
-    return Station(kind, now.status, now.why, measure, enter, kind == "esteps", tried)
+    retype, old = kind == "esteps", _old(now.since)
+    return Station(kind, now.status, now.why, measure, enter, retype, tried, old)
 
 
 def _esteps(here: OnBench, ready: Setup) -> str:

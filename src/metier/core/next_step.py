@@ -15,7 +15,8 @@ class Station(NamedTuple):
 
     ``measure`` is the command that measures it, ``enter`` the one that says its value was typed
     in, where there is a value. ``retype`` tells that a doubtful value is typed back before it is
-    measured: a new board forgets the old e-steps. ``tried`` tells that some trial bears on it.
+    measured: a new board forgets the old e-steps. ``tried`` tells that some trial bears on it,
+    ``old`` that it was settled long ago.
     """
 
     step: str
@@ -25,6 +26,7 @@ class Station(NamedTuple):
     enter: str | None = None
     retype: bool = False
     tried: bool = True
+    old: bool = False
 
 
 class NextStep(NamedTuple):
@@ -47,7 +49,7 @@ def next_step(stations: Sequence[Station]) -> NextStep:
     """
     for station in stations:
         if station.status == "advised" and station.enter:
-            return NextStep(station.step, f"type it in and say so: {station.why}", station.enter)
+            return NextStep(station.step, station.why, station.enter)
         if station.status == "doubtful" and station.retype and station.enter:
             why = f"{station.why}: type the logged value back, say so, then check it"
             return NextStep(station.step, why, station.enter)
@@ -109,23 +111,24 @@ _SUSPICION: dict[Status, int] = {
 
 
 class Cause(NamedTuple):
-    """A cause to check: where, how it would show, how its value stands, and the command."""
+    """A cause to check: where, how it would show, how its value stands and why, the command."""
 
     step: str
     cause: str
     status: Status
+    why: str
     command: str
 
 
 def causes_of(symptom: Symptom, stations: Sequence[Station]) -> list[Cause]:
     """Return what to check for a symptom, in the light of how each value stands.
 
-    The least trusted first; among equals the likeliest first.
+    The least trusted first, what is old before what is new; among equals the likeliest first.
     """
     known = {station.step: station for station in stations}
     found = [
-        Cause(step, cause, known[step].status, known[step].measure)
+        Cause(step, cause, known[step].status, known[step].why, known[step].measure)
         for step, cause in _CAUSES[symptom]
         if step in known
     ]
-    return sorted(found, key=lambda cause: _SUSPICION[cause.status])
+    return sorted(found, key=lambda cause: _SUSPICION[cause.status] - 0.5 * known[cause.step].old)

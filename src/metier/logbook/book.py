@@ -153,14 +153,18 @@ def _quoted(path: str) -> str:
 
 
 def _version(connection: sqlite3.Connection, path: str) -> int:
+    application = connection.execute("PRAGMA application_id").fetchone()[0]
+    version = int(connection.execute("PRAGMA user_version").fetchone()[0])
+    if (application, version) == (APPLICATION_ID, VERSION):
+        return version
     # In one transaction, or another process might make the logbook between two looks at it.
     alone = not connection.in_transaction
     if alone:
         connection.execute("BEGIN")
     try:
         tables = connection.execute("SELECT count(*) FROM sqlite_schema").fetchone()[0]
-        version = int(connection.execute("PRAGMA user_version").fetchone()[0])
         application = connection.execute("PRAGMA application_id").fetchone()[0]
+        version = int(connection.execute("PRAGMA user_version").fetchone()[0])
     finally:
         if alone and connection.in_transaction:
             connection.execute("ROLLBACK")

@@ -19,7 +19,7 @@ TEST_OF: dict[ValueKind, str] = {
     "contour": "xy",
     "scale": "xy",
 }
-_FIRST_WINDOW = 32
+_FIRST_WINDOW = 8
 
 
 def standing(book: Logbook, setup: Setup, kind: ValueKind) -> Standing:
@@ -38,7 +38,7 @@ def standing(book: Logbook, setup: Setup, kind: ValueKind) -> Standing:
 
 def steps_in_force(book: Logbook, printer: Printer) -> float | None:
     """Return the e-steps a printer carries, whatever is on the bench."""
-    return _value_at(book, "esteps", [printer.id])
+    return _latest(book, "esteps", [printer.id])[1]
 
 
 def _own_standing(book: Logbook, setup: Setup, kind: ValueKind) -> Standing:
@@ -54,9 +54,12 @@ def _after_drift(
     book: Logbook, setup: Setup, kind: ValueKind, found: Standing, other: ValueKind
 ) -> Standing:
     """A value built on another one that has moved since: flow rescales, the rest is doubtful."""
-    then = _value_at(book, other, _scope(setup, other), found.evidence)
-    now = _value_at(book, other, _scope(setup, other))
-    if found.value is None or not then or not now or not exceeds(abs(now / then - 1), DRIFT):
+    scope = _scope(setup, other)
+    order, now = _latest(book, other, scope)
+    if found.value is None or order <= found.evidence:
+        return found
+    _, then = _latest(book, other, scope, found.evidence)
+    if not then or not now or not exceeds(abs(now / then - 1), DRIFT):
         return found
     moved = f"{other} changed by {100 * (now / then - 1):+.1f} % since"
     if kind == "flow" and other == "esteps":
@@ -133,8 +136,10 @@ def _said(book: Logbook, setup: Setup, kind: ValueKind, limit: int) -> list[Said
     return [Said(*row) for row in rows]
 
 
-def _value_at(book: Logbook, kind: ValueKind, scope: list[Any], order: int = 2**62) -> float | None:
-    """Return the value in force after the event of that order; by default now."""
+def _latest(
+    book: Logbook, kind: ValueKind, scope: list[Any], order: int = 2**62
+) -> tuple[int, float | None]:
+    """Return the newest event up to ``order`` that put a value in force, and that value."""
     tried = book.connection.execute(
         "SELECT trial.measured, value_now FROM trial"
         " JOIN outcome ON outcome.trial = trial.id AND outcome.kind = ?"
@@ -148,7 +153,7 @@ def _value_at(book: Logbook, kind: ValueKind, scope: list[Any], order: int = 2**
         (*scope, kind, order),
     ).fetchone()
     known = [row for row in (tried, said) if row]
-    return float(max(known)[1]) if known else None
+    return max(known) if known else (0, None)
 
 
 def _scope(setup: Setup, kind: ValueKind) -> list[Any]:

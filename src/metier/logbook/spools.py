@@ -112,14 +112,16 @@ class MeasuredDiameter(NamedTuple):
     u95_mm: float
     slicer_mm: float
     flow_factor: float
+    at: str
 
 
 def measured_diameter(book: Logbook, spool: Spool) -> MeasuredDiameter | None:
     """Return what is known of a strand; None if it was never measured."""
     row = book.connection.execute(
-        "SELECT id, json_extract(findings, '$.diameter_mm'),"
+        "SELECT trial.id, json_extract(findings, '$.diameter_mm'),"
         " json_extract(findings, '$.diameter_u95_mm'), json_extract(findings, '$.slicer_mm'),"
-        " json_extract(findings, '$.flow_factor') FROM trial"
+        " json_extract(findings, '$.flow_factor'), moment.at"
+        " FROM trial JOIN moment ON moment.id = trial.measured"
         " WHERE spool = ? AND test = 'diameter' AND state = 'measured'"
         " ORDER BY measured DESC LIMIT 1",
         (spool.id,),

@@ -68,28 +68,17 @@ _TRIAL = (
 )
 
 
-class Plan(NamedTuple):
-    """A trial that waits to be measured, with the bench it was printed on."""
-
-    number: int
-    test: str
-    at: str
-    setup: Setup
-    conditions: Conditions
-    settings: dict[str, Any]
-
-
-def open_plans(book: Logbook, setup: Setup) -> list[Plan]:
+def open_plans(book: Logbook, setup: Setup) -> list[Trial]:
     """Return the trials planned on this bench and not measured yet, newest first."""
     rows = book.connection.execute(
-        "SELECT id FROM trial WHERE printer = ? AND nozzle = ? AND spool = ?"
-        " AND state = 'planned' ORDER BY id DESC",
+        f"{_TRIAL} WHERE trial.printer = ? AND trial.nozzle = ? AND trial.spool = ?"
+        " AND trial.state = 'planned' ORDER BY trial.id DESC",
         (setup.printer.id, setup.nozzle.id, setup.spool.id),
     )
-    return [_plan(book, row[0]) for row in rows]
+    return [_trial(row) for row in rows]
 
 
-def open_plan(book: Logbook, number: int, test: str) -> Plan:
+def open_plan(book: Logbook, number: int, test: str) -> Trial:
     """Return a planned trial.
 
     Raises:
@@ -100,21 +89,20 @@ def open_plan(book: Logbook, number: int, test: str) -> Plan:
         raise Refusal(f"trial {number} is for {found.test}: metier {found.test} --trial {number}")
     if found.state != "planned":
         raise Refusal(f"trial {number} is {found.state} already: metier history {number} shows it")
-    return _plan(book, number)
+    return found
 
 
-def _plan(book: Logbook, number: int) -> Plan:
-    found = trial(book, number)
-    printer, nozzle, spool = book.row(
-        "SELECT printer, nozzle, spool FROM trial WHERE id = ?", number
+def setup_of(book: Logbook, number: int) -> Setup:
+    """Return the bench that a trial was made on."""
+    printer, nozzle, spool, temperature_c = book.row(
+        "SELECT printer, nozzle, spool, temperature_c FROM trial WHERE id = ?", number
     )
-    setup = Setup(
+    return Setup(
         printer_by_id(book, printer),
         nozzle_by_id(book, nozzle),
         spool_by_id(book, spool),
-        found.temperature_c,
+        temperature_c,
     )
-    return Plan(number, found.test, found.at, setup, found.conditions, found.settings)
 
 
 def trial(book: Logbook, number: int) -> Trial:
@@ -131,27 +119,34 @@ def trial(book: Logbook, number: int) -> Trial:
     return _trial(row)
 
 
-class Filter(NamedTuple):
-    """Which trials are wanted; None takes all. ``since`` is a moment in UTC, ISO 8601."""
+def trials(
+    book: Logbook,
+    limit: int,
+    *,
+    test: str | None = None,
+    printer: str | None = None,
+    spool: str | None = None,
+    since: str | None = None,
+) -> list[Trial]:
+    """Return the newest trials, newest first; of one test, printer or spool, if given.
 
-    test: str | None = None
-    printer: str | None = None
-    spool: str | None = None
-    since: str | None = None
+    ``since`` is a moment in UTC, ISO 8601.
+    """
+    where, values = _wanted(test, printer, spool, since)
+    query = f"{_TRIAL} {where} ORDER BY trial.id DESC LIMIT ?"
+    return [_trial(row) for row in book.connection.execute(query, (*values, limit))]
 
 
-def trials(book: Logbook, wanted: Filter, limit: int) -> list[Trial]:
-    """Return the newest trials that are wanted, newest first."""
-    where, values = _where(wanted)
-    rows = book.connection.execute(
-        f"{_TRIAL} {where} ORDER BY trial.id DESC LIMIT ?", (*values, limit)
-    )
-    return [_trial(row) for row in rows]
-
-
-def count_trials(book: Logbook, wanted: Filter) -> int:
-    """Return how many trials there are of those wanted, withdrawn ones included."""
-    where, values = _where(wanted)
+def count_trials(
+    book: Logbook,
+    *,
+    test: str | None = None,
+    printer: str | None = None,
+    spool: str | None = None,
+    since: str | None = None,
+) -> int:
+    """Return how many such trials there are, withdrawn ones included."""
+    where, values = _wanted(test, printer, spool, since)
     joined = (
         "JOIN printer ON printer.id = trial.printer JOIN spool ON spool.id = trial.spool"
         " JOIN moment ON moment.id = coalesce(trial.measured, trial.planned)"
@@ -160,12 +155,14 @@ def count_trials(book: Logbook, wanted: Filter) -> int:
     return int(book.connection.execute(query, values).fetchone()[0])
 
 
-def _where(wanted: Filter) -> tuple[str, list[str]]:
+def _wanted(
+    test: str | None, printer: str | None, spool: str | None, since: str | None
+) -> tuple[str, list[str]]:
     columns = {
-        "trial.test = ?": wanted.test,
-        "printer.name = ?": wanted.printer,
-        "spool.name = ?": wanted.spool,
-        "moment.at >= ?": wanted.since,
+        "trial.test = ?": test,
+        "printer.name = ?": printer,
+        "spool.name = ?": spool,
+        "moment.at >= ?": since,
     }
     chosen = {column: value for column, value in columns.items() if value is not None}
     return (f"WHERE {' AND '.join(chosen)}" if chosen else ""), list(chosen.values())
@@ -218,11 +215,6 @@ def replaced_readings(book: Logbook, number: int) -> dict[int, list[str]]:
     for position, typed in rows:
         found.setdefault(position, []).append(typed)
     return found
-
-
-def setup_of(book: Logbook, number: int) -> Setup:
-    """Return the bench that a trial was made on."""
-    return _plan(book, number).setup
 
 
 def _trial(row: tuple[Any, ...]) -> Trial:

@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from typing import Literal
 
 WIDTH = 80
+# Text narrower than this is hard to read.
+_NARROWEST = 24
 # A number and its unit stay on one line.
 _UNITS = ("%", "mm", "°C", "steps/mm")
 _COLOURS = {"keep": "32", "correct": "33", "unclear": "36", "recheck": "31"}
@@ -108,8 +110,10 @@ def wrapped(text: str, lead: str, indent: str) -> list[str]:
     room = WIDTH - len(lead)
     if len(text) <= room:
         return [lead + text]
-    if room < 24:
-        return [lead.rstrip(), *wrapped(text, indent, indent)]
+    if room < _NARROWEST:
+        # No room beside so long a lead: the text goes below it.
+        below = indent[: WIDTH // 4]
+        return [lead.rstrip(), *wrapped(text, below, below)]
     for unit in _UNITS:
         text = text.replace(f" {unit}", f"\u00a0{unit}")
     # textwrap would do, but its regular expressions take a tenth of a whole command to compile.

@@ -1,0 +1,76 @@
+"""What each test asks for when readings are typed one by one."""
+
+import argparse
+
+from metier.commands.entry import Asked, Entry
+from metier.core.cube import Cube
+from metier.core.readings import Instrument
+from metier.core.refusal import Refusal
+from metier.core.slips import refuse_slip
+from metier.formats import quantity
+
+
+def ask_walls(options: argparse.Namespace, cube: Cube, instrument: Instrument) -> Entry:
+    """Ask for the walls of a cube, side by side."""
+
+    def check(value_mm: float) -> None:
+        refuse_slip(value_mm, cube.target_mm() + instrument.zero_mm, "reading")
+
+    return Entry(
+        options,
+        Asked(
+            "flow",
+            "The walls of the cube, going round it as seen from above: front (towards you), right, "
+            "back, left, and round again.",
+            ("front", "right", "back", "left"),
+            "Let the part cool. Measure half way up, never the first layers, away from corners and "
+            "the seam. Close the jaws until they just touch, without squeezing. Zero them first.",
+            instrument,
+            check,
+            lambda text: [quantity.read_length_mm(text, "reading")],
+        ),
+    )
+
+
+def ask_left(
+    options: argparse.Namespace, mark_mm: float | None, asked_mm: float, instrument: Instrument
+) -> Entry:
+    """Ask for what is left between inlet and mark, run by run."""
+    assert mark_mm is not None
+    far_mm = mark_mm
+
+    def check(left_mm: float) -> None:
+        if left_mm >= far_mm:
+            raise Refusal(f"{left_mm:g} mm left is not less than the mark at {far_mm:g} mm")
+        refuse_slip(far_mm - left_mm, asked_mm, "moved length")
+
+    return Entry(
+        options,
+        Asked(
+            "esteps",
+            f"What is left from inlet to pen mark, each run with a new mark at {far_mm:g} mm.",
+            ("run …",),
+            "Measure from the same edge of the inlet both times, filament straight and taut, the "
+            "printer at rest. A fine pen line beats a dot.",
+            instrument,
+            check,
+            lambda text: [quantity.read_length_mm(text, "reading", True)],
+        ),
+    )
+
+
+def ask_strand(options: argparse.Namespace, slicer_mm: float, instrument: Instrument) -> Entry:
+    """Ask for the diameter of a strand, place by place."""
+    return Entry(
+        options,
+        Asked(
+            "diameter",
+            "The strand's diameter, place by place: 1.74/1.72 for two readings at right angles.",
+            ("place …",),
+            "Straighten the strand, measure a hand's breadth apart and well past the roll's end, "
+            "turning the calipers by a quarter at each place. Close the jaws till they just touch.",
+            instrument,
+            lambda value_mm: refuse_slip(value_mm, slicer_mm + instrument.zero_mm, "reading"),
+            lambda text: [quantity.read_length_mm(part, "reading") for part in text.split("/")],
+        ),
+    )
