@@ -2,6 +2,7 @@
 
 import json
 import re
+import shlex
 import subprocess
 import sys
 
@@ -144,14 +145,15 @@ def test_everyday_commands_import_nothing_heavy(heron, name):
 
 
 WORDS = st.sampled_from(
-    ["--trial", "--plan", "--resume", "--afresh", "--rule", "trend", "--since", "--csv", "--seen",
-     "gaps", "zero", "calipers", "check", "--gauge", "amend", "export", "import", "path", "--redo",
-     "x.json", "--from", "--plot", "--slicer", "1.75/1.74", "--read", "--side", "--left", "--cut", "--asked", "--mark", "--steps", "--flow", "--width",
-     "--walls", "--layer", "--json", "--swallowed", "--aim", "--zero", "--accept", "--round-to",
-     "--advised", "--card", "--limit", "--kind", "--spool", "--printer", "add", "show", "list",
-     "changed", "--what", "other", "esteps", "flow", "heron", "fern-1", "0.47", "47", "150", "93",
-     "0,5", "0.93x", "-1", "1e9", "nan", "", "3", "1/2", "%", "±"]
-)  # fmt: skip
+    shlex.split(
+        """--read --side --left --cut --asked --mark --steps --flow --width --walls --layer --json
+        --swallowed --aim --zero --accept --round-to --advised --card --limit --kind --spool
+        --printer --trial --plan --resume --afresh --rule trend --since --csv --seen gaps --gauge
+        --redo --from --plot --slicer add show list changed --what other zero check amend export
+        import path esteps flow heron fern-1 calipers x.json 0.47 47 150 93 0,5 0.93x -1 1e9 nan 3
+        1/2 1.75/1.74 % ± ''"""
+    )
+)
 
 
 @settings(

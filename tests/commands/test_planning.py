@@ -183,3 +183,24 @@ def test_trend_rule_and_pictures(heron):
     assert "<svg" in drawn
     heron.json("flow --flow 92 --read 0.5 --plot walls.pdf --walls 2 --rule bead --read 1 1 1")
     assert (heron.folder / "walls.pdf").read_bytes().startswith(b"%PDF")
+
+
+def test_cubes_printed_at_another_speed_or_temperature_are_not_pooled(heron):
+    line = "flow --width 0.5 --walls 1 --layer 0.2 --read 0.54 0.54 0.54 0.54"
+    heron.json(f"{line} --flow 100 --speed 40")
+    assert "measured  off by" in heron(f"{line} --flow 92 --speed 40").out
+    assert "measured  off by" not in heron(f"{line} --flow 91 --speed 80").out
+    heron.json("bench --temperature 230")
+    ran = heron(f"{line} --flow 90 --speed 40")
+    assert "measured  off by" not in ran.out
+    assert "printed at 230 °C" in " ".join(ran.out.split())
+
+
+def test_drift_and_squeezing_jaws_are_named(heron):
+    line = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read"
+    rising = heron.json(f"{line} 0.48 0.49 0.49 0.50 0.51 0.52 0.52 0.53")["notes"]
+    assert any("drift" in note for note in rising)
+    heron.json("spool add reed-1 --material TPU --flexible")
+    heron.json("bench --spool reed-1 --temperature 225")
+    notes = heron.json(f"{line} 0.46 0.46 0.46 0.46")["notes"]
+    assert any("jaws squeeze" in note for note in notes)

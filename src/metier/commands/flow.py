@@ -157,7 +157,12 @@ def run(options: argparse.Namespace) -> Answer:
 
             entry = ask_walls(options, cube, instrument)
             readings = entry.readings()
-        finding = reckoning.judge(readings, earlier, ready and ready.spool)
+        like = (
+            [trial for trial in earlier if reckoning.comparable(trial, speed_mm_s, ready)]
+            if ready
+            else []
+        )
+        finding = reckoning.judge(readings, like, ready and ready.spool)
         suspected = suspicions(here, finding)
         if suspected:
             verdict = finding.verdict
@@ -183,7 +188,6 @@ def run(options: argparse.Namespace) -> Answer:
             _remember_line_model(options, here)
         if entry:
             entry.recorded()
-        like = [trial for trial in earlier if reckoning.comparable(trial)]
         if options.plot:
             _plot(options.plot, book, here, like, number, payload, reckoning, readings)
         text = flow_sheet(

@@ -1,17 +1,19 @@
 """What the logbook knows of a cube: its settings, the cubes before it, and what they tell."""
 
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import Any, NamedTuple
 
 from metier.commands.on_bench import OnBench
 from metier.core.bead import rounding_mm
 from metier.core.cube import Cube
-from metier.core.dependence import ValueKind
+from metier.core.dependence import ValueKind, temperature_matters
 from metier.core.flow import FlowFinding, as_cube_wall, correct_flow, plausible_flow
 from metier.core.readings import Estimate, Instrument
 from metier.core.threshold import exceeds, same
 from metier.core.trend import CubeWall
-from metier.core.wall_signs import lines_apart_note
+from metier.core.wall_signs import drift_note, lines_apart_note
+from metier.logbook.bench import Setup
 from metier.logbook.spools import Spool, measured_diameter
 from metier.logbook.trials import Outcome, Reading, Trial
 from metier.show.values import on_screen
@@ -60,11 +62,10 @@ class Reckoning(NamedTuple):
         )
 
     def judge(
-        self, readings: Sequence[Reading], earlier: Sequence[Trial], spool: Spool | None
+        self, readings: Sequence[Reading], like: Sequence[Trial], spool: Spool | None
     ) -> FlowFinding:
-        """Return the finding for these readings in the light of the cubes before."""
-        like = [trial for trial in earlier if self.comparable(trial)]
-        return correct_flow(
+        """Return the finding for these readings in the light of the cubes like it before."""
+        finding = correct_flow(
             by_side(readings),
             self.instrument,
             self.cube,
@@ -76,14 +77,36 @@ class Reckoning(NamedTuple):
             earlier_offs_mm=_offs_mm(like),
             earlier=[_cube_wall(trial) for trial in like],
         )
+        return finding._replace(
+            notes=(*finding.notes, *self._further_notes(readings, finding, spool))
+        )
 
-    def comparable(self, trial: Trial) -> bool:
-        """Tell whether a cube before was like this one but for its flow."""
+    def _further_notes(
+        self, readings: Sequence[Reading], finding: FlowFinding, spool: Spool | None
+    ) -> list[str]:
+        notes = []
+        if _in_order_of_time(readings):
+            drift = drift_note([one.value_mm for one in readings], self.instrument)
+            notes += [drift] if drift else []
+        if spool and spool.flexible and finding.flow_new > finding.flow_now:
+            notes.append(
+                "a flexible wall measures thin where the jaws squeeze it: let them just touch, and "
+                "do not raise flow again and again"
+            )
+        return notes
+
+    def comparable(self, trial: Trial, speed_mm_s: float | None, ready: Setup) -> bool:
+        """Tell whether a cube before was like this one, and printed likewise, but for its flow."""
         before = Reckoning.of(trial.settings)
+        at = trial.conditions.speed_mm_s
         return (
             bool(trial.findings)
             and before.cube._replace(flow=self.cube.flow) == self.cube
             and not _moved(before.esteps, self.esteps)
+            and (at is None or speed_mm_s is None or same(at, speed_mm_s))
+            and not temperature_matters(
+                trial.temperature_c, ready.temperature_c, ready.spool.foaming
+            )
         )
 
 
@@ -155,6 +178,11 @@ def record_notes(
                 f"printed at {speed_mm_s:g} mm/s, trial {before.number} at {at:g}: "
                 "another speed is another trial, the two do not compare"
             )
+        heat, now = before.temperature_c, here.bench.temperature_c
+        if temperature_matters(heat, now, bool(here.setup and here.setup.spool.foaming)):
+            notes.append(
+                f"printed at {now:g} °C, trial {before.number} at {heat:g}: the two do not compare"
+            )
         if before.settings["walls"] != cube.walls:
             notes.append(
                 f"{cube.walls} lines a wall, trial {before.number} had "
@@ -225,6 +253,13 @@ def _lines_apart(reckoning: Reckoning, earlier: Sequence[Trial], wall: Estimate)
             lines_apart_note(walls_mm[1], walls_mm[several], several, cube.width_mm, c_mm, u95_mm)
         ]
     return []
+
+
+def _in_order_of_time(readings: Sequence[Reading]) -> bool:
+    """Tell whether readings went round the part, or all belong together; not side after side."""
+    sides = [one.side for one in readings]
+    blocks = 1 + sum(before != after for before, after in pairwise(sides))
+    return len(set(sides)) == 1 or blocks > len(set(sides))
 
 
 def _moved(then: float | None, now: float | None) -> bool:

@@ -43,7 +43,8 @@ def run(options: argparse.Namespace) -> Answer:
             causes = causes_of(options.seen, job)
             sheet = Sheet(f"Seen: {options.seen}, {bench_phrase(ready)}")
             for number, cause in enumerate(causes, 1):
-                sheet.row(f"{number} {cause.step}", cause.cause, f"{cause.status}: {cause.why}")
+                text = f"{cause.cause} ({cause.status}: {cause.why})"
+                sheet.note(text, f"{number} {cause.step}")
             if not causes:
                 sheet.remark("Nothing that Metier measures yet explains it.")
                 return Answer(

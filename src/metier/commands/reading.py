@@ -74,7 +74,9 @@ def _judged(
     if found.test == "flow":
         reckoning = Reckoning.of(found.settings)
         earlier = latest_on(book, ready, "flow", 5, before=found.number)
-        finding = reckoning.judge(taken, earlier, ready.spool)
+        speed_mm_s = found.conditions.speed_mm_s
+        like = [one for one in earlier if reckoning.comparable(one, speed_mm_s, ready)]
+        finding = reckoning.judge(taken, like, ready.spool)
         payload = flow_record.payload_of(finding, reckoning.cube, finding.notes)
         return payload, finding.verdict.name, [flow_record.outcome_of(finding)]
     if found.test == "esteps":

@@ -22,7 +22,7 @@ from metier.core.slips import refuse_slip
 from metier.core.threshold import Rounding, round_to
 from metier.core.trend import CubeWall, Trend, fit_trend
 from metier.core.verdicts import Verdict
-from metier.core.wall_signs import drift_note, pairs_note
+from metier.core.wall_signs import pairs_note
 from metier.core.wall_verdict import judge_wall
 
 Rule = Literal["bead", "plain", "trend"]
@@ -196,16 +196,9 @@ def _notes(
     scattered = scatter_note(wall, instrument)
     if scattered:
         notes.append(scattered)
-    notes += [
-        note
-        for note in (
-            pairs_note(sides_mm, instrument),
-            drift_note([reading for side in sides_mm for reading in side], instrument)
-            if len(sides_mm) == 1
-            else None,
-        )
-        if note
-    ]
+    in_pairs = pairs_note(sides_mm, instrument)
+    if in_pairs:
+        notes.append(in_pairs)
     if verdict.name == "correct" and cube.walls > 1 and rule == "bead":
         notes.append(
             f"{cube.walls} lines a wall: exact where they are fused; where they stand apart the "

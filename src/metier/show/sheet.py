@@ -75,7 +75,8 @@ class Sheet:
         """Return the sheet; ``colour`` is by default what the terminal wants."""
         coloured = colour_wanted() if colour is None else colour
         rows = [part for part in self._parts if part[0] == "row"]
-        labels = max([8, *(len(label) for _, label, _, _ in rows)])
+        labelled = [part for part in self._parts if part[0] in ("row", "note")]
+        labels = max([8, *(len(label) for _, label, _, _ in labelled)])
         values = max([0, *(len(value) for _, _, value, remark in rows if remark)])
         out = wrapped(self.title, "", "  ")
         for kind, first, second, third in self._parts:
