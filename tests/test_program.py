@@ -76,6 +76,20 @@ def test_a_terminal_that_cannot_show_every_letter_gets_a_stand_in(metier):
     assert "0.540 ? 0.031 mm" in ran.out
 
 
+@pytest.mark.parametrize("closed", ["<&-", ">&-", "2>&-", "<&- >&- 2>&-"])
+def test_closed_streams_are_no_fault(heron, closed):
+    for line in (FLOW, "flow --width 0.5", "history"):
+        finished = subprocess.run(
+            ["sh", "-c", f"{METIER} {line} {closed}"],
+            env=heron.environment,
+            capture_output=True,
+            text=True,
+        )
+        assert finished.returncode in (0, 1, 2)
+        assert "Traceback" not in finished.stderr
+        assert "fault" not in finished.stderr
+
+
 def test_bytes_that_are_no_text_are_refused(metier):
     finished = subprocess.run(
         [METIER, "printer", "add", b"\xff", "--nozzle", "0.5"],

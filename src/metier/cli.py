@@ -5,6 +5,7 @@ import os
 import sys
 from contextlib import suppress
 from importlib import import_module
+from io import TextIOWrapper
 from typing import NoReturn
 
 from metier.core.refusal import Refusal
@@ -34,7 +35,7 @@ COMMANDS = {
 def program() -> NoReturn:
     """Run a command as a process of its own."""
     status = main()
-    for stream in (sys.stdout, sys.stderr):
+    for stream in _streams():
         with suppress(OSError, ValueError):
             stream.flush()
     # All is written and closed by now; taking the interpreter down piece by piece would only
@@ -50,13 +51,14 @@ def main(arguments: list[str] | None = None) -> int:
     # A command lives for an instant: looking for garbage would cost more than it frees.
     gc.disable()
     words = sys.argv[1:] if arguments is None else arguments
-    for stream in (sys.stdout, sys.stderr):
+    for stream in _streams():
         # A terminal that cannot show ± or ³ gets a ? in its place.
-        stream.reconfigure(errors="replace")  # type: ignore[union-attr]
+        stream.reconfigure(errors="replace")
     name = words[0] if words and words[0] in COMMANDS else ""
     try:
         status = _run(name, words)
-        sys.stdout.flush()
+        for stream in _streams():
+            stream.flush()
         return status
     except Refusal as refusal:
         return _fail(name, str(refusal), 2)
@@ -75,6 +77,11 @@ def main(arguments: list[str] | None = None) -> int:
             raise
         described = f"{type(error).__name__}: {error}".replace("\n", " ")
         return _fail(name, f"fault in Metier ({described}); METIER_DEBUG=1 shows where", 1)
+
+
+def _streams() -> list[TextIOWrapper]:
+    """Return standard output and error, without those that were closed from outside."""
+    return [one for one in (sys.stdout, sys.stderr) if isinstance(one, TextIOWrapper)]
 
 
 def _run(name: str, words: list[str]) -> int:
@@ -110,7 +117,8 @@ def _fail(name: str, message: str, status: int) -> int:
     one_line = " ".join(message.split())
     try:
         print(f"metier{' ' + name if name else ''}: {one_line}", file=sys.stderr)
-        sys.stdout.flush()
+        for stream in _streams():
+            stream.flush()
     except OSError:
         pass
     return status

@@ -154,6 +154,7 @@ def test_an_interrupted_entry_is_offered_at_a_terminal(heron, answer, count):
     screen = Terminal(heron, FLOW)
     screen.until("front").until(">").type("0.54").until("mean").until(">")
     os.kill(screen.child, signal.SIGINT)
+    screen.until("kept: the next start")
     assert screen.status() == 130
     screen = Terminal(heron, FLOW).until("0.54").until("[Y/n]").type(answer).until(">")
     screen.type("0.55").until("mean").until(">").type("").until("trial 1")

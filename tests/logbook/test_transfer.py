@@ -1,7 +1,9 @@
 """Carrying a logbook to another computer and back; mending and bringing back trials."""
 
 import json
+from importlib.resources import files
 
+import jsonschema
 import pytest
 
 FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read"
@@ -31,6 +33,9 @@ def test_a_round_trip_is_equal_and_doubles_nothing(bench):
     assert (brought["trials"], brought["renumbered"]) == (4, {})
     other(bench, "logbook export b.json")
     first = (bench.folder / "a.json").read_text()
+    schema = json.loads(files("metier.logbook").joinpath("logbook.schema.json").read_text())
+    jsonschema.Draft202012Validator.check_schema(schema)
+    jsonschema.validate(json.loads(first), schema)
     assert (bench.folder / "b.json").read_text() == first
     assert other(bench, "logbook import a.json")["facts"] == 0
     other(bench, "logbook export b.json --force")

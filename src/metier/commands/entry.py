@@ -57,6 +57,26 @@ class Entry:
                 nobody said what to do with.
             KeyboardInterrupt: the terminal was closed; the draft stays.
         """
+        try:
+            self._ask()
+        except KeyboardInterrupt:
+            if self._taken:
+                self._answer("\n  kept: the next start offers to go on with them")
+            raise
+        self._answer("")
+        if not self._taken:
+            raise Refusal("no readings: none was given, typed or piped in")
+        return [
+            Reading(one.side, value, one.typed)
+            for one in self._taken
+            for value in self._asked.read(one.typed)
+        ]
+
+    def recorded(self) -> None:
+        """Drop the draft: its readings are in a trial, or answered without one."""
+        self._draft.discard()
+
+    def _ask(self) -> None:
         self._offer_interrupted()
         if self._terminal:
             self._say("\n".join([*wrapped(self._asked.what, "", ""), _KEYS]))
@@ -74,18 +94,6 @@ class Entry:
                     continue
                 break
             self._take(line.strip(), place)
-        self._answer("")
-        if not self._taken:
-            raise Refusal("no readings: none was given, typed or piped in")
-        return [
-            Reading(one.side, value, one.typed)
-            for one in self._taken
-            for value in self._asked.read(one.typed)
-        ]
-
-    def recorded(self) -> None:
-        """Drop the draft: its readings are in a trial, or answered without one."""
-        self._draft.discard()
 
     def _take(self, typed: str, place: str) -> None:
         if typed.lower() == "u":

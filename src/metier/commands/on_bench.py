@@ -74,10 +74,10 @@ class OnBench(NamedTuple):
                 ),
             )
         if known is None:
-            raise Refusal(
-                f"{option} is needed: the {name} this was done at"
-                + ("" if self.setup else "; nothing is on the bench to take it from")
-            )
+            why = "" if self.setup else "; nothing is on the bench to take it from"
+            if now.value is not None:
+                why = f"; {self._worded(kind, now.value)} is carried ({now.why})"
+            raise Refusal(f"{option} is needed: the {name} this was done at{why}")
         source = f"{now.status} {since}"
         if now.status in ("carried", "doubtful"):
             source = f"{now.status}: {now.why}"

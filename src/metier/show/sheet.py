@@ -15,9 +15,9 @@ _COLOURS = {"keep": "32", "correct": "33", "unclear": "36", "recheck": "31"}
 
 def colour_wanted() -> bool:
     """Tell whether standard output is a terminal that wants colour (no-color.org)."""
-    return (
-        sys.stdout.isatty() and not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
-    )
+    if sys.stdout is None or not sys.stdout.isatty():
+        return False
+    return not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
 
 
 class Sheet:
