@@ -28,7 +28,8 @@ EVERYDAY = {
 def test_alone_it_prints_the_job_in_order(metier):
     ran = metier("")
     assert ran.status == 0
-    places = [ran.out.index(f"metier {name}") for name in ("printer", "esteps", "flow", "profile")]
+    job = ("printer", "instrument", "diameter", "esteps", "flow", "profile")
+    places = [ran.out.index(f"metier {name}") for name in job]
     assert places == sorted(places)
     assert all(f"\n  {name} " in ran.out for name in COMMANDS)
     assert max(len(line) for line in ran.out.splitlines()) <= 80

@@ -26,6 +26,17 @@ def test_a_planned_trial_is_measured_under_its_number_with_its_settings(heron):
     assert "measured already" in heron.refuses("flow --trial 1 --read 0.5")
 
 
+def test_a_plan_freezes_how_it_is_reckoned(heron):
+    heron.json("instrument add blue --kind calipers --accuracy 0.05")
+    heron.json(f"{PLAN} --rule plain --accept -1 9 --round-to 0.5 --round up --instrument blue")
+    found = heron.json("flow --trial 1 --read 0.54 0.54 0.54 0.54")
+    assert (found["rule"], found["verdict"]) == ("plain", "keep")
+    assert found["wall_u95_mm"] > 0.05
+    assert heron.json("history 1")["trials"][0]["settings"]["round"] == "up"
+    heron.json(f"{PLAN} --rule plain")
+    assert heron.json("flow --trial 2 --rule bead --read 0.54")["rule"] == "bead"
+
+
 def test_what_contradicts_the_plan_is_pointed_out_and_wins(heron):
     heron.json(PLAN)
     found = heron.json("flow --trial 1 --flow 95 --read 0.54 0.53")

@@ -15,7 +15,12 @@ from metier.commands.options import (
     piped_or_typed,
     strand,
 )
-from metier.commands.planning import add_plan_options, planned, planned_bench
+from metier.commands.planning import (
+    add_plan_options,
+    instrument_name,
+    planned,
+    planned_bench,
+)
 from metier.core.diameter import DiameterFinding, judge_diameter
 from metier.core.readings import Instrument
 from metier.core.refusal import Refusal
@@ -39,7 +44,7 @@ def parser() -> Parser:
     )  # fmt: skip
     parser.add_argument("--slicer", type=length, metavar="MM", help="the slicer's diameter")
     parser.add_argument(
-        "--instrument", default="calipers", metavar="NAME", help="calipers, micrometer or your own"
+        "--instrument", metavar="NAME", help="calipers, micrometer or your own (calipers)"
     )
     add_plan_options(parser)
     add_entry_options(parser)
@@ -59,8 +64,8 @@ def run(options: argparse.Namespace) -> Answer:
             slicer_mm = here.setup.spool.diameter_mm
         if slicer_mm is None:
             raise Refusal("--slicer is needed: the diameter the slicer reckons with, in mm")
-        instrument = figures_of(book, options.instrument, "strand")
-        conditions = Conditions(instrument=options.instrument)
+        instrument = figures_of(book, instrument_name(options, plan), "strand")
+        conditions = Conditions(instrument=instrument_name(options, plan))
         settings = {"slicer_mm": slicer_mm, "instrument_mm": list(instrument)}
         if options.plan:
             return planned(here, "diameter", settings, conditions, _recipe(here))

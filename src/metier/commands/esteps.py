@@ -20,7 +20,12 @@ from metier.commands.options import (
     steps,
     strand,
 )
-from metier.commands.planning import add_plan_options, planned, planned_bench
+from metier.commands.planning import (
+    add_plan_options,
+    instrument_name,
+    planned,
+    planned_bench,
+)
 from metier.core import esteps
 from metier.core.readings import Instrument
 from metier.core.refusal import Refusal
@@ -71,7 +76,7 @@ def parser() -> Parser:
     )
     parser.add_argument("--steps", type=steps, metavar="S", help="e-steps in the printer meanwhile")
     parser.add_argument(
-        "--instrument", default="calipers", metavar="NAME", help="calipers, ruler or your own"
+        "--instrument", metavar="NAME", help="calipers, ruler or your own (calipers)"
     )
     parser.add_argument(
         "--through",
@@ -101,12 +106,14 @@ def run(options: argparse.Namespace) -> Answer:
         conditions = Conditions(
             feed_rate_mm_s=options.feed_rate or (plan and plan.conditions.feed_rate_mm_s),
             through=_through(options, way) or (plan and plan.conditions.through),
-            instrument=options.instrument,
+            instrument=instrument_name(options, plan),
         )
         settings = {"way": way, "asked_mm": asked_mm, "mark_mm": mark_mm, "steps": used.value}
         if options.plan:
             return planned(here, "esteps", settings, conditions, _recipe(here, settings))
-        instrument = figures_of(book, options.instrument, "cut" if way == "cut" else "mark")
+        instrument = figures_of(
+            book, instrument_name(options, plan), "cut" if way == "cut" else "mark"
+        )
         settings["instrument_mm"] = list(instrument)
         entry = None
         if any(getattr(options, name) for name in _WAYS):
@@ -143,7 +150,15 @@ def run(options: argparse.Namespace) -> Answer:
             if trial.conditions.through == conditions.through and trial.findings
         ]
         text = esteps_sheet(
-            here, used, how, options.instrument, finding, notes, number, turn, earlier=like
+            here,
+            used,
+            how,
+            instrument_name(options, plan),
+            finding,
+            notes,
+            number,
+            turn,
+            earlier=like,
         )
         return Answer({"trial": number, **payload, "mm_per_turn": turn}, text)
 

@@ -28,10 +28,16 @@ from metier.commands.options import (
     speed,
     walls,
 )
-from metier.commands.planning import add_plan_options, planned, planned_bench
+from metier.commands.planning import (
+    add_plan_options,
+    instrument_name,
+    planned,
+    planned_bench,
+)
 from metier.core.bead import LINE_MODELS
 from metier.core.cube import Cube
 from metier.core.flow import ACCEPT, RULES
+from metier.core.readings import Instrument
 from metier.core.refusal import Refusal
 from metier.core.slips import refuse_slip
 from metier.logbook.book import Logbook
@@ -91,7 +97,6 @@ def parser() -> Parser:
     how.add_argument(
         "--rule",
         choices=RULES,
-        default="bead",
         help="bead geometry, the plain ratio, or the trend of several cubes",
     )
     how.add_argument(
@@ -107,12 +112,11 @@ def parser() -> Parser:
     how.add_argument(
         "--round",
         choices=("nearest", "down", "up"),
-        default="nearest",
         help="of the value to type (nearest)",
     )
     how.add_argument("--round-to", type=percent, metavar="PERCENT", help="step of flow (1)")
     how.add_argument(
-        "--instrument", default="calipers", metavar="NAME", help="calipers, micrometer or your own"
+        "--instrument", metavar="NAME", help="calipers (default), micrometer or your own"
     )
     how.add_argument("--zero", type=signed_length, metavar="MM", help="what it shows when closed")
     parser.add_argument("--plot", metavar="FILE", help="draw the cubes so far: png, svg or pdf")
@@ -124,7 +128,6 @@ def parser() -> Parser:
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier flow``."""
     way = _way(options)
-    accept = _accept(options)
     if options.plot:
         from metier.show.plot import check_plot_path
 
@@ -135,18 +138,13 @@ def run(options: argparse.Namespace) -> Answer:
         earlier = latest_on(book, ready, "flow", MOST_EARLIER) if ready else []
         used = here.in_use("flow", options.flow, "--flow", plan and cube_of(plan.settings).flow)
         cube, taken = _cube(options, here, earlier, plan, used.value)
-        speed_mm_s = options.speed or (plan and plan.conditions.speed_mm_s)
-        instrument = figures_of(book, options.instrument, "wall", options.zero)
-        reckoning = Reckoning(
-            cube,
-            options.rule,
-            accept,
-            _round_step(options, here),
-            options.round,
-            instrument,
-            steps_in_force(book, ready.printer) if ready else None,
+        conditions = Conditions(
+            speed_mm_s=options.speed or (plan and plan.conditions.speed_mm_s),
+            instrument=instrument_name(options, plan),
         )
-        conditions = Conditions(speed_mm_s=speed_mm_s, instrument=options.instrument)
+        instrument = figures_of(book, instrument_name(options, plan), "wall", options.zero)
+        steps = steps_in_force(book, ready.printer) if ready else None
+        reckoning = _reckoning(options, here, plan, cube, instrument, steps)
         if options.plan:
             return planned(here, "flow", reckoning.settings(), conditions, _recipe(here, reckoning))
         entry = None
@@ -158,7 +156,11 @@ def run(options: argparse.Namespace) -> Answer:
             entry = ask_walls(options, cube, instrument)
             readings = entry.readings()
         like = (
-            [trial for trial in earlier if reckoning.comparable(trial, speed_mm_s, ready)]
+            [
+                trial
+                for trial in earlier
+                if reckoning.comparable(trial, conditions.speed_mm_s, ready)
+            ]
             if ready
             else []
         )
@@ -168,7 +170,7 @@ def run(options: argparse.Namespace) -> Answer:
             verdict = finding.verdict
             remedies = (*suspected, *verdict.remedies)
             finding = finding._replace(verdict=verdict._replace(remedies=remedies))
-        extra = record_notes(here, reckoning, speed_mm_s, earlier, finding)
+        extra = record_notes(here, reckoning, conditions.speed_mm_s, earlier, finding)
         notes = (*used.notes, *extra, *finding.notes)
         payload = payload_of(finding, cube, notes)
         number = None
@@ -256,7 +258,11 @@ def _plot(
         payload,
         payload["verdict"],
     )
-    plot_trials(path, title, book, like[::-1], (this, readings))
+    try:
+        plot_trials(path, title, book, like[::-1], (this, readings))
+    except Refusal as refusal:
+        kept = f" (trial {number} is recorded)" if number else ""
+        raise Refusal(f"{refusal}{kept}") from None
 
 
 def _recipe(here: OnBench, reckoning: Reckoning) -> list[tuple[str, str]]:
@@ -270,22 +276,32 @@ def _recipe(here: OnBench, reckoning: Reckoning) -> list[tuple[str, str]]:
     ]
 
 
-def _accept(options: argparse.Namespace) -> tuple[float, float]:
-    if options.accept is None:
-        return ACCEPT
-    low, high = options.accept
-    if not -50 <= low <= 0 <= high <= 50:
-        raise Refusal(
-            f"--accept: {low:g} {high:g} must be a LOW from -50 to 0 and a HIGH from 0 to 50"
-        )
-    return low / 100, high / 100
-
-
-def _round_step(options: argparse.Namespace, here: OnBench) -> float:
-    step = here.bench.flow_step_percent if options.round_to is None else options.round_to
-    if not 0.01 <= step <= 10:
-        raise Refusal(f"--round-to: {step:g} must be from 0.01 to 10 percent")
-    return float(step) / 100
+def _reckoning(
+    options: argparse.Namespace,
+    here: OnBench,
+    plan: Trial | None,
+    cube: Cube,
+    instrument: Instrument,
+    steps: float | None,
+) -> Reckoning:
+    """Return how to reckon: as given, else as planned, else as usual."""
+    usual = Reckoning(
+        cube, "bead", ACCEPT, here.bench.flow_step_percent / 100, "nearest", instrument, steps
+    )
+    if plan:
+        usual = Reckoning.of(plan.settings)._replace(cube=cube, instrument=instrument, esteps=steps)
+    if options.accept is not None:
+        low, high = options.accept
+        if not -50 <= low <= 0 <= high <= 50:
+            raise Refusal(
+                f"--accept: {low:g} {high:g} must be a LOW from -50 to 0 and a HIGH from 0 to 50"
+            )
+        usual = usual._replace(accept=(low / 100, high / 100))
+    if options.round_to is not None:
+        if not 0.01 <= options.round_to <= 10:
+            raise Refusal(f"--round-to: {options.round_to:g} must be from 0.01 to 10 percent")
+        usual = usual._replace(round_step=options.round_to / 100)
+    return usual._replace(rule=options.rule or usual.rule, rounding=options.round or usual.rounding)
 
 
 def _cube(

@@ -8,18 +8,22 @@ from metier.core.refusal import Refusal
 _MAP = """\
 Metier: readings off your calipers in, corrections for printer and slicer out.
 
-The job, in the order it is done:
+The job, in the order it is done; metier next says where you are:
   1  set up      metier printer add heron --nozzle 0.5 --steps 412
                  metier spool add fern-1 --material PLA
                  metier bench --printer heron --spool fern-1 --temperature 210
-  2  e-steps     mark 180 mm, feed 150, measure what is left to the inlet:
+  2  zero        close the calipers, note what they show:
+                 metier instrument zero calipers 0.00
+  3  diameter    the strand, at a few places, twice at right angles:
+                 metier diameter --read 1.75/1.74 1.75/1.76
+  4  e-steps     mark 180 mm, feed 150, measure what is left to the inlet:
                  metier esteps --asked 150 --mark 180 --left 35.1 34.8 35.4
                  metier entered esteps 426.5      once it is typed in and stored
-  3  flow        print a hollow cube, measure its walls:
+  5  flow        print a hollow cube, measure its walls:
                  metier flow --width 0.5 --walls 1 --layer 0.2 --flow 100 \\
                    --read 0.54 0.55 0.53 0.54
                  metier entered flow 92           once it is typed in
-  4  the slip    metier profile --card            what to type where
+  6  the slip    metier profile --card            what to type where
 
 All commands:
 """

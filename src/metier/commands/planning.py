@@ -43,6 +43,11 @@ def planned_bench(
     return here._replace(bench=here.bench._replace(**setup._asdict()), setup=setup), plan
 
 
+def instrument_name(options: argparse.Namespace, plan: Trial | None) -> str:
+    """Return the instrument given, else the one planned for, else calipers."""
+    return options.instrument or (plan and plan.conditions.instrument) or "calipers"
+
+
 def planned(
     here: OnBench,
     test: str,
