@@ -73,7 +73,9 @@ def parser() -> Parser:
         "  metier printer changed heron --what mainboard --note 'old one burnt'",
     )
     changed.add_argument("name", metavar="NAME")
-    changed.add_argument("--what", choices=WHATS, required=True)
+    changed.add_argument(
+        "--what", choices=WHATS, required=True, metavar="PART", help=", ".join(WHATS)
+    )
     changed.add_argument("--fitted", metavar="NOZZLE", help="the nozzle now in it")
     changed.add_argument("--note", type=small_text, metavar="TEXT")
     changed.add_argument(

@@ -4,7 +4,7 @@ import os
 import sqlite3
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, closing, contextmanager
 from datetime import UTC, datetime
 from typing import Any, Self
 
@@ -73,27 +73,25 @@ def open_existing(path: str) -> Logbook:
     Raises:
         LogbookFailure: not a logbook, damaged, unreadable, or from a newer program.
     """
-    try:
+    with _explained(path, "opened"), ExitStack() as on_failure:
         if not os.path.exists(path) or os.path.getsize(path) == 0:
-            connection = _connect(":memory:")
+            connection = on_failure.enter_context(closing(_connect(":memory:")))
             _migrate(connection, path)
-            return Logbook(path, connection)
-        connection = _connect(path, "rw" if _writable(path) else "ro")
-        try:
-            version = _version(connection, path)
-        except sqlite3.OperationalError:
-            if _writable(path):
-                raise
-            # In a folder that cannot be written SQLite cannot keep its own side files.
-            connection.close()
-            connection = _connect(path, "ro", immutable=True)
-            version = _version(connection, path)
-        if version < VERSION:
-            _migrate(connection, path)
-    except (sqlite3.Error, *UNREADABLE) as error:
-        raise explained(error, path) from error
-    except OSError as error:
-        raise LogbookFailure(f"logbook {path} cannot be opened: {error.strerror}") from error
+        else:
+            mode = "rw" if _writable(path) else "ro"
+            connection = on_failure.enter_context(closing(_connect(path, mode)))
+            try:
+                version = _version(connection, path)
+            except sqlite3.OperationalError:
+                if _writable(path):
+                    raise
+                # In a folder that cannot be written SQLite cannot keep its own side files.
+                connection.close()
+                connection = on_failure.enter_context(closing(_connect(path, "ro", True)))
+                version = _version(connection, path)
+            if version < VERSION:
+                _migrate(connection, path)
+        on_failure.pop_all()
     return Logbook(path, connection)
 
 
@@ -105,7 +103,7 @@ def open_or_make(path: str, make_folder: bool = False) -> Logbook:
         LogbookFailure: as `open_existing`; or the file cannot be written.
     """
     folder = os.path.dirname(os.path.abspath(path))
-    try:
+    with _explained(path, "made"), ExitStack() as on_failure:
         if make_folder:
             os.makedirs(folder, exist_ok=True)
         if os.path.isdir(path):
@@ -113,15 +111,23 @@ def open_or_make(path: str, make_folder: bool = False) -> Logbook:
         if not os.path.isdir(folder):
             raise Refusal(f"there is no folder {folder} to keep a logbook in: make it first")
         refuse_read_only(path)
-        connection = _connect(path, "rwc")
+        connection = on_failure.enter_context(closing(_connect(path, "rwc")))
         if _version(connection, path) < VERSION:
             _migrate(connection, path)
             _keep_write_ahead(connection)
+        on_failure.pop_all()
+    return Logbook(path, connection)
+
+
+@contextmanager
+def _explained(path: str, done: str) -> Iterator[None]:
+    """Turn what SQLite and the system report into one line for the user."""
+    try:
+        yield
     except (sqlite3.Error, *UNREADABLE) as error:
         raise explained(error, path) from error
     except OSError as error:
-        raise LogbookFailure(f"logbook {path} cannot be made: {error.strerror}") from error
-    return Logbook(path, connection)
+        raise LogbookFailure(f"logbook {path} cannot be {done}: {error.strerror}") from error
 
 
 def refuse_read_only(path: str) -> None:
