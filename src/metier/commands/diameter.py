@@ -150,11 +150,7 @@ def _sheet(here: OnBench, finding: DiameterFinding, number: int | None, readings
     sheet.row("uneven", f"{finding.uneven_mm:.3f} mm", "between the places")
     factor = with_u95(finding.flow_factor, finding.flow_factor_u95)
     sheet.row("flow x", factor, "were the slicer left as it is")
-    sheet.verdict(finding.verdict.name, finding.verdict.reason)
-    for remedy in finding.verdict.remedies:
-        sheet.note(remedy, "look at")
-    for note in finding.notes:
-        sheet.note(note)
+    sheet.judged(finding.verdict, finding.notes)
     if finding.verdict.name == "correct":
         value = f"{found.value:.2f} mm"
         sheet.act("type", value, "the filament's diameter, in the slicer; leave flow as it is")

@@ -44,11 +44,7 @@ def esteps_sheet(
             f"below {finding.steps_below:.{decimals}f} steps/mm",
             "a bound, not a value",
         )
-    sheet.verdict(finding.verdict.name, finding.verdict.reason)
-    for remedy in finding.verdict.remedies:
-        sheet.note(remedy, "settle by" if finding.verdict.name == "unclear" else "look at")
-    for note in notes:
-        sheet.note(note)
+    sheet.judged(finding.verdict, notes)
     if earlier:
         sheet.gap()
         sheet.lines(*_so_far(earlier, finding, number, decimals))

@@ -49,11 +49,7 @@ def flow_sheet(
     sheet.row(
         "new flow", f"{with_u95(100 * finding.flow_new, 100 * finding.flow_new_u95)} %", other
     )
-    sheet.verdict(finding.verdict.name, finding.verdict.reason)
-    for remedy in finding.verdict.remedies:
-        sheet.note(remedy, "settle by" if finding.verdict.name == "unclear" else "look at")
-    for note in notes:
-        sheet.note(note)
+    sheet.judged(finding.verdict, notes)
     if earlier:
         sheet.gap()
         sheet.lines(*_so_far(earlier, finding, number))

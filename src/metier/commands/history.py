@@ -12,6 +12,7 @@ from metier.commands.options import (
     trial_number,
 )
 from metier.core.refusal import Refusal
+from metier.core.verdicts import Verdict
 from metier.logbook.book import Logbook
 from metier.logbook.machines import printer_named
 from metier.logbook.spools import spool_named
@@ -196,9 +197,8 @@ def _whole(book: Logbook, one: Trial) -> str:
         ):
             sheet.row(*_labelled(name, value, found.get(_u95_key(name))))
     if one.verdict and one.findings:
-        sheet.verdict(one.verdict, one.findings["reason"])
-        for note in [*one.findings["remedies"], *one.findings["notes"]]:
-            sheet.note(note)
+        verdict = Verdict(one.verdict, found["reason"], tuple(found["remedies"]))
+        sheet.judged(verdict, found["notes"])
     return sheet.text()
 
 

@@ -121,7 +121,7 @@ def _check(options: argparse.Namespace) -> Answer:
         )
         sheet = Sheet(f"Check of {named.name} against {options.gauge:g} mm")
         sheet.row("off by", f"{found.off_mm:+.3f} ± {found.off_u95_mm:.3f} mm")
-        sheet.verdict(found.verdict.name, found.verdict.reason)
+        sheet.judged(found.verdict)
         zero_mm = (named.zero_mm or 0.0) + found.off_mm
         if options.mend:
             with book.transaction() as moment:

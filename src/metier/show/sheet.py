@@ -3,7 +3,8 @@
 import os
 import sys
 from collections.abc import Sequence
-from typing import Literal
+
+from metier.core.verdicts import Verdict, VerdictName
 
 WIDTH = 80
 # Text narrower than this is hard to read.
@@ -40,9 +41,17 @@ class Sheet:
         """Add an aligned ``label value remark``."""
         self._parts.append(("row", label, value, remark))
 
-    def verdict(self, name: Literal["keep", "correct", "unclear", "recheck"], reason: str) -> None:
+    def verdict(self, name: VerdictName, reason: str) -> None:
         """Add the verdict, the one thing that may carry colour."""
         self._parts.append(("verdict", name, reason, ""))
+
+    def judged(self, verdict: Verdict, notes: Sequence[str] = ()) -> None:
+        """Add a verdict, what would settle it or what to look at, and the notes."""
+        self.verdict(verdict.name, verdict.reason)
+        for remedy in verdict.remedies:
+            self.note(remedy, "settle by" if verdict.name == "unclear" else "look at")
+        for note in notes:
+            self.note(note)
 
     def act(self, what: str, value: str, remark: str = "") -> None:
         """Add the value to type, set apart so that nobody takes it for a length."""
