@@ -125,7 +125,20 @@ def test_drift_along_the_readings(readings_mm, said):
 @pytest.mark.parametrize(("apart", "model"), [(0.44, "rectangular"), (0.397, "rounded")])
 def test_one_line_and_several_tell_the_line_model(apart, model):
     one = 0.45
-    note = lines_apart_note(one, one + 2 * apart, 3, 0.44, C_MM, 0.02)
+    cube = Cube(0.44, 3, 0.2, 1.0)
+    note = lines_apart_note(one, one + 2 * apart, cube, 0.02)
     assert f"the {model} line model" in note
     assert "trust those" in note
-    assert "known to" in lines_apart_note(one, one + 2 * apart, 3, 0.44, C_MM, 0.06)
+    assert "known to" in lines_apart_note(one, one + 2 * apart, cube, 0.06)
+
+
+def test_what_each_cube_as_the_guide_would_cost_the_other():
+    # One line too thick, three too thin: 0.47 for 0.44 and 1.29 for 1.32.
+    note = lines_apart_note(0.47, 1.29, Cube(0.44, 3, 0.2, 1.0), 0.02)
+    assert "opposite directions" in note
+    scale = (0.44 - C_MM) / (0.47 - C_MM)
+    assert f"3 lines {C_MM + (1.29 - C_MM) * scale - 1.32:+.3f} mm off" in note
+    scale = (1.32 - C_MM) / (1.29 - C_MM)
+    assert f"the single one {C_MM + (0.47 - C_MM) * scale - 0.44:+.3f} mm" in note
+    alike = lines_apart_note(0.47, 1.35, Cube(0.44, 3, 0.2, 1.0), 0.02)
+    assert "opposite" not in alike

@@ -23,8 +23,8 @@ def ask_walls(options: argparse.Namespace, cube: Cube, instrument: Instrument) -
             "The walls of the cube, going round it as seen from above: front (towards you), right, "
             "back, left, and round again.",
             ("front", "right", "back", "left"),
-            "Let the part cool. Measure half way up, never the first layers, away from corners and "
-            "the seam. Close the jaws until they just touch, without squeezing. Zero them first.",
+            "Let the part cool. Measure the upper layers, never the first ones, away from corners "
+            "and seam. Close the jaws until they just touch, without squeezing. Zero them first.",
             instrument,
             check,
             lambda text: [quantity.read_length_mm(text, "reading")],

@@ -5,7 +5,6 @@ from itertools import pairwise
 from typing import Any, NamedTuple
 
 from metier.commands.on_bench import OnBench
-from metier.core.bead import rounding_mm
 from metier.core.cube import Cube
 from metier.core.dependence import ValueKind, temperature_matters
 from metier.core.flow import FlowFinding, as_cube_wall, correct_flow, plausible_flow
@@ -248,10 +247,8 @@ def _lines_apart(reckoning: Reckoning, earlier: Sequence[Trial], wall: Estimate)
         walls_mm = {other.walls: trial.findings["wall_mm"], cube.walls: wall.value}
         several = max(walls_mm)
         u95_mm = (trial.findings["wall_u95_mm"] ** 2 + wall.u95**2) ** 0.5
-        c_mm = rounding_mm(cube.layer_mm)
-        return [
-            lines_apart_note(walls_mm[1], walls_mm[several], several, cube.width_mm, c_mm, u95_mm)
-        ]
+        larger = cube._replace(walls=several)
+        return [lines_apart_note(walls_mm[1], walls_mm[several], larger, u95_mm)]
     return []
 
 

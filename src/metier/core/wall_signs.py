@@ -3,6 +3,8 @@
 import math
 from collections.abc import Sequence
 
+from metier.core.bead import rounding_mm
+from metier.core.cube import Cube
 from metier.core.readings import PRIOR_DOF, Instrument
 from metier.core.student import t95
 from metier.core.threshold import exceeds
@@ -62,14 +64,14 @@ def drift_note(readings_mm: Sequence[float], instrument: Instrument) -> str | No
     )
 
 
-def lines_apart_note(
-    one_mm: float, several_mm: float, walls: int, width_mm: float, c_mm: float, u95_mm: float
-) -> str:
+def lines_apart_note(one_mm: float, several_mm: float, cube: Cube, u95_mm: float) -> str:
     """Say what a cube of one line a wall and one of several, at equal flow, tell together.
 
-    The lines lie ``(m_N - m_1)/(N - 1)`` apart whatever the line model: w when the slicer is
-    rectangular, w - c when it is rounded (exact when flow is right).
+    ``cube`` is the one of several lines. They lie ``(m_N - m_1)/(N - 1)`` apart whatever the line
+    model: w when the slicer is rectangular, w - c when it is rounded (exact when flow is right).
+    Told as well is what each of the two cubes, taken as the guide, would cost the other.
     """
+    walls, width_mm, c_mm = cube.walls, cube.width_mm, rounding_mm(cube.layer_mm)
     apart_mm = (several_mm - one_mm) / (walls - 1)
     to_rectangular, to_rounded = abs(apart_mm - width_mm), abs(apart_mm - width_mm + c_mm)
     likelier = "rectangular" if to_rectangular < to_rounded else "rounded"
@@ -80,7 +82,18 @@ def lines_apart_note(
     )
     if u95_mm / (walls - 1) > c_mm / 2:
         text += f"; known to ±{u95_mm / (walls - 1):.3f} mm only"
-    return f"{text}; for parts with two or more walls trust those"
+    one_target_mm, target_mm = cube._replace(walls=1).target_mm(), cube.target_mm()
+    if (one_mm - one_target_mm) * (several_mm - target_mm) < 0:
+        text += "; they pull flow in opposite directions"
+    by_one = (one_target_mm - c_mm) / (one_mm - c_mm)
+    by_several = (target_mm - c_mm) / (several_mm - c_mm)
+    several_off_mm = c_mm + (several_mm - c_mm) * by_one - target_mm
+    one_off_mm = c_mm + (one_mm - c_mm) * by_several - one_target_mm
+    return (
+        f"{text}; flow by the single line would leave {walls} lines {several_off_mm:+.3f} mm off, "
+        f"flow by {walls} lines the single one {one_off_mm:+.3f} mm: for parts with two or more "
+        "walls trust those"
+    )
 
 
 def _difference_u95_mm(

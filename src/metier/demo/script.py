@@ -64,6 +64,7 @@ STEPS = (
         "Each side measured three times, typed into a spreadsheet.",
         "flow --trial 4 --from cube-1.csv",
     ),
+    _step("Advice waits to be typed in, once more.", "next"),
     _step("Typed in at the slicer.", "entered flow 92"),
     _step(
         "A second cube at 92 %. One value was mistyped: Metier asks about it and drops nothing.",
