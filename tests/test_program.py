@@ -166,16 +166,21 @@ WORDS = st.sampled_from(
         --printer --trial --plan --resume --afresh --rule trend --since --csv --seen gaps --gauge
         --redo --from --plot --slicer add show list changed --what other zero check amend export
         import path esteps flow heron fern-1 calipers x.json 0.47 47 150 93 0,5 0.93x -1 1e9 nan 3
-        1/2 1.75/1.74 % ± ''"""
+        1/2 1.75/1.74 noise.bin % ± ''"""
     )
-)
+) | st.text(st.characters(exclude_categories=["Cs"], exclude_characters="\0"), max_size=8)
 
 
 @settings(
     max_examples=150, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
 )
-@given(st.sampled_from([name for name in COMMANDS if name != "demo"]), st.lists(WORDS, max_size=9))
-def test_any_command_line_is_answered_or_refused(heron, name, words):
+@given(
+    st.sampled_from([name for name in COMMANDS if name != "demo"]),
+    st.lists(WORDS, max_size=9),
+    st.binary(max_size=200),
+)
+def test_any_command_line_is_answered_or_refused(heron, name, words, noise):
+    (heron.folder / "noise.bin").write_bytes(noise)
     ran = heron(name, *words)
     assert ran.status in (0, 1, 2)
     if ran.status:
