@@ -216,3 +216,14 @@ def test_drift_and_squeezing_jaws_are_named(heron):
     heron.json("bench --spool reed-1 --temperature 225")
     notes = heron.json(f"{line} 0.46 0.46 0.46 0.46")["notes"]
     assert any("jaws squeeze" in note for note in notes)
+
+
+def test_a_strand_or_steps_that_were_rechecked_are_still_due(heron):
+    heron.json("instrument zero calipers 0")
+    assert heron.json("diameter --read 1.70 1.78")["verdict"] == "recheck"
+    assert heron.json("next")["step"] == "diameter"
+    cube = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54 0.54 0.54 0.54"
+    assert not any("strand" in note for note in heron.json(cube)["notes"])
+    heron.json("diameter --read 1.75 1.75")
+    assert heron.json("esteps --asked 20 --mark 45 --left 25")["verdict"] == "recheck"
+    assert heron.json("next")["step"] == "esteps"

@@ -220,7 +220,7 @@ def _strand(here: OnBench, finding: FlowFinding) -> list[str]:
     if here.setup is None:
         return []
     strand = measured_diameter(here.book, here.setup.spool)
-    if strand is None or abs(strand.flow_factor - 1) < 0.01 or finding.verdict.name != "correct":
+    if strand is None or strand.verdict != "correct" or finding.verdict.name != "correct":
         return []
     correction = 100 * (finding.flow_new / finding.flow_now - 1)
     explained = 100 * (strand.flow_factor - 1)

@@ -44,6 +44,8 @@ def _diameter(here: OnBench, ready: Setup) -> Station:
         why = f"the strand of {ready.spool.name} was never measured"
         return Station("diameter", "unset", why, command)
     why = f"{measured.diameter_mm:.3f} mm by trial {measured.trial}"
+    if measured.verdict == "recheck":
+        return Station("diameter", "doubtful", f"{why}, which found it uneven", command)
     return Station("diameter", "verified", why, command, old=_old(measured.at))
 
 
@@ -63,7 +65,7 @@ def _value(here: OnBench, ready: Setup, kind: ValueKind) -> Station:
         typed = here.writing.decimals if kind == "esteps" else 2
         enter = f"metier entered {kind} {round(on_screen(kind, now.value), typed):g}"
     measure = _esteps(here, ready) if kind == "esteps" else _flow(here, ready, now)
-    tried = now.trials > 0
+    tried = now.trials > 0 and not now.rechecked
     retype, old = kind == "esteps", _old(now.since)
     return Station(kind, now.status, now.why, measure, enter, retype, tried, old)
 

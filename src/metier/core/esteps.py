@@ -237,7 +237,9 @@ def _verdict(moved: Estimate, asked_mm: float, instrument: Instrument) -> Verdic
         return Verdict(
             "recheck",
             f"the ask is too short: ±{moved.u95:.2f} mm is more than 3 % of {asked_mm:g} mm",
-            tuple(f"the ask: {way}" for way in _what_settles(moved, asked_mm, instrument)),
+            tuple(
+                f"how it is measured: {way}" for way in _what_settles(moved, asked_mm, instrument)
+            ),
         )
     if exceeds(moved.u95, UNCLEAR_ABOVE * asked_mm) and not exceeds(abs(off_mm), moved.u95):
         return Verdict(

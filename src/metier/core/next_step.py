@@ -15,7 +15,7 @@ class Station(NamedTuple):
 
     ``measure`` is the command that measures it, ``enter`` the one that says its value was typed
     in, where there is a value. ``retype`` tells that a doubtful value is typed back before it is
-    measured: a new board forgets the old e-steps. ``tried`` tells that some trial bears on it,
+    measured: a new board forgets the old e-steps. ``tried`` tells that some trial speaks for it,
     ``old`` that it was settled long ago.
     """
 

@@ -55,8 +55,9 @@ class Standing(NamedTuple):
 
     ``value`` is what to type in or to leave in; ``in_force`` what printer or slicer carries now.
     They differ while advice has not been typed in. ``trials`` counts those that bear on
-    ``value``. ``last`` is the order of the newest event; ``evidence`` that of the trial, or of
-    the saying, that ``value`` rests on.
+    ``value``; ``rechecked`` tells that the newest says something else is wrong. ``last`` is the
+    order of the newest event; ``evidence`` that of the trial, or of the saying, that ``value``
+    rests on.
     """
 
     value: float | None
@@ -69,6 +70,7 @@ class Standing(NamedTuple):
     last: int = 0
     evidence: int = 0
     trial: int | None = None
+    rechecked: bool = False
 
 
 UNSET = Standing(None, None, None, "unset", None, 0, "never measured or entered")
@@ -134,7 +136,10 @@ def _after_tried(now: Standing, event: Tried) -> Standing:
         now = known._replace(
             value=run_at, in_force=run_at, status="entered", since=event.at, why=""
         )
-    now = now._replace(last=event.order, evidence=event.order, trial=event.trial)
+    rechecked = event.verdict == "recheck"
+    now = now._replace(
+        last=event.order, evidence=event.order, trial=event.trial, rechecked=rechecked
+    )
     if event.verdict == "correct":
         return now._replace(
             value=event.value_to_type,

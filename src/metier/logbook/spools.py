@@ -3,6 +3,7 @@
 from typing import NamedTuple
 
 from metier.core.refusal import Refusal
+from metier.core.verdicts import VerdictName
 from metier.logbook.book import Logbook
 from metier.logbook.names import new_name, refuse_unknown
 
@@ -112,6 +113,7 @@ class MeasuredDiameter(NamedTuple):
     u95_mm: float
     slicer_mm: float
     flow_factor: float
+    verdict: VerdictName
     at: str
 
 
@@ -120,7 +122,7 @@ def measured_diameter(book: Logbook, spool: Spool) -> MeasuredDiameter | None:
     row = book.connection.execute(
         "SELECT trial.id, json_extract(findings, '$.diameter_mm'),"
         " json_extract(findings, '$.diameter_u95_mm'), json_extract(findings, '$.slicer_mm'),"
-        " json_extract(findings, '$.flow_factor'), moment.at"
+        " json_extract(findings, '$.flow_factor'), verdict, moment.at"
         " FROM trial JOIN moment ON moment.id = trial.measured"
         " WHERE spool = ? AND test = 'diameter' AND state = 'measured'"
         " ORDER BY measured DESC LIMIT 1",
