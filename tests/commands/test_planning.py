@@ -102,11 +102,14 @@ def test_next_leads_through_the_whole_job(metier):
     then("entered --advised")
     then("esteps --left 30.1 29.9 30 --through nozzle")
     then("flow --read 0.51 0.51 0.50 0.51")
+    then(metier.json("next")["command"].removeprefix("metier "))
+    then("volumetric --trial 6 --gaps-at 30")
+    then("entered --advised")
     then("printer changed heron --what mainboard")
     then("entered esteps 426.5")
     assert steps == [
         "printer", "spool", "bench", "zero", "diameter", "esteps", "esteps", "flow", "measure",
-        "flow", "esteps", "flow", "done", "esteps",
+        "flow", "esteps", "flow", "limit", "measure", "limit", "done", "esteps",
     ]  # fmt: skip
     assert metier.json("next")["step"] == "flow"
     assert "metier" in metier.json("next")["command"]

@@ -44,6 +44,15 @@ def test_a_further_kind_of_trial_joins_by_its_place_alone():
     assert next_step(job).step == "limit"
 
 
+def test_what_is_built_on_flow_waits_until_flow_is_verified():
+    flow, limit = station("flow", "entered"), station("limit", "unset", built_on=True)
+    assert next_step([flow, limit]).step == "flow"
+    assert next_step([flow._replace(status="verified"), limit]).step == "limit"
+    # A limit typed in as its ramp advised needs no second ramp.
+    typed = limit._replace(status="entered", proven=True)
+    assert next_step([flow._replace(status="verified"), typed]).step == "done"
+
+
 @pytest.mark.parametrize("symptom", SYMPTOMS)
 def test_the_least_trusted_cause_is_checked_first(symptom):
     trusted = [

@@ -59,3 +59,38 @@ def area_mm2(width_mm: float, layer_mm: float, line_model: LineModel = "plain") 
 def fused_wall_mm(dosed_area_mm2: float, layer_mm: float, walls: int) -> float:
     """Return what a wall of ``walls`` fused lines of that cross-section measures, in mm."""
     return walls * dosed_area_mm2 / layer_mm + rounding_mm(layer_mm)
+
+
+def flow_mm3_s(
+    speed_mm_s: float,
+    width_mm: float,
+    layer_mm: float,
+    line_model: LineModel = "plain",
+    flow: float = 1.0,
+) -> float:
+    """Return the plastic a second that a line printed at that speed takes, in mm³/s.
+
+    ``flow`` is the flow multiplier in force, a ratio.
+
+    Raises:
+        Refusal: see `check_line`.
+    """
+    return speed_mm_s * area_mm2(width_mm, layer_mm, line_model) * flow
+
+
+def speed_mm_s(
+    flow_mm3_s: float,
+    width_mm: float,
+    layer_mm: float,
+    line_model: LineModel = "plain",
+    flow: float = 1.0,
+) -> float:
+    """Return the speed at which a line takes ``flow_mm3_s``: `flow_mm3_s` solved for the speed.
+
+    >>> speed_mm_s(11.0, 0.5, 0.2)
+    110.0
+
+    Raises:
+        Refusal: see `check_line`.
+    """
+    return flow_mm3_s / (area_mm2(width_mm, layer_mm, line_model) * flow)

@@ -16,7 +16,9 @@ class Station(NamedTuple):
     ``measure`` is the command that measures it, ``enter`` the one that says its value was typed
     in, where there is a value. ``retype`` tells that a doubtful value is typed back before it is
     measured: a new board forgets the old e-steps. ``tried`` tells that some trial speaks for it,
-    ``old`` that it was settled long ago.
+    ``old`` that it was settled long ago, ``proven`` that what is typed in needs no second trial:
+    the ramp that found a limit printed clean at it. ``built_on`` tells that it rests on e-steps
+    and flow.
     """
 
     step: str
@@ -27,6 +29,8 @@ class Station(NamedTuple):
     retype: bool = False
     tried: bool = True
     old: bool = False
+    proven: bool = False
+    built_on: bool = False
 
 
 class NextStep(NamedTuple):
@@ -41,12 +45,22 @@ def next_step(stations: Sequence[Station]) -> NextStep:
     """Return what is to be done at the first station that needs it.
 
     What is unset, never tried, advised or doubtful comes first, in the order of the job; then
-    what is only carried or entered is verified, in the same order; then the job is done.
+    what is only carried or entered and not proven is verified, in the same order. All that is
+    settled before anything that is ``built_on`` it; then the job is done.
 
     >>> next_step([Station("esteps", "verified", "", "metier esteps"),
     ...            Station("flow", "unset", "never measured", "metier flow")]).command
     'metier flow'
     """
+    ground = [station for station in stations if not station.built_on]
+    for part in (ground, [station for station in stations if station.built_on]):
+        step = _missing(part) or _unverified(part)
+        if step:
+            return step
+    return NextStep("done", "every value is verified", "metier profile --card")
+
+
+def _missing(stations: Sequence[Station]) -> NextStep | None:
     for station in stations:
         if station.status == "advised" and station.enter:
             return NextStep(station.step, station.why, station.enter)
@@ -56,10 +70,14 @@ def next_step(stations: Sequence[Station]) -> NextStep:
         untried = station.status == "entered" and not station.tried
         if station.status in ("unset", "doubtful") or untried:
             return NextStep(station.step, station.why, station.measure)
+    return None
+
+
+def _unverified(stations: Sequence[Station]) -> NextStep | None:
     for station in stations:
-        if station.status in ("carried", "entered"):
+        if station.status == "carried" or (station.status == "entered" and not station.proven):
             return NextStep(station.step, f"verify it: {station.why}", station.measure)
-    return NextStep("done", "every value is verified", "metier profile --card")
+    return None
 
 
 # What may lie behind a symptom, likeliest first.

@@ -149,9 +149,15 @@ def _after_tried(now: Standing, event: Tried) -> Standing:
             trials=1,
             why=f"trial {event.trial} advises it; not yet said to be typed in",
         )
+    if now.in_force is None:
+        # Nothing is typed in that the trial could speak for.
+        why = f"trial {event.trial} could not tell; nothing is typed in yet"
+        return UNSET._replace(last=event.order, why=why, rechecked=rechecked)
     now = now._replace(value=now.in_force, trials=now.trials + 1)
     if event.verdict == "keep":
-        return now._replace(u95=event.u95, status="verified", why=f"trial {event.trial} kept it")
+        # Not every way of trying gives an uncertainty; what was known of it stands then.
+        u95 = now.u95 if event.u95 is None else event.u95
+        return now._replace(u95=u95, status="verified", why=f"trial {event.trial} kept it")
     if event.verdict == "recheck":
         why = f"trial {event.trial} at it says something else is wrong"
         return now._replace(status="entered", why=why)

@@ -1,0 +1,150 @@
+"""Strength by flow, with SciPy's Welch test as the oracle; and lengths fed."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy import stats
+
+from metier.core.readings import Instrument
+from metier.core.refusal import Refusal
+from metier.core.shortfall import Fed, limit_from_feed
+from metier.core.strength import at_speed, judge_strength, speed_notes
+
+MARK = Instrument(0.25, 0.03, 0.01)
+COUPONS = {
+    4.0: [31.2, 32.0, 30.8, 31.5],
+    8.0: [31.0, 31.9, 30.9, 31.6],
+    11.0: [28.0, 30.1, 29.5],
+    14.0: [22.4, 24.0, 23.1],
+}
+VALUES = st.lists(st.floats(10, 60).map(lambda x: round(x, 1)), min_size=2, max_size=6).filter(
+    lambda values: max(values) - min(values) > 0.2
+)
+
+
+@given(VALUES, VALUES)
+def test_held_and_lost_as_welch_says(slow, fast):
+    group = judge_strength({4.0: slow, 8.0: fast}).groups[1]
+    if group.against_mm3_s == 8.0:
+        assert sum(fast) / len(fast) > sum(slow) / len(slow)
+        return
+    reference = [0.95 * value for value in slow]
+    held = stats.ttest_ind(fast, reference, equal_var=False, alternative="greater").pvalue
+    lost = stats.ttest_ind(fast, reference, equal_var=False, alternative="less").pvalue
+    if min(abs(held - 0.05), abs(lost - 0.05)) > 1e-9:
+        expected = "held" if held < 0.05 else "lost" if lost < 0.05 else "cannot tell"
+        assert group.verdict == expected
+
+
+def test_the_limit_is_the_fastest_below_the_first_lost():
+    found = judge_strength(COUPONS)
+    assert [group.verdict for group in found.groups] == ["held", "held", "cannot tell", "lost"]
+    assert (found.limit_mm3_s, found.verdict.name) == (11.0, "correct")
+    assert any("hotter" in note for note in found.notes)
+    assert judge_strength(COUPONS, 14.0).verdict.name == "correct"
+    assert judge_strength(COUPONS, 8.0).verdict.name == "keep"
+    assert judge_strength(COUPONS, 11.0).verdict.name == "unclear"
+
+
+def test_more_coupons_are_as_many_as_would_tell():
+    group = judge_strength(COUPONS).groups[2]
+    assert group.more_coupons is not None
+    # With as many more at the same mean and scatter, it is told; with one fewer, not.
+    for more, told in ((group.more_coupons, True), (group.more_coupons - 1, False)):
+        answers = []
+        for flow in (11.0, 4.0):
+            n = len(COUPONS[flow]) + more
+            mean = sum(COUPONS[flow]) / len(COUPONS[flow])
+            scatter = stats.tstd(COUPONS[flow])
+            answers.append((mean, scatter, n))
+        (mean, scatter, n), (mean0, scatter0, n0) = answers
+        p = [
+            stats.ttest_ind_from_stats(
+                mean, scatter, n, 0.95 * mean0, 0.95 * scatter0, n0, False, side
+            ).pvalue
+            for side in ("greater", "less")
+        ]
+        assert (min(p) < 0.05) == told
+
+
+def test_nothing_lost_is_a_lower_bound():
+    found = judge_strength({4.0: [30, 30.2, 30.1], 8.0: [30.1, 30.3, 30.2]})
+    assert (found.limit_mm3_s, found.bound, found.verdict.name) == (8.0, "lower", "unclear")
+
+
+@pytest.mark.parametrize(
+    ("coupons", "said"),
+    [
+        ({4.0: [30, 31]}, "one flow only"),
+        ({4.0: [30, 31], 8.0: [30]}, "one coupon at 8"),
+        ({0.0: [30, 31], 8.0: [30, 31]}, "above zero"),
+        ({4.0: [30, 0], 8.0: [30, 31]}, "no strength"),
+    ],
+)
+def test_coupons_that_cannot_tell_are_refused(coupons, said):
+    with pytest.raises(Refusal, match=said):
+        judge_strength(coupons)
+
+
+def test_what_a_coupon_was_really_printed_at():
+    # 100 mm/s at 1000 mm/s²: 5 mm to speed, 5 to rest; 20 of 30 mm at speed, 0.1 s each end.
+    found = at_speed(10, 0.1, length_mm=30, accel_mm_s2=1000)
+    assert found.share == pytest.approx(20 / 30)
+    assert found.mean_mm3_s == pytest.approx(30 / (0.1 + 0.2 + 0.1) * 0.1)
+    never = at_speed(10, 0.1, length_mm=5, accel_mm_s2=1000)
+    assert (never.share, never.mean_mm3_s) == (0, pytest.approx(5 / (2 * 0.005**0.5) * 0.1))
+    slowed = at_speed(10, 0.1, layer_path_mm=300, layer_time_s=6)
+    assert slowed.slowed_to_mm3_s == pytest.approx(5)
+    assert len(speed_notes([found, slowed])) == 2
+    assert speed_notes([at_speed(10, 0.1)]) == []
+
+
+def fed(*moved, asked=100):
+    return [Fed(2.0 * i, asked, one) for i, one in enumerate(moved, 1)]
+
+
+def test_the_shortfall_crosses_three_percent_between_two_flows():
+    found = limit_from_feed(fed(100, 100, 100, 99, 95), MARK)
+    assert found.last_good_mm3_s == pytest.approx(9.0)
+    assert (found.limit_mm3_s, found.verdict.name, found.bound) == (8.0, "correct", None)
+    # Relative to the slowest: the same lengths all 2 % short change nothing.
+    short = limit_from_feed(fed(98, 98, 98, 97.02, 93.1), MARK)
+    assert short.last_good_mm3_s == pytest.approx(9.0)
+    assert short.notes == ()
+
+
+def test_runs_of_one_flow_are_averaged():
+    one = limit_from_feed(fed(100, 100, 100, 99, 95), MARK)
+    two = limit_from_feed(
+        [*fed(100.2, 99.8, 100, 99, 95.1), *fed(99.8, 100.2, 100, 99, 94.9)], MARK
+    )
+    assert two.last_good_mm3_s == pytest.approx(one.last_good_mm3_s)
+    assert two.limit_u95_mm3_s < one.limit_u95_mm3_s
+
+
+@pytest.mark.parametrize(
+    ("moved", "verdict", "said"),
+    [
+        ((95, 95, 94.8, 95, 95), "recheck", "slip or e-steps"),
+        ((100, 100, 99.8, 99.7), "unclear", "the limit lies there or higher"),
+        ((100, 90, 90, 90), "recheck", "differ"),
+    ],
+)
+def test_slip_and_melting_are_told_apart(moved, verdict, said):
+    found = limit_from_feed(fed(*moved), MARK)
+    assert found.verdict.name == verdict
+    assert said in found.verdict.reason
+
+
+@pytest.mark.parametrize(
+    ("lengths", "said"),
+    [
+        (fed(100, 99), "at least three"),
+        (fed(100, 99, 160), "cannot be"),
+        ([Fed(0, 100, 99)] * 3, "above zero"),
+        ([], "0 different flows"),
+    ],
+)
+def test_lengths_that_cannot_tell_are_refused(lengths, said):
+    with pytest.raises(Refusal, match=said):
+        limit_from_feed(lengths, MARK)

@@ -1,0 +1,211 @@
+"""Ramps, the limit they show, and what it means for speeds."""
+
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from metier.core.bead import flow_mm3_s, speed_mm_s
+from metier.core.ramp import Markers, Sighting
+from metier.core.ramp_plan import Line, price, propose_range, propose_steps
+from metier.core.refusal import Refusal
+from metier.core.speeds import SetSpeed, cap_speeds
+from metier.core.volumetric import Ramp, Rule, Seen, limit_from_ramp
+
+STEPPED = Ramp(4, step_mm3_s=0.4, every_mm=2.5, to_mm3_s=12)
+STEEP = Ramp(4, rise_mm3_s_mm=0.6, to_mm3_s=22)
+
+
+def at(*heights_mm):
+    return tuple(Sighting(at_mm=height) for height in heights_mm)
+
+
+def flows(*values):
+    return tuple(Sighting(flow_mm3_s=value) for value in values)
+
+
+@pytest.mark.parametrize(
+    ("ramp", "seen", "last_good", "limit"),
+    [
+        # 31.0 mm lies in step 12 (8.8); the one below is 8.4, less 10 % 7.56.
+        (STEPPED, Seen(gaps=at(31.5)), 8.4, 7.5),
+        # 32.5 mm less half a millimetre is still step 12, 33.0 is step 13.
+        (STEPPED, Seen(gaps=at(32.9)), 8.4, 7.5),
+        (STEPPED, Seen(gaps=at(33.0)), 8.8, 7.5),
+        (STEPPED._replace(base_mm=1), Seen(gaps=at(32.5)), 8.4, 7.5),
+        (STEEP, Seen(gaps=at(20.5)), 16.0, 14.0),
+        (STEEP._replace(base_mm=2), Seen(gaps=at(22.5)), 16.0, 14.0),
+        (STEEP, Seen(gaps=at(21, 20.5, 24)), 16.0, 14.0),
+        (STEEP, Seen(gaps=at(20.5), within_mm=0.25), 16.15, 14.5),
+        (STEPPED, Seen(markers=Markers(2.5, 5)), 5.6, 5.0),
+        (STEPPED, Seen(markers=Markers(5, 3)), 6.0, 5.0),
+        (STEEP, Seen(markers=Markers(5, 4)), 16.0, 14.0),
+        (STEPPED, Seen(gaps=flows(8.8)), 8.4, 7.5),
+        (STEEP, Seen(gaps=flows(16)), 16.0, 14.0),
+        (None, Seen(gaps=flows(16)), 16.0, 14.0),
+        # Only failed: twice the margin.
+        (STEEP, Seen(failed=at(20.5)), 16.0, 12.5),
+        # Clean, or only dull, to its end.
+        (STEEP, Seen(clean=True), 22.0, 22.0),
+        (STEEP, Seen(matte=at(20.5)), 22.0, 22.0),
+    ],
+)
+def test_last_good_flow_and_limit(ramp, seen, last_good, limit):
+    found = limit_from_ramp(ramp, seen)
+    assert found.last_good_mm3_s == pytest.approx(last_good)
+    assert found.limit_mm3_s == limit
+
+
+def test_margin_rounding_and_even_looks():
+    seen = Seen(gaps=at(20.5), matte=at(12.5))
+    found = limit_from_ramp(STEEP, seen, Rule(0.2, 0.1))
+    assert (found.limit_mm3_s, found.even_looks_mm3_s) == (12.8, 11.2)
+    # 0.3 rounded down to halves would be nothing.
+    assert limit_from_ramp(None, Seen(gaps=flows(0.4))).limit_mm3_s == 0.35
+
+
+@pytest.mark.parametrize(
+    ("ramp", "seen", "verdict", "bound"),
+    [
+        (STEPPED, Seen(gaps=at(20)), "correct", None),
+        (STEPPED, Seen(gaps=at(2.4)), "unclear", "upper"),
+        (STEEP, Seen(gaps=at(0.3)), "unclear", "upper"),
+        (STEPPED, Seen(markers=Markers(2.5, 0)), "unclear", "upper"),
+        (STEPPED, Seen(clean=True), "unclear", "lower"),
+        (STEPPED, Seen(failed=at(20)), "unclear", None),
+        (STEPPED, Seen(gaps=at(12), matte=at(20)), "recheck", None),
+        (STEPPED, Seen(gaps=at(20), failed=at(12)), "recheck", None),
+    ],
+)
+def test_verdict_and_bound(ramp, seen, verdict, bound):
+    found = limit_from_ramp(ramp, seen)
+    assert (found.verdict.name, found.bound) == (verdict, bound)
+    assert (found.limit_mm3_s is None) == (bound == "upper")
+    assert (found.next_ramp is None) == (bound is None)
+
+
+@pytest.mark.parametrize(
+    ("now", "verdict"), [(7.5, "keep"), (7.0, "keep"), (6.0, "correct"), (8.6, "correct")]
+)
+def test_the_limit_in_force_is_kept_or_corrected(now, verdict):
+    assert limit_from_ramp(STEPPED, Seen(gaps=at(31.5)), Rule(), now).verdict.name == verdict
+
+
+def test_u_comes_from_height_and_step():
+    # Continuous: half a millimetre at 95 %, times the rise, less the margin.
+    assert limit_from_ramp(STEEP, Seen(gaps=at(20.5))).limit_u95_mm3_s == pytest.approx(
+        0.5 * 0.6 * 0.9, rel=1e-3
+    )
+    one_step = limit_from_ramp(STEPPED, Seen(gaps=at(31.5))).limit_u95_mm3_s
+    assert one_step == pytest.approx(1.96 * 0.4 / math.sqrt(12) * 0.9)
+    # Where the height leaves two steps in doubt, twice as much.
+    assert limit_from_ramp(STEPPED, Seen(gaps=at(32.6))).limit_u95_mm3_s == pytest.approx(
+        2 * one_step
+    )
+
+
+def test_notes_name_what_the_ramp_cannot_show():
+    notes = " ".join(limit_from_ramp(STEEP, Seen(gaps=at(20.5, 24))).notes)
+    assert "slower rise" in notes
+    assert "apart" in notes
+    lifted = limit_from_ramp(STEPPED, Seen(gaps=at(20.5)), Rule(), 5.0).notes
+    assert any("unless it was lifted" in note for note in lifted)
+
+
+@pytest.mark.parametrize(
+    ("ramp", "seen", "said"),
+    [
+        (Ramp(-1, rise_mm3_s_mm=0.6), Seen(gaps=at(5)), "above zero"),
+        (Ramp(4, rise_mm3_s_mm=-0.6), Seen(gaps=at(5)), "must rise"),
+        (Ramp(4), Seen(gaps=at(5)), "either"),
+        (Ramp(4, step_mm3_s=0.4), Seen(gaps=at(5)), "needs both"),
+        (Ramp(4, rise_mm3_s_mm=1, to_mm3_s=3), Seen(gaps=at(5)), "does not rise"),
+        (Ramp(4, rise_mm3_s_mm=1, base_mm=-1), Seen(gaps=at(5)), "negative"),
+        (STEEP, Seen(gaps=at(31)), "above the ramp"),
+        (STEPPED, Seen(gaps=at(60)), "above the ramp"),
+        (STEPPED._replace(base_mm=2), Seen(gaps=at(1)), "foot"),
+        (STEPPED, Seen(gaps=flows(3)), "not on the ramp"),
+        (STEPPED, Seen(gaps=flows(13)), "not on the ramp"),
+        (STEPPED, Seen(markers=Markers(2.5, 30)), "beyond the end"),
+        (None, Seen(gaps=at(5)), "without its ramp"),
+        (None, Seen(markers=Markers(2.5, 3)), "without their ramp"),
+        (STEPPED, Seen(), "nothing was seen"),
+        (STEPPED, Seen(clean=True, gaps=at(5)), "only one of the two"),
+        (STEPPED._replace(to_mm3_s=None), Seen(clean=True), "is needed"),
+        (STEPPED, Seen(gaps=at(5), markers=Markers(2.5, 1)), "give one"),
+        (STEPPED, Seen(gaps=at(5), within_mm=0), "above zero"),
+    ],
+)
+def test_impossible_ramps_and_sightings_are_refused(ramp, seen, said):
+    with pytest.raises(Refusal, match=said):
+        limit_from_ramp(ramp, seen)
+
+
+RAMPS = st.builds(
+    lambda low, rise, every, base, stepped: Ramp(
+        low, None if stepped else rise, rise if stepped else None, every if stepped else None, base
+    ),
+    st.floats(0.5, 20), st.floats(0.05, 3), st.floats(0.5, 10), st.floats(0, 5), st.booleans(),
+)  # fmt: skip
+
+
+@given(RAMPS, st.lists(st.floats(1.5, 60), min_size=1, max_size=5))
+def test_the_earliest_sighting_alone_gives_the_limit(ramp, above_mm):
+    heights = [ramp.base_mm + above for above in above_mm]
+    several = limit_from_ramp(ramp, Seen(gaps=at(*heights)))
+    alone = limit_from_ramp(ramp, Seen(gaps=at(min(heights))))
+    assert several.limit_mm3_s == alone.limit_mm3_s
+    if alone.last_good_mm3_s is not None:
+        assert alone.last_good_mm3_s < ramp.flow_at(min(heights)) + 1e-9
+        assert alone.limit_mm3_s <= 0.9 * alone.last_good_mm3_s + 1e-9
+
+
+@given(RAMPS, st.floats(0.01, 60))
+def test_height_and_flow_answer_each_other(ramp, above_mm):
+    flow = ramp.flow_at(ramp.base_mm + above_mm)
+    assert ramp.flow_at(ramp.height_of(flow)) == pytest.approx(flow)
+    assert ramp.height_of(flow) <= ramp.base_mm + above_mm + 1e-6
+
+
+@given(
+    st.floats(1, 500), st.floats(0.3, 1.2), st.floats(0.1, 0.3), st.floats(0.5, 1.5),
+    st.sampled_from(["plain", "rounded", "rectangular"]),
+)  # fmt: skip
+def test_speed_and_flow_answer_each_other(speed, width_mm, layer_mm, flow, model):
+    q = flow_mm3_s(speed, width_mm, layer_mm, model, flow)
+    assert speed_mm_s(q, width_mm, layer_mm, model, flow) == pytest.approx(speed)
+
+
+def test_capped_speeds():
+    wide = SetSpeed("infill", 60, 0.5, 0.2)
+    fast = SetSpeed("outer", 150, 0.45, 0.2)
+    infill, outer = cap_speeds(8.0, [wide, fast], "plain", 0.92)
+    assert (infill.capped, infill.left_mm_s) == (False, 60)
+    assert outer.asked_mm3_s == pytest.approx(150 * 0.45 * 0.2 * 0.92)
+    assert outer.left_mm_s == pytest.approx(8.0 / (0.45 * 0.2 * 0.92))
+    assert outer.lost == pytest.approx(1 - outer.left_mm_s / 150)
+
+
+def test_the_price_of_a_ramp():
+    # Two steps of 1 mm, 5 layers each, 20 mm³ a layer: 5·20/4 + 5·20/5 s.
+    ramp = Ramp(4, step_mm3_s=1, every_mm=1, to_mm3_s=5)
+    found = price(ramp, Line(0.5, 0.2), 200, 1.75)
+    assert found.height_mm == 2
+    assert found.time_s == pytest.approx(25 + 20)
+    assert found.volume_mm3 == pytest.approx(200)
+    assert found.filament_mm == pytest.approx(200 / (math.pi * 1.75**2 / 4))
+    assert (found.from_mm_s, found.to_mm_s) == pytest.approx((40, 50))
+    # With a foot of 1 mm, five layers more at the lowest flow.
+    footed = price(ramp._replace(base_mm=1), Line(0.5, 0.2), 200, 1.75)
+    assert footed.time_s == pytest.approx(25 + 20 + 25)
+
+
+@given(st.one_of(st.none(), st.floats(0.5, 60)), st.sampled_from([0.2, 0.4, 0.5, 0.8, 1.2]))
+def test_a_proposed_ramp_spans_what_is_known_and_stays_low(similar, bore_mm):
+    low, high = propose_range(similar, bore_mm)
+    step, every_mm = propose_steps(low, high, 0.5)
+    ramp = Ramp(low, step_mm3_s=step, every_mm=every_mm, to_mm3_s=high)
+    assert ramp.end_mm <= 102
+    if similar:
+        assert low < max(similar, 0.6) < high
