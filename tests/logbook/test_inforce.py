@@ -81,7 +81,15 @@ def test_flow_belongs_to_printer_nozzle_and_spool_but_e_steps_to_the_printer(sho
 def test_a_limit_belongs_to_a_temperature(shop):
     shop.enter("limit", 11.0)
     assert shop.stands("limit").value == 11.0
-    assert shop.stands("limit", shop.setup._replace(temperature_c=230.0)).status == "unset"
+    hotter = shop.stands("limit", shop.setup._replace(temperature_c=230.0))
+    assert (hotter.value, hotter.status) == (11.0, "carried")
+    cooler = shop.stands("limit", shop.setup._replace(temperature_c=209.0))
+    assert (cooler.value, cooler.status) == (11.0, "doubtful")
+    with shop.book.transaction() as moment:
+        new = shop.roll(moment, "fern-2")
+    kindred = shop.stands("limit", shop.setup._replace(spool=new, temperature_c=230.0))
+    assert (kindred.value, kindred.in_force, kindred.status) == (11.0, None, "carried")
+    assert "fern-1" in kindred.why
 
 
 @pytest.mark.parametrize(

@@ -100,15 +100,15 @@ def read_flow(text: str, what: str = "--flow") -> float:
     return ratio
 
 
-def read_count(text: str, what: str, most: int) -> int:
-    """Read a whole number from 1 to ``most``.
+def read_count(text: str, what: str, most: int, least: int = 1) -> int:
+    """Read a whole number from ``least`` to ``most``.
 
     Raises:
         Refusal: anything else.
     """
-    if not re.fullmatch(r"\d{1,9}", text.strip(), re.ASCII) or not 1 <= int(text) <= most:
+    if not re.fullmatch(r"\d{1,9}", text.strip(), re.ASCII) or not least <= int(text) <= most:
         shown = text if len(text) <= 40 else text[:37] + "..."
-        raise Refusal(f"{what}: {shown!r} is not a whole number from 1 to {most}")
+        raise Refusal(f"{what}: {shown!r} is not a whole number from {least} to {most}")
     return int(text)
 
 

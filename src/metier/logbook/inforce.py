@@ -3,7 +3,7 @@
 from typing import Any
 
 from metier.core.dependence import DRIFT, TRAITS, ValueKind, temperature_matters
-from metier.core.standing import Changed, Event, Said, Standing, Tried, settled, stand
+from metier.core.standing import UNSET, Changed, Event, Said, Standing, Tried, settled, stand
 from metier.core.threshold import exceeds
 from metier.logbook.bench import Setup
 from metier.logbook.book import Logbook
@@ -24,16 +24,55 @@ _FIRST_WINDOW = 8
 
 def standing(book: Logbook, setup: Setup, kind: ValueKind) -> Standing:
     """Return how a value stands on this bench: its own, else one carried from a kindred spool."""
-    own = _own_standing(book, setup, kind)
+    own = own_standing(book, setup, kind)
     if own.status != "unset":
         return own
+    if kind == "limit":
+        nearby = _at_another_heat(book, setup)
+        if nearby.value is not None:
+            return nearby
     if TRAITS[kind].per_nozzle_and_spool:
         for spool, likeness in akin(book, setup.spool, setup.printer.id, setup.nozzle.id):
-            other = _own_standing(book, setup._replace(spool=spool), kind)
+            theirs = setup._replace(spool=spool)
+            other = own_standing(book, theirs, kind)
+            if kind == "limit" and other.value is None:
+                other = _at_another_heat(book, theirs)
             if other.value is not None:
-                why = f"from spool {spool.name}, {likeness}"
+                heat = f", {other.why}" if kind == "limit" and other.status == "carried" else ""
+                why = f"from spool {spool.name}, {likeness}{heat}"
+                if kind == "limit" and other.status == "doubtful":
+                    return other._replace(in_force=None, trials=0, why=f"{why}; {other.why}")
                 return other._replace(in_force=None, status="carried", trials=0, why=why)
     return own
+
+
+def _at_another_heat(book: Logbook, setup: Setup) -> Standing:
+    """Return the limit found nearest to the bench's temperature, a cooler one first.
+
+    What melts when cooler also melts when hotter, so that one is safe; the other is doubtful.
+    """
+    now_c, where = setup.temperature_c, _where("t", _scope(setup, "hole"))
+    if now_c is None:
+        return UNSET
+    rows = book.connection.execute(
+        f"SELECT temperature_c FROM trial AS t WHERE {where} AND test = 'volumetric'"
+        " AND state = 'measured' AND temperature_c IS NOT NULL"
+        f" UNION SELECT temperature_c FROM entry AS t WHERE {where} AND kind = 'limit'"
+        " AND temperature_c IS NOT NULL",
+        _scope(setup, "hole") * 2,
+    )
+    for then_c in sorted((row[0] for row in rows), key=lambda c: (c > now_c, abs(c - now_c))):
+        found = own_standing(book, setup._replace(temperature_c=then_c), "limit")
+        if found.value is None:
+            continue
+        if then_c > now_c:
+            why = f"found at {then_c:g} °C, and less melts at {now_c:g} °C"
+            return found._replace(status="doubtful", why=why)
+        if found.status == "doubtful":
+            return found
+        why = f"found at {then_c:g} °C: safe at {now_c:g} °C, where more melts"
+        return found._replace(status="carried", trials=0, why=why)
+    return UNSET
 
 
 def steps_in_force(book: Logbook, printer: Printer) -> float | None:
@@ -41,7 +80,7 @@ def steps_in_force(book: Logbook, printer: Printer) -> float | None:
     return _latest(book, "esteps", [printer.id])[1]
 
 
-def _own_standing(book: Logbook, setup: Setup, kind: ValueKind) -> Standing:
+def own_standing(book: Logbook, setup: Setup, kind: ValueKind) -> Standing:
     found = stand(_events(book, setup, kind))
     if found.value is None or found.status in ("carried", "doubtful"):
         return found

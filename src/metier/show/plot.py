@@ -1,35 +1,15 @@
-"""Plots in one quiet style: readings as points, means with ±, the target as a line."""
+"""One quiet style for every picture: what it is drawn on, and how it is written to a file."""
 
 import os
-from collections.abc import Sequence
-from typing import NamedTuple
 
-from matplotlib.artist import Artist
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from metier.core.refusal import Refusal
 
 _FORMATS = (".png", ".svg", ".pdf")
-_INK, _QUIET, _TARGET, _BAND = "#26323a", "#8a979f", "#b3541e", "#f3e3d7"
-# One mark a side, told apart by shape as well as by colour.
-_MARKS = ("o", "s", "^", "D", "v", "P", "X", "*")
-_COLOURS = ("#3b6ea5", "#4f8a5b", "#8a5ba5", "#a58a3b", "#5b8a8a", "#a55b6e", "#6e6e6e", "#3b3ba5")
-
-
-class WallPoint(NamedTuple):
-    """A trial on a plot of walls: its readings by side, its mean, and the band that is kept.
-
-    ``readings`` are the side and the reading, less what the instrument shows closed.
-    """
-
-    label: str
-    wall_mm: float
-    u95_mm: float
-    target_mm: float
-    low_mm: float
-    high_mm: float
-    readings: Sequence[tuple[str, float]]
+INK, QUIET, TARGET, BAND = "#26323a", "#8a979f", "#b3541e", "#f3e3d7"
+_GRID = "#e3e7ea"
 
 
 def check_plot_path(path: str) -> None:
@@ -45,97 +25,38 @@ def check_plot_path(path: str) -> None:
         raise Refusal(f"--plot: there is no folder {folder}")
 
 
-def plot_walls(path: str, title: str, points: Sequence[WallPoint]) -> None:
-    """Draw walls against trials, each with its target and the band that would be kept.
+def new_figure(panels: int = 1) -> Figure:
+    """Return a figure about as wide as a screen, with room for that many panels."""
+    return Figure(figsize=(10, 2.2 + 3.8 * panels), dpi=120, layout="constrained")
 
-    Cubes of different targets get panels of their own, or the differences would not show.
+
+def quieten(axes: Axes, grid: str = "both") -> None:
+    """Leave of the axes what helps reading: a pale grid, two edges."""
+    axes.grid(axis="y" if grid == "y" else "both", color=_GRID, linewidth=0.8)
+    axes.set_axisbelow(True)
+    for edge in ("top", "right"):
+        axes.spines[edge].set_visible(False)
+
+
+def new_axes(title: str, x: str, y: str) -> tuple[Figure, Axes]:
+    """Return a figure of one panel, its title and both axes named with their units."""
+    figure = new_figure()
+    axes = figure.add_subplot()
+    axes.set_title(title, loc="left", color=INK)
+    axes.set_xlabel(x)
+    axes.set_ylabel(y)
+    quieten(axes)
+    return figure, axes
+
+
+def save(figure: Figure, path: str) -> None:
+    """Write a figure to a png, svg or pdf.
 
     Raises:
         Refusal: see `check_plot_path`; or the file cannot be written.
     """
     check_plot_path(path)
-    panels: dict[float, list[WallPoint]] = {}
-    for point in points:
-        panels.setdefault(round(point.target_mm, 3), []).append(point)
-    figure = Figure(figsize=(10, 2.2 + 3.8 * len(panels)), dpi=120, layout="constrained")
-    labels: dict[str, Artist] = {}
-    for number, panel in enumerate(panels.values(), 1):
-        axes = figure.add_subplot(len(panels), 1, number)
-        _draw_panel(axes, panel)
-        for handle, label in zip(*axes.get_legend_handles_labels(), strict=True):
-            labels.setdefault(label, handle)
-    figure.axes[0].set_title(title, loc="left", color=_INK)
-    figure.axes[-1].set_xlabel("trial (number, flow it was printed at)")
-    figure.legend(
-        list(labels.values()), list(labels), loc="outside right upper", frameon=False, fontsize=9
-    )
     try:
         figure.savefig(path)
     except OSError as error:
         raise Refusal(f"--plot: cannot write {path}: {error.strerror}") from None
-
-
-def _draw_panel(axes: Axes, points: Sequence[WallPoint]) -> None:
-    for place, point in enumerate(points):
-        _draw_target(axes, place, point, first=place == 0)
-        _draw_readings(axes, place, point)
-    axes.errorbar(
-        range(len(points)),
-        [point.wall_mm for point in points],
-        [point.u95_mm for point in points],
-        fmt="o",
-        color=_INK,
-        markersize=7,
-        capsize=5,
-        linewidth=1.6,
-        label="mean ± U (95 %)",
-        zorder=4,
-    )
-    axes.set_ylabel("wall (mm)")
-    axes.set_xticks(range(len(points)), [point.label for point in points])
-    axes.set_xlim(-0.6, len(points) - 0.4)
-    axes.grid(axis="y", color="#e3e7ea", linewidth=0.8)
-    for edge in ("top", "right"):
-        axes.spines[edge].set_visible(False)
-
-
-def _draw_target(axes: Axes, place: int, point: WallPoint, first: bool) -> None:
-    left, right = place - 0.45, place + 0.45
-    axes.fill_between(
-        [left, right],
-        point.low_mm,
-        point.high_mm,
-        color=_BAND,
-        label="kept" if first else None,
-        zorder=1,
-    )
-    axes.hlines(
-        point.target_mm,
-        left,
-        right,
-        color=_TARGET,
-        linewidth=1.6,
-        label="target" if first else "",
-        zorder=2,
-    )
-
-
-def _draw_readings(axes: Axes, place: int, point: WallPoint) -> None:
-    """Draw the readings beside the mean, side by side in their order round the part."""
-    sides = list(dict.fromkeys(side for side, _ in point.readings))
-    for number, side in enumerate(sides):
-        values = [value for name, value in point.readings if name == side]
-        shift = 0.08 + 0.34 * (number + 0.5) / len(sides)
-        label = f"readings, side {number + 1}" if side else "readings"
-        known = axes.get_legend_handles_labels()[1]
-        axes.plot(
-            [place + shift] * len(values),
-            values,
-            _MARKS[number % len(_MARKS)],
-            color=_COLOURS[number % len(_COLOURS)],
-            markersize=5,
-            alpha=0.75,
-            linestyle="none",
-            label=None if label in known else label,
-            zorder=3,
-        )

@@ -1,0 +1,88 @@
+"""The picture of a ramp: flow against height, what was seen on it, the limit, the set speeds."""
+
+from typing import NamedTuple
+
+from metier.core.ramp import Ramp
+from metier.show.plot import BAND, INK, QUIET, TARGET, new_axes, save
+
+
+class RampPicture(NamedTuple):
+    """What to draw. ``seen`` has the height and the last good flow of each thing seen.
+
+    ``asked`` has the flow that each set speed asks for; all flows in mm³/s.
+    """
+
+    ramp: Ramp
+    seen: dict[str, tuple[float, float | None]]
+    limit_mm3_s: float | None
+    limit_u95_mm3_s: float | None
+    even_looks_mm3_s: float | None
+    asked: dict[str, float]
+
+
+_SEEN_COLOURS = {"surface changes": "#a58a3b", "first gaps": "#b3541e", "failed": "#7a1f1f"}
+
+
+def plot_ramp(path: str, title: str, picture: RampPicture) -> None:
+    """Draw flow against height.
+
+    Raises:
+        Refusal: the file cannot be written.
+    """
+    ramp = picture.ramp
+    figure, axes = new_axes(title, "height on the part (mm)", "flow (mm³/s)")
+    highest = max([height for height, _ in picture.seen.values()] or [ramp.base_mm + 20])
+    end_mm = ramp.end_mm if ramp.to_mm3_s is not None else highest * 1.25
+    heights, flows = _outline(ramp, end_mm)
+    axes.plot(heights, flows, color=INK, linewidth=1.8, label="flow of the ramp")
+    if ramp.base_mm:
+        axes.axvspan(0, ramp.base_mm, color="#eef1f3", label="foot, does not count")
+    lowest = min((good for _, good in picture.seen.values() if good is not None), default=None)
+    for name, (height_mm, last_good) in picture.seen.items():
+        colour = _SEEN_COLOURS[name]
+        axes.axvline(height_mm, color=colour, linewidth=1.4, linestyle=(0, (4, 2)), label=name)
+        if last_good is not None:
+            label = "last good flow below it" if last_good == lowest else None
+            axes.plot([height_mm], [last_good], "o", color=colour, markersize=7, label=label)
+    right = end_mm * 1.02
+    if picture.limit_mm3_s is not None:
+        u95 = picture.limit_u95_mm3_s
+        if u95:
+            low, high = picture.limit_mm3_s - u95, picture.limit_mm3_s + u95
+            axes.axhspan(low, high, color=BAND, zorder=0)
+        label = f"limit {picture.limit_mm3_s:g}"
+        axes.axhline(picture.limit_mm3_s, color=TARGET, linewidth=1.8, label=label)
+    if picture.even_looks_mm3_s is not None:
+        label = f"even looks to {picture.even_looks_mm3_s:g}"
+        axes.axhline(
+            picture.even_looks_mm3_s, color="#a58a3b", linewidth=1.4, linestyle=":", label=label
+        )
+    for name, asked in picture.asked.items():
+        over = picture.limit_mm3_s is not None and asked > picture.limit_mm3_s
+        axes.plot(
+            [right], [asked], "<", color=TARGET if over else QUIET, markersize=7, clip_on=False
+        )
+        words = f"{name}, capped" if over else name
+        axes.annotate(
+            words, (right, asked), xytext=(-9, 0), textcoords="offset points",
+            ha="right", va="center", fontsize=9, color=INK,
+        )  # fmt: skip
+    axes.set_xlim(0, right)
+    axes.set_ylim(0, max([*flows, *picture.asked.values()]) * 1.06)
+    figure.legend(loc="outside right upper", frameon=False, fontsize=9)
+    save(figure, path)
+
+
+def _outline(ramp: Ramp, end_mm: float) -> tuple[list[float], list[float]]:
+    if ramp.rise_mm3_s_mm is not None:
+        ends = [ramp.base_mm, end_mm]
+        return ends, [ramp.from_mm3_s + ramp.rise_mm3_s_mm * (z - ramp.base_mm) for z in ends]
+    assert ramp.every_mm is not None
+    heights: list[float] = []
+    flows: list[float] = []
+    step = 0
+    while (low := ramp.base_mm + step * ramp.every_mm) < end_mm - 1e-9 and step < 10_000:
+        heights += [low, min(low + ramp.every_mm, end_mm)]
+        flows += [ramp.step_flow(step)] * 2
+        step += 1
+    return heights, flows
