@@ -27,6 +27,7 @@ COMMANDS = {
     "esteps": "esteps --asked 150 --mark 180 --left 35.1 34.8 35.4 --steps 412",
     "flow": f"flow {FLOW}",
     "diameter": "diameter --read 1.74/1.72 1.73",
+    "volumetric": "volumetric --from 4 --step 0.4 --every 2.5 --gaps-at 31.5",
     "entered": "entered flow 92",
     "profile": "profile",
     "profile --card": "profile --card",

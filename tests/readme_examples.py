@@ -60,8 +60,8 @@ class Workbench:
     def __init__(self, folder: Path) -> None:
         self.folder = folder
         data = ROOT / "src/metier/demo"
-        for name in ("cube-1.csv", "cube-2.csv"):
-            (folder / name).write_bytes((data / name).read_bytes())
+        for table in data.glob("*.csv"):
+            (folder / table.name).write_bytes(table.read_bytes())
 
     def run(self, command: str) -> str:
         """Run ``metier …`` or ``cat FILE`` and return all that it prints."""

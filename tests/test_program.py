@@ -18,6 +18,7 @@ FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54"
 EVERYDAY = {
     "esteps": "esteps --asked 150 --mark 180 --left 35.1",
     "flow": FLOW,
+    "volumetric": "volumetric --from 4 --step 0.4 --every 2.5 --gaps-at 31.5",
     "entered": "entered flow 92",
     "profile": "profile",
     "history": "history",
@@ -28,7 +29,7 @@ EVERYDAY = {
 def test_alone_it_prints_the_job_in_order(metier):
     ran = metier("")
     assert ran.status == 0
-    job = ("printer", "instrument", "diameter", "esteps", "flow", "profile")
+    job = ("printer", "instrument", "diameter", "esteps", "flow", "volumetric", "profile")
     places = [ran.out.index(f"metier {name}") for name in job]
     assert places == sorted(places)
     assert all(f"\n  {name} " in ran.out for name in COMMANDS)

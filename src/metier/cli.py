@@ -22,6 +22,7 @@ COMMANDS = {
     "diameter": "the strand's diameter against the slicer's",
     "esteps": "steps per mm, from a marked or cut length of filament",
     "flow": "flow, from the walls of a hollow test cube",
+    "volumetric": "how fast the hot end melts: the volumetric speed limit",
     "entered": "say what you really typed into printer or slicer",
     "profile": "every value for the bench, how sure it is, and what to type",
     "history": "the trials so far, or one of them whole",

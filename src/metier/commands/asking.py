@@ -4,6 +4,7 @@ import argparse
 
 from metier.commands.entry import Asked, Entry
 from metier.core.cube import Cube
+from metier.core.ramp import Ramp
 from metier.core.readings import Instrument
 from metier.core.refusal import Refusal
 from metier.core.slips import refuse_slip
@@ -55,6 +56,37 @@ def ask_left(
             instrument,
             check,
             lambda text: [quantity.read_length_mm(text, "reading", True)],
+        ),
+    )
+
+
+def ask_heights(options: argparse.Namespace, ramp: Ramp | None, within_mm: float) -> Entry:
+    """Ask for the heights where the first gaps show, going round the ramp."""
+    assert ramp is not None
+
+    def check(height_mm: float) -> None:
+        ramp.flow_at(height_mm)
+
+    def running(heights_mm: list[float]) -> str:
+        lowest = min(heights_mm)
+        text = f"earliest {lowest:g} mm, {ramp.flow_at(lowest):.3g} mm³/s"
+        if len(heights_mm) > 1:
+            text += f", {max(heights_mm) - lowest:.3g} mm apart"
+        return text
+
+    return Entry(
+        options,
+        Asked(
+            "volumetric",
+            "The height where the first gaps show, in mm from the bottom of the part, going round "
+            "it: front, right, back, left.",
+            ("front", "right", "back", "left"),
+            "Hold the part against the light, turn it slowly, and look for the first gap or torn "
+            "line from below. Lay the calipers' depth rod or a ruler along the wall.",
+            Instrument(within_mm, within_mm, 0.1),
+            check,
+            lambda text: [quantity.read_length_mm(text, "height")],
+            running,
         ),
     )
 

@@ -109,7 +109,7 @@ def _closing(folder: str) -> str:
             f"  {LOGBOOK}   the logbook; to go on with it yourself:",
             f"    cd {shlex.quote(folder)} && export METIER_LOGBOOK=$PWD/{LOGBOOK}",
             f"  {PROFILE}    the profile",
-            f"  {DATA[0]}, {DATA[1]}   the readings",
+            f"  {', '.join(DATA)}   the readings",
             "Your own printer: metier alone shows the job in the order it is done.",
         ]
     )

@@ -21,7 +21,8 @@ class Asked(NamedTuple):
     """What is asked for: the test, where each reading belongs, and how to measure here.
 
     ``places`` are asked round and round; a name ending in ``…`` counts up instead. ``check``
-    refuses a reading that cannot be.
+    refuses a reading that cannot be. ``running`` says what they come to so far, by default their
+    mean.
     """
 
     test: str
@@ -31,6 +32,7 @@ class Asked(NamedTuple):
     instrument: Instrument
     check: Callable[[float], None]
     read: Callable[[str], Sequence[float]]
+    running: Callable[[list[float]], str] | None = None
 
     def place(self, position: int) -> str:
         """Return the name of the place that the reading at ``position`` (from 0) belongs to."""
@@ -125,6 +127,8 @@ class Entry:
 
     def _running(self) -> str:
         values = [value for one in self._taken for value in self._asked.read(one.typed)]
+        if self._asked.running:
+            return self._asked.running(values)
         found = estimate(values, self._asked.instrument)
         text = f"mean {found.value:.3f} mm"
         if len(values) > 1:

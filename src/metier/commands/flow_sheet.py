@@ -130,4 +130,4 @@ def _next(sheet: Sheet, finding: FlowFinding, number: int | None) -> None:
     elif name == "correct":
         sheet.next("type it in, then slice, print and measure once more.")
     elif name == "keep" and number:
-        sheet.next("the slip for printer and slicer:", "metier profile --card")
+        sheet.next("how fast it may be printed:", "metier volumetric --plan")

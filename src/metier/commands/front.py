@@ -23,7 +23,11 @@ The job, in the order it is done; metier next says where you are:
                  metier flow --width 0.5 --walls 1 --layer 0.2 --flow 100 \\
                    --read 0.54 0.55 0.53 0.54
                  metier entered flow 92           once it is typed in
-  6  the slip    metier profile --card            what to type where
+  6  speed       print a wall whose flow rises, look for the first gaps:
+                 metier volumetric --plan
+                 metier volumetric --gaps-at 33.5 34 35
+                 metier entered limit 10          once it is typed in
+  7  the slip    metier profile --card            what to type where
 
 All commands:
 """

@@ -27,7 +27,7 @@ from metier.logbook.trials import (
 from metier.show.figures import short_date, with_u95
 from metier.show.sheet import Sheet, table
 
-_TESTS = ("diameter", "esteps", "flow")
+_TESTS = ("diameter", "esteps", "flow", "volumetric")
 _ALL = 10**9
 # Leaves a row of the table within 80 columns.
 _LONGEST_NAME = 12
@@ -125,6 +125,10 @@ _COLUMNS = {
         "flow_new_percent",
         "flow_to_type_percent",
     ),
+    "volumetric": (
+        *("limit_now_mm3_s", "last_good_mm3_s", "limit_now_mm3_s"),
+        *("limit_unrounded_mm3_s", "limit_to_type_mm3_s"),
+    ),
     "diameter": ("slicer_mm", "diameter_mm", "slicer_mm", "diameter_mm", "diameter_mm"),
 }
 
@@ -134,18 +138,22 @@ def _listed(listed: list[Trial], count: int) -> str:
     rows = []
     for one in listed:
         verdict = one.verdict or "" if one.state == "measured" else one.state
-        where = _short(f"{one.spool} on {one.printer}" if several else one.spool)
-        rows.append((str(one.number), short_date(one.at), one.test, where, *_summary(one), verdict))
-    header = ("trial", "date", "test", "spool", "at", "measured", "off by", "new", "")
+        at, *found = _summary(one)
+        # Beside the printer there is no room for what each trial ran at.
+        where = (_short(one.spool, 8), _short(one.printer, 8)) if several else (one.spool, at)
+        head = (str(one.number), short_date(one.at), one.test, _short(where[0]), where[1])
+        rows.append((*head, *found, verdict))
+    second = "printer" if several else "at"
+    header = ("trial", "date", "test", "spool", second, "measured", "off by", "new", "")
     lines = table(header, rows, right=(0,))
     if count > len(listed):
         lines.append(f"{count - len(listed)} older ones: metier history --limit {count}")
-    lines.append("metier history N shows one whole.")
+    lines.append("mm, steps/mm, mm³/s. metier history N shows one whole.")
     return "\n".join(lines)
 
 
-def _short(name: str) -> str:
-    return name if len(name) <= _LONGEST_NAME else f"{name[: _LONGEST_NAME - 1]}…"
+def _short(name: str, longest: int = _LONGEST_NAME) -> str:
+    return name if len(name) <= longest else f"{name[: longest - 1]}…"
 
 
 def _summary(one: Trial) -> tuple[str, str, str, str]:
@@ -155,20 +163,27 @@ def _summary(one: Trial) -> tuple[str, str, str, str]:
         off = found["wall_mm"] - found["target_mm"]
         return (
             f"{found['flow_now_percent']:g} %",
-            f"{found['wall_mm']:.3f} mm",
+            f"{found['wall_mm']:.3f}",
             f"{100 * off / found['target_mm']:+.1f} %",
             f"{found['flow_new_percent']:.1f} %",
         )
     if one.test == "diameter" and found:
         off = found["diameter_mm"] / found["slicer_mm"] - 1
-        measured = f"{found['diameter_mm']:.3f} mm"
+        measured = f"{found['diameter_mm']:.3f}"
         return f"{found['slicer_mm']:g}", measured, f"{100 * off:+.1f} %", measured
     if one.test == "esteps" and found:
         moved, new = found["moved_mm"], found["steps_new"]
         if moved is None:
             return f"{found['steps_now']:g}", "swallowed", "", f"< {found['steps_below']:.1f}"
         off = moved / found["asked_mm"] - 1
-        return f"{found['steps_now']:g}", f"{moved:.2f} mm", f"{100 * off:+.2f} %", f"{new:.2f}"
+        return f"{found['steps_now']:g}", f"{moved:.2f}", f"{100 * off:+.2f} %", f"{new:.2f}"
+    if one.test == "volumetric" and found:
+        heat = "" if one.temperature_c is None else f"{one.temperature_c:g} °C"
+        good, limit = found["last_good_mm3_s"], found["limit_mm3_s"]
+        clean = "" if good is None else f"{good:.3g}"
+        bound = {"lower": "≥ ", "upper": "< "}.get(found["bound"], "")
+        shown = found["limit_below_mm3_s"] if found["bound"] == "upper" else limit
+        return heat, clean, "", "" if shown is None else f"{bound}{shown:.3g}"
     return "", "", "", ""
 
 
@@ -203,20 +218,30 @@ def _whole(book: Logbook, one: Trial) -> str:
 
 
 # Kept to reckon with, not to read.
-_HIDDEN = ("instrument_mm", "wall_u_mm", "wall_readings")
-_UNITS = {"mm_s": "mm/s", "mm": "mm", "percent": "%"}
+_HIDDEN = ("instrument_mm", "wall_u_mm", "wall_readings", "set_speeds", "fed")
+_UNITS = {
+    "mm3_s_mm": "mm³/s a mm",
+    "mm3_s": "mm³/s",
+    "mm_s": "mm/s",
+    "mm_s2": "mm/s²",
+    "mm2": "mm²",
+    "mm": "mm",
+    "mpa": "MPa",
+    "percent": "%",
+}
 
 
 def _labelled(name: str, value: Any, u95: float | None = None) -> tuple[str, str]:
     """Turn a key such as ``layer_mm`` and its value into a label and a value with its unit."""
-    unit = next((unit for ending, unit in _UNITS.items() if name.endswith(f"_{ending}")), "")
+    ending = next((ending for ending in _UNITS if name.endswith(f"_{ending}")), "")
+    unit = _UNITS.get(ending, "")
     if isinstance(value, list):
         text = " … ".join(f"{one:+g}" for one in value)
     elif isinstance(value, str):
         text = value
     else:
         text = with_u95(value, u95) if u95 else f"{round(value, 4):g}"
-    label = name.removesuffix("_mm").removesuffix("_mm_s").removesuffix("_percent")
+    label = name.removesuffix(f"_{ending}") if unit else name
     return label.replace("_", " "), f"{text} {unit}".strip()
 
 

@@ -115,10 +115,12 @@ number = typed(quantity.read_number)
 percent = typed(quantity.read_number, ("%",))
 speed = typed(quantity.read_positive, ("mm/s",))
 steps = typed(quantity.read_positive, ("steps/mm",))
+mm3_s = typed(quantity.read_positive, ("mm³/s", "mm3/s"))
 temperature = typed(quantity.read_positive, ("c", "°c"))
 flow = typed(quantity.read_flow)
 walls = typed(quantity.read_count, MOST_WALLS)
 trial_number = typed(quantity.read_count, 999_999_999)
+whole_or_zero = typed(quantity.read_count, 9999, 0)
 
 
 def small_text(text: str) -> str:
@@ -171,6 +173,11 @@ def reading(text: str) -> Typed:
 def reading_or_zero(text: str) -> Typed:
     """Read one number that may be zero: nothing left, nothing short."""
     return Typed(length_or_zero(text), text.strip())
+
+
+def typed_mm3_s(text: str) -> Typed:
+    """Read one flow off a preview; kept beside the readings in mm."""
+    return Typed(mm3_s(text), text.strip())
 
 
 def strand(text: str) -> tuple[Typed, ...]:

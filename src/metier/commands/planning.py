@@ -60,7 +60,7 @@ def planned(
     number = plan_trial(here.book, ready, test, settings, conditions)
     sheet = Sheet(f"Planned: {test}, {bench_phrase(ready)}, trial {number}")
     for label, value in recipe:
-        sheet.row(label, value)
+        sheet.note(value, label)
     sheet.act("pen", str(number), "on the part, so that it is not mixed up")
     sheet.next("once it can be measured:", f"metier {test} --trial {number}")
     payload = {"trial": number, "state": "planned", "settings": settings}

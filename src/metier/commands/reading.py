@@ -4,7 +4,7 @@ import argparse
 from collections.abc import Sequence
 from typing import Any
 
-from metier.commands import diameter, esteps, flow_record
+from metier.commands import diameter, esteps, flow_record, volumetric_record
 from metier.commands.flow_record import Reckoning
 from metier.commands.options import (
     Actions,
@@ -20,6 +20,25 @@ from metier.logbook.book import Logbook
 from metier.logbook.recording import amend_reading
 from metier.logbook.trials import Outcome, Reading, Trial, latest_on, readings, setup_of, trial
 from metier.show.sheet import Sheet
+
+
+def _from_feed(settings: dict[str, Any], taken: Sequence[Reading]) -> dict[str, Any]:
+    from metier.commands import volumetric_feed
+
+    return volumetric_feed.find(settings, taken)
+
+
+def _from_strength(settings: dict[str, Any], taken: Sequence[Reading]) -> dict[str, Any]:
+    from metier.commands import volumetric_strength
+
+    return volumetric_strength.find(settings, taken)
+
+
+_LIMIT_WAYS = {
+    "ramp": volumetric_record.find,
+    "feed": _from_feed,
+    "strength": _from_strength,
+}
 
 
 def parser() -> Parser:
@@ -82,5 +101,9 @@ def _judged(
     if found.test == "esteps":
         steps = esteps.find(found.settings, taken, ready.printer.decimals)
         return esteps.payload_of(steps, steps.notes), steps.verdict.name, [esteps.outcome_of(steps)]
+    if found.test == "volumetric":
+        payload = _LIMIT_WAYS[found.settings["way"]](found.settings, taken)
+        outcome = volumetric_record.outcome_of(payload)
+        return payload, payload["verdict"], [outcome]
     strand = diameter.find(found.settings, taken)
     return diameter.payload_of(strand), strand.verdict.name, []

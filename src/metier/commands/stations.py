@@ -1,9 +1,10 @@
 """The stations of the job as they stand on a bench; `next` and `profile` read them."""
 
+from collections.abc import Callable
 from datetime import UTC, datetime
 
 from metier.commands.on_bench import OnBench
-from metier.core.dependence import ValueKind
+from metier.core.dependence import TRAITS, ValueKind
 from metier.core.next_step import Station
 from metier.core.standing import Standing
 from metier.logbook.bench import Setup
@@ -17,7 +18,7 @@ from metier.show.values import on_screen
 _ZERO_HOLDS_DAYS = 30
 _OLD_DAYS = 90
 # Values that a command measures, in the order of the job.
-_MEASURED: tuple[ValueKind, ...] = ("esteps", "flow")
+_MEASURED: tuple[ValueKind, ...] = ("esteps", "flow", "limit")
 
 
 def stations(here: OnBench, ready: Setup) -> list[Station]:
@@ -64,13 +65,22 @@ def _value(here: OnBench, ready: Setup, kind: ValueKind) -> Station:
     if now.value is not None:
         typed = here.writing.decimals if kind == "esteps" else 2
         enter = f"metier entered {kind} {round(on_screen(kind, now.value), typed):g}"
-    measure = _esteps(here, ready) if kind == "esteps" else _flow(here, ready, now)
     tried = now.trials > 0 and not now.rechecked
-    retype, old = kind == "esteps", _old(now.since)
-    return Station(kind, now.status, now.why, measure, enter, retype, tried, old)
+    return Station(
+        kind,
+        now.status,
+        now.why,
+        _MEASURE[kind](here, ready, now),
+        enter,
+        retype=kind == "esteps",
+        tried=tried,
+        old=_old(now.since),
+        proven=kind == "limit" and tried,
+        built_on="flow" in TRAITS[kind].depends_on,
+    )
 
 
-def _esteps(here: OnBench, ready: Setup) -> str:
+def _esteps(here: OnBench, ready: Setup, _: Standing) -> str:
     """The command that asks for what is left; ask and mark as before, if there is a before."""
     known = any(
         trial.settings["mark_mm"]
@@ -87,3 +97,19 @@ def _flow(here: OnBench, ready: Setup, now: Standing) -> str:
     layer_mm = max(0.05, round(0.4 * bore_mm / 0.05) * 0.05)
     flow = "" if now.in_force is not None else " --flow 100"
     return f"metier flow --plan --width {bore_mm:g} --walls 1 --layer {layer_mm:.2g}{flow}"
+
+
+def _limit(here: OnBench, ready: Setup, _: Standing) -> str:
+    """The command that asks where gaps begin; before the first ramp, the one that plans it."""
+    printed = any(
+        trial.nozzle == ready.nozzle.name
+        for trial in latest_on_printer(here.book, ready.printer, "volumetric", 5)
+    )
+    return "metier volumetric" if printed else "metier volumetric --plan"
+
+
+_MEASURE: dict[ValueKind, Callable[[OnBench, Setup, Standing], str]] = {
+    "esteps": _esteps,
+    "flow": _flow,
+    "limit": _limit,
+}

@@ -20,7 +20,7 @@ def plot_trials(
     Raises:
         Refusal: none of them is a measured flow trial, or the file cannot be written.
     """
-    from metier.show.plot import WallPoint, plot_walls
+    from metier.show.wall_plot import WallPoint, plot_walls
 
     taken = [(trial, readings(book, trial.number)) for trial in trials if trial.test == "flow"]
     points = []

@@ -5,7 +5,7 @@ from typing import NamedTuple
 LOGBOOK = "orrery-demo.sqlite"
 PROFILE = "heron-fern-1.toml"
 # Readings as they came from the bench, shipped beside this module.
-DATA = ("cube-1.csv", "cube-2.csv")
+DATA = ("cube-1.csv", "cube-2.csv", "coupons.csv", "feed.csv")
 
 
 class Step(NamedTuple):
@@ -74,7 +74,33 @@ STEPS = (
         "The seventh reading was 0.50. It is mended; the old one stays visible.",
         "reading amend 5 7 0.50",
     ),
-    _step("Flow is verified.", "next"),
+    _step("Flow is verified. How fast may it be printed?", "next"),
+    _step(
+        "The ramp: a wall whose flow rises, to see where the hot end no longer keeps up.",
+        "volumetric --plan",
+    ),
+    _step(
+        "Dull from 27 mm on, the first gaps at 33.5 to 35 mm going round it. Three speeds are set "
+        "in the slicer: what becomes of them?",
+        "volumetric --trial 6 --matte-at 27 --gaps-at 34.5 35 33.5 34 "
+        "--speeds outer=120 inner=80 infill=60",
+    ),
+    _step("Typed in at the slicer.", "entered limit 10"),
+    _step("Globes may print hotter. What is known there?", "bench --temperature 225"),
+    _step("A limit found cooler is safe.", "profile"),
+    _step("The same ramp at 225 °C.", "volumetric --gaps-at 44.5 45.5"),
+    _step(
+        "Beside it stands wren, with 0.8 mm.",
+        "printer add wren --nozzle 0.8 --steps 405",
+    ),
+    _step("The same roll in wren.", "bench --printer wren --temperature 210"),
+    _step("Its ramp, the gaps read off the preview.", "volumetric --gaps-flow 22"),
+    _step("Back to heron.", "bench --printer heron --nozzle heron-0.5 --spool fern-1"),
+    _step("Which buys what?", "volumetric compare"),
+    _step(
+        "The globes carry the sun: do parts printed fast still hold? Coupons, broken by layers.",
+        "volumetric --strength coupons.csv",
+    ),
     _step("The trials so far.", "history"),
     _step("The slip to hold at printer and slicer.", "profile --card"),
     _step("The same as a file for other programs.", f"profile --write {PROFILE}"),

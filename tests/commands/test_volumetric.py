@@ -1,0 +1,242 @@
+"""`metier volumetric` as it is used at the bench."""
+
+import pytest
+
+STEPPED = "volumetric --from 4 --step 0.4 --every 2.5 --to 24"
+LINE = "--width 0.5 --layer 0.2 --flow 100"
+
+
+@pytest.fixture
+def files(metier):
+    def write(name, text):
+        (metier.folder / name).write_text(text)
+
+    write("feed.csv", "flow_mm3_s;asked_mm;moved_mm\n2;100;100\n4;100;100\n6;100;99,9\n8;100;95\n")
+    write(
+        "coupons.csv",
+        "flow_mm3_s,strength_mpa,note\n4,31.2,a\n4,32.0,\n4,30.8,\n11,23.4,\n11,24.0,\n11,23.1,\n",
+    )
+    write("force.csv", "flow_mm3_s,force_n\n4,612\n4,628\n4,605\n11,459\n11,471\n11,454\n")
+    return metier
+
+
+def test_a_ramp_without_a_logbook(metier):
+    found = metier.json(f"{STEPPED} --gaps-at 31.5 32 --matte-at 22 {LINE}")
+    assert found["trial"] is None
+    assert found["last_good_mm3_s"] == pytest.approx(8.4)
+    assert (found["limit_mm3_s"], found["even_looks_mm3_s"]) == (7.5, 6.5)
+    assert found["speed_mm_s"] == pytest.approx(75)
+    assert found["verdict"] == "correct"
+    assert 0 < found["limit_u95_mm3_s"] < 1
+    assert not metier.logbook.exists()
+    bare = metier.json(f"{STEPPED} --gaps-at 31,5")
+    assert bare["speed_mm_s"] is None
+
+
+@pytest.mark.parametrize(
+    ("line", "last_good", "limit"),
+    [
+        ("volumetric --from 4 --rise-per-mm 0.6 --gaps-at 20.5", 16, 14),
+        ("volumetric --from 4 --rise-per-mm 0.6 --base 2 --gaps-at 22.5 --margin 20", 16, 12.5),
+        (f"{STEPPED} --marker-every 2.5 --clean-markers 5", 5.6, 5),
+        (f"{STEPPED} --gaps-flow 8.8 --round-to 0.1", 8.4, 7.5),
+        ("volumetric --gaps-flow 16", 16, 14),
+        (f"{STEPPED} --clean", 24, 24),
+        (f"{STEPPED} --gaps-at 2", None, None),
+    ],
+)
+def test_the_ways_to_see_it(metier, line, last_good, limit):
+    found = metier.json(line)
+    assert found["last_good_mm3_s"] == (last_good and pytest.approx(last_good))
+    assert found["limit_mm3_s"] == limit
+
+
+def test_speeds_capped_by_line_model_and_flow(metier):
+    ran = metier(
+        f"{STEPPED} --gaps-at 31.5 --width 0.5 0.6 --layer 0.2 0.3 --flow 92 "
+        "--line-model rectangular --speeds outer=150 infill=60 top=90@0.4x0.1"
+    )
+    assert "width 0.5  width 0.6" in ran.out
+    rows = {line.split()[0]: line.split() for line in ran.out.splitlines() if " x 0." in line}
+    assert rows["outer"][-4:] == ["13.8", "82", "-46", "%"]
+    assert rows["infill"][-2:] == ["not", "capped"]
+    assert rows["top"][2:5] == ["0.4", "x", "0.1"]
+
+
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [
+        ("volumetric --from -4 --rise-per-mm 0.6 --gaps-at 5", "above zero"),
+        ("volumetric --from 4 --rise-per-mm -0.6 --gaps-at 5", "above zero"),
+        ("volumetric --from 4 --rise-per-mm 0.6 --to 3 --gaps-at 5", "does not rise"),
+        ("volumetric --from 4 --gaps-at 5", "--rise-per-mm, or --step and --every"),
+        ("volumetric --from 4 --step 0.4 --gaps-at 5", "needs both"),
+        ("volumetric --from 4 --step 0.4 --rise-per-mm 1 --every 2 --gaps-at 5", "either"),
+        ("volumetric --rise-per-mm 0.6 --gaps-at 5", "--from is needed"),
+        ("volumetric --gaps-at 5", "--from is needed"),
+        (f"{STEPPED} --gaps-at 200", "above the ramp"),
+        (f"{STEPPED} --base 3 --gaps-at 2", "lies in the foot"),
+        (f"{STEPPED} --marker-every 2.5 --clean-markers 60", "beyond the end"),
+        (f"{STEPPED} --marker-every 2.5", "go together"),
+        (f"{STEPPED} --gaps-at nan", "not a number"),
+        (STEPPED, "nothing was seen"),
+        ("volumetric --from 4 --rise-per-mm 1 --clean", "is needed"),
+        (f"{STEPPED} --gaps-at 9 --speeds outer=150", "--speeds needs the line"),
+        (f"{STEPPED} --gaps-at 9 {LINE} --speeds wings=150", "there is no 'wings'"),
+        (f"{STEPPED} --gaps-at 9 {LINE} --speeds outer=150 outer=60", "given twice"),
+        (f"{STEPPED} --gaps-at 9 {LINE} --speeds outer", "write it outer=150"),
+        (f"{STEPPED} --gaps-at 9 {LINE} --speeds outer=0", "above zero"),
+        (f"{STEPPED} --gaps-at 9 --width 0.1 --layer 0.2", "swapped?"),
+        (f"{STEPPED} --gaps-at 9 --margin 0.1", "type 10 for 0.1"),
+        (f"{STEPPED} --gaps-at 9 --margin 120", "from 0 to 90"),
+        (f"{STEPPED} --gaps-at 9 --clean", "do not go together|only one of the two"),
+        (f"{STEPPED} --plan", "no bench to work on"),
+        ("volumetric compare --gaps-at 5", "do not go together"),
+        ("volumetric --printer heron --gaps-flow 9", "go with compare"),
+        ("volumetric --feed none.csv", "cannot read none.csv"),
+        ("volumetric --feed coupons.csv", "asked_mm, moved_mm"),
+        ("volumetric --feed feed.csv --strength coupons.csv", "do not go together"),
+        ("volumetric --strength feed.csv", "neither strength_mpa nor force_n"),
+        ("volumetric --strength force.csv", "--coupon-diameter is needed"),
+        ("volumetric --strength coupons.csv --accel 900", "go together"),
+        (
+            "volumetric --strength coupons.csv --accel 900 --coupon-length 30",
+            "--width and --layer are needed",
+        ),
+    ],
+)
+def test_bad_input_is_met_with_one_line(files, line, said):
+    assert any(one in files.refuses(line) for one in said.split("|"))
+
+
+@pytest.mark.parametrize(
+    ("rows", "said"),
+    [
+        ("4,31\n4,32\n8,30\n", "one coupon at 8"),
+        ("0,31\n0,32\n8,30\n8,31\n", "must be above zero"),
+        ("4,31\n4,\n8,30\n8,31\n", "row 2 has neither"),
+    ],
+)
+def test_bad_coupons_are_met_with_one_line(metier, rows, said):
+    (metier.folder / "bad.csv").write_text(f"flow_mm3_s,strength_mpa\n{rows}")
+    assert said in metier.refuses("volumetric --strength bad.csv")
+
+
+def test_feed_and_strength(files):
+    fed = files.json("volumetric --feed feed.csv")
+    assert fed["last_good_mm3_s"] == pytest.approx(6 + 2 * (0.03 - 0.001) / (0.05 - 0.001))
+    assert (fed["limit_mm3_s"], fed["verdict"]) == (6.0, "correct")
+    strong = files.json("volumetric --strength coupons.csv --plot s.svg")
+    assert (strong["limit_mm3_s"], strong["verdict"]) == (4.0, "correct")
+    assert [group["verdict"] for group in strong["groups"]] == ["held", "lost"]
+    assert "<svg" in (files.folder / "s.svg").read_text()
+    forced = files.json("volumetric --strength force.csv --coupon-diameter 5")
+    assert forced["groups"][0]["mean_mpa"] == pytest.approx(31.32, abs=0.01)
+    ran = files(f"volumetric --strength coupons.csv --coupon-length 30 --accel 900 {LINE}")
+    assert "acceleration held" in ran.out
+
+
+def test_a_ramp_is_planned_printed_and_measured(heron):
+    planned = heron.json("volumetric --plan --width 0.5 --layer 0.2")
+    assert planned["state"] == "planned"
+    assert planned["settings"]["width_mm"] >= planned["settings"]["bore_mm"]
+    assert 0 < planned["height_mm"] <= 102
+    assert planned["time_s"] > 0
+    assert "--trial 1" in heron.json("next")["command"]
+    found = heron.json("volumetric --trial 1 --gaps-at 31.5 30.5")
+    assert (found["trial"], found["limit_mm3_s"]) == (1, 9.5)
+    assert heron.json("profile")["values"]["limit"]["status"] == "advised"
+    heron.json("entered limit 9.5")
+    again = heron.json("volumetric --gaps-at 31")
+    assert (again["verdict"], again["limit_to_type_mm3_s"]) == ("keep", 9.5)
+    limit = heron.json("profile")["values"]["limit"]
+    assert (limit["value"], limit["status"], limit["unit"]) == (9.5, "verified", "mm³/s")
+    assert "9.5 mm³/s" in heron("profile --card").out
+    narrowed = heron.json("volumetric --plan")["settings"]
+    assert narrowed["from_mm3_s"] < 9.5 < narrowed["to_mm3_s"] < 24
+    listed = heron.json("history --kind volumetric")["trials"]
+    assert [one["state"] for one in listed] == ["planned", "measured", "measured"]
+    amended = heron.json("reading amend 2 1 26")
+    assert (amended["limit_mm3_s"], amended["verdict"]) == (8.5, "correct")
+
+
+def test_an_unclear_ramp_puts_nothing_in_force(heron):
+    heron.json(f"{STEPPED} --clean")
+    limit = heron.json("profile")["values"]["limit"]
+    assert (limit["value"], limit["status"]) == (None, "unset")
+    assert heron.json("volumetric compare")["limits"][0]["at_least"] is True
+    ran = heron("volumetric --gaps-at 2")
+    assert "UNCLEAR" in ran.out
+    assert "below 3.6" in ran.out
+    assert "metier volumetric --plan --from 1 --to 4" in ran.out
+
+
+def test_preconditions_are_named(heron):
+    ran = heron(f"{STEPPED} --gaps-at 31.5 --width 0.45 --layer 0.42 --walls 2")
+    said = " ".join(ran.out.split())
+    assert "RECHECK 2 lines a wall" in said
+    assert "narrower than the 0.5 mm bore" in said
+    assert "over 80 % of the 0.5 mm bore" in said
+    assert "Type nothing yet" in said
+
+
+def test_a_cooler_limit_is_safe_a_hotter_one_doubtful_and_all_are_compared(heron):
+    heron.json("entered flow 100")
+    heron.json(f"{STEPPED} --gaps-at 31.5 --width 0.5 --layer 0.2")
+    heron.json("entered --advised")
+    heron.json("bench --temperature 225")
+    limit = heron.json("profile")["values"]["limit"]
+    assert (limit["value"], limit["status"]) == (7.5, "carried")
+    assert "210 °C" in limit["why"]
+    heron.json("volumetric --gaps-at 60")
+    heron.json("bench --temperature 200")
+    limit = heron.json("profile")["values"]["limit"]
+    assert (limit["value"], limit["status"]) == (7.5, "doubtful")
+    assert "found at 210 °C" in limit["why"]
+    heron.json("bench --temperature 210")
+    heron.json("printer add wren --nozzle 0.8 --steps 400")
+    heron.json("bench --printer wren --temperature 210")
+    heron.json("volumetric --gaps-flow 24")
+    heron.json("bench --printer heron --nozzle heron-0.5")
+    found = heron.json("volumetric compare --width 0.5 --layer 0.2")["limits"]
+    assert [(one["printer"], one["temperature_c"], one["limit_mm3_s"]) for one in found] == [
+        ("wren", 210, 21.5), ("heron", 225, 11.5), ("heron", 210, 7.5),
+    ]  # fmt: skip
+    assert [one["gain_percent"] for one in found] == pytest.approx([186.7, 53.3, 0], abs=0.1)
+    assert found[-1]["speed_mm_s"] == pytest.approx(75)
+    assert "225 °C melts 53 % more" in heron("volumetric compare").out
+    only = heron.json("volumetric compare --printer wren --spool fern-1")["limits"]
+    assert [one["printer"] for one in only] == ["wren"]
+    assert "nobody" in heron.refuses("volumetric compare --printer nobody")
+
+
+def test_heights_typed_one_by_one(heron):
+    import subprocess
+
+    from tests.conftest import METIER
+
+    finished = subprocess.run(
+        [METIER, *f"{STEPPED} --json".split()],
+        input="32\n200\n",
+        env=heron.environment,
+        capture_output=True,
+        text=True,
+    )
+    assert finished.returncode == 2
+    assert "above the ramp" in finished.stderr
+    finished = subprocess.run(
+        [METIER, *f"{STEPPED} --json --afresh".split()],
+        input="32\n31.5\n\n",
+        env=heron.environment,
+        capture_output=True,
+        text=True,
+    )
+    assert '"limit_mm3_s": 7.5' in finished.stdout
+
+
+def test_the_picture(heron):
+    heron.json(f"{STEPPED} --gaps-at 31.5 --matte-at 22 {LINE} --speeds outer=150 --plot ramp.png")
+    assert (heron.folder / "ramp.png").read_bytes().startswith(b"\x89PNG")
+    assert "needs the ramp" in heron.refuses("volumetric --gaps-flow 9 --plot ramp.png")
+    assert "must end in" in heron.refuses(f"{STEPPED} --gaps-at 31.5 --plot ramp.gif")
+    assert len(heron.json("history")["trials"]) == 2
