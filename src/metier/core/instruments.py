@@ -6,7 +6,7 @@ from metier.core.readings import Instrument
 from metier.core.refusal import Refusal
 
 InstrumentKind = Literal["calipers", "ruler", "micrometer"]
-Use = Literal["wall", "strand", "mark", "cut"]
+Use = Literal["wall", "strand", "part", "mark", "cut"]
 
 KINDS: tuple[InstrumentKind, ...] = get_args(InstrumentKind)
 
@@ -18,12 +18,14 @@ _THIN: dict[InstrumentKind, Instrument] = {
 _FIGURES: dict[Use, dict[InstrumentKind, Instrument]] = {
     "wall": _THIN,
     "strand": _THIN,
+    "part": {"calipers": Instrument(0.02, 0.02, 0.01)},
     "mark": {"calipers": Instrument(0.25, 0.03, 0.01), "ruler": _RULER},
     "cut": {"calipers": Instrument(0.20, 0.03, 0.01), "ruler": _RULER},
 }
 _DESCRIPTIONS: dict[Use, str] = {
     "wall": "the thickness of a wall",
     "strand": "the diameter of a strand",
+    "part": "the size of holes and posts",
     "mark": "the distance to a pen mark",
     "cut": "the length of a cut piece",
 }
@@ -71,5 +73,5 @@ class Named(NamedTuple):
             accuracy_mm = self.accuracy_mm if thin else max(self.accuracy_mm, accuracy_mm)
         resolution_mm = known.resolution_mm if self.resolution_mm is None else self.resolution_mm
         # A zero shifts a thickness between the jaws; a distance to a mark is a difference.
-        zero_mm = self.zero_mm if use in ("wall", "strand") and self.zero_mm else 0.0
+        zero_mm = self.zero_mm if use in ("wall", "strand", "part") and self.zero_mm else 0.0
         return Instrument(known.repeatability_mm, accuracy_mm, resolution_mm, zero_mm)

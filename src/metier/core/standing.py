@@ -157,9 +157,15 @@ def _after_tried(now: Standing, event: Tried) -> Standing:
     if event.verdict == "keep":
         # Not every way of trying gives an uncertainty; what was known of it stands then.
         u95 = now.u95 if event.u95 is None else event.u95
-        return now._replace(u95=u95, status="verified", why=f"trial {event.trial} kept it")
+        return now._replace(u95=u95, status="verified", why=_why_kept(event))
     if event.verdict == "recheck":
         why = f"trial {event.trial} at it says something else is wrong"
         return now._replace(status="entered", why=why)
     firm: Status = "verified" if now.status == "verified" else "entered"
     return now._replace(status=firm, why=f"trial {event.trial} at it could not tell")
+
+
+def _why_kept(event: Tried) -> str:
+    # What is only measured, such as a scale, is found just as it was.
+    found = event.value_new is not None and event.value_new == event.value_now
+    return f"trial {event.trial} {'found' if found else 'kept'} it"

@@ -1,0 +1,211 @@
+"""Hole and contour compensation: worked numbers, coverage on synthetic plates, odd features."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from metier.core.compensation import direction, judge_plate
+from metier.core.plate import Feature, measured
+from metier.core.readings import Instrument
+from metier.core.refusal import Refusal
+from metier.core.xy import fit_offsets
+
+CALIPERS = Instrument(0.02, 0.02, 0.01)
+HOLES = {4: 3.79, 6: 5.80, 10: 9.82, 16: 15.80}
+POSTS = {4: 4.09, 6: 6.10, 10: 10.08, 16: 16.09}
+
+
+def plate(holes=HOLES, posts=POSTS, **more):
+    return [
+        *(Feature("hole", nominal, (size,), **more) for nominal, size in holes.items()),
+        *(Feature("post", nominal, (size,), **more) for nominal, size in posts.items()),
+    ]
+
+
+def test_worked_numbers():
+    fit = fit_offsets(plate(), CALIPERS)
+    assert fit.hole.per_side_mm == pytest.approx(0.0994, abs=5e-5)
+    assert fit.contour.per_side_mm == pytest.approx(-0.0444, abs=5e-5)
+    assert fit.scale == pytest.approx(1.00014, abs=5e-6)
+    assert fit.free_scale == pytest.approx(1.00018, abs=5e-6)
+    assert not fit.freed
+    assert not any(row.left_out for row in fit.rows)
+
+
+@pytest.mark.parametrize("scale", [0.990, 0.995, 0.998, 1.0])
+def test_the_intervals_cover_the_truth(scale):
+    noise = np.random.default_rng(20)
+    covered = np.zeros(2)
+    seeds = 1000
+    for _ in range(seeds):
+        hole, contour = noise.uniform(-0.15, 0.15, 2)
+        bias = noise.uniform(-0.02, 0.02)
+        sizes = [4.0, *np.sort(noise.uniform(5, 39, 2)).round(1), 40.0]
+        drawn = [
+            Feature(kind, n, (round(scale * n + 2 * side + bias + noise.normal(0, 0.02), 2),))
+            for kind, side in (("hole", -hole), ("post", contour))
+            for n in sizes
+        ]
+        fit = fit_offsets(drawn, CALIPERS)
+        covered += [
+            abs(fit.hole.per_side_mm - hole) <= fit.hole.u95_mm,
+            abs(fit.contour.per_side_mm + contour) <= fit.contour.u95_mm,
+        ]
+    assert all(0.92 <= share <= 0.99 for share in covered / seeds), covered
+
+
+@given(
+    st.floats(-0.15, 0.15), st.floats(-0.15, 0.15), st.floats(0.99, 0.997),
+    st.sampled_from([(4, 10, 20, 40), (5, 12, 25, 38)]),
+)  # fmt: skip
+def test_exact_plates_are_recovered(hole, contour, scale, sizes):
+    drawn = [Feature("hole", n, (scale * n - 2 * hole,)) for n in sizes]
+    drawn += [Feature("post", n, (scale * n + 2 * contour,)) for n in sizes]
+    fit = fit_offsets(drawn, CALIPERS)
+    assert fit.freed
+    assert fit.scale == pytest.approx(scale)
+    assert fit.hole.per_side_mm == pytest.approx(hole, abs=1e-9)
+    assert fit.contour.per_side_mm == pytest.approx(-contour, abs=1e-9)
+
+
+def test_the_scale_is_freed_only_where_it_is_shown():
+    def scaled(scale, sizes):
+        return [
+            Feature(kind, n, (scale * n + 2 * side,))
+            for kind, side in (("hole", -0.1), ("post", 0.05))
+            for n in sizes
+        ]
+
+    assert fit_offsets(scaled(0.995, (4, 10, 20)), CALIPERS).freed
+    assert not fit_offsets(scaled(1.01, (4, 10, 20)), CALIPERS).freed  # nothing grows
+    assert not fit_offsets(scaled(0.995, (4, 6, 9)), CALIPERS).freed  # too short a span
+    assert not fit_offsets(scaled(0.995, (4, 20)), CALIPERS).freed  # two sizes only
+    bent = [
+        Feature(kind, n, (scale * n,))
+        for kind, scale in (("hole", 0.99), ("post", 0.999))
+        for n in (4, 10, 20, 30)
+    ]
+    assert not fit_offsets(bent, CALIPERS).freed  # the kinds disagree
+    assert fit_offsets(scaled(1.01, (4, 20)), CALIPERS, free_scale=True).freed
+    with pytest.raises(Refusal, match="one size"):
+        fit_offsets(scaled(1, (10,)), CALIPERS, free_scale=True)
+
+
+def test_one_kind_alone_gives_that_one():
+    fit = fit_offsets(plate(posts={}), CALIPERS)
+    assert fit.contour is None
+    assert fit.hole.per_side_mm == pytest.approx(0.1, abs=5e-3)
+
+
+def test_a_small_hole_that_closes_up_does_not_drag_the_rest():
+    fit = fit_offsets(plate({**HOLES, 3: 2.55}), CALIPERS)
+    assert [row.measured.feature.nominal_mm for row in fit.rows if row.left_out] == [3]
+    assert fit.hole.per_side_mm == pytest.approx(0.0994, abs=2e-3)
+    assert fit.hole_with_all.per_side_mm > fit.hole.per_side_mm + 0.01
+    notes = " ".join(judge_plate(fit, 0.0, 0.0).notes)
+    assert "hole 3 is 0.25 mm smaller" in notes
+    assert "with all features it would be hole +0.1" in notes
+
+
+def test_jaws_facets_and_pins():
+    # A land of 0.8 in a hole of 4: the chord is short by what Pythagoras says.
+    chord = (4**2 - 0.8**2) ** 0.5
+    assert measured(Feature("hole", 4, (chord,), jaw_land_mm=0.8), 0.02).size_mm == pytest.approx(4)
+    pinned = measured(Feature("hole", 10, go_mm=9.7, no_go_mm=9.9, facets=8), 0.02)
+    assert pinned.drawn_mm == pytest.approx(9.2388, abs=1e-4)
+    assert (pinned.size_mm, pinned.u_mm) == pytest.approx((9.8, 0.2 / 12**0.5))
+    assert "between 9.24 and 10" in measured(Feature("hole", 10, (9.7,), facets=8), 0.02).note
+    # A coarse pair of pins says less than calipers and weighs less.
+    coarse = Feature("hole", 10, go_mm=9.0, no_go_mm=10.0)
+    fit = fit_offsets([*plate(posts={}), coarse], CALIPERS)
+    assert fit.hole.per_side_mm == pytest.approx(0.099, abs=3e-3)
+
+
+def test_angles_enter_once():
+    once = fit_offsets(plate(), CALIPERS)
+    features = [one._replace(readings_mm=(*one.readings_mm, *one.readings_mm)) for one in plate()]
+    assert fit_offsets(features, CALIPERS).hole == once.hole
+    oval = Feature("hole", 20, (19.7, 19.9))
+    row = fit_offsets([*plate(), oval], CALIPERS).rows[-1]
+    assert row.measured.size_mm == pytest.approx(19.8)
+    assert row.measured.out_of_round_mm == pytest.approx(0.2)
+
+
+def test_axes_lips_and_what_did_not_print():
+    features = [
+        Feature("post", n, (n * (1.002 if axis == "x" else 0.998) + 0.08,), axis=axis)
+        for n in (20, 40)
+        for axis in ("x", "y")
+    ]
+    features += [
+        Feature("post", 10, (10.08,)),
+        Feature("post", 10, (10.40,), foot=True),
+        Feature("hole", 10, (9.80,)),
+        Feature("hole", 10, (9.60,), foot=True),
+        Feature("hole", 1, missing=True),
+        Feature("post", 0.8, missing=True),
+    ]
+    fit = fit_offsets(features, CALIPERS)
+    assert fit.axes.differ
+    assert fit.axes.difference_percent == pytest.approx(0.4, abs=0.01)
+    assert dict(fit.lips) == pytest.approx({"post 10": 0.16, "hole 10": 0.10})
+    assert fit.smallest == {"hole": 10, "post": 10}
+    notes = " ".join(judge_plate(fit, 0.0, 0.0).notes)
+    for said in ("matter of the axes", "bulges by 0.16", "hole 1 did not print", "post 0.8 did"):
+        assert said in notes
+
+
+@pytest.mark.parametrize(
+    ("hole_set", "contour_set", "hole", "contour"),
+    [(0.0, 0.0, 0.10, -0.04), (0.05, -0.10, 0.15, -0.14), (-0.02, 0.02, 0.08, -0.02)],
+)
+def test_what_was_set_is_added(hole_set, contour_set, hole, contour):
+    finding = judge_plate(fit_offsets(plate(), CALIPERS), hole_set, contour_set)
+    assert finding.verdict.name == "correct"
+    assert (finding.hole.to_type_mm, finding.contour.to_type_mm) == (hole, contour)
+
+
+def test_verdicts():
+    exact = fit_offsets(plate({n: n for n in HOLES}, {n: n for n in POSTS}), CALIPERS)
+    kept = judge_plate(exact, 0.1, -0.05)
+    assert (kept.verdict.name, kept.hole.to_type_mm, kept.contour.to_type_mm) == (
+        "keep", 0.1, -0.05,
+    )  # fmt: skip
+    grown = fit_offsets(plate({n: 1.01 * n for n in HOLES}, {n: 1.01 * n for n in POSTS}), CALIPERS)
+    assert judge_plate(grown, 0, 0).verdict.name == "recheck"
+    rough = fit_offsets(plate({4: 3.5, 6: 6.2, 10: 9.4}, {4: 4.5, 6: 5.8, 10: 10.6}), CALIPERS)
+    assert judge_plate(rough, 0, 0).verdict.name == "recheck"
+    lone = fit_offsets([Feature("hole", 10, go_mm=9.8, no_go_mm=10.1)], CALIPERS)
+    unsure = judge_plate(lone, 0, 0)
+    assert (unsure.verdict.name, unsure.hole.to_type_mm) == ("unclear", None)
+
+
+def test_directions_in_words():
+    assert direction("hole", -0.02) == "shrink holes by 0.02 mm per side"
+    assert direction("post", 0.031) == "enlarge outlines by 0.03 mm per side"
+
+
+@pytest.mark.parametrize(
+    ("feature", "said"),
+    [
+        (Feature("hole", 10, (4.9,)), "about half: a radius"),
+        (Feature("post", 10, (20.1,)), "was 10 a radius"),
+        (Feature("hole", 10, (98.2,)), "was it 9.82"),
+        (Feature("hole", 10, (0.387,)), "in inches"),
+        (Feature("hole", 10, go_mm=9.9, no_go_mm=9.8), "swapped"),
+        (Feature("hole", 10, go_mm=9.9), "give both"),
+        (Feature("post", 10, go_mm=9.8, no_go_mm=9.9), "pins go into holes"),
+        (Feature("hole", 10, (9.8,), facets=2), "three at least"),
+        (Feature("hole", 2, (1.9,), jaw_land_mm=3), "do not go into it"),
+        (Feature("hole", 0, (1.9,)), "above zero"),
+    ],
+)
+def test_impossible_features_are_refused(feature, said):
+    with pytest.raises(Refusal, match=said):
+        fit_offsets([feature], CALIPERS)
+
+
+def test_nothing_measured_is_refused():
+    with pytest.raises(Refusal, match="nothing was measured"):
+        fit_offsets([Feature("hole", 1, missing=True)], CALIPERS)
