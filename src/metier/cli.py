@@ -23,6 +23,8 @@ COMMANDS = {
     "esteps": "steps per mm, from a marked or cut length of filament",
     "flow": "flow, from the walls of a hollow test cube",
     "volumetric": "how fast the hot end melts: the volumetric speed limit",
+    "xy": "hole and contour compensation, from a plate of holes and posts",
+    "fit": "mating parts and threads: where the wanted feel begins",
     "entered": "say what you really typed into printer or slicer",
     "profile": "every value for the bench, how sure it is, and what to type",
     "history": "the trials so far, or one of them whole",

@@ -1,5 +1,7 @@
 """`metier demo`: the worked example with the real commands."""
 
+import shlex
+
 from metier.demo.script import LOGBOOK, PROFILE, STEPS
 from tests.commands.test_profile import valid
 
@@ -9,7 +11,7 @@ def test_the_whole_job_twice_and_nothing_is_lost(metier):
     folder = metier.folder / "metier-demo"
     assert (ran.status, ran.err) == (0, "")
     for step in STEPS:
-        assert f"$ metier {' '.join(step.words)}\n" in ran.out
+        assert f"$ {shlex.join(['metier', *step.words])}\n" in ran.out
     assert "verified" in ran.out
     assert PROFILE in ran.out
     profile = valid(folder / PROFILE)

@@ -105,11 +105,13 @@ def test_next_leads_through_the_whole_job(metier):
     then(metier.json("next")["command"].removeprefix("metier "))
     then("volumetric --trial 6 --gaps-at 30")
     then("entered --advised")
+    then(metier.json("next")["command"].removeprefix("metier "))
+    then("xy --trial 7 --hole 4=4 6=6 10=10 --post 4=4 6=6 10=10")
     then("printer changed heron --what mainboard")
     then("entered esteps 426.5")
     assert steps == [
         "printer", "spool", "bench", "zero", "diameter", "esteps", "esteps", "flow", "measure",
-        "flow", "esteps", "flow", "limit", "measure", "limit", "done", "esteps",
+        "flow", "esteps", "flow", "limit", "measure", "limit", "hole", "measure", "done", "esteps",
     ]  # fmt: skip
     assert metier.json("next")["step"] == "flow"
     assert "metier" in metier.json("next")["command"]

@@ -14,7 +14,7 @@ from metier.formats import quantity
 def ask_walls(options: argparse.Namespace, cube: Cube, instrument: Instrument) -> Entry:
     """Ask for the walls of a cube, side by side."""
 
-    def check(value_mm: float) -> None:
+    def check(value_mm: float, _: str) -> None:
         refuse_slip(value_mm, cube.target_mm() + instrument.zero_mm, "reading")
 
     return Entry(
@@ -40,7 +40,7 @@ def ask_left(
     assert mark_mm is not None
     far_mm = mark_mm
 
-    def check(left_mm: float) -> None:
+    def check(left_mm: float, _: str) -> None:
         if left_mm >= far_mm:
             raise Refusal(f"{left_mm:g} mm left is not less than the mark at {far_mm:g} mm")
         refuse_slip(far_mm - left_mm, asked_mm, "moved length")
@@ -64,7 +64,7 @@ def ask_heights(options: argparse.Namespace, ramp: Ramp | None, within_mm: float
     """Ask for the heights where the first gaps show, going round the ramp."""
     assert ramp is not None
 
-    def check(height_mm: float) -> None:
+    def check(height_mm: float, _: str) -> None:
         ramp.flow_at(height_mm)
 
     def running(heights_mm: list[float]) -> str:
@@ -102,7 +102,7 @@ def ask_strand(options: argparse.Namespace, slicer_mm: float, instrument: Instru
             "Straighten the strand, measure a hand's breadth apart and well past the roll's end, "
             "turning the calipers by a quarter at each place. Close the jaws till they just touch.",
             instrument,
-            lambda value_mm: refuse_slip(value_mm, slicer_mm + instrument.zero_mm, "reading"),
+            lambda value_mm, _: refuse_slip(value_mm, slicer_mm + instrument.zero_mm, "reading"),
             lambda text: [quantity.read_length_mm(part, "reading") for part in text.split("/")],
         ),
     )

@@ -21,8 +21,8 @@ class Asked(NamedTuple):
     """What is asked for: the test, where each reading belongs, and how to measure here.
 
     ``places`` are asked round and round; a name ending in ``…`` counts up instead. ``check``
-    refuses a reading that cannot be. ``running`` says what they come to so far, by default their
-    mean.
+    refuses a reading that cannot be at its place. ``running`` says what they come to so far, by
+    default their mean.
     """
 
     test: str
@@ -30,7 +30,7 @@ class Asked(NamedTuple):
     places: tuple[str, ...]
     how: str
     instrument: Instrument
-    check: Callable[[float], None]
+    check: Callable[[float, str], None]
     read: Callable[[str], Sequence[float]]
     running: Callable[[list[float]], str] | None = None
 
@@ -74,6 +74,10 @@ class Entry:
             for value in self._asked.read(one.typed)
         ]
 
+    def lines(self) -> list[tuple[str, str]]:
+        """Return what was typed, line by line, with the place each was asked for."""
+        return [(one.side, one.typed) for one in self._taken]
+
     def recorded(self) -> None:
         """Drop the draft: its readings are in a trial, or answered without one."""
         self._draft.discard()
@@ -111,7 +115,7 @@ class Entry:
         try:
             values = self._asked.read(typed)
             for value in values:
-                self._asked.check(value)
+                self._asked.check(value, place)
         except Refusal as refusal:
             if not self._terminal:
                 raise

@@ -27,7 +27,10 @@ The job, in the order it is done; metier next says where you are:
                  metier volumetric --plan
                  metier volumetric --gaps-at 33.5 34 35
                  metier entered limit 10          once it is typed in
-  7  the slip    metier profile --card            what to type where
+  7  fit         print a plate of holes and posts, measure them:
+                 metier xy --hole 4=3.79 10=9.82 --post 4=4.09 10=10.08
+                 metier entered --advised         once both are typed in
+  8  the slip    metier profile --card            what to type where
 
 All commands:
 """

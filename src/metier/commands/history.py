@@ -27,7 +27,7 @@ from metier.logbook.trials import (
 from metier.show.figures import short_date, with_u95
 from metier.show.sheet import Sheet, table
 
-_TESTS = ("diameter", "esteps", "flow", "volumetric")
+_TESTS = ("diameter", "esteps", "flow", "volumetric", "xy", "fit")
 _ALL = 10**9
 # Leaves a row of the table within 80 columns.
 _LONGEST_NAME = 12
@@ -104,10 +104,11 @@ def _csv(listed: list[Trial]) -> str:
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(_HEADER)
     for one in listed:
-        head = (one.number, one.at, one.test, one.state, one.printer, one.nozzle, one.spool)
-        keys = _COLUMNS.get(one.test, ())
         found = one.findings or {}
-        writer.writerow((*head, one.temperature_c, *(found.get(key) for key in keys), one.verdict))
+        for name, keys in _COLUMNS[one.test].items():
+            head = (one.number, one.at, name, one.state, one.printer, one.nozzle, one.spool)
+            values = (found.get(key) for key in keys)
+            writer.writerow((*head, one.temperature_c, *values, one.verdict))
     return out.getvalue().rstrip("\n")
 
 
@@ -115,21 +116,32 @@ _HEADER = (
     *("trial", "at", "test", "state", "printer", "nozzle", "spool", "temperature_c"),
     *("set", "measured", "expected", "new", "to_type", "verdict"),
 )
-# The findings that stand for set, measured, expected, new and to type.
-_COLUMNS = {
-    "esteps": ("steps_now", "moved_mm", "asked_mm", "steps_new", "steps_to_type"),
-    "flow": (
-        "flow_now_percent",
-        "wall_mm",
-        "target_mm",
-        "flow_new_percent",
-        "flow_to_type_percent",
-    ),
-    "volumetric": (
-        *("limit_now_mm3_s", "last_good_mm3_s", "limit_now_mm3_s"),
-        *("limit_unrounded_mm3_s", "limit_to_type_mm3_s"),
-    ),
-    "diameter": ("slicer_mm", "diameter_mm", "slicer_mm", "diameter_mm", "diameter_mm"),
+# The findings that stand for set, measured, expected, new and to type; a plate has two of each.
+_COLUMNS: dict[str, dict[str, tuple[str, ...]]] = {
+    "esteps": {"esteps": ("steps_now", "moved_mm", "asked_mm", "steps_new", "steps_to_type")},
+    "flow": {
+        "flow": (
+            *("flow_now_percent", "wall_mm", "target_mm"),
+            *("flow_new_percent", "flow_to_type_percent"),
+        )
+    },
+    "volumetric": {
+        "volumetric": (
+            *("limit_now_mm3_s", "last_good_mm3_s", "limit_now_mm3_s"),
+            *("limit_unrounded_mm3_s", "limit_to_type_mm3_s"),
+        )
+    },
+    "xy": {
+        "xy hole": ("hole_set_mm", "hole_per_side_mm", "", "hole_new_mm", "hole_to_type_mm"),
+        "xy contour": (
+            *("contour_set_mm", "contour_per_side_mm", ""),
+            *("contour_new_mm", "contour_to_type_mm"),
+        ),
+    },
+    "fit": {"fit": ("now_mm", "begins_mm", "fits_mm", "open_mm", "hole_to_type_mm")},
+    "diameter": {
+        "diameter": ("slicer_mm", "diameter_mm", "slicer_mm", "diameter_mm", "diameter_mm")
+    },
 }
 
 
@@ -140,12 +152,12 @@ def _listed(listed: list[Trial], count: int) -> str:
         verdict = one.verdict or "" if one.state == "measured" else one.state
         at, *found = _summary(one)
         # Beside the printer there is no room for what each trial ran at.
-        where = (_short(one.spool, 8), _short(one.printer, 8)) if several else (one.spool, at)
+        where = (_short(one.spool, 6), _short(one.printer, 7)) if several else (one.spool, at)
         head = (str(one.number), short_date(one.at), one.test, _short(where[0]), where[1])
         rows.append((*head, *found, verdict))
     second = "printer" if several else "at"
-    header = ("trial", "date", "test", "spool", second, "measured", "off by", "new", "")
-    lines = table(header, rows, right=(0,))
+    header = ("no.", "date", "test", "spool", second, "measured", "off by", "new", "")
+    lines = [line[2:] for line in table(header, rows, right=(0,))]
     if count > len(listed):
         lines.append(f"{count - len(listed)} older ones: metier history --limit {count}")
     lines.append("mm, steps/mm, mm³/s. metier history N shows one whole.")
@@ -184,7 +196,20 @@ def _summary(one: Trial) -> tuple[str, str, str, str]:
         bound = {"lower": "≥ ", "upper": "< "}.get(found["bound"], "")
         shown = found["limit_below_mm3_s"] if found["bound"] == "upper" else limit
         return heat, clean, "", "" if shown is None else f"{bound}{shown:.3g}"
+    if one.test == "xy" and found:
+        both = [found["hole_per_side_mm"], found["contour_per_side_mm"]]
+        typed = [found["hole_to_type_mm"], found["contour_to_type_mm"]]
+        return "", _pair(both), "", _pair(typed)
+    if one.test == "fit" and found:
+        begins = found["begins_mm"]
+        typed = [found["hole_to_type_mm"], found["contour_to_type_mm"]]
+        return found["want"], "" if begins is None else f"{begins:.2f}", "", _pair(typed)
     return "", "", "", ""
+
+
+def _pair(values: list[float | None]) -> str:
+    """Return hole and contour beside each other."""
+    return "/".join("-" if one is None else f"{one:+.2f}".replace("0.", ".", 1) for one in values)
 
 
 def _whole(book: Logbook, one: Trial) -> str:
@@ -218,7 +243,7 @@ def _whole(book: Logbook, one: Trial) -> str:
 
 
 # Kept to reckon with, not to read.
-_HIDDEN = ("instrument_mm", "wall_u_mm", "wall_readings", "set_speeds", "fed")
+_HIDDEN = ("instrument_mm", "wall_u_mm", "wall_readings", "set_speeds", "fed", "features", "pairs")
 _UNITS = {
     "mm3_s_mm": "mm³/s a mm",
     "mm3_s": "mm³/s",

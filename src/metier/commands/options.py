@@ -120,6 +120,7 @@ temperature = typed(quantity.read_positive, ("c", "°c"))
 flow = typed(quantity.read_flow)
 walls = typed(quantity.read_count, MOST_WALLS)
 trial_number = typed(quantity.read_count, 999_999_999)
+whole = typed(quantity.read_count, 9999)
 whole_or_zero = typed(quantity.read_count, 9999, 0)
 
 

@@ -105,5 +105,15 @@ def _judged(
         payload = _LIMIT_WAYS[found.settings["way"]](found.settings, taken)
         outcome = volumetric_record.outcome_of(payload)
         return payload, payload["verdict"], [outcome]
+    if found.test == "xy":
+        from metier.commands import xy_record
+
+        payload = xy_record.find(found.settings, taken)
+        return payload, payload["verdict"], xy_record.outcomes_of(payload)
+    if found.test == "fit":
+        from metier.commands import fit_record
+
+        payload = fit_record.find(found.settings, taken)
+        return payload, payload["verdict"], []
     strand = diameter.find(found.settings, taken)
     return diameter.payload_of(strand), strand.verdict.name, []

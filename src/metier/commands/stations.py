@@ -18,7 +18,7 @@ from metier.show.values import on_screen
 _ZERO_HOLDS_DAYS = 30
 _OLD_DAYS = 90
 # Values that a command measures, in the order of the job.
-_MEASURED: tuple[ValueKind, ...] = ("esteps", "flow", "limit")
+_MEASURED: tuple[ValueKind, ...] = ("esteps", "flow", "limit", "hole", "contour")
 
 
 def stations(here: OnBench, ready: Setup) -> list[Station]:
@@ -108,8 +108,16 @@ def _limit(here: OnBench, ready: Setup, _: Standing) -> str:
     return "metier volumetric" if printed else "metier volumetric --plan"
 
 
+def _plate(here: OnBench, ready: Setup, _: Standing) -> str:
+    """The command that asks for the plate; before the first one, the one that plans it."""
+    printed = latest_on_printer(here.book, ready.printer, "xy", 1)
+    return "metier xy" if printed else "metier xy --plan"
+
+
 _MEASURE: dict[ValueKind, Callable[[OnBench, Setup, Standing], str]] = {
     "esteps": _esteps,
     "flow": _flow,
     "limit": _limit,
+    "hole": _plate,
+    "contour": _plate,
 }

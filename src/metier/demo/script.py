@@ -1,11 +1,12 @@
 """The commands of the worked example in their order, each with the reason why it is done."""
 
+import shlex
 from typing import NamedTuple
 
 LOGBOOK = "orrery-demo.sqlite"
 PROFILE = "heron-fern-1.toml"
 # Readings as they came from the bench, shipped beside this module.
-DATA = ("cube-1.csv", "cube-2.csv", "coupons.csv", "feed.csv")
+DATA = ("cube-1.csv", "cube-2.csv", "coupons.csv", "feed.csv", "plate.csv")
 
 
 class Step(NamedTuple):
@@ -16,7 +17,7 @@ class Step(NamedTuple):
 
 
 def _step(why: str, command: str) -> Step:
-    return Step(why, tuple(command.split()))
+    return Step(why, tuple(shlex.split(command)))
 
 
 STEPS = (
@@ -100,6 +101,21 @@ STEPS = (
     _step(
         "The globes carry the sun: do parts printed fast still hold? Coupons, broken by layers.",
         "volumetric --strength coupons.csv",
+    ),
+    _step("Now the parts that must fit: planet pins in arm holes.", "next"),
+    _step(
+        "A plate of holes and posts, each measured at two angles.",
+        "xy --from plate.csv",
+    ),
+    _step("Both typed in at the slicer.", "entered --advised"),
+    _step(
+        "Pins of 8 mm and arms with holes drawn a little larger: how does each pair go together? "
+        "The arms of the orrery are drawn with 0.15 mm, and should slide.",
+        "fit --pair 0.05=press 0.1=press 0.15=snug 0.2=snug 0.3=slide 0.4=loose --clearance 0.15",
+    ),
+    _step(
+        "And the threaded base turns too stiffly. What does the thread itself leave?",
+        "fit --thread 'M20x2.5 6H/6g'",
     ),
     _step("The trials so far.", "history"),
     _step("The slip to hold at printer and slicer.", "profile --card"),

@@ -4,7 +4,7 @@ from typing import Any
 
 from metier.core.dependence import DRIFT, TRAITS, ValueKind, temperature_matters
 from metier.core.standing import UNSET, Changed, Event, Said, Standing, Tried, settled, stand
-from metier.core.threshold import exceeds
+from metier.core.threshold import exceeds, same
 from metier.logbook.bench import Setup
 from metier.logbook.book import Logbook
 from metier.logbook.machines import HardwareChange, Printer, changes
@@ -162,7 +162,18 @@ def _tried(book: Logbook, setup: Setup, kind: ValueKind, limit: int) -> list[Tri
         " AND test = ? AND state = 'measured' ORDER BY trial.measured DESC LIMIT ?",
         (kind, *scope, TEST_OF[kind], limit),
     )
-    return [Tried(*row) for row in rows]
+    tried = [Tried(*row) for row in rows]
+    return [_of_one_value(one) for one in tried] if TEST_OF[kind] == "xy" else tried
+
+
+def _of_one_value(tried: Tried) -> Tried:
+    """A plate speaks about several values at once: what it says of this one alone."""
+    if tried.verdict == "recheck":
+        return tried
+    if tried.value_to_type is None:
+        return tried._replace(verdict="unclear")
+    kept = tried.value_now is not None and same(tried.value_now, tried.value_to_type)
+    return tried._replace(verdict="keep" if kept else "correct")
 
 
 def _said(book: Logbook, setup: Setup, kind: ValueKind, limit: int) -> list[Said]:
