@@ -15,6 +15,8 @@ import tempfile
 from pathlib import Path
 from typing import NamedTuple
 
+from metier.demo.slicing import workshop_files
+
 ROOT = Path(__file__).parent.parent
 README = ROOT / "README.md"
 CUT = "…"
@@ -62,6 +64,8 @@ class Workbench:
         data = ROOT / "src/metier/demo"
         for table in data.glob("*.csv"):
             (folder / table.name).write_bytes(table.read_bytes())
+        for name, text in workshop_files().items():
+            (folder / name).write_text(text)
 
     def run(self, command: str) -> str:
         """Run ``metier …`` or ``cat FILE`` and return all that it prints."""

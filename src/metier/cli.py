@@ -25,6 +25,7 @@ COMMANDS = {
     "volumetric": "how fast the hot end melts: the volumetric speed limit",
     "xy": "hole and contour compensation, from a plate of holes and posts",
     "fit": "mating parts and threads: where the wanted feel begins",
+    "sliced": "a sliced file: its walls, its ramp, its time and plastic",
     "entered": "say what you really typed into printer or slicer",
     "profile": "every value for the bench, how sure it is, and what to type",
     "history": "the trials so far, or one of them whole",

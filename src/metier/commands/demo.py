@@ -12,9 +12,11 @@ from typing import Any
 from metier.commands.options import Answer, Parser, command_parser
 from metier.core.refusal import Refusal
 from metier.demo.script import DATA, LOGBOOK, PROFILE, STEPS, Step
+from metier.demo.slicing import workshop_files
 from metier.show.sheet import WIDTH, colour_wanted
 
-_OWN_FILES = (LOGBOOK, f"{LOGBOOK}-wal", f"{LOGBOOK}-shm", PROFILE, *DATA)
+_SLICED = ("cube.gcode", "ramp.gcode", "globe-old.gcode", "globe-new.gcode")
+_OWN_FILES = (LOGBOOK, f"{LOGBOOK}-wal", f"{LOGBOOK}-shm", PROFILE, *DATA, *_SLICED)
 
 
 class DemoFailure(OSError):
@@ -67,6 +69,9 @@ def _prepare(folder: str, shown: str) -> None:
         for name in DATA:
             with open(os.path.join(folder, name), "xb") as file:
                 file.write(files("metier.demo").joinpath(name).read_bytes())
+        for name, text in workshop_files().items():
+            with open(os.path.join(folder, name), "x", encoding="ascii") as file_of_moves:
+                file_of_moves.write(text)
     except OSError as error:
         raise Refusal(f"--folder: cannot write in {shown}: {error.strerror}") from None
 
@@ -110,6 +115,7 @@ def _closing(folder: str) -> str:
             f"    cd {shlex.quote(folder)} && export METIER_LOGBOOK=$PWD/{LOGBOOK}",
             f"  {PROFILE}    the profile",
             f"  {', '.join(DATA)}   the readings",
+            f"  {', '.join(_SLICED)}   the sliced files",
             "Your own printer: metier alone shows the job in the order it is done.",
         ]
     )

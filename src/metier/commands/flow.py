@@ -93,6 +93,7 @@ def parser() -> Parser:
         "--line-model", choices=LINE_MODELS, help="how the slicer doses a line (plain)"
     )
     cube.add_argument("--speed", type=speed, metavar="MM/S", help="print speed of the walls")
+    cube.add_argument("--sliced", metavar="FILE", help="or take all that from the sliced file")
     how = parser.add_argument_group("how to reckon")
     how.add_argument(
         "--rule",
@@ -135,6 +136,11 @@ def run(options: argparse.Namespace) -> Answer:
     with existing_logbook(options) as book:
         here, plan = planned_bench(book, options, "flow")
         ready = here.setup
+        from_file: tuple[str, ...] = ()
+        if options.sliced:
+            from metier.commands.sliced_cube import fill_from_file
+
+            from_file = fill_from_file(options, here, plan)
         earlier = latest_on(book, ready, "flow", MOST_EARLIER) if ready else []
         used = here.in_use("flow", options.flow, "--flow", plan and cube_of(plan.settings).flow)
         cube, taken = _cube(options, here, earlier, plan, used.value)
@@ -171,7 +177,7 @@ def run(options: argparse.Namespace) -> Answer:
             remedies = (*suspected, *verdict.remedies)
             finding = finding._replace(verdict=verdict._replace(remedies=remedies))
         extra = record_notes(here, reckoning, conditions.speed_mm_s, earlier, finding)
-        notes = (*used.notes, *extra, *finding.notes)
+        notes = (*from_file, *used.notes, *extra, *finding.notes)
         payload = payload_of(finding, cube, notes)
         number = None
         if ready:

@@ -31,6 +31,7 @@ The job, in the order it is done; metier next says where you are:
                  metier xy --hole 4=3.79 10=9.82 --post 4=4.09 10=10.08
                  metier entered --advised         once both are typed in
   8  the slip    metier profile --card            what to type where
+  9  the gain    metier sliced cost old.gcode new.gcode
 
 All commands:
 """

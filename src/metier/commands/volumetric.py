@@ -62,6 +62,7 @@ def parser() -> Parser:
     ramp.add_argument("--every", type=length, metavar="MM", help="one every so many mm")
     ramp.add_argument("--to", type=mm3_s, metavar="Q", help="flow it ends at")
     ramp.add_argument("--base", type=length_or_zero, metavar="MM", help="height of the foot (0)")
+    ramp.add_argument("--sliced", metavar="FILE", help="or take all that from the sliced file")
     ramp.add_argument("--walls", type=walls, metavar="N", help="lines a wall (should be 1)")
     seen = parser.add_argument_group("what was seen; several values are several sightings")
     for name, what in (
@@ -283,6 +284,14 @@ def _reckoning(
 ) -> tuple[RampReckoning, str, tuple[str, ...]]:
     """Return how to reckon, where the ramp came from, and notes on the line."""
     ramp, taken = read_ramp(options), ""
+    of_file: tuple[str, ...] = ()
+    if options.sliced:
+        if ramp:
+            raise Refusal("--from and --sliced both describe the ramp: give one of them")
+        from metier.commands.sliced_tube import ramp_of_file
+
+        ramp, of_file = ramp_of_file(options, here)
+        taken = f"as in {options.sliced}"
     known = plan or before
     needs_ramp = options.gaps_at or options.matte_at or options.failed_at or options.marker_every
     only_flows = not needs_ramp and (options.gaps_flow or options.matte_flow or options.failed_flow)
@@ -314,7 +323,7 @@ def _reckoning(
             read_speeds(options, line),
         ),
         taken,
-        notes,
+        (*of_file, *notes),
     )
 
 

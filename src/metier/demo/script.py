@@ -62,6 +62,10 @@ STEPS = (
     ),
     _step("The plan waits.", "next"),
     _step(
+        "Before it prints: is the file sliced as planned?",
+        "sliced walls cube.gcode",
+    ),
+    _step(
         "Each side measured three times, typed into a spreadsheet.",
         "flow --trial 4 --from cube-1.csv",
     ),
@@ -89,7 +93,10 @@ STEPS = (
     _step("Typed in at the slicer.", "entered limit 10"),
     _step("Globes may print hotter. What is known there?", "bench --temperature 225"),
     _step("A limit found cooler is safe.", "profile"),
-    _step("The same ramp at 225 °C.", "volumetric --gaps-at 44.5 45.5"),
+    _step(
+        "A ramp at 225 °C; what it is stands in its file.",
+        "volumetric --sliced ramp.gcode --gaps-at 44.5 45.5",
+    ),
     _step(
         "Beside it stands wren, with 0.8 mm.",
         "printer add wren --nozzle 0.8 --steps 405",
@@ -126,4 +133,8 @@ STEPS = (
     ),
     _step("Flow is doubtful now, e-steps are not.", "profile"),
     _step("One cube settles it; nothing else needs doing again.", "next"),
+    _step(
+        "And what was it all for? A globe, sliced with the limit of 210 °C and with that of 225.",
+        "sliced cost globe-old.gcode globe-new.gcode --limit 10 13",
+    ),
 )

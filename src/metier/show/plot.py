@@ -25,8 +25,8 @@ def check_plot_path(path: str) -> None:
         raise Refusal(f"--plot: there is no folder {folder}")
 
 
-def new_figure(panels: int = 1) -> Figure:
-    """Return a figure about as wide as a screen, with room for that many panels."""
+def new_figure(panels: float = 1) -> Figure:
+    """Return a figure about as wide as a screen, with room for that many panels of full height."""
     return Figure(figsize=(10, 2.2 + 3.8 * panels), dpi=120, layout="constrained")
 
 

@@ -1,0 +1,396 @@
+"""Sliced files: plain G-code in the words that hobby firmware shares, read into arrays.
+
+Linear moves and arcs, absolute and relative, millimetres and inches; positions are those that the
+file counts in. M82 and M83 decide about E where they are said, else G90 and G91 do.
+"""
+
+import os
+import re
+import zlib
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from typing import IO, Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from metier.core.moves import JUMP, PRINT, Moves, kinds_of
+from metier.core.refusal import Refusal
+from metier.formats.gcode_arcs import with_chords
+from metier.formats.gcode_words import Words, words_of
+
+CHUNK_BYTES = 8_000_000
+# Words are taken from pieces that stay in the processor's cache.
+_PIECE_BYTES = 512_000
+_WORKERS = 2
+_MM_PER_INCH = 25.4
+_M, _T = 1000, 2000
+_EVENTS = (20, 21, 28, 90, 91, 92, _M + 82, _M + 83, _M + 204, _M + 205)
+_NUMBERS = re.compile(
+    rb";[ \t]*(line[ _]width|layer[ _]height|flow|filament[ _]diameter)[ \t]*[:=]?[ \t]*"
+    rb"(\d+(?:\.\d+)?)(?:[ \t]*(?:mm|%))?[ \t]*\r?$",
+    re.IGNORECASE | re.MULTILINE,
+)
+
+
+class Sliced(NamedTuple):
+    """A sliced file: its moves, and what else it says.
+
+    ``cut_off`` tells that it ends in the middle of a move, which is left out. ``cornering_mm_s``
+    is the change of speed at corners that it sets (M205 X). ``numbers`` are those that comments
+    give under their plain names: line width, layer height, flow, filament diameter.
+    """
+
+    moves: Moves
+    cut_off: bool
+    cornering_mm_s: float | None
+    numbers: dict[str, float]
+
+
+def read_gcode(path: str, progress: Callable[[int, int], None] | None = None) -> Sliced:
+    """Read a sliced file, packed by gzip or not, in one pass.
+
+    ``progress`` is told how many bytes of how many were read.
+
+    Raises:
+        Refusal: not to be read, empty, binary, no G-code, or nothing printed.
+    """
+    state = _State()
+    numbers: dict[str, float] = {}
+    read = 0
+    try:
+        with open(path, "rb") as file, ThreadPoolExecutor(_WORKERS) as workers:
+            total = os.fstat(file.fileno()).st_size
+            packed = file.read(2) == b"\x1f\x8b"
+            file.seek(0)
+            source = _unpacked(file, state) if packed else iter(lambda: file.read(CHUNK_BYTES), b"")
+            for chunk in _whole_lines(source):
+                if b"\0" in chunk:
+                    raise Refusal(f"{path} is binary, no plain G-code: export it as text")
+                if not read or len(chunk) < CHUNK_BYTES:
+                    numbers.update(_numbers_in(chunk))
+                read += len(chunk)
+                # Most of this is done outside of the interpreter's lock: two pieces at a time.
+                for piece in workers.map(_piece, _pieces(chunk)):
+                    state.take(piece)
+                if progress:
+                    progress(file.tell(), total)
+    except OSError as error:
+        raise Refusal(f"cannot read {path}: {error.strerror or error}") from None
+    except zlib.error:
+        raise Refusal(f"{path}: what gzip packed is damaged") from None
+    if not read and not state.cut_off:
+        raise Refusal(f"{path} is empty")
+    if not state.commands:
+        raise Refusal(f"{path} is no G-code: no command such as G1 is in it")
+    moves = state.moves()
+    if not np.any(moves.kind == PRINT):
+        raise Refusal(f"{path} prints nothing: no move in it extrudes")
+    return Sliced(moves, state.cut_off, state.cornering_mm_s, numbers)
+
+
+def _unpacked(file: IO[bytes], state: "_State") -> Iterator[bytes]:
+    """Return what gzip packed, as far as it goes, chunk by chunk."""
+    unpack = zlib.decompressobj(wbits=31)
+    packed = b""
+    while True:
+        packed = packed or file.read(CHUNK_BYTES // 8)
+        if not packed:
+            state.cut_off = not unpack.eof
+            return
+        if unpack.eof:
+            # Several packed files in a row are one.
+            unpack = zlib.decompressobj(wbits=31)
+        chunk = unpack.decompress(packed, CHUNK_BYTES)
+        packed = unpack.unused_data if unpack.eof else unpack.unconsumed_tail
+        if chunk:
+            yield chunk
+
+
+def _whole_lines(source: Iterator[bytes]) -> Iterator[bytes]:
+    """Return the text in chunks of whole lines, whatever ends the lines."""
+    rest = b""
+    for chunk in source:
+        if b"\r" in chunk:
+            chunk = chunk.replace(b"\r", b"\n")
+        end = chunk.rfind(b"\n") + 1
+        if not end:
+            rest += chunk
+            if len(rest) > 10 * CHUNK_BYTES:
+                raise Refusal("a line without an end: that is no G-code")
+            continue
+        yield rest + chunk[:end]
+        rest = chunk[end:]
+    if rest:
+        yield rest
+
+
+def _numbers_in(chunk: bytes) -> dict[str, float]:
+    return {
+        found[1].decode().lower().replace("_", " "): float(found[2])
+        for found in _NUMBERS.finditer(chunk)
+    }
+
+
+class _Piece(NamedTuple):
+    """A piece of the text, told apart line by line, before anybody knows what holds there.
+
+    ``rows`` are the lines that move or name a place, ``given`` what each of them says of X, Y, Z,
+    E, F and, where there are arcs, I, J, R; NaN where nothing. ``events`` are the lines that
+    change what holds, and only for them the words are kept. ``whole`` tells that the last line has
+    its end.
+    """
+
+    words: Words | None
+    events: NDArray[np.intp]
+    code: NDArray[np.intp]
+    rows: NDArray[np.intp]
+    given: dict[str, NDArray[np.float64]]
+    whole: bool
+
+    def without_last_line(self) -> "_Piece":
+        """Return it without a line that was cut off."""
+        code = self.code.copy()
+        code[-1] = -1
+        given = {letter: column[:-1] for letter, column in self.given.items()}
+        return self._replace(code=code, rows=self.rows[:-1], given=given)
+
+
+def _piece(text: bytes) -> _Piece:
+    words = words_of(text)
+    code = _codes(words)
+    rows = np.flatnonzero(((code >= 0) & (code <= 3)) | (code == 92) | (code == 28))
+    row_of = np.full(len(code), -1)
+    row_of[rows] = np.arange(len(rows))
+    arcs = np.any((code == 2) | (code == 3))
+    given = {
+        letter: _column(words, row_of, letter, len(rows)) for letter in "XYZEF" + "IJR" * bool(arcs)
+    }
+    events = np.flatnonzero((code >= 20) & (np.isin(code, _EVENTS) | (code >= _T)))
+    return _Piece(words if len(events) else None, events, code, rows, given, text.endswith(b"\n"))
+
+
+def _pieces(chunk: bytes) -> list[bytes]:
+    """Return whole lines in pieces that stay in the processor's cache."""
+    pieces = []
+    begin = 0
+    while begin < len(chunk):
+        end = chunk.rfind(b"\n", begin, begin + _PIECE_BYTES) + 1
+        if not end:
+            end = chunk.find(b"\n", begin) + 1 or len(chunk)
+        pieces.append(chunk[begin:end])
+        begin = end
+    return pieces
+
+
+def _column(words: Words, row_of: NDArray[np.intp], letter: str, rows: int) -> NDArray[np.float64]:
+    """Return the number that a letter has in each row, NaN where it is not given."""
+    column = np.full(rows, np.nan)
+    at = np.flatnonzero(words.letter == ord(letter))
+    on = row_of.take(words.line.take(at))
+    if len(on) and on.min() < 0:
+        inside = np.flatnonzero(on >= 0)
+        on, at = on.take(inside), at.take(inside)
+    column[on] = words.value.take(at)
+    return column
+
+
+class _State:
+    """What carries over from line to line, and the moves so far."""
+
+    def __init__(self) -> None:
+        self.position = [0.0, 0.0, 0.0]
+        self.e = 0.0
+        self.feed = 0.0
+        self.relative = False
+        self.relative_e: bool | None = None
+        self.scale = 1.0
+        self.tool = 0
+        self.acceleration = np.nan
+        self.cornering_mm_s: float | None = None
+        self.cut_off = False
+        self.commands = 0
+        start = [np.zeros(1) for _ in range(5)]
+        self._parts: list[list[NDArray[Any]]] = [
+            *([column] for column in start),
+            [np.full(1, np.nan, np.float32)],
+            [np.full(1, JUMP, np.uint8)],
+            [np.zeros(1, np.uint8)],
+        ]
+
+    def moves(self) -> Moves:
+        """Return all moves; the parts are let go column by column."""
+        columns = []
+        for part in self._parts:
+            columns.append(np.concatenate(part))
+            part.clear()
+        return Moves(*columns)
+
+    def take(self, piece: "_Piece") -> None:
+        """Take the lines of a piece in their order."""
+        code = piece.code
+        if not piece.whole and len(code) and 0 <= code[-1] <= 3:
+            self.cut_off = True
+            piece = piece.without_last_line()
+            code = piece.code
+        self.commands += int(np.count_nonzero(code >= 0))
+        modes = self._modes(piece.words, code, piece.events) if piece.words else None
+        if len(piece.rows):
+            self._stretch(piece, modes)
+
+    def _modes(self, words: Words, code: NDArray[np.intp], events: NDArray[np.intp]) -> "_Modes":
+        """Return the modes line by line, and keep those that hold after the last line."""
+        lines = len(code)
+        modes = _Modes(
+            np.full(lines, self.relative),
+            np.full(lines, self._e_is_relative()),
+            np.full(lines, self.scale),
+            np.full(lines, self.tool, np.uint8),
+            np.full(lines, self.acceleration, np.float32),
+        )
+        for line in events:
+            what = int(code[line])
+            if what in (20, 21):
+                self.scale = _MM_PER_INCH if what == 20 else 1.0
+                modes.scale[line:] = self.scale
+            elif what in (90, 91):
+                self.relative = what == 91
+                modes.relative[line:] = self.relative
+                modes.relative_e[line:] = self._e_is_relative()
+            elif what in (_M + 82, _M + 83):
+                self.relative_e = what == _M + 83
+                modes.relative_e[line:] = self.relative_e
+            elif what == _M + 204:
+                value = _word(words, line, "P") or _word(words, line, "S")
+                if value:
+                    self.acceleration = value * self.scale
+                    modes.acceleration[line:] = self.acceleration
+            elif what == _M + 205:
+                value = _word(words, line, "X")
+                if value:
+                    self.cornering_mm_s = value * self.scale
+            elif what >= _T:
+                self.tool = min(what - _T, 255)
+                modes.tool[line:] = self.tool
+        return modes
+
+    def _e_is_relative(self) -> bool:
+        return self.relative if self.relative_e is None else self.relative_e
+
+    def _stretch(self, piece: "_Piece", modes: "_Modes | None") -> None:
+        """Turn the motion lines into moves; where modes change among them, line by line."""
+        rows = piece.rows
+        code = piece.code[rows]
+        named = (code == 92) | (code == 28)
+        scale = modes.scale[rows] if modes else self.scale
+        given = piece.given
+        if modes or self.scale != 1.0:
+            given = {letter: column * scale for letter, column in given.items()}
+        jumps = named if modes else None
+        if jumps is not None and np.any(code == 28):
+            _home(given, code == 28)
+        starts = list(self.position)
+        ends = []
+        for place, letter in enumerate("XYZ"):
+            relative = (modes.relative[rows] & ~named) if modes else self.relative
+            end = _resolved(given[letter], starts[place], relative)
+            self.position[place] = float(end[-1])
+            ends.append(end)
+        relative_e = (modes.relative_e[rows] & ~named) if modes else self._e_is_relative()
+        if relative_e is True:
+            e = np.nan_to_num(given["E"], copy=False)
+            self.e += float(e.sum())
+        else:
+            reached = _resolved(given["E"], self.e, relative_e)
+            e = np.diff(reached, prepend=self.e)
+            self.e = float(reached[-1])
+        given["F"] /= 60
+        feed = _resolved(given["F"], self.feed, False)
+        self.feed = float(feed[-1])
+        before = [np.concatenate(([starts[i]], ends[i][:-1])) for i in range(3)]
+        dx, dy = ends[0] - before[0], ends[1] - before[1]
+        kind = kinds_of(dx, dy, e)
+        moved = (dx != 0) | (dy != 0) | (ends[2] != before[2]) | (e != 0)
+        if jumps is not None:
+            e[jumps] = 0.0
+            kind[jumps] = JUMP
+        columns: list[NDArray[Any]] = [
+            *ends,
+            e,
+            feed,
+            modes.acceleration[rows]
+            if modes
+            else np.full(len(rows), self.acceleration, np.float32),
+            kind,
+            modes.tool[rows] if modes else np.full(len(rows), self.tool, np.uint8),
+        ]
+        if "I" in given:
+            # A whole turn ends where it began, and yet it prints.
+            kind[((code == 2) | (code == 3)) & (e > 0)] = PRINT
+            columns, moved = with_chords(columns, before, code, given, moved)
+        kept = np.flatnonzero(moved)
+        for part, column in zip(self._parts, columns, strict=True):
+            part.append(column if len(kept) == len(column) else column.take(kept))
+
+
+class _Modes(NamedTuple):
+    relative: NDArray[np.bool_]
+    relative_e: NDArray[np.bool_]
+    scale: NDArray[np.float64]
+    tool: NDArray[np.uint8]
+    acceleration: NDArray[np.float32]
+
+
+def _codes(words: Words) -> NDArray[np.intp]:
+    """Return the command of each line: G as it is, M from 1000, T from 2000; -1 for none."""
+    code = np.full(words.lines, -1)
+    letter = words.letter
+    at = np.flatnonzero((letter == ord("G")) | (letter == ord("M")) | (letter == ord("T")))
+    # The first command of a line counts: written last, it stands.
+    at = at[::-1]
+    offset = np.array([0, _M, _T])[
+        ((letter[at] >= ord("M")).astype(int) + (letter[at] >= ord("T")))
+    ]
+    number = words.value[at]
+    whole = number == np.floor(number)
+    inside = whole & (number >= 0) & (number < _M)
+    code[words.line[at]] = np.where(inside, number, -1 - offset).astype(np.intp) + offset
+    return code
+
+
+def _home(given: dict[str, NDArray[np.float64]], homed: NDArray[np.bool_]) -> None:
+    """Homing names the place 0, of the axes it names or of all."""
+    named = [homed & ~np.isnan(given[letter]) for letter in "XYZ"]
+    alone = homed & ~(named[0] | named[1] | named[2])
+    for letter, mine in zip("XYZ", named, strict=True):
+        given[letter][mine | alone] = 0.0
+    given["E"][homed] = np.nan
+
+
+def _resolved(given: NDArray[np.float64], start: float, relative: Any) -> NDArray[np.float64]:
+    """Return the position after each row: as given, added where relative, else as before."""
+    # What is not given is NaN, and unlike itself.
+    known = given == given
+    if relative is False:
+        at = np.flatnonzero(known)
+        if len(at) == len(given):
+            return given
+        held = np.empty(len(at) + 1)
+        held[0] = start
+        given.take(at, out=held[1:], mode="clip")
+        return np.repeat(held, np.diff(at, prepend=0, append=len(given)))
+    if relative is True:
+        return start + np.cumsum(np.where(known, given, 0.0))
+    added = np.cumsum(np.where(known & relative, given, 0.0))
+    last = np.maximum.accumulate(np.where(known & ~relative, np.arange(1, len(given) + 1), 0))
+    base = np.concatenate(([start], given)).take(last)
+    result: NDArray[np.float64] = base + added - np.concatenate(([0.0], added)).take(last)
+    return result
+
+
+def _word(words: Words, line: int, letter: str) -> float | None:
+    low, high = np.searchsorted(words.line, [line, line + 1])
+    for place in range(low, high):
+        if words.letter[place] == ord(letter):
+            return float(words.value[place])
+    return None

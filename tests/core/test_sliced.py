@@ -1,0 +1,218 @@
+"""Cubes, ramps and jobs as they were sliced, against what wrote them."""
+
+import math
+
+import numpy as np
+import pytest
+
+from metier.core.bead import rounding_mm
+from metier.core.job_cost import job_cost
+from metier.core.motion import Motion, times_s
+from metier.core.refusal import Refusal
+from metier.core.sliced_ramp import read_ramp
+from metier.core.sliced_walls import read_walls, wall_target
+from metier.demo.slicing import Line, Style, cube, globe, ramp
+from metier.formats.gcode import read_gcode
+
+
+@pytest.fixture
+def read(tmp_path):
+    def reader(text):
+        path = tmp_path / "x.gcode"
+        path.write_text(text)
+        return read_gcode(str(path)).moves
+
+    return reader
+
+
+STYLES = [
+    Style(), Style(relative=True), Style(arcs=True), Style(relative=True, arcs=True),
+    Style(xy_places=2, e_places=4), Style(relative=True, arcs=True, xy_places=2, e_places=4),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("style", STYLES)
+@pytest.mark.parametrize("model", ["plain", "rounded", "rectangular"])
+@pytest.mark.parametrize(("walls", "flow", "angle"), [(1, 0.96, 0.0), (2, 1.0, 0.3), (3, 0.93, 0)])
+def test_cubes_are_recovered(read, style, model, walls, flow, angle):
+    line = Line(0.46, 0.2, model, flow)
+    within = 5e-3 if style.xy_places else 1e-6
+    found = read_walls(read(cube(line, style, walls=walls, angle=angle)), 1.75)
+    target = wall_target(found, 0.46, flow)
+    assert (found.walls, set(found.per_side)) == (walls, {walls})
+    assert found.layer_mm == pytest.approx(0.2, abs=1e-6)
+    assert found.dosed_area_mm2 == pytest.approx(line.area_mm2, rel=within)
+    assert found.speed_mm_s == pytest.approx(40, rel=within)
+    assert not found.closed_top
+    assert target.flow == pytest.approx(flow, rel=within)
+    rounding = rounding_mm(0.2)
+    if walls > 1:
+        assert target.line_distance_mm == pytest.approx(line.apart_mm, rel=within)
+        assert target.line_model == model
+    else:
+        # A single round line says nothing of how far apart it would lie.
+        assert target.line_model == ("rectangular" if model == "rectangular" else "rounded")
+    should = {
+        "plain": walls * 0.46,
+        "rounded": 0.46 + (walls - 1) * (0.46 - rounding),
+        "rectangular": walls * 0.46 + rounding,
+    }
+    assert target.wall_should_measure_mm == pytest.approx(should[model], rel=within)
+    assert target.bead_width_mm == pytest.approx(line.area_mm2 / 0.2 + rounding, rel=within)
+
+
+def test_a_single_line_needs_width_or_flow(read):
+    found = read_walls(read(cube(Line(0.46, 0.2, "rounded", 0.96))), 1.75)
+    with pytest.raises(Refusal, match="--width is needed"):
+        wall_target(found, None, None)
+    by_flow = wall_target(found, None, 0.96)
+    assert (by_flow.line_model, by_flow.wall_should_measure_mm) == (None, pytest.approx(0.46))
+    # Flow not known either: the model whose flow is a whole percentage.
+    assert wall_target(found, 0.46, None).line_model == "rounded"
+
+
+def test_two_walls_need_no_line_model(read):
+    found = read_walls(read(cube(Line(0.46, 0.2, "rectangular", 0.96), walls=2)), 1.75)
+    target = wall_target(found, None, None)
+    assert (target.line_model, target.flow) == (None, pytest.approx(0.96))
+    assert target.wall_should_measure_mm == pytest.approx(2 * 0.46 + rounding_mm(0.2))
+    assert "another width" in wall_target(found, 0.6, None).warnings[0]
+
+
+def test_tops_and_what_is_no_cube(read):
+    line = Line(0.5, 0.2)
+    assert read_walls(read(cube(line, walls=2, closed_top=True)), 1.75).closed_top
+    with pytest.raises(Refusal, match="no straight walls"):
+        read_walls(read(globe(line, radius_mm=8)), 1.75)
+    with pytest.raises(Refusal, match="layers are printed"):
+        read_walls(read(cube(line, layers=3)), 1.75)
+
+
+@pytest.mark.parametrize("style", STYLES)
+@pytest.mark.parametrize("foot", [0, 5])
+def test_ramps_are_recovered(read, style, foot):
+    flows = [4 + 0.5 * step for step in range(20)]
+    found = read_ramp(
+        read(ramp(Line(0.5, 0.2, "rounded"), flows, 10, style, foot_layers=foot)), 1.75
+    )
+    within = 2e-3 if style.xy_places else 1e-6
+    assert [one.flow_mm3_s for one in found.steps] == pytest.approx(flows, rel=within)
+    assert found.foot_mm == pytest.approx(0.2 * foot, abs=1e-6)
+    assert (found.step_mm3_s, found.every_mm) == pytest.approx((0.5, 2.0), rel=within)
+    assert [one.z_mm for one in found.steps][:2] == pytest.approx([0.2 * foot, 0.2 * foot + 2])
+    assert not found.capped
+
+
+def test_continuous_and_capped_ramps(read):
+    rising = [4 + 0.1 * layer for layer in range(80)]
+    found = read_ramp(read(ramp(Line(0.5, 0.2), rising, 1)), 1.75)
+    assert found.step_mm3_s is None
+    assert found.rise_mm3_s_mm == pytest.approx(0.5)
+    # At mid-layer the ramp is what the layer is printed at.
+    assert found.ramp().flow_at(0.1) == pytest.approx(4)
+    assert found.to_mm3_s == pytest.approx(11.95)
+    flat = read_ramp(read(ramp(Line(0.5, 0.2), rising, 1, cap_mm3_s=9)), 1.75)
+    assert flat.capped
+    assert flat.to_mm3_s == pytest.approx(9, abs=0.06)
+    steps = [4 + 0.5 * step for step in range(20)]
+    stepped = read_ramp(read(ramp(Line(0.5, 0.2), steps, 10, cap_mm3_s=9)), 1.75)
+    assert (stepped.capped, len(stepped.steps)) == (True, 11)
+    assert stepped.step_mm3_s == pytest.approx(0.5)
+
+
+@pytest.mark.parametrize(
+    ("flows", "said"),
+    [([10 - 0.5 * step for step in range(12)], "falls"), ([8.0] * 12, "same at every height")],
+)
+def test_what_is_no_ramp_is_refused(read, flows, said):
+    with pytest.raises(Refusal, match=said):
+        read_ramp(read(ramp(Line(0.5, 0.2), flows, 10)), 1.75)
+
+
+MOTION = Motion(1000.0, 8.0)
+
+
+def drawn(*places, speed=100):
+    lines = ["G90", "M83", f"G1 F{60 * speed}"]
+    return "\n".join([*lines, *(f"G1 X{x} Y{y} E0.1" for x, y in places), ""])
+
+
+def corner(degrees, speed=100.0):
+    """The speed at which a corner of that turn is taken."""
+    return min(8 / (2 * math.sin(math.radians(degrees) / 2)), speed)
+
+
+def side_s(length_mm, begin, end, speed=100.0, acceleration=1000.0):
+    """How long a straight takes from one speed to another."""
+    peak = min(speed, math.sqrt((begin**2 + end**2) / 2 + acceleration * length_mm))
+    ramps_mm = (2 * peak**2 - begin**2 - end**2) / (2 * acceleration)
+    return (2 * peak - begin - end) / acceleration + (length_mm - ramps_mm) / peak
+
+
+@pytest.mark.parametrize(
+    ("places", "seconds"),
+    [
+        ([(200, 0)], 200 / 100 + 100 / 1000),
+        # Too short to reach full speed: up and down at once.
+        ([(4, 0)], 2 * math.sqrt(4 / 1000)),
+        # In line, two moves are as one.
+        ([(100, 0), (200, 0)], 200 / 100 + 100 / 1000),
+        (
+            [(50, 0), (50, 50), (0, 50), (0, 0)],
+            2 * side_s(50, 0, corner(90)) + 2 * side_s(50, corner(90), corner(90)),
+        ),
+        (
+            [(50, 0), (0, 0), (50, 0), (0, 0)],
+            2 * side_s(50, 0, corner(180)) + 2 * side_s(50, corner(180), corner(180)),
+        ),
+        # The last, tiny move cannot be entered faster than it can be left.
+        ([(200, 0), (200.5, 0)], 200.5 / 100 + 100 / 1000),
+    ],
+)
+def test_times_known_by_hand(read, places, seconds):
+    moves = read(drawn(*places))
+    assert times_s(moves, moves.feed, MOTION).sum() == pytest.approx(seconds, rel=1e-9)
+
+
+def test_look_ahead_is_what_a_step_by_step_planner_finds(read):
+    noise = np.random.default_rng(5)
+    places = noise.uniform(0, 30, (120, 2)).round(3)
+    moves = read(drawn(*(tuple(place) for place in places), speed=150))
+    dx, dy, _ = moves.steps()
+    length = np.hypot(dx, dy)[1:]
+    unit = np.stack([dx[1:], dy[1:]]) / length
+    turn = np.sqrt(np.sum((unit[:, 1:] - unit[:, :-1]) ** 2, axis=0))
+    entry = np.concatenate(([0.0], np.minimum(8 / turn, 150.0), [0.0]))
+    for i in reversed(range(len(length))):
+        entry[i] = min(entry[i], math.sqrt(entry[i + 1] ** 2 + 2000 * length[i]))
+    for i in range(len(length)):
+        entry[i + 1] = min(entry[i + 1], math.sqrt(entry[i] ** 2 + 2000 * length[i]))
+    expected = sum(side_s(length[i], entry[i], entry[i + 1], 150.0) for i in range(len(length)))
+    assert times_s(moves, moves.feed, MOTION).sum() == pytest.approx(expected, rel=1e-9)
+
+
+def test_cost_of_a_job_and_of_its_limit(read):
+    # One line of 200 mm: 10 mm of filament at 100 mm/s.
+    moves = read("G90\nM83\nG1 X200 E10 F6000\n")
+    area = math.pi * 1.75**2 / 4
+    found = job_cost(moves, 1.75, MOTION, [area * 5 / 2, 20.0])
+    assert found.filament_mm == pytest.approx(10)
+    assert found.quantiles_mm3_s[0.5] == pytest.approx(area * 5)
+    slowed, free = found.limits
+    assert slowed.time_s == pytest.approx(200 / 50 + 50 / 1000)
+    assert (slowed.share_of_time, slowed.share_of_length) == (1, 1)
+    assert (free.time_s, free.share_of_time) == (found.time_s, 0)
+    assert sum(one.share for one in found.histogram) == pytest.approx(1)
+    more = job_cost(moves, 1.75, MOTION, flow=1.1)
+    assert more.filament_mm == pytest.approx(11)
+    assert more.time_s == found.time_s
+    with pytest.raises(Refusal, match="above zero"):
+        job_cost(moves, 1.75, MOTION, [0.0])
+
+
+def test_a_lower_limit_never_saves_time(read):
+    moves = read(globe(Line(0.5, 0.2), Style(arcs=True, xy_places=3, e_places=5), radius_mm=8))
+    found = job_cost(moves, 1.75, MOTION, [12.0, 8.0, 5.0, 2.0])
+    times = [found.time_s, *(one.time_s for one in found.limits)]
+    assert times == sorted(times)
+    assert found.layers[0].z_mm == pytest.approx(0.2)
