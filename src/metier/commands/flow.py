@@ -130,7 +130,7 @@ def run(options: argparse.Namespace) -> Answer:
     """Run ``metier flow``."""
     way = _way(options)
     if options.plot:
-        from metier.show.plot import check_plot_path
+        from metier.show.plot_path import check_plot_path
 
         check_plot_path(options.plot)
     with existing_logbook(options) as book:

@@ -58,7 +58,7 @@ def run(options: argparse.Namespace) -> Answer:
     if options.csv and options.json:
         raise Refusal("--csv and --json are two forms: give one of them")
     if options.plot:
-        from metier.show.plot import check_plot_path
+        from metier.show.plot_path import check_plot_path
 
         check_plot_path(options.plot)
     with existing_logbook(options) as book:

@@ -31,7 +31,7 @@ class Job(NamedTuple):
 def sliced_cost(options: argparse.Namespace, book: Logbook) -> Answer:
     """Answer what a file costs, or two beside each other."""
     if options.plot:
-        from metier.show.plot import check_plot_path
+        from metier.show.plot_path import check_plot_path
 
         check_plot_path(options.plot)
     here = on_bench(book)

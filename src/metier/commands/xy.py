@@ -91,7 +91,7 @@ def run(options: argparse.Namespace) -> Answer:
     """Run ``metier xy``."""
     features = _given(options)
     if options.plot:
-        from metier.show.plot import check_plot_path
+        from metier.show.plot_path import check_plot_path
 
         check_plot_path(options.plot)
     with existing_logbook(options) as book:

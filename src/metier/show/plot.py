@@ -1,28 +1,13 @@
 """One quiet style for every picture: what it is drawn on, and how it is written to a file."""
 
-import os
-
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from metier.core.refusal import Refusal
+from metier.show.plot_path import check_plot_path
 
-_FORMATS = (".png", ".svg", ".pdf")
 INK, QUIET, TARGET, BAND = "#26323a", "#8a979f", "#b3541e", "#f3e3d7"
 _GRID = "#e3e7ea"
-
-
-def check_plot_path(path: str) -> None:
-    """Refuse a plot that could not be written, before anything is measured.
-
-    Raises:
-        Refusal: another ending than png, svg or pdf, or no such folder.
-    """
-    if os.path.splitext(path)[1].lower() not in _FORMATS:
-        raise Refusal(f"--plot: {path} must end in {', '.join(_FORMATS)}")
-    folder = os.path.dirname(os.path.abspath(path))
-    if not os.path.isdir(folder):
-        raise Refusal(f"--plot: there is no folder {folder}")
 
 
 def new_figure(panels: float = 1) -> Figure:
