@@ -162,8 +162,6 @@ def _pairs(options: argparse.Namespace, way: str) -> list[Reading]:
                 read_signed_length_mm(hole, "--tried, hole")
                 - read_signed_length_mm(contour, "--tried, contour")
             )
-        if abs(clearance_mm) > 5:
-            raise Refusal(f"--{way}: {clearance_mm:g} mm is no clearance: tenths of a mm at most")
         found.append(Reading(read_feel(feel), round(clearance_mm, 9), text))
     return found
 

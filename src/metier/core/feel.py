@@ -9,6 +9,8 @@ from metier.core.verdicts import Verdict
 
 Feel = Literal["stuck", "press", "snug", "slide", "loose"]
 
+# Beyond this nothing is fitted any more.
+_WIDEST_MM = 5.0
 # From the tightest on.
 FEELS: tuple[Feel, ...] = get_args(Feel)
 
@@ -67,6 +69,9 @@ def begin_of(pairs: Sequence[Pair], want: Feel) -> Begin:
     """
     if len(pairs) < 2:
         raise Refusal("one pair tells nothing of where a feel begins: give two or more")
+    for one in pairs:
+        if abs(one.clearance_mm) > _WIDEST_MM:
+            raise Refusal(f"{one.clearance_mm:g} mm is no clearance: tenths of a mm at most")
     rank = FEELS.index(want)
     tighter = [one for one in pairs if FEELS.index(one.feel) < rank]
     fits = [one for one in pairs if FEELS.index(one.feel) >= rank]

@@ -18,6 +18,7 @@ from metier.core.verdicts import Verdict
 KEPT = 0.95
 _SURE = 0.95
 _MOST_COUPONS = 50
+_STRONGEST_MPA = 500.0
 _MOSTLY_AT_SPEED = 0.8
 
 GroupVerdict = Literal["held", "lost", "cannot tell"]
@@ -97,6 +98,11 @@ def _check(coupons_mpa: Mapping[float, Sequence[float]]) -> None:
             )
         if not all(0 < value < math.inf for value in values):
             raise Refusal(f"a coupon at {flow:g} mm³/s has no strength above zero")
+        if max(values) > _STRONGEST_MPA:
+            raise Refusal(
+                f"a coupon at {flow:g} mm³/s of {max(values):g} MPa is stronger than any plastic: "
+                "a digit too many, or newtons?"
+            )
 
 
 def _mean(values: Sequence[float]) -> float:

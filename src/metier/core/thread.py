@@ -167,8 +167,11 @@ def _metric(match: re.Match[str]) -> Thread:
 
 
 def _r40(value: float, shift: int = 0) -> float:
-    """Return the preferred number nearest in proportion to ``value``, and ``shift`` beyond it."""
-    place = round(40 * math.log10(value)) + shift
+    """Return the preferred number nearest to ``value``, or the one ``shift`` beyond it."""
+    decade = math.floor(math.log10(value))
+    steps = (*_R40, 10.0)
+    nearest = min(range(len(steps)), key=lambda step: abs(steps[step] * 10.0**decade - value))
+    place = 40 * decade + nearest + shift
     return round(_R40[place % 40] * 10.0 ** (place // 40), 6)
 
 
@@ -176,7 +179,7 @@ def _tolerance_um(diameter_mm: float, pitch_mm: float, shift: int) -> float:
     """Return the tolerance of a pitch diameter: ``90 · P^0.4 · d^0.1`` µm for a bolt of grade 6."""
     low, high = next(pair for pair in pairwise(_RANGES_MM) if diameter_mm <= pair[1])
     value = 90 * math.pow(pitch_mm, 0.4) * math.pow(low * high, 0.05)
-    return _r40(_BOLT_EXCEPTIONS_UM.get((low, pitch_mm), value), shift)
+    return float(round(_r40(_BOLT_EXCEPTIONS_UM.get((low, pitch_mm), value), shift)))
 
 
 def _position_um(position: str, pitch_mm: float) -> float:

@@ -21,6 +21,8 @@ from metier.core.verdicts import Verdict
 
 MARGIN = 0.10
 ROUND_TO_MM3_S = 0.5
+# No hobby hot end comes near.
+MOST_MM3_S = 500.0
 
 
 class Seen(NamedTuple):
@@ -125,6 +127,8 @@ def limit_from_ramp(
         limit = last_good * (1 - margin)
         if decisive.u is not None:
             u95 = t95(math.inf) * decisive.u * (1 - margin)
+    if last_good is not None and exceeds(last_good, MOST_MM3_S):
+        raise Refusal(f"{last_good:.4g} mm³/s is more than any hot end melts: a digit too many?")
     even = matte and matte.last_good_mm3_s
     found = LimitFinding(
         last_good_mm3_s=last_good,

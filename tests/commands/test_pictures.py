@@ -1,0 +1,99 @@
+"""What the pictures say: their texts, as a reader of the SVG finds them."""
+
+import re
+
+import pytest
+
+from metier.demo.slicing import Line, Style, globe
+
+
+@pytest.fixture
+def shop(heron):
+    (heron.folder / "coupons.csv").write_text(
+        "flow_mm3_s,strength_mpa\n4,31.2\n4,32.0\n4,30.8\n8,31\n8,30\n11,23.4\n11,24.0\n11,23.1\n"
+    )
+    for limit in (8, 12):
+        text = globe(
+            Line(0.5, 0.2), Style(True, True, 3, 5), radius_mm=8, limit_mm3_s=limit,
+            least_layer_s=0.1,
+        )  # fmt: skip
+        (heron.folder / f"globe{limit}.gcode").write_text(text)
+    return heron
+
+
+RAMP = "volumetric --from 4 --step 0.5 --every 2 --to 24 --width 0.5 --layer 0.2 --flow 100"
+PLATE = "xy --hole 3=2.55 4=3.79 6=5.80 10=9.82 16=15.80 --post 4=4.09 6=6.1 16=16.09"
+
+
+@pytest.mark.parametrize(
+    ("line", "texts"),
+    [
+        (
+            "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --side 0.54 0.55 --side 0.53 0.54",
+            ["wall (mm)", "target", "kept", "mean ± U (95 %)", "readings, side 2", "100 %"],
+        ),
+        (
+            f"{RAMP} --gaps-at 31.5 --matte-at 25 --failed-at 50 --base 1 "
+            "--speeds outer=150 infill=40",
+            ["height on the part (mm)", "flow (mm³/s)", "surface changes", "first gaps", "failed",
+             "limit 9.5", "even looks to 9", "outer, capped", "infill", "foot, does not count"],
+        ),
+        (
+            "volumetric --from 4 --rise-per-mm 0.5 --gaps-at 20.5",
+            ["flow of the ramp", "limit 12.5", "last good flow below it"],
+        ),
+        (
+            "volumetric --strength coupons.csv",
+            ["flow (mm³/s)", "strength (MPa)", "held, ± U (95 %)", "lost, ± U (95 %)",
+             "95 % of the strongest", "strong to 8"],
+        ),
+        (
+            PLATE,
+            ["size drawn (mm)", "measured less drawn (mm)", "holes, left out", "per side"],
+        ),
+        (
+            "fit --pair 0.1=press 0.2=snug 0.15=slide 0.3=slide 0.4=loose --clearance 0.1",
+            ["clearance on the diameter (mm)", "stuck", "press", "snug", "slide", "loose",
+             "there is 0.1", "against the order"],
+        ),
+        (
+            "sliced cost globe8.gcode globe12.gcode --limit 8 --even-looks 6",
+            ["flow (mm³/s)", "printing time (%)", "height (mm)", "limit 8", "globe12.gcode",
+             "surface changes above 6", "looks dull there", "globe8.gcode: mean of a layer"],
+        ),
+    ],
+)  # fmt: skip
+def test_axes_have_units_and_lines_have_names(shop, line, texts):
+    shop.json(f"{line} --plot picture.svg")
+    drawn = (shop.folder / "picture.svg").read_text()
+    # Letters are drawn as shapes; what they spell is kept beside each.
+    said = [one.strip() for one in re.findall(r"<!--(.*?)-->", drawn, re.DOTALL)]
+    for text in texts:
+        assert any(text in one for one in said), (text, said)
+    title = {"flow": "Walls", "volumetric": "Volumetric limit", "xy": "Holes", "fit": "Fit"}
+    name = line.split()[0]
+    assert any(one.startswith(title.get(name, "Flow of")) for one in said)
+
+
+@pytest.mark.parametrize("ending", ["png", "svg", "pdf"])
+def test_every_form_is_written(shop, ending):
+    shop.json(f"{PLATE} --plot plate.{ending}")
+    begins = {"png": b"\x89PNG", "svg": b"<?xml", "pdf": b"%PDF"}
+    assert (shop.folder / f"plate.{ending}").read_bytes().startswith(begins[ending])
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.5",
+        f"{RAMP} --gaps-at 31.5",
+        "volumetric --strength coupons.csv",
+        PLATE,
+        "fit --pair 0.1=press 0.3=slide",
+        "sliced cost globe8.gcode",
+    ],
+)
+def test_where_none_can_be_written_it_is_said_before_anything_is_recorded(shop, line):
+    assert "no folder" in shop.refuses(f"{line} --plot nowhere/picture.png")
+    assert "must end in" in shop.refuses(f"{line} --plot picture.bmp")
+    assert shop.json("history")["trials"] == []

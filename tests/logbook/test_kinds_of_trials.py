@@ -1,0 +1,159 @@
+"""Trials of every kind leave a computer and come back, and change what is in force alike."""
+
+import pytest
+
+from metier.demo.slicing import Line, Style, cube, ramp
+
+
+@pytest.fixture
+def workshop(heron):
+    (heron.folder / "feed.csv").write_text(
+        "flow_mm3_s,asked_mm,moved_mm\n2,100,100\n4,100,100\n6,100,99.9\n8,100,95\n"
+    )
+    (heron.folder / "coupons.csv").write_text(
+        "flow_mm3_s,strength_mpa\n4,31.2\n4,32.0\n4,30.8\n11,23.4\n11,24.0\n11,23.1\n"
+    )
+    style = Style(xy_places=3, e_places=5)
+    (heron.folder / "cube.gcode").write_text(cube(Line(0.5, 0.2), style, walls=2))
+    (heron.folder / "ramp.gcode").write_text(
+        ramp(Line(0.5, 0.2), [4 + 0.5 * step for step in range(41)], 10, style)
+    )
+    return heron
+
+
+EVERYTHING = (
+    "diameter --read 1.75/1.74 1.76",
+    "esteps --asked 150 --mark 180 --left 35.1 34.8 35.4 --through nozzle",
+    "entered --advised",
+    "flow --sliced cube.gcode --width 0.5 --read 1.05 1.06 1.04",
+    "volumetric --plan",
+    "volumetric --sliced ramp.gcode --gaps-at 31.5 --matte-at 25",
+    "entered limit 9.5",
+    "volumetric --feed feed.csv",
+    "volumetric --strength coupons.csv",
+    "volumetric --marker-every 5 --clean-markers 4",
+    "volumetric --clean",
+    "xy --plan",
+    "xy --hole 4=3.79/3.80 6=5.80 1=none --pin 10=9.8/9.9 --post 4=4.09 20x=20.1 20y=20.0",
+    "entered --advised",
+    "fit --pair 0.1=press 0.2=snug 0.3=slide --clearance 0.1",
+    "fit --tried 0.1/-0.05=snug 0.15/-0.05=slide",
+    "printer changed heron --what nozzle",
+)
+
+
+def test_export_and_import_lose_nothing(workshop):
+    for line in EVERYTHING:
+        workshop.json(line)
+    assert workshop.json("logbook check")
+    workshop.json("logbook export there.json")
+    there = "--logbook there.sqlite"
+    workshop.json(f"logbook import there.json {there}")
+    for line in ("history --limit 50", "profile", "volumetric compare", "next"):
+        here, other = workshop.json(line), workshop.json(f"{line} {there}")
+        assert here == other, line
+    workshop.json(f"logbook export back.json {there}")
+    first = (workshop.folder / "there.json").read_bytes()
+    assert (workshop.folder / "back.json").read_bytes() == first
+    again = workshop("logbook import back.json")
+    assert "0 new trials" in again.out
+
+
+def test_every_trial_is_shown_whole_in_80_columns(workshop):
+    for line in EVERYTHING:
+        workshop.json(line)
+    listed = workshop.json("history --limit 50")["trials"]
+    assert {one["test"] for one in listed} == {"diameter", "esteps", "flow", "volumetric", "xy",
+                                               "fit"}  # fmt: skip
+    table = workshop("history --limit 50").out
+    assert max(len(row) for row in table.splitlines()) <= 80
+    for one in listed:
+        whole = workshop(f"history {one['number']}").out
+        assert max(len(row) for row in whole.splitlines()) <= 80, whole
+        assert one["test"] in whole
+        if one["state"] == "measured":
+            assert one["verdict"].upper() in whole
+        assert "None" not in whole
+    rows = workshop("history --csv").out.splitlines()
+    width = len(rows[0].split(","))
+    assert all(len(row.split(",")) == width for row in rows)
+
+
+@pytest.mark.parametrize(
+    ("what", "doubtful"),
+    [
+        ("mainboard", {"esteps", "flow", "limit", "hole", "contour", "scale"}),
+        ("extruder", {"esteps", "flow", "limit", "hole", "contour"}),
+        ("hotend", {"flow", "limit", "hole", "contour"}),
+        ("nozzle", {"flow", "limit", "hole", "contour"}),
+        ("motion", {"hole", "contour", "scale"}),
+    ],
+)
+def test_what_a_change_leaves_doubtful_is_tried_again_in_order(workshop, what, doubtful):
+    for line in EVERYTHING[:-1]:
+        workshop.json(line)
+    workshop.json(f"printer changed heron --what {what}")
+    values = workshop.json("profile")["values"]
+    assert {kind for kind, one in values.items() if one["status"] == "doubtful"} == doubtful
+    expected = [one for one in ("esteps", "flow", "limit", "hole") if one in doubtful]
+    seen = []
+    again = {
+        "esteps": "esteps --left 30 30.1 29.9 --through nozzle",
+        "flow": "flow --flow 100 --read 1.04 1.05 1.04",
+        "limit": "volumetric --gaps-at 31.5",
+        "hole": "xy --hole 4=4 6=6 10=10 --post 4=4 6=6 10=10",
+        "contour": "xy --hole 4=4 6=6 10=10 --post 4=4 6=6 10=10",
+    }
+    for number in (4, 10):
+        workshop.json(f"undo {number}")
+    workshop.json("instrument zero calipers 0")
+    for _ in range(12):
+        step = workshop.json("next")
+        if step["step"] == "done":
+            break
+        if step["command"].startswith("metier entered"):
+            workshop.json(step["command"].removeprefix("metier "))
+            continue
+        if step["step"] not in seen:
+            seen.append(step["step"])
+        workshop.json(again[step["step"]])
+    assert set(seen) >= set(expected)
+    # What rests on e-steps and flow comes after both are settled.
+    ground = [seen.index(one) for one in ("esteps", "flow") if one in seen]
+    built = [seen.index(one) for one in ("limit", "hole") if one in seen]
+    assert max(ground, default=-1) < min(built)
+    values = workshop.json("profile")["values"]
+    assert all(one["status"] in ("verified", "entered") for one in values.values())
+
+
+def test_another_flow_leaves_the_limit_and_the_compensations_doubtful(workshop):
+    for line in EVERYTHING[:-1]:
+        workshop.json(line)
+    workshop.json("entered flow 99")
+    values = workshop.json("profile")["values"]
+    assert values["limit"]["status"] != "doubtful"
+    workshop.json("entered flow 95")
+    values = workshop.json("profile")["values"]
+    for kind in ("limit", "hole", "contour"):
+        assert values[kind]["status"] == "doubtful"
+        assert "flow changed by -5.0 %" in values[kind]["why"]
+
+
+def test_a_new_roll_of_the_same_filament_carries_all_of_it(workshop):
+    for line in EVERYTHING[:-1]:
+        workshop.json(line)
+    old = workshop.json("profile")["values"]
+    workshop.json("spool add fern-2 --material PLA --maker Saltmarsh --colour green")
+    workshop.json("bench --spool fern-2")
+    new = workshop.json("profile")["values"]
+    for kind in ("flow", "limit", "hole", "contour", "scale"):
+        assert (new[kind]["value"], new[kind]["status"]) == (old[kind]["value"], "carried")
+        assert "from spool fern-1, the same filament" in new[kind]["why"]
+    assert new["esteps"] == old["esteps"]
+    # What is carried to a hotter bench says so.
+    workshop.json("bench --temperature 225")
+    limit = workshop.json("profile")["values"]["limit"]
+    assert limit["status"] == "carried"
+    assert "210 °C" in limit["why"]
+    workshop.json("bench --temperature 195")
+    assert workshop.json("profile")["values"]["limit"]["status"] == "doubtful"
