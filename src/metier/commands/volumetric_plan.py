@@ -95,6 +95,8 @@ def _ramp(
     step, every_mm = propose_steps(low, high, rule.round_to_mm3_s)
     step, every_mm = options.step or step, options.every or every_mm
     steps = int((high - low) / step + 1e-9)
+    if options.start is None and options.to is not None:
+        low = round(high - max(1, steps) * step, 10)
     high = round(low + max(1, steps) * step, 10)
     return Ramp(low, None, step, every_mm, base_mm, high)
 

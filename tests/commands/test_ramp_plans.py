@@ -1,0 +1,136 @@
+"""Ramps planned from what the logbook knows, and the speeds that a limit means."""
+
+import pytest
+
+
+def plan(bench, line=""):
+    found = bench.json(f"volumetric --plan {line}")
+    bench.json(f"undo {found['trial']}")
+    return found
+
+
+def test_without_any_limit_known_the_range_is_wide_and_grows_with_the_bore(heron):
+    fine = plan(heron)["settings"]
+    heron.json("nozzle add heron-0.8 --printer heron --bore 0.8")
+    heron.json("bench --nozzle heron-0.8")
+    wide = plan(heron)["settings"]
+    assert wide["from_mm3_s"] > fine["from_mm3_s"]
+    assert wide["to_mm3_s"] > 1.5 * fine["to_mm3_s"]
+    assert (fine["width_mm"], wide["width_mm"]) == (0.5, 0.8)
+    assert wide["layer_mm"] <= 0.8 * 0.8
+
+
+@pytest.mark.parametrize(
+    ("known", "expected"),
+    [
+        # The same nozzle beats another one, and its temperature the nearest.
+        ([("heron-0.5", 210, 10), ("heron-0.8", 210, 20)], 10),
+        ([("heron-0.8", 210, 20)], 20),
+        ([("heron-0.5", 190, 8), ("heron-0.5", 205, 9)], 9),
+    ],
+)
+def test_the_range_lies_round_the_limit_most_alike(heron, known, expected):
+    heron.json("nozzle add heron-0.8 --printer heron --bore 0.8")
+    for nozzle, temperature, limit in known:
+        heron.json(f"bench --nozzle {nozzle} --temperature {temperature}")
+        heron.json(f"entered limit {limit}")
+    heron.json("bench --nozzle heron-0.5 --temperature 210")
+    settings = plan(heron)["settings"]
+    assert settings["from_mm3_s"] == 0.5 * expected // 0.5 * 0.5
+    assert 1.5 * expected < settings["to_mm3_s"] <= 1.7 * expected
+    said = heron("volumetric --plan").out
+    assert f"{expected} mm³/s is known of" in said
+
+
+@pytest.mark.parametrize(
+    ("given", "settings"),
+    [
+        ("--from 5 --to 15", {"from_mm3_s": 5, "to_mm3_s": 15}),
+        ("--from 5 --to 15 --step 1 --every 3", {"step_mm3_s": 1, "every_mm": 3, "to_mm3_s": 15}),
+        ("--from 5 --to 15 --rise-per-mm 0.2", {"rise_mm3_s_mm": 0.2, "step_mm3_s": None}),
+        ("--from 30", {"from_mm3_s": 30, "to_mm3_s": 90}),
+        ("--to 3", {"to_mm3_s": 3}),
+        ("--base 2", {"base_mm": 2}),
+        ("--width 0.6 --layer 0.3", {"width_mm": 0.6, "layer_mm": 0.3}),
+        ("--flow 93", {"flow_percent": 93}),
+    ],
+)
+def test_what_is_given_is_kept_and_the_rest_proposed(heron, given, settings):
+    found = plan(heron, given)
+    for name, value in settings.items():
+        assert found["settings"][name] == pytest.approx(value), name
+    assert found["settings"]["from_mm3_s"] < found["settings"]["to_mm3_s"]
+    assert found["height_mm"] < 150
+    assert found["to_mm_s"] > found["from_mm_s"] > 0
+    assert found["filament_mm"] * 3.14159 * 1.75**2 / 4 == pytest.approx(
+        found["volume_mm3"], rel=1e-4
+    )
+
+
+def test_a_plan_warns_of_its_line_and_of_a_limit_that_would_flatten_it(heron):
+    said = " ".join(heron("volumetric --plan --width 0.4 --layer 0.3 --flow 100").out.split())
+    assert "narrower than the 0.5 mm bore" in said
+    assert "volumetric limit above 24" in said
+    assert "no slowing for short layers" in said
+
+
+def test_speeds_are_for_the_lines_that_the_bench_prints(heron):
+    heron.json("flow --width 0.55 --walls 1 --layer 0.25 --flow 90 --read 0.55 0.55 0.54")
+    found = heron.json("volumetric --from 4 --step 0.5 --every 2 --gaps-at 31.5")
+    assert found["speed_mm_s"] == pytest.approx(9.5 / (0.55 * 0.25 * 0.9))
+    text = heron("volumetric --gaps-at 31.5").out
+    assert "width 0.55" in text
+    assert "  0.25 " in text
+    # Another model doses less for the same width: the same limit, a higher speed.
+    rounded = heron.json("volumetric --gaps-at 31.5 --line-model rounded")
+    assert rounded["speed_mm_s"] > found["speed_mm_s"]
+    heron.json("printer set heron --line-model rounded")
+    assert heron.json("volumetric --gaps-at 31.5")["speed_mm_s"] == rounded["speed_mm_s"]
+
+
+@pytest.mark.parametrize(
+    ("flow_line", "note"),
+    [
+        ("entered flow 92", None),
+        ("flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54 0.55", "advised"),
+    ],
+)
+def test_a_flow_that_is_not_settled_is_named(heron, flow_line, note):
+    heron.json(flow_line)
+    found = heron.json(
+        "volumetric --from 4 --step 0.5 --every 2 --gaps-at 31.5 --width 0.5 --layer 0.2"
+    )
+    named = [one for one in found["notes"] if "speeds are reckoned at flow" in one]
+    assert bool(named) == bool(note)
+    if note:
+        assert note in named[0]
+
+
+def test_heights_are_asked_for_round_the_part(heron):
+    from tests.commands.test_typing import Terminal
+
+    terminal = Terminal(heron, "volumetric --from 4 --step 0.5 --every 2 --to 24")
+    terminal.until("front    > ").type("34.5").until("earliest 34.5 mm, 12.5 mm³/s")
+    terminal.until("right    > ").type("345").until("above the ramp")
+    terminal.until("right    > ").type("33.5").until("earliest 33.5 mm, 12 mm³/s, 1 mm apart")
+    terminal.until("back     > ").type("u").until("took back 33.5")
+    terminal.until("right    > ").type("33.5").until("back     > ").type("")
+    terminal.until("limit").until("10 ± 0.51 mm³/s")
+    assert terminal.status() == 0
+
+
+def test_a_plate_is_asked_for_feature_by_feature(heron):
+    from tests.commands.test_typing import Terminal
+
+    heron.json("xy --plan --hole 4 10 --post 4 10x")
+    terminal = Terminal(heron, "xy --trial 1")
+    terminal.until("hole 4   > ").type("2").until("about half: a radius")
+    terminal.until("hole 4   > ").type("3.79/3.81").until("2 readings")
+    terminal.until("hole 10").type("9.82").until("post 4   > ").type("4.09")
+    terminal.until("post 10 x").type("10.08").until("hole 4").type("")
+    terminal.until("CORRECT").until("enlarge holes by 0.10 mm per side")
+    assert terminal.status() == 0
+    readings = heron.json("history 1")["trials"][0]["readings"]
+    assert [one["side"] for one in readings] == [
+        "hole 4", "hole 4", "hole 10", "post 4", "post 10 x",
+    ]  # fmt: skip
