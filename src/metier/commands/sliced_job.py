@@ -197,7 +197,7 @@ def _bars(cost: JobCost) -> list[str]:
     lines = []
     for one in shown:
         bar = "#" * round(_BAR * one.share / most)
-        span = f"{one.low_mm3_s:g}-{one.high_mm3_s:g}"
+        span = f"{one.low_mm3_s:.3g}-{one.high_mm3_s:.3g}"
         lines.append(f"  {span:>8} mm³/s  {100 * one.share:5.1f} %  {bar}".rstrip())
     return lines
 

@@ -158,7 +158,7 @@ def _from_ramp(
     before = _last_ramp(here)
     reckoning, taken, line_from = _reckoning(options, here, plan, before, rule)
     entry = None
-    readings = _readings(options, reckoning.ramp and reckoning.ramp.to_mm3_s)
+    readings = _readings(options, options.to or (reckoning.ramp and reckoning.ramp.to_mm3_s))
     if not readings:
         from metier.commands.asking import ask_heights
 
@@ -300,9 +300,7 @@ def _reckoning(
         changed = {"to_mm3_s": options.to, "base_mm": options.base}
         ramp = usual and usual._replace(**{k: v for k, v in changed.items() if v is not None})
         taken = "as planned" if plan else f"as in trial {known.number}"
-    if ramp is None and options.clean and options.to:
-        raise Refusal("--from is needed: the flow the ramp begins at")
-    if ramp is None and not only_flows:
+    if ramp is None and not only_flows and not (options.clean and not needs_ramp):
         raise Refusal(
             "--from is needed, with --rise-per-mm or with --step and --every: how the ramp rises"
         )
@@ -339,6 +337,9 @@ def read_ramp(options: argparse.Namespace) -> Ramp | None:
             raise Refusal(f"--from is needed with --{given.replace('_', '-')}: where it begins")
         return None
     if options.rise_per_mm is None and options.step is None and options.every is None:
+        if options.gaps_flow or options.clean:
+            # A flow read off a preview, or the end, says it all.
+            return None
         raise Refusal("how the ramp rises is needed: --rise-per-mm, or --step and --every")
     return Ramp(
         options.start,

@@ -22,7 +22,8 @@ def plot_reckoned(
     from metier.show.ramp_plot import RampPicture, plot_ramp
 
     kept = f" (trial {number} is recorded)" if number else ""
-    if reckoning.ramp is None:
+    ramp = reckoning.ramp
+    if ramp is None or (ramp.step_mm3_s is not None and ramp.every_mm is None):
         raise Refusal(f"--plot needs the ramp: how it begins and rises{kept}")
     seen = {
         "surface changes": finding.matte,
@@ -30,7 +31,7 @@ def plot_reckoned(
         "failed": finding.failed,
     }
     picture = RampPicture(
-        reckoning.ramp,
+        ramp,
         {
             name: (one.height_mm, one.last_good_mm3_s)
             for name, one in seen.items()

@@ -101,11 +101,17 @@ class RampReckoning(NamedTuple):
             Refusal: nothing seen, or not on this ramp.
         """
         seen = {name: _sightings(readings, name) for name in SEEN}
-        clean = any(one.side == CLEAN_TO for one in readings)
+        clean_to = next((one.value_mm for one in readings if one.side == CLEAN_TO), None)
         markers = self.markers(readings)
         finding = limit_from_ramp(
             self.ramp,
-            Seen(**seen, markers=markers, clean=clean, within_mm=self.within_mm),
+            Seen(
+                **seen,
+                markers=markers,
+                clean=clean_to is not None,
+                clean_to_mm3_s=clean_to,
+                within_mm=self.within_mm,
+            ),
             self.rule,
             self.limit_now_mm3_s,
         )

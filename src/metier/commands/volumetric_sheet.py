@@ -82,7 +82,8 @@ def ramp_words(ramp: Ramp, taken: str) -> tuple[str, str]:
     if ramp.rise_mm3_s_mm is not None:
         rise = f"{ramp.rise_mm3_s_mm:g} more each mm"
     else:
-        rise = f"{ramp.step_mm3_s:g} more every {ramp.every_mm:g} mm"
+        every = "each step" if ramp.every_mm is None else f"every {ramp.every_mm:g} mm"
+        rise = f"{ramp.step_mm3_s:g} more {every}"
     foot = f", foot {ramp.base_mm:g} mm" if ramp.base_mm else ""
     where = f"; {taken}" if taken else ""
     return f"from {ramp.from_mm3_s:g}{end} mm³/s", f"{rise}{foot}{where}"

@@ -27,6 +27,8 @@ DENSITIES = {
 }
 # Coordinates and feeds are written rounded: flows this near to a limit or border are at it.
 _ROUNDED = 5e-3
+# Flows that run for less than this part of the time get no bin of their own.
+_RARE = 1e-3
 QUANTILES = (0.05, 0.25, 0.5, 0.75, 0.9, 0.95, 0.99, 1.0)
 
 
@@ -136,14 +138,22 @@ def _quantiles(asked: NDArray[np.float64], times: NDArray[np.float64]) -> dict[f
 
 
 def _histogram(asked: NDArray[np.float64], times: NDArray[np.float64]) -> tuple[Bin, ...]:
+    """Return the shares of time by flow; the few highest flows share the last bin."""
     # A flow at a border, as limits make them, belongs below it.
     asked = asked * (1 - _ROUNDED)
-    highest = float(asked.max())
+    order = np.argsort(asked)
+    most_of_time = np.searchsorted(np.cumsum(times[order]), (1 - _RARE) * times.sum())
+    highest = float(asked[order[min(int(most_of_time), len(order) - 1)]])
     width = next((one for one in (0.5, 1.0, 2.0, 5.0, 10.0) if highest / one <= 16), highest / 16)
     count = max(1, math.ceil(highest / width - 1e-9))
     places = np.clip(np.ceil(asked / width).astype(int) - 1, 0, count - 1)
     shares = np.bincount(places, times, count) / times.sum()
-    return tuple(Bin(i * width, (i + 1) * width, float(share)) for i, share in enumerate(shares))
+    tops = [width * (i + 1) for i in range(count)]
+    tops[-1] = max(tops[-1], float(asked.max()))
+    return tuple(
+        Bin(i * width, top, float(share))
+        for i, (top, share) in enumerate(zip(tops, shares, strict=True))
+    )
 
 
 def _layers(

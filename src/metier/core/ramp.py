@@ -12,6 +12,7 @@ from metier.core.threshold import TOLERANCE, exceeds
 # How well the height is known at which something begins to show, at 95 %.
 SIGHTED_WITHIN_MM = 0.5
 _COVERAGE = 1.96
+_BOTH = "a stepped ramp needs both: how much a step is, and every how many mm"
 
 
 class Ramp(NamedTuple):
@@ -40,8 +41,8 @@ class Ramp(NamedTuple):
         """The height of its upper end; infinite where that is not known."""
         if self.to_mm3_s is None:
             return math.inf
-        if self.steps is not None and self.every_mm is not None:
-            return self.base_mm + self.steps * self.every_mm
+        if self.steps is not None:
+            return self.base_mm + self.steps * (self.every_mm or math.inf)
         assert self.rise_mm3_s_mm is not None
         return self.base_mm + (self.to_mm3_s - self.from_mm3_s) / self.rise_mm3_s_mm
 
@@ -66,18 +67,26 @@ class Ramp(NamedTuple):
         Raises:
             Refusal: a flow that the ramp does not have.
         """
-        top = math.inf if self.to_mm3_s is None else self.to_mm3_s
-        if exceeds(self.from_mm3_s, flow_mm3_s) or exceeds(flow_mm3_s, top):
-            end = "" if math.isinf(top) else f" to {top:g}"
-            raise Refusal(
-                f"{flow_mm3_s:g} mm³/s is not on the ramp, which goes from {self.from_mm3_s:g}{end}"
-            )
+        self.check_flow(flow_mm3_s)
         rise = flow_mm3_s - self.from_mm3_s
         if self.rise_mm3_s_mm is not None:
             return self.base_mm + rise / self.rise_mm3_s_mm
         assert self.step_mm3_s is not None
         assert self.every_mm is not None
         return self.base_mm + self.every_mm * math.ceil(rise / self.step_mm3_s - TOLERANCE)
+
+    def check_flow(self, flow_mm3_s: float) -> None:
+        """Refuse a flow that the ramp does not have.
+
+        Raises:
+            Refusal: below its foot or above its end.
+        """
+        top = math.inf if self.to_mm3_s is None else self.to_mm3_s
+        if exceeds(self.from_mm3_s, flow_mm3_s) or exceeds(flow_mm3_s, top):
+            end = "" if math.isinf(top) else f" to {top:g}"
+            raise Refusal(
+                f"{flow_mm3_s:g} mm³/s is not on the ramp, which goes from {self.from_mm3_s:g}{end}"
+            )
 
     def step_at(self, above_mm: float) -> int:
         """Return the step (from 0) at a height above the foot; below zero beneath it."""
@@ -91,6 +100,8 @@ class Ramp(NamedTuple):
         return round(self.from_mm3_s + self.step_mm3_s * step, 10)
 
     def _check(self, height_mm: float) -> None:
+        if self.step_mm3_s is not None and self.every_mm is None:
+            raise Refusal(_BOTH)
         if exceeds(self.base_mm, height_mm):
             raise Refusal(
                 f"{height_mm:g} mm lies in the foot of {self.base_mm:g} mm, which does not count"
@@ -103,7 +114,9 @@ class Ramp(NamedTuple):
 
 
 def check_ramp(ramp: Ramp) -> None:
-    """Refuse a ramp that does not rise, or is not fully described.
+    """Refuse a ramp that does not rise, or is not described.
+
+    Every how many mm a step comes is only needed where heights are read off it.
 
     Raises:
         Refusal: names what is wrong.
@@ -113,8 +126,8 @@ def check_ramp(ramp: Ramp) -> None:
     stepped = ramp.step_mm3_s is not None or ramp.every_mm is not None
     if stepped == (ramp.rise_mm3_s_mm is not None):
         raise Refusal("a ramp rises either by so much per mm, or by a step every so many mm")
-    if stepped and (ramp.step_mm3_s is None or ramp.every_mm is None):
-        raise Refusal("a stepped ramp needs both: how much a step is, and every how many mm")
+    if stepped and ramp.step_mm3_s is None:
+        raise Refusal(_BOTH)
     for value, what in (
         (ramp.rise_mm3_s_mm, "rise per mm"),
         (ramp.step_mm3_s, "step"),
@@ -212,7 +225,7 @@ def _before_flow(
 ) -> tuple[float | None, float | None]:
     if ramp is None:
         return flow_mm3_s, None
-    ramp.height_of(flow_mm3_s)
+    ramp.check_flow(flow_mm3_s)
     if ramp.rise_mm3_s_mm is not None:
         return flow_mm3_s, ramp.rise_mm3_s_mm * within_mm / _COVERAGE
     assert ramp.step_mm3_s is not None
@@ -230,6 +243,8 @@ def threshold_of_markers(ramp: Ramp, markers: Markers) -> Threshold:
     """
     if not markers.every_mm > 0 or markers.clean < 0:
         raise Refusal("markers stand apart, and none or more of them are clean")
+    if ramp.step_mm3_s is not None and ramp.every_mm is None:
+        raise Refusal(_BOTH)
     height_mm = markers.clean * markers.every_mm
     if exceeds(ramp.base_mm + height_mm, ramp.end_mm):
         raise Refusal(

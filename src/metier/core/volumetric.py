@@ -29,7 +29,8 @@ class Seen(NamedTuple):
     """What was seen on the ramp, each several times if wanted; ``clean`` if no gaps to its end.
 
     ``matte`` is where the surface changes, ``gaps`` where the first gaps show, ``failed`` where
-    hardly anything is printed any more. ``within_mm`` is how well a height is known.
+    hardly anything is printed any more. ``clean_to_mm3_s`` is the end that it was clean to, where
+    the ramp does not say. ``within_mm`` is how well a height is known.
     """
 
     gaps: tuple[Sighting, ...] = ()
@@ -37,6 +38,7 @@ class Seen(NamedTuple):
     failed: tuple[Sighting, ...] = ()
     markers: Markers | None = None
     clean: bool = False
+    clean_to_mm3_s: float | None = None
     within_mm: float = SIGHTED_WITHIN_MM
 
 
@@ -104,7 +106,7 @@ def limit_from_ramp(
     if not 0 < seen.within_mm < math.inf:
         raise Refusal(f"sightings within {seen.within_mm:g} mm: that must be above zero")
     gaps, matte, failed = _thresholds(ramp, seen)
-    end = ramp.to_mm3_s if ramp else None
+    end = seen.clean_to_mm3_s or (ramp and ramp.to_mm3_s)
     if seen.clean and (gaps or failed):
         raise Refusal("clean to the end and gaps seen: only one of the two can be")
     if seen.clean and end is None:
