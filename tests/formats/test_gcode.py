@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from metier.core.moves import PRIME, PRINT, RETRACT, TRAVEL
 from metier.core.refusal import Refusal
-from metier.formats import gcode
+from metier.formats import gcode, gcode_lines
 from metier.formats.gcode import read_gcode
 from metier.formats.gcode_words import words_of
 
@@ -97,7 +97,7 @@ def test_absolute_positions_go_over_pieces_and_chunks(tmp_path, monkeypatch):
     lines += [f"G1 X{i % 100}.25 E{i * 0.01:.5f}" for i in range(1, 3000)]
     whole = read(tmp_path, "\n".join(lines) + "\n")
     monkeypatch.setattr(gcode, "CHUNK_BYTES", 997)
-    monkeypatch.setattr(gcode, "_PIECE_BYTES", 101)
+    monkeypatch.setattr(gcode_lines, "PIECE_BYTES", 101)
     pieces = read(tmp_path, "\n".join(lines) + "\n")
     for one, other in zip(whole.moves, pieces.moves, strict=True):
         assert np.array_equal(one, other, equal_nan=True)

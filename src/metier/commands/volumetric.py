@@ -1,7 +1,6 @@
 """``metier volumetric``: the volumetric speed limit, from a ramp, lengths fed, or coupons."""
 
 import argparse
-from typing import Any
 
 from metier.commands.lines import add_line_options, printed_line, read_speeds
 from metier.commands.on_bench import OnBench
@@ -23,6 +22,7 @@ from metier.commands.options import (
     whole_or_zero,
 )
 from metier.commands.planning import add_plan_options, planned_bench
+from metier.commands.volumetric_ramp import last_ramp, read_ramp
 from metier.commands.volumetric_record import (
     CLEAN_MARKERS,
     CLEAN_TO,
@@ -32,14 +32,11 @@ from metier.commands.volumetric_record import (
     outcome_of,
     payload_of,
 )
-from metier.core.ramp import SIGHTED_WITHIN_MM, Ramp
+from metier.core.ramp import SIGHTED_WITHIN_MM
 from metier.core.refusal import Refusal
 from metier.core.volumetric import MARGIN, ROUND_TO_MM3_S, Rule
 from metier.logbook.recording import record_trial
-from metier.logbook.trials import Conditions, Reading, Trial, latest_on_printer
-
-# What describes the ramp; given anew, it replaces what the logbook knows of the last one.
-_RAMP = ("start", "rise_per_mm", "step", "every", "to", "base")
+from metier.logbook.trials import Conditions, Reading, Trial
 
 
 def parser() -> Parser:
@@ -155,7 +152,7 @@ def _from_ramp(
 ) -> Answer:
     from metier.commands.volumetric_sheet import ramp_sheet
 
-    before = _last_ramp(here)
+    before = last_ramp(here)
     reckoning, taken, line_from = _reckoning(options, here, plan, before, rule)
     entry = None
     readings = _readings(options, options.to or (reckoning.ramp and reckoning.ramp.to_mm3_s))
@@ -261,20 +258,6 @@ def _readings(options: argparse.Namespace, top_mm3_s: float | None) -> list[Read
     return found
 
 
-def _last_ramp(here: OnBench) -> Trial | None:
-    """Return the last ramp printed with this nozzle: the next is mostly the same file."""
-    if here.setup is None:
-        return None
-    return next(
-        (
-            trial
-            for trial in latest_on_printer(here.book, here.setup.printer, "volumetric", 10)
-            if trial.settings.get("from_mm3_s") and trial.nozzle == here.setup.nozzle.name
-        ),
-        None,
-    )
-
-
 def _reckoning(
     options: argparse.Namespace,
     here: OnBench,
@@ -323,39 +306,3 @@ def _reckoning(
         taken,
         (*of_file, *notes),
     )
-
-
-def read_ramp(options: argparse.Namespace) -> Ramp | None:
-    """Return the ramp that the options describe; None where they describe none.
-
-    Raises:
-        Refusal: not all of it is given.
-    """
-    if options.start is None:
-        given = next((name for name in _RAMP[1:4] if getattr(options, name) is not None), None)
-        if given and not options.plan:
-            raise Refusal(f"--from is needed with --{given.replace('_', '-')}: where it begins")
-        return None
-    if options.rise_per_mm is None and options.step is None and options.every is None:
-        if options.gaps_flow or options.clean:
-            # A flow read off a preview, or the end, says it all.
-            return None
-        raise Refusal("how the ramp rises is needed: --rise-per-mm, or --step and --every")
-    return Ramp(
-        options.start,
-        options.rise_per_mm,
-        options.step,
-        options.every,
-        options.base or 0.0,
-        options.to,
-    )
-
-
-def settings_of_bench(here: OnBench) -> dict[str, Any]:
-    """Return what every trial of the limit keeps of nozzle and hot end."""
-    setup = here.setup
-    return {
-        "bore_mm": setup and setup.nozzle.bore_mm,
-        "hot_end": setup and setup.nozzle.hot_end,
-        "limit_now_mm3_s": here.stands("limit").in_force,
-    }

@@ -8,7 +8,7 @@ from metier.commands.lines import printed_line
 from metier.commands.on_bench import OnBench, figures_of, not_recorded
 from metier.commands.options import Answer
 from metier.commands.planning import instrument_name
-from metier.commands.volumetric import settings_of_bench
+from metier.commands.volumetric_ramp import settings_of_bench
 from metier.commands.volumetric_record import limit_to_type, outcome_of
 from metier.commands.volumetric_sheet import (
     limit_act,

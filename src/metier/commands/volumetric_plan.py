@@ -6,7 +6,7 @@ from metier.commands.lines import flow_in_use, printed_line
 from metier.commands.on_bench import OnBench, bench_phrase, needed_setup
 from metier.commands.options import Answer
 from metier.commands.planning import planned
-from metier.commands.volumetric import read_ramp
+from metier.commands.volumetric_ramp import read_ramp
 from metier.commands.volumetric_record import PrintedLine, RampReckoning
 from metier.core.ramp import SIGHTED_WITHIN_MM, Ramp
 from metier.core.ramp_plan import (

@@ -7,7 +7,7 @@ from typing import Any
 from metier.commands.lines import printed_line
 from metier.commands.on_bench import OnBench, not_recorded
 from metier.commands.options import Answer
-from metier.commands.volumetric import settings_of_bench
+from metier.commands.volumetric_ramp import settings_of_bench
 from metier.commands.volumetric_record import PrintedLine, limit_to_type, outcome_of
 from metier.commands.volumetric_sheet import limit_act, limit_title, what_next
 from metier.core.bead import area_mm2

@@ -17,15 +17,12 @@ from numpy.typing import NDArray
 from metier.core.moves import JUMP, PRINT, Moves, kinds_of
 from metier.core.refusal import Refusal
 from metier.formats.gcode_arcs import with_chords
-from metier.formats.gcode_words import Words, words_of
+from metier.formats.gcode_lines import M, Piece, T, piece_of, pieces_of
+from metier.formats.gcode_words import Words
 
 CHUNK_BYTES = 8_000_000
-# Words are taken from pieces that stay in the processor's cache.
-_PIECE_BYTES = 512_000
 _WORKERS = 2
 _MM_PER_INCH = 25.4
-_M, _T = 1000, 2000
-_EVENTS = (20, 21, 28, 90, 91, 92, _M + 82, _M + 83, _M + 204, _M + 205)
 _NUMBERS = re.compile(
     rb";[ \t]*(line[ _]width|layer[ _]height|flow|filament[ _]diameter)[ \t]*[:=]?[ \t]*"
     rb"(\d+(?:\.\d+)?)(?:[ \t]*(?:mm|%))?[ \t]*\r?$",
@@ -71,7 +68,7 @@ def read_gcode(path: str, progress: Callable[[int, int], None] | None = None) ->
                     numbers.update(_numbers_in(chunk))
                 read += len(chunk)
                 # Most of this is done outside of the interpreter's lock: two pieces at a time.
-                for piece in workers.map(_piece, _pieces(chunk)):
+                for piece in workers.map(piece_of, pieces_of(chunk)):
                     state.take(piece)
                 if progress:
                     progress(file.tell(), total)
@@ -132,69 +129,6 @@ def _numbers_in(chunk: bytes) -> dict[str, float]:
     }
 
 
-class _Piece(NamedTuple):
-    """A piece of the text, told apart line by line, before anybody knows what holds there.
-
-    ``rows`` are the lines that move or name a place, ``given`` what each of them says of X, Y, Z,
-    E, F and, where there are arcs, I, J, R; NaN where nothing. ``events`` are the lines that
-    change what holds, and only for them the words are kept. ``whole`` tells that the last line has
-    its end.
-    """
-
-    words: Words | None
-    events: NDArray[np.intp]
-    code: NDArray[np.intp]
-    rows: NDArray[np.intp]
-    given: dict[str, NDArray[np.float64]]
-    whole: bool
-
-    def without_last_line(self) -> "_Piece":
-        """Return it without a line that was cut off."""
-        code = self.code.copy()
-        code[-1] = -1
-        given = {letter: column[:-1] for letter, column in self.given.items()}
-        return self._replace(code=code, rows=self.rows[:-1], given=given)
-
-
-def _piece(text: bytes) -> _Piece:
-    words = words_of(text)
-    code = _codes(words)
-    rows = np.flatnonzero(((code >= 0) & (code <= 3)) | (code == 92) | (code == 28))
-    row_of = np.full(len(code), -1)
-    row_of[rows] = np.arange(len(rows))
-    arcs = np.any((code == 2) | (code == 3))
-    given = {
-        letter: _column(words, row_of, letter, len(rows)) for letter in "XYZEF" + "IJR" * bool(arcs)
-    }
-    events = np.flatnonzero((code >= 20) & (np.isin(code, _EVENTS) | (code >= _T)))
-    return _Piece(words if len(events) else None, events, code, rows, given, text.endswith(b"\n"))
-
-
-def _pieces(chunk: bytes) -> list[bytes]:
-    """Return whole lines in pieces that stay in the processor's cache."""
-    pieces = []
-    begin = 0
-    while begin < len(chunk):
-        end = chunk.rfind(b"\n", begin, begin + _PIECE_BYTES) + 1
-        if not end:
-            end = chunk.find(b"\n", begin) + 1 or len(chunk)
-        pieces.append(chunk[begin:end])
-        begin = end
-    return pieces
-
-
-def _column(words: Words, row_of: NDArray[np.intp], letter: str, rows: int) -> NDArray[np.float64]:
-    """Return the number that a letter has in each row, NaN where it is not given."""
-    column = np.full(rows, np.nan)
-    at = np.flatnonzero(words.letter == ord(letter))
-    on = row_of.take(words.line.take(at))
-    if len(on) and on.min() < 0:
-        inside = np.flatnonzero(on >= 0)
-        on, at = on.take(inside), at.take(inside)
-    column[on] = words.value.take(at)
-    return column
-
-
 class _State:
     """What carries over from line to line, and the moves so far."""
 
@@ -226,7 +160,7 @@ class _State:
             part.clear()
         return Moves(*columns)
 
-    def take(self, piece: "_Piece") -> None:
+    def take(self, piece: Piece) -> None:
         """Take the lines of a piece in their order."""
         code = piece.code
         if not piece.whole and len(code) and 0 <= code[-1] <= 3:
@@ -257,27 +191,27 @@ class _State:
                 self.relative = what == 91
                 modes.relative[line:] = self.relative
                 modes.relative_e[line:] = self._e_is_relative()
-            elif what in (_M + 82, _M + 83):
-                self.relative_e = what == _M + 83
+            elif what in (M + 82, M + 83):
+                self.relative_e = what == M + 83
                 modes.relative_e[line:] = self.relative_e
-            elif what == _M + 204:
+            elif what == M + 204:
                 value = _word(words, line, "P") or _word(words, line, "S")
                 if value:
                     self.acceleration = value * self.scale
                     modes.acceleration[line:] = self.acceleration
-            elif what == _M + 205:
+            elif what == M + 205:
                 value = _word(words, line, "X")
                 if value:
                     self.cornering_mm_s = value * self.scale
-            elif what >= _T:
-                self.tool = min(what - _T, 255)
+            elif what >= T:
+                self.tool = min(what - T, 255)
                 modes.tool[line:] = self.tool
         return modes
 
     def _e_is_relative(self) -> bool:
         return self.relative if self.relative_e is None else self.relative_e
 
-    def _stretch(self, piece: "_Piece", modes: "_Modes | None") -> None:
+    def _stretch(self, piece: Piece, modes: "_Modes | None") -> None:
         """Turn the motion lines into moves; where modes change among them, line by line."""
         rows = piece.rows
         code = piece.code[rows]
@@ -339,23 +273,6 @@ class _Modes(NamedTuple):
     scale: NDArray[np.float64]
     tool: NDArray[np.uint8]
     acceleration: NDArray[np.float32]
-
-
-def _codes(words: Words) -> NDArray[np.intp]:
-    """Return the command of each line: G as it is, M from 1000, T from 2000; -1 for none."""
-    code = np.full(words.lines, -1)
-    letter = words.letter
-    at = np.flatnonzero((letter == ord("G")) | (letter == ord("M")) | (letter == ord("T")))
-    # The first command of a line counts: written last, it stands.
-    at = at[::-1]
-    offset = np.array([0, _M, _T])[
-        ((letter[at] >= ord("M")).astype(int) + (letter[at] >= ord("T")))
-    ]
-    number = words.value[at]
-    whole = number == np.floor(number)
-    inside = whole & (number >= 0) & (number < _M)
-    code[words.line[at]] = np.where(inside, number, -1 - offset).astype(np.intp) + offset
-    return code
 
 
 def _home(given: dict[str, NDArray[np.float64]], homed: NDArray[np.bool_]) -> None:
