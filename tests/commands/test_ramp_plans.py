@@ -134,3 +134,38 @@ def test_a_plate_is_asked_for_feature_by_feature(heron):
     assert [one["side"] for one in readings] == [
         "hole 4", "hole 4", "hole 10", "post 4", "post 10 x",
     ]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("planned", "measured", "findings"),
+    [
+        ("volumetric --plan --margin 20", "volumetric --gaps-at 31.5", {"limit_mm3_s": 8.5}),
+        ("volumetric --plan --round-to 0.1", "volumetric --gaps-at 31.5", {"limit_mm3_s": 9.9}),
+        (
+            "volumetric --plan --marker-every 4",
+            "volumetric --clean-markers 8",
+            {"last_good_mm3_s": 11.5, "limit_mm3_s": 10},
+        ),
+        ("volumetric --plan --within 4", "volumetric --gaps-at 31.5", {"last_good_mm3_s": 10}),
+        ("fit --plan --clearance 0.1", "fit --pair 0.2=snug 0.3=slide", {"now_mm": 0.1}),
+        ("fit --plan --thread M20", "fit --pair 0.2=snug 0.3=slide", {"now_mm": 0.042}),
+        ("fit --plan --want press", "fit --pair 0.1=stuck 0.2=press", {"begins_mm": 0.15}),
+        (
+            "fit --plan --hole-set 0.1 --clearance 0.1",
+            "fit --pair 0.2=snug 0.3=slide",
+            {"hole_to_type_mm": 0.14},
+        ),
+        (
+            "xy --plan --hole 10 --jaw-land 1.2",
+            "xy --hole 10=9.8",
+            {"hole_per_side_mm": (10 - (9.8**2 + 1.2**2) ** 0.5) / 2},
+        ),
+        ("xy --plan --free-scale --hole 4 9", "xy --hole 4=3.8 9=8.7", {"scale": 0.98}),
+        ("xy --plan --hole-set 0.05 --hole 10", "xy --hole 10=9.8", {"hole_to_type_mm": 0.15}),
+    ],
+)
+def test_what_was_planned_holds_when_it_is_measured(heron, planned, measured, findings):
+    number = heron.json(planned)["trial"]
+    found = heron.json(f"{measured} --trial {number}")
+    for name, value in findings.items():
+        assert found[name] == pytest.approx(value, abs=2e-4), name

@@ -90,6 +90,35 @@ def test_cost(shop):
 
 
 @pytest.mark.parametrize(
+    ("material", "density"),
+    [("PLA", 1.24), ("PETG", 1.27), ("ABS", 1.04), ("asa", 1.07), ("TPU", 1.21), ("PC", 1.2)],
+)
+def test_grams_by_material(shop, material, density):
+    found = shop.json(f"sliced cost cube2.gcode --material {material}")
+    assert found["density_g_cm3"] == density
+    assert found["filament_g"] == pytest.approx(found["filament_mm3"] / 1000 * density)
+
+
+def test_infill_is_warned_of(shop):
+    lines = ["G90", "M83", "G1 F2400"]
+    for layer in range(1, 30):
+        lines += [f"G1 Z{0.2 * layer:.1f}"]
+        for inset in (0, 0.5):
+            low, high = inset, 30 - inset
+            lines += [f"G0 X{low} Y{low}"]
+            for x, y in ((high, low), (high, high), (low, high), (low, low)):
+                lines += [f"G1 X{x} Y{y} E{30 * 0.1 / 2.4053:.5f}"]
+        for n in range(8):
+            lines += [f"G0 X{2 + n} Y2", f"G1 X{20 + n} Y20 E1"]
+    (shop.folder / "filled.gcode").write_text("\n".join(lines))
+    found = shop.json("sliced walls filled.gcode --width 0.5")
+    assert found["walls"] == 2
+    assert any("infill?" in warning for warning in found["warnings"])
+    hollow = shop.json("sliced walls cube2.gcode --width 0.5")
+    assert not any("infill?" in warning for warning in hollow["warnings"])
+
+
+@pytest.mark.parametrize(
     ("line", "said"),
     [
         ("sliced walls none.gcode", "cannot read"),

@@ -18,13 +18,13 @@ from metier.commands.options import (
 from metier.commands.planning import (
     add_plan_options,
     instrument_name,
+    measured,
     planned,
     planned_bench,
 )
 from metier.core.diameter import DiameterFinding, judge_diameter
 from metier.core.readings import Instrument
 from metier.core.refusal import Refusal
-from metier.logbook.recording import record_trial
 from metier.logbook.trials import Conditions, Reading
 from metier.show.figures import with_u95
 from metier.show.sheet import Sheet
@@ -83,20 +83,7 @@ def run(options: argparse.Namespace) -> Answer:
             readings = entry.readings()
         finding = find(settings, readings)
         payload = payload_of(finding)
-        number = None
-        if here.setup:
-            number = record_trial(
-                book,
-                here.setup,
-                "diameter",
-                settings=settings,
-                conditions=conditions,
-                readings=readings,
-                findings=payload,
-                verdict=finding.verdict.name,
-                outcomes=[],
-                planned=plan and plan.number,
-            )
+        number = measured(here, "diameter", settings, conditions, readings, payload, [], plan)
         if entry:
             entry.recorded()
         return Answer({"trial": number, **payload}, _sheet(here, finding, number, len(readings)))

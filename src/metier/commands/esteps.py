@@ -23,13 +23,13 @@ from metier.commands.options import (
 from metier.commands.planning import (
     add_plan_options,
     instrument_name,
+    measured,
     planned,
     planned_bench,
 )
 from metier.core import esteps
 from metier.core.readings import Instrument
 from metier.core.refusal import Refusal
-from metier.logbook.recording import record_trial
 from metier.logbook.trials import Conditions, Outcome, Reading, Trial, latest_on_printer
 
 
@@ -127,20 +127,9 @@ def run(options: argparse.Namespace) -> Answer:
         notes = (*used.notes, *_condition_notes(conditions, before), *finding.notes)
         payload = payload_of(finding, notes)
         turn = _mm_per_turn(options, here, finding)
-        number = None
-        if here.setup:
-            number = record_trial(
-                book,
-                here.setup,
-                "esteps",
-                settings=settings,
-                conditions=conditions,
-                readings=readings,
-                findings=payload,
-                verdict=finding.verdict.name,
-                outcomes=[outcome_of(finding)],
-                planned=plan and plan.number,
-            )
+        number = measured(
+            here, "esteps", settings, conditions, readings, payload, [outcome_of(finding)], plan
+        )
         if entry:
             entry.recorded()
         how = _how(conditions, mark_mm, taken)

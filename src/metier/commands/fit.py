@@ -19,15 +19,17 @@ from metier.commands.options import (
     signed_length,
     small_text,
 )
-from metier.commands.planning import add_plan_options, planned, planned_bench
+from metier.commands.picture import check_picture, drawing
+from metier.commands.planning import add_plan_options, measured, planned, planned_bench
+from metier.core.dependence import ValueKind
 from metier.core.feel import FEELS, Feel
 from metier.core.refusal import Refusal
 from metier.core.thread import thread_of
 from metier.formats.quantity import read_signed_length_mm
-from metier.logbook.recording import record_trial
 from metier.logbook.trials import Conditions, Reading, Trial, latest_on, readings
 from metier.show.sheet import Sheet
 
+_COMPENSATIONS: tuple[ValueKind, ...] = ("hole", "contour")
 # Pairs to print where nothing is known: from what presses to what rattles.
 _PLANNED_MM = (0.05, 0.1, 0.15, 0.2, 0.3, 0.4)
 
@@ -69,14 +71,12 @@ def parser() -> Parser:
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier fit``."""
     way = _way(options)
-    if options.plot:
-        from metier.show.plot_path import check_plot_path
-
-        check_plot_path(options.plot)
+    check_picture(options)
     with existing_logbook(options) as book:
         here, plan = planned_bench(book, options, "fit")
         before = _pairs_before(here)
         want = options.want or (plan and plan.settings["want"]) or _want(before) or "slide"
+        usual = FitReckoning.of(plan.settings) if plan else None
         if way == "plan":
             return _plan(options, here, want)
         pairs, source = _pairs(options, way), ""
@@ -88,7 +88,7 @@ def run(options: argparse.Namespace) -> Answer:
                 )
             pairs = readings(book, before.number)
             source = f"pairs of trial {before.number}"
-        set_mm, notes = _set(here, options)
+        set_mm, notes = _set(here, options, usual)
         if way == "thread" and before:
             # The pairs tell what was lacking at the compensation they were printed with.
             then_mm = (before.settings["hole_set_mm"], before.settings["contour_set_mm"])
@@ -98,25 +98,18 @@ def run(options: argparse.Namespace) -> Answer:
                     "what to type is reckoned from there",
                 )
             set_mm = then_mm
-        reckoning = FitReckoning(
-            way, want, _now_mm(options, way, set_mm), *set_mm, _share(here), options.thread
-        )
+        now_mm = _now_mm(options, way, set_mm)
+        if now_mm is None and usual:
+            now_mm = usual.now_mm
+        thread = options.thread or (usual and usual.thread)
+        reckoning = FitReckoning(way, want, now_mm, *set_mm, _share(here), thread)
         finding = judge_fit(reckoning, pairs)
         payload = payload_of(reckoning, finding, notes)
         number = None
         # A thread reckoned from pairs already kept is a question, not a trial.
-        if here.setup and way != "thread":
-            number = record_trial(
-                book,
-                here.setup,
-                "fit",
-                settings=reckoning.settings(),
-                conditions=Conditions(),
-                readings=pairs,
-                findings=payload,
-                verdict=finding.verdict.name,
-                outcomes=[],
-                planned=plan and plan.number,
+        if way != "thread":
+            number = measured(
+                here, "fit", reckoning.settings(), Conditions(), pairs, payload, [], plan
             )
         if options.plot:
             _plot(options.plot, here, number, reckoning, finding, pairs)
@@ -177,22 +170,25 @@ def _want(before: Trial | None) -> Feel | None:
     return before.settings["want"] if before else None
 
 
-def _set(here: OnBench, options: argparse.Namespace) -> tuple[tuple[float, float], tuple[str, ...]]:
-    """Return the compensations now set, and what is to be said where they are not known."""
-    hole_mm, contour_mm = options.hole_set, options.contour_set
-    unknown = []
-    if hole_mm is None:
-        hole_mm = here.stands("hole").in_force
-        unknown += ["hole"] if hole_mm is None else []
-    if contour_mm is None:
-        contour_mm = here.stands("contour").in_force
-        unknown += ["contour"] if contour_mm is None else []
+def _set(
+    here: OnBench, options: argparse.Namespace, usual: FitReckoning | None
+) -> tuple[tuple[float, float], tuple[str, ...]]:
+    """Return the compensations set, and what is to be said where they are not known."""
+    found, unknown = [], []
+    for kind in _COMPENSATIONS:
+        value = getattr(options, f"{kind}_set")
+        if value is None:
+            value = getattr(usual, f"{kind}_set_mm") if usual else here.stands(kind).in_force
+        if value is None:
+            unknown.append(kind)
+        found.append(value or 0.0)
     notes: tuple[str, ...] = ()
     if unknown:
-        what = " and ".join(unknown)
-        flags = ", ".join(f"--{name}-set" for name in unknown)
-        notes = (f"no {what} compensation is known to be set: 0 is taken ({flags})",)
-    return (hole_mm or 0.0, contour_mm or 0.0), notes
+        flags = ", ".join(f"--{kind}-set" for kind in unknown)
+        notes = (
+            f"no {' and '.join(unknown)} compensation is known to be set: 0 is taken ({flags})",
+        )
+    return (found[0], found[1]), notes
 
 
 def _now_mm(options: argparse.Namespace, way: str, set_mm: tuple[float, float]) -> float | None:
@@ -216,8 +212,9 @@ def _share(here: OnBench) -> float:
 
 
 def _plan(options: argparse.Namespace, here: OnBench, want: Feel) -> Answer:
-    set_mm, _ = _set(here, options)
-    reckoning = FitReckoning("pair", want, options.clearance, *set_mm, 0.5, options.thread)
+    set_mm, _ = _set(here, options, None)
+    now_mm = _now_mm(options, "pair", set_mm)
+    reckoning = FitReckoning("pair", want, now_mm, *set_mm, _share(here), options.thread)
     listed = ", ".join(f"{one:g}" for one in _PLANNED_MM)
     recipe = [
         ("print", "a pin of 8 mm, upright, and holes round it for these clearances"),
@@ -239,12 +236,9 @@ def _plot(
     from metier.show.fit_plot import plot_pairs
 
     tried = [(one.value_mm, read_feel(one.side)) for one in pairs]
-    try:
-        begin, want, now_mm = finding.begin, reckoning.want, reckoning.now_mm
+    begin, want, now_mm = finding.begin, reckoning.want, reckoning.now_mm
+    with drawing(number):
         plot_pairs(path, _title(here, number), tried, begin, want, now_mm)
-    except Refusal as refusal:
-        kept = f" (trial {number} is recorded)" if number else ""
-        raise Refusal(f"{refusal}{kept}") from None
 
 
 def _title(here: OnBench, number: int | None) -> str:

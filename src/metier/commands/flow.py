@@ -28,9 +28,11 @@ from metier.commands.options import (
     speed,
     walls,
 )
+from metier.commands.picture import check_picture, drawing
 from metier.commands.planning import (
     add_plan_options,
     instrument_name,
+    measured,
     planned,
     planned_bench,
 )
@@ -43,7 +45,6 @@ from metier.core.slips import refuse_slip
 from metier.logbook.book import Logbook
 from metier.logbook.inforce import steps_in_force
 from metier.logbook.machines import set_printer
-from metier.logbook.recording import record_trial
 from metier.logbook.trials import Conditions, Reading, Trial, latest_on
 from metier.show.values import value_text
 
@@ -129,10 +130,7 @@ def parser() -> Parser:
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier flow``."""
     way = _way(options)
-    if options.plot:
-        from metier.show.plot_path import check_plot_path
-
-        check_plot_path(options.plot)
+    check_picture(options)
     with existing_logbook(options) as book:
         here, plan = planned_bench(book, options, "flow")
         ready = here.setup
@@ -179,21 +177,17 @@ def run(options: argparse.Namespace) -> Answer:
         extra = record_notes(here, reckoning, conditions.speed_mm_s, earlier, finding)
         notes = (*from_file, *used.notes, *extra, *finding.notes)
         payload = payload_of(finding, cube, notes)
-        number = None
-        if ready:
-            number = record_trial(
-                book,
-                ready,
-                "flow",
-                settings=reckoning.settings(),
-                conditions=conditions,
-                readings=readings,
-                findings=payload,
-                verdict=finding.verdict.name,
-                outcomes=[outcome_of(finding)],
-                planned=plan and plan.number,
-            )
-            _remember_line_model(options, here)
+        number = measured(
+            here,
+            "flow",
+            reckoning.settings(),
+            conditions,
+            readings,
+            payload,
+            [outcome_of(finding)],
+            plan,
+        )
+        _remember_line_model(options, here)
         if entry:
             entry.recorded()
         if options.plot:
@@ -264,11 +258,8 @@ def _plot(
         payload,
         payload["verdict"],
     )
-    try:
+    with drawing(number):
         plot_trials(path, title, book, like[::-1], (this, readings))
-    except Refusal as refusal:
-        kept = f" (trial {number} is recorded)" if number else ""
-        raise Refusal(f"{refusal}{kept}") from None
 
 
 def _recipe(here: OnBench, reckoning: Reckoning) -> list[tuple[str, str]]:

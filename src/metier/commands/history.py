@@ -11,6 +11,7 @@ from metier.commands.options import (
     existing_logbook,
     trial_number,
 )
+from metier.commands.picture import check_picture
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 from metier.logbook.book import Logbook
@@ -57,10 +58,7 @@ def run(options: argparse.Namespace) -> Answer:
     """Run ``metier history``."""
     if options.csv and options.json:
         raise Refusal("--csv and --json are two forms: give one of them")
-    if options.plot:
-        from metier.show.plot_path import check_plot_path
-
-        check_plot_path(options.plot)
+    check_picture(options)
     with existing_logbook(options) as book:
         if options.number is not None:
             found = trial(book, options.number)

@@ -1,14 +1,15 @@
 """Trials planned now and measured later: ``--plan`` and ``--trial N`` of every test."""
 
 import argparse
+from collections.abc import Sequence
 from typing import Any
 
 from metier.commands.on_bench import OnBench, bench_phrase, needed_setup, on_bench
 from metier.commands.options import Answer, trial_number
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
-from metier.logbook.recording import plan_trial
-from metier.logbook.trials import Conditions, Trial, open_plan, setup_of
+from metier.logbook.recording import plan_trial, record_trial
+from metier.logbook.trials import Conditions, Outcome, Reading, Trial, open_plan, setup_of
 from metier.show.sheet import Sheet
 
 
@@ -65,3 +66,30 @@ def planned(
     sheet.next("once it can be measured:", f"metier {test} --trial {number}")
     payload = {"trial": number, "state": "planned", "settings": settings}
     return Answer({**payload, "conditions": conditions._asdict()}, sheet.text())
+
+
+def measured(
+    here: OnBench,
+    test: str,
+    settings: dict[str, Any],
+    conditions: Conditions,
+    readings: Sequence[Reading],
+    findings: dict[str, Any],
+    outcomes: Sequence[Outcome] = (),
+    plan: Trial | None = None,
+) -> int | None:
+    """Record a trial with its verdict and return its number; None without a bench to record on."""
+    if here.setup is None:
+        return None
+    return record_trial(
+        here.book,
+        here.setup,
+        test,
+        settings=settings,
+        conditions=conditions,
+        readings=readings,
+        findings=findings,
+        verdict=findings["verdict"],
+        outcomes=outcomes,
+        planned=plan and plan.number,
+    )

@@ -31,7 +31,15 @@ def sliced_walls(options: argparse.Namespace, book: Logbook) -> Answer:
     """Answer what the walls of a file should measure."""
     here = on_bench(book)
     plan = open_plan(book, options.trial, "flow") if options.trial else _latest_plan(here)
-    found = read_cube(options, here, plan)
+    found = read_cube(
+        options.file,
+        here,
+        plan,
+        width_mm=options.width,
+        flow=options.flow,
+        tool=options.tool,
+        diameter_mm=options.diameter,
+    )
     walls, target = found.walls, found.target
     payload = {
         "walls": walls.walls,
@@ -53,22 +61,29 @@ def sliced_walls(options: argparse.Namespace, book: Logbook) -> Answer:
     return Answer(payload, _sheet(options.file, found, plan))
 
 
-def read_cube(options: argparse.Namespace, here: OnBench, plan: Trial | None) -> SlicedCube:
-    """Read the cube of a file in the light of options, plan and logbook.
+def read_cube(
+    path: str,
+    here: OnBench,
+    plan: Trial | None,
+    *,
+    width_mm: float | None,
+    flow: float | None,
+    tool: int | None = None,
+    diameter_mm: float | None = None,
+) -> SlicedCube:
+    """Read the cube of a file in the light of what is given, planned, and in the logbook.
 
     Raises:
         Refusal: not such a file, or a single line that nothing is known of.
     """
-    path = options.file
-    sliced = only_tool(sliced_file(path), options.tool)
-    diameter_mm, notes = diameter_of(options, here, sliced)
+    sliced = only_tool(sliced_file(path), tool)
+    diameter_mm, notes = diameter_of(diameter_mm, here, sliced)
     walls = read_walls(sliced.moves, diameter_mm)
     settings = plan.settings if plan else {}
-    width_mm = options.width or settings.get("width_mm") or sliced.numbers.get("line width")
+    width_mm = width_mm or settings.get("width_mm") or sliced.numbers.get("line width")
     if width_mm is None and here.setup:
         earlier = latest_on(here.book, here.setup, "flow", 1)
         width_mm = earlier[0].settings["width_mm"] if earlier else None
-    flow = options.flow
     if flow is None and plan:
         flow = settings["flow_percent"] / 100
     if flow is None and "flow" in sliced.numbers:
@@ -168,10 +183,7 @@ def fill_from_file(
 
     What was given besides wins where the two disagree.
     """
-    options.file_of_readings, options.file = options.file, options.sliced
-    options.tool = options.diameter = None
-    found = read_cube(options, here, plan)
-    options.file = options.file_of_readings
+    found = read_cube(options.sliced, here, plan, width_mm=options.width, flow=options.flow)
     walls, target = found.walls, found.target
     rounding = rounding_mm(walls.layer_mm)
     from_file: dict[str, Any] = {

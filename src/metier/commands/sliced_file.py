@@ -44,12 +44,12 @@ def sliced_file(path: str) -> Sliced:
 
 
 def diameter_of(
-    options: argparse.Namespace, here: OnBench, sliced: Sliced
+    given_mm: float | None, here: OnBench, sliced: Sliced
 ) -> tuple[float, tuple[str, ...]]:
     """Return the filament's diameter as the slicer has it, and a note where that is a guess."""
-    given: float | None = options.diameter or sliced.numbers.get("filament diameter")
-    if given is not None:
-        return given, ()
+    known_mm = given_mm or sliced.numbers.get("filament diameter")
+    if known_mm is not None:
+        return known_mm, ()
     if here.setup:
         return here.setup.spool.diameter_mm, ()
     return _NOMINAL_MM, (f"filament of {_NOMINAL_MM:g} mm is taken: --diameter says otherwise",)

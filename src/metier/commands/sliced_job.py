@@ -5,6 +5,7 @@ from typing import Any, NamedTuple
 
 from metier.commands.on_bench import OnBench, on_bench
 from metier.commands.options import Answer
+from metier.commands.picture import check_picture
 from metier.commands.sliced_file import diameter_of, only_tool, read_notes, sliced_file
 from metier.core.job_cost import DENSITIES, JobCost, job_cost
 from metier.core.motion import ACCELERATION_MM_S2, CORNERING_MM_S, Motion
@@ -30,10 +31,7 @@ class Job(NamedTuple):
 
 def sliced_cost(options: argparse.Namespace, book: Logbook) -> Answer:
     """Answer what a file costs, or two beside each other."""
-    if options.plot:
-        from metier.show.plot_path import check_plot_path
-
-        check_plot_path(options.plot)
+    check_picture(options)
     here = on_bench(book)
     limits, limit_notes = _limits(options, here)
     density, material = _density(options, here)
@@ -93,7 +91,7 @@ def _job(
     density: float | None,
 ) -> Job:
     sliced = only_tool(sliced_file(path), options.tool)
-    diameter_mm, notes = diameter_of(options, here, sliced)
+    diameter_mm, notes = diameter_of(options.diameter, here, sliced)
     motion, how = _motion(options, sliced)
     own = options.accel is None
     cost = job_cost(sliced.moves, diameter_mm, motion, limits, options.flow or 1.0, own)

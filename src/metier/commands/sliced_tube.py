@@ -20,7 +20,7 @@ _MOST_ROWS = 12
 
 def sliced_ramp(options: argparse.Namespace, book: Logbook) -> Answer:
     """Answer which ramp is in a file."""
-    found, notes = _read(options, on_bench(book))
+    found, notes = _read(options.file, on_bench(book), options.tool, options.diameter)
     payload = {
         "steps": [
             {"z_mm": one.z_mm, "flow_mm3_s": one.flow_mm3_s, "top_mm": one.top_mm}
@@ -59,9 +59,7 @@ def ramp_of_file(options: argparse.Namespace, here: OnBench) -> tuple[Ramp, tupl
     Raises:
         Refusal: not such a file, or no ramp in it.
     """
-    options.tool = options.diameter = None
-    options.file = options.sliced
-    found, notes = _read(options, here)
+    found, notes = _read(options.sliced, here)
     ramp = found.ramp()
     # What a file gives beyond that is noise of its decimals.
     rounded = {name: round(value, 4) for name, value in ramp._asdict().items() if value is not None}
@@ -71,9 +69,11 @@ def ramp_of_file(options: argparse.Namespace, here: OnBench) -> tuple[Ramp, tupl
     return ramp._replace(**rounded), notes
 
 
-def _read(options: argparse.Namespace, here: OnBench) -> tuple[SlicedRamp, tuple[str, ...]]:
-    sliced = only_tool(sliced_file(options.file), options.tool)
-    diameter_mm, notes = diameter_of(options, here, sliced)
+def _read(
+    path: str, here: OnBench, tool: int | None = None, diameter_mm: float | None = None
+) -> tuple[SlicedRamp, tuple[str, ...]]:
+    sliced = only_tool(sliced_file(path), tool)
+    diameter_mm, notes = diameter_of(diameter_mm, here, sliced)
     found = read_ramp(sliced.moves, diameter_mm)
     capped = (_CAPPED.format(found.to_mm3_s),) if found.capped else ()
     return found, (*read_notes(sliced), *notes, *capped)

@@ -21,7 +21,8 @@ from metier.commands.options import (
     walls,
     whole_or_zero,
 )
-from metier.commands.planning import add_plan_options, planned_bench
+from metier.commands.picture import check_picture, drawing
+from metier.commands.planning import add_plan_options, measured, planned_bench
 from metier.commands.volumetric_ramp import last_ramp, read_ramp
 from metier.commands.volumetric_record import (
     CLEAN_MARKERS,
@@ -35,7 +36,6 @@ from metier.commands.volumetric_record import (
 from metier.core.ramp import SIGHTED_WITHIN_MM
 from metier.core.refusal import Refusal
 from metier.core.volumetric import MARGIN, ROUND_TO_MM3_S, Rule
-from metier.logbook.recording import record_trial
 from metier.logbook.trials import Conditions, Reading, Trial
 
 
@@ -121,17 +121,14 @@ def parser() -> Parser:
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier volumetric``."""
     way = _way(options)
-    if options.plot:
-        from metier.show.plot_path import check_plot_path
-
-        check_plot_path(options.plot)
-    rule = _rule(options)
+    check_picture(options)
     with existing_logbook(options) as book:
         if way == "compare":
             from metier.commands.volumetric_compare import compare
 
             return compare(options, book)
         here, plan = planned_bench(book, options, "volumetric")
+        rule = _rule(options, plan)
         if way == "plan":
             from metier.commands.volumetric_plan import plan_ramp
 
@@ -170,26 +167,23 @@ def _from_ramp(
             "--temperature C)",
         )
     payload = payload_of(reckoning, finding, notes)
-    number = None
-    if here.setup:
-        number = record_trial(
-            here.book,
-            here.setup,
-            "volumetric",
-            settings=reckoning.settings(),
-            conditions=Conditions(),
-            readings=readings,
-            findings=payload,
-            verdict=finding.verdict.name,
-            outcomes=[outcome_of(payload)],
-            planned=plan and plan.number,
-        )
+    number = measured(
+        here,
+        "volumetric",
+        reckoning.settings(),
+        Conditions(),
+        readings,
+        payload,
+        [outcome_of(payload)],
+        plan,
+    )
     if entry:
         entry.recorded()
     if options.plot:
         from metier.commands.volumetric_plot import plot_reckoned
 
-        plot_reckoned(options.plot, here, number, reckoning, finding)
+        with drawing(number):
+            plot_reckoned(options.plot, here, number, reckoning, finding)
     text = ramp_sheet(options, here, number, reckoning, finding, readings, taken, notes)
     return Answer({"trial": number, **payload}, text)
 
@@ -211,7 +205,7 @@ def _way(options: argparse.Namespace) -> str:
         raise Refusal(f"{ways[0]} and {ways[1]} do not go together: one at a time")
     if (options.printer or options.spool) and not options.action:
         raise Refusal("--printer and --spool go with compare; a trial belongs to the bench")
-    if (options.marker_every is None) != (options.clean_markers is None) and not options.plan:
+    if options.marker_every is not None and options.clean_markers is None and not options.plan:
         raise Refusal("--marker-every and --clean-markers go together")
     for one, other in (("coupon_length", "accel"), ("layer_path", "layer_time")):
         if (getattr(options, one) is None) != (getattr(options, other) is None):
@@ -228,8 +222,8 @@ def _way(options: argparse.Namespace) -> str:
     return "ramp"
 
 
-def _rule(options: argparse.Namespace) -> Rule:
-    margin = MARGIN
+def _rule(options: argparse.Namespace, plan: Trial | None) -> Rule:
+    margin, round_to_mm3_s = RampReckoning.of(plan.settings).rule if plan else Rule()
     if options.margin is not None:
         if 0 < options.margin < 1:
             raise Refusal(
@@ -238,7 +232,7 @@ def _rule(options: argparse.Namespace) -> Rule:
         if not 0 <= options.margin <= 90:
             raise Refusal(f"--margin: {options.margin:g} must be from 0 to 90 percent")
         margin = options.margin / 100
-    return Rule(margin, options.round_to or ROUND_TO_MM3_S)
+    return Rule(margin, options.round_to or round_to_mm3_s)
 
 
 def _readings(options: argparse.Namespace, top_mm3_s: float | None) -> list[Reading]:
@@ -276,7 +270,12 @@ def _reckoning(
         ramp, of_file = ramp_of_file(options, here)
         taken = f"as in {options.sliced}"
     known = plan or before
-    needs_ramp = options.gaps_at or options.matte_at or options.failed_at or options.marker_every
+    planned = RampReckoning.of(plan.settings) if plan else None
+    marker_every_mm = options.marker_every or (planned and planned.marker_every_mm)
+    if options.clean_markers is not None and marker_every_mm is None:
+        raise Refusal("--clean-markers needs --marker-every: how far the markers stand apart")
+    needs_ramp = options.gaps_at or options.matte_at or options.failed_at
+    needs_ramp = needs_ramp or options.clean_markers is not None
     only_flows = not needs_ramp and (options.gaps_flow or options.matte_flow or options.failed_flow)
     if ramp is None and known and (plan or not only_flows):
         usual = RampReckoning.of(known.settings).ramp
@@ -293,11 +292,11 @@ def _reckoning(
     return (
         RampReckoning(
             ramp,
-            options.marker_every,
-            options.within or SIGHTED_WITHIN_MM,
+            marker_every_mm,
+            options.within or (planned.within_mm if planned else SIGHTED_WITHIN_MM),
             rule,
             line,
-            options.walls,
+            options.walls or (planned and planned.walls),
             setup and setup.nozzle.bore_mm,
             setup and setup.nozzle.hot_end,
             now.in_force,

@@ -9,7 +9,6 @@ from metier.commands.options import Answer
 from metier.commands.volumetric_record import PrintedLine
 from metier.core.dependence import temperature_matters
 from metier.core.refusal import Refusal
-from metier.logbook.bench import Setup
 from metier.logbook.book import Logbook
 from metier.logbook.limits import KnownLimit, known_limits
 from metier.logbook.machines import printer_named
@@ -30,7 +29,7 @@ def compare(options: argparse.Namespace, book: Logbook) -> Answer:
     if options.printer and options.spool:
         known = [one for one in known if (one.setup.printer, one.setup.spool) == (printer, spool)]
     line, _ = printed_line(options, here)
-    now = next((one for one in known if here.setup and _same(one.setup, here.setup)), None)
+    now = next((one for one in known if one.setup == here.setup), None)
     base = now or (known[-1] if known else None)
     payload = {"limits": [_object(one, base, line) for one in known]}
     names = " and ".join(one.name for one in (printer, spool) if one)
@@ -47,15 +46,6 @@ def compare(options: argparse.Namespace, book: Logbook) -> Answer:
     sheet.remark(f"Gain is against {what}, marked *. A limit holds for its temperature.")
     sheet.remark(_advice(here, known, now))
     return Answer(payload, sheet.text())
-
-
-def _same(one: Setup, other: Setup) -> bool:
-    return (one.printer.id, one.nozzle.id, one.spool.id, one.temperature_c) == (
-        other.printer.id,
-        other.nozzle.id,
-        other.spool.id,
-        other.temperature_c,
-    )
 
 
 def _object(one: KnownLimit, base: KnownLimit | None, line: PrintedLine | None) -> dict[str, Any]:

@@ -7,7 +7,7 @@ from typing import Any
 from metier.commands.lines import printed_line
 from metier.commands.on_bench import OnBench, figures_of, not_recorded
 from metier.commands.options import Answer
-from metier.commands.planning import instrument_name
+from metier.commands.planning import instrument_name, measured
 from metier.commands.volumetric_ramp import settings_of_bench
 from metier.commands.volumetric_record import limit_to_type, outcome_of
 from metier.commands.volumetric_sheet import (
@@ -21,7 +21,6 @@ from metier.core.readings import Instrument
 from metier.core.refusal import Refusal
 from metier.core.shortfall import SHORT, Fed, ShortfallFinding, limit_from_feed
 from metier.core.volumetric import Rule
-from metier.logbook.recording import record_trial
 from metier.logbook.trials import Conditions, Reading, Trial
 from metier.show.sheet import Sheet, table
 
@@ -52,20 +51,16 @@ def from_feed(options: argparse.Namespace, here: OnBench, plan: Trial | None, ru
     payload["speed_mm_s"] = (
         line.speed_mm_s(finding.limit_mm3_s) if line and finding.limit_mm3_s else None
     )
-    number = None
-    if here.setup:
-        number = record_trial(
-            here.book,
-            here.setup,
-            "volumetric",
-            settings=settings,
-            conditions=Conditions(through="nozzle", instrument=name),
-            readings=readings,
-            findings=payload,
-            verdict=finding.verdict.name,
-            outcomes=[outcome_of(payload)],
-            planned=plan and plan.number,
-        )
+    number = measured(
+        here,
+        "volumetric",
+        settings,
+        Conditions(through="nozzle", instrument=name),
+        readings,
+        payload,
+        [outcome_of(payload)],
+        plan,
+    )
     sheet = Sheet(limit_title(here, number))
     sheet.lines(*_points(finding, fed))
     if finding.last_good_mm3_s is not None:

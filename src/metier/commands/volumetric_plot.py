@@ -21,10 +21,9 @@ def plot_reckoned(
     """
     from metier.show.ramp_plot import RampPicture, plot_ramp
 
-    kept = f" (trial {number} is recorded)" if number else ""
     ramp = reckoning.ramp
     if ramp is None or (ramp.step_mm3_s is not None and ramp.every_mm is None):
-        raise Refusal(f"--plot needs the ramp: how it begins and rises{kept}")
+        raise Refusal("--plot needs the ramp: how it begins and rises")
     seen = {
         "surface changes": finding.matte,
         "first gaps": finding.gaps,
@@ -42,7 +41,4 @@ def plot_reckoned(
         finding.even_looks_mm3_s,
         {one.name: one.asked_mm3_s for one in reckoning.capped(finding)},
     )
-    try:
-        plot_ramp(path, limit_title(here, number), picture)
-    except Refusal as refusal:
-        raise Refusal(f"{refusal}{kept}") from None
+    plot_ramp(path, limit_title(here, number), picture)

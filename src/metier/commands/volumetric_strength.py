@@ -7,6 +7,8 @@ from typing import Any
 from metier.commands.lines import printed_line
 from metier.commands.on_bench import OnBench, not_recorded
 from metier.commands.options import Answer
+from metier.commands.picture import drawing
+from metier.commands.planning import measured
 from metier.commands.volumetric_ramp import settings_of_bench
 from metier.commands.volumetric_record import PrintedLine, limit_to_type, outcome_of
 from metier.commands.volumetric_sheet import limit_act, limit_title, what_next
@@ -14,7 +16,6 @@ from metier.core.bead import area_mm2
 from metier.core.refusal import Refusal
 from metier.core.strength import Group, StrengthFinding, at_speed, judge_strength, speed_notes
 from metier.core.volumetric import Rule, round_down
-from metier.logbook.recording import record_trial
 from metier.logbook.trials import Conditions, Reading, Trial
 from metier.show.figures import decimals_for
 from metier.show.sheet import Sheet, table
@@ -46,24 +47,15 @@ def from_strength(
     ]
     finding = _finding(settings, readings)
     payload = _payload(settings, finding)
-    number = None
-    if here.setup:
-        number = record_trial(
-            here.book,
-            here.setup,
-            "volumetric",
-            settings=settings,
-            conditions=Conditions(),
-            readings=readings,
-            findings=payload,
-            verdict=finding.verdict.name,
-            outcomes=[outcome_of(payload)],
-            planned=plan and plan.number,
-        )
+    number = measured(
+        here, "volumetric", settings, Conditions(), readings, payload, [outcome_of(payload)], plan
+    )
     if options.plot:
         from metier.show.strength_plot import plot_strength
 
-        plot_strength(options.plot, limit_title(here, number), finding.groups, finding.limit_mm3_s)
+        title = limit_title(here, number)
+        with drawing(number):
+            plot_strength(options.plot, title, finding.groups, finding.limit_mm3_s)
     sheet = Sheet(limit_title(here, number))
     sheet.lines(*_groups(finding.groups))
     if finding.limit_mm3_s is not None:

@@ -17,7 +17,14 @@ from metier.commands.options import (
     typed,
     whole,
 )
-from metier.commands.planning import add_plan_options, instrument_name, planned, planned_bench
+from metier.commands.picture import check_picture, drawing
+from metier.commands.planning import (
+    add_plan_options,
+    instrument_name,
+    measured,
+    planned,
+    planned_bench,
+)
 from metier.commands.xy_record import (
     PlateReckoning,
     features_of,
@@ -29,7 +36,6 @@ from metier.core.plate import Feature
 from metier.core.refusal import Refusal
 from metier.core.threshold import same
 from metier.formats.plate_csv import read_feature, read_pin, read_plate
-from metier.logbook.recording import record_trial
 from metier.logbook.trials import Conditions, Trial, latest_on_printer
 
 # What a plate is planned with where nothing else is said: small holes shrink most, and a wide
@@ -90,18 +96,20 @@ def _pin(text: str, _: str) -> Feature:
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier xy``."""
     features = _given(options)
-    if options.plot:
-        from metier.show.plot_path import check_plot_path
-
-        check_plot_path(options.plot)
+    check_picture(options)
     with existing_logbook(options) as book:
         here, plan = planned_bench(book, options, "xy")
         name = instrument_name(options, plan)
         hole_set_mm, hole_notes = _set(here, "hole", options.hole_set, plan)
         contour_set_mm, contour_notes = _set(here, "contour", options.contour_set, plan)
         reckoning = PlateReckoning(
-            figures_of(book, name, "part"), hole_set_mm, contour_set_mm, options.free_scale
+            figures_of(book, name, "part"),
+            hole_set_mm,
+            contour_set_mm,
+            options.free_scale or bool(plan and plan.settings["free_scale"]),
         )
+        if plan:
+            _as_planned(options, features_of(plan.settings, None))
         conditions = Conditions(instrument=name)
         if options.plan:
             plate = features or [
@@ -127,31 +135,24 @@ def run(options: argparse.Namespace) -> Answer:
             *finding.notes,
         )
         payload = payload_of(fit, finding, notes)
-        number = None
-        if here.setup:
-            number = record_trial(
-                book,
-                here.setup,
-                "xy",
-                settings=reckoning.settings(features),
-                conditions=conditions,
-                readings=readings_of(features),
-                findings=payload,
-                verdict=finding.verdict.name,
-                outcomes=outcomes_of(payload),
-                planned=plan and plan.number,
-            )
+        number = measured(
+            here,
+            "xy",
+            reckoning.settings(features),
+            conditions,
+            readings_of(features),
+            payload,
+            outcomes_of(payload),
+            plan,
+        )
         if entry:
             entry.recorded()
         if options.plot:
             from metier.commands.xy_sheet import xy_title
             from metier.show.plate_plot import plot_plate
 
-            try:
+            with drawing(number):
                 plot_plate(options.plot, xy_title(here, number), fit)
-            except Refusal as refusal:
-                kept = f" (trial {number} is recorded)" if number else ""
-                raise Refusal(f"{refusal}{kept}") from None
         from metier.commands.xy_sheet import xy_sheet
 
         text = xy_sheet(here, number, fit, finding, notes)
@@ -178,6 +179,13 @@ def _given(options: argparse.Namespace) -> list[Feature]:
     if not features and not piped_or_typed():
         raise Refusal("no readings: give --hole and --post, or --from FILE.csv, or type them in")
     return features
+
+
+def _as_planned(options: argparse.Namespace, plate: Sequence[Feature]) -> None:
+    """Take jaws and facets from the plan where they are not given anew."""
+    for one in plate:
+        options.jaw_land = options.jaw_land or one.jaw_land_mm
+        options.facets = options.facets or one.facets
 
 
 def _corrected(options: argparse.Namespace, features: Sequence[Feature]) -> list[Feature]:
