@@ -2,6 +2,7 @@
 
 import os
 import pty
+import select
 import signal
 import subprocess
 import time
@@ -33,6 +34,8 @@ class Terminal:
     def __init__(self, bench, line):
         self.child, self.screen = pty.fork()
         if self.child == 0:
+            # As a shell does for what it starts: whoever runs the tests may ignore Ctrl-C.
+            signal.signal(signal.SIGINT, signal.SIG_DFL)
             os.chdir(bench.folder)
             os.execve(METIER, [METIER, *line.split()], {**bench.environment, "TERM": "dumb"})
         self.text = ""
@@ -42,6 +45,8 @@ class Terminal:
         give_up = time.monotonic() + 20
         while words not in self.text:
             assert time.monotonic() < give_up, self.text
+            if not select.select([self.screen], [], [], 1)[0]:
+                continue
             try:
                 self.text += os.read(self.screen, 4096).decode()
             except OSError:
