@@ -1,14 +1,29 @@
-"""The built program, run as a user runs it, in a folder that is thrown away."""
+"""The program, run as a user runs it, in a folder that is thrown away.
 
+Commands run in this process by `main`, which is quick and lets a fault fail the test with its
+traceback. `Bench.process` runs the installed program, for what only a process of its own shows.
+"""
+
+import io
 import json
 import os
 import shlex
 import subprocess
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager, redirect_stderr, redirect_stdout
 from pathlib import Path
 from typing import Any, NamedTuple
+from unittest import mock
 
 import pytest
+from hypothesis import settings
+
+from metier.cli import main
+
+# How long an example takes says more of the machine than of the program.
+settings.register_profile("metier", deadline=None)
+settings.load_profile("metier")
 
 METIER = str(Path(sys.executable).parent / "metier")
 
@@ -36,16 +51,43 @@ class Bench:
             "METIER_LOGBOOK": str(self.logbook),
             "HOME": str(folder),
             "XDG_DATA_HOME": str(folder / "data"),
+            "XDG_STATE_HOME": str(folder / "state"),
             "COLUMNS": "80",
+            # A fault of the program is raised, so that a test cannot pass over it.
+            "METIER_DEBUG": "1",
         }
 
-    def __call__(self, line: str, *words: str, **environment: str) -> Ran:
-        """Run a command line and refuse any traceback, whatever the test asks about."""
+    def __call__(self, line: str, *words: str, typed: str | None = None, **environment: str) -> Ran:
+        """Run a command line in this process; ``typed`` is what comes through a pipe."""
+        out, err = (io.TextIOWrapper(io.BytesIO(), "utf-8", write_through=True) for _ in "oe")
+        with (
+            self._at_home(environment),
+            redirect_stdout(out),
+            redirect_stderr(err),
+            _standard_input(typed),
+        ):
+            status = main([*shlex.split(line), *words])
+        texts = [stream.buffer.getvalue().decode() for stream in (out, err)]
+        return Ran(status, *texts)
+
+    @contextmanager
+    def _at_home(self, environment: dict[str, str]) -> Iterator[None]:
+        before = os.getcwd()
+        os.chdir(self.folder)
+        try:
+            with mock.patch.dict(os.environ, {**self.environment, **environment}, clear=True):
+                yield
+        finally:
+            os.chdir(before)
+
+    def process(self, line: str, *words: str, typed: str | None = None, **environment: str) -> Ran:
+        """Run the installed program in a process of its own."""
         finished = subprocess.run(
             [METIER, *shlex.split(line), *words],
             cwd=self.folder,
-            env={**self.environment, **environment},
-            stdin=subprocess.DEVNULL,
+            env={**self.environment, "METIER_DEBUG": "", **environment},
+            stdin=subprocess.DEVNULL if typed is None else None,
+            input=typed,
             capture_output=True,
             text=True,
             encoding="utf-8",
@@ -56,7 +98,7 @@ class Bench:
 
     def json(self, line: str, *words: str) -> Any:
         """Run a command that must work and return its object, the only thing it prints."""
-        ran = self(line, "--json", *words)
+        ran = self(line, *words, "--json")
         assert (ran.status, ran.err) == (0, ""), ran
         return ran.json
 
@@ -68,6 +110,20 @@ class Bench:
         assert ran.err.count("\n") == 1
         assert ran.err.startswith("metier")
         return ran.err
+
+
+@contextmanager
+def _standard_input(typed: str | None) -> Iterator[None]:
+    """Let standard input be a pipe with this text in it, or one that nobody types into."""
+    if typed is None:
+        with open(os.devnull) as silent, mock.patch.object(sys, "stdin", silent):
+            yield
+        return
+    reading, writing = os.pipe()
+    with open(writing, "w", encoding="utf-8") as pipe:
+        pipe.write(typed)
+    with open(reading, encoding="utf-8") as pipe, mock.patch.object(sys, "stdin", pipe):
+        yield
 
 
 @pytest.fixture

@@ -1,17 +1,24 @@
 """The program: finds the command that is asked for, runs it, and answers for what goes wrong."""
 
+import argparse
 import gc
 import os
 import sys
+from argparse import Namespace
+from collections.abc import Callable
 from contextlib import suppress
+from functools import partial
 from importlib import import_module
 from io import TextIOWrapper
 from typing import NoReturn
 
 from metier.core.refusal import Refusal
+from metier.logbook.book import NOTHING_RECORDED
 from metier.logbook.failure import LogbookFailure
+from metier.words.parser import Answer, Parser
 
-# In the order of the job. A command is the module of its name in `metier.commands`.
+# In the order of the job. A command is the module of its name in `metier.commands`, or a kind of
+# trial, which `metier.trials.runner` runs.
 COMMANDS = {
     "printer": "add a printer, list or change printers, note what was swapped",
     "nozzle": "add and list nozzles, note a worn one",
@@ -36,8 +43,17 @@ COMMANDS = {
 }
 
 
+# In the words of sysexits.h: a fault of the program's own.
+_FAULT = 70
+
+
 def program() -> NoReturn:
     """Run a command as a process of its own."""
+    # A command lives for an instant: looking for garbage would cost more than it frees.
+    gc.disable()
+    # argparse looks each of its words up in a catalogue of translations. Metier speaks English
+    # throughout, and the look-up alone would take a twentieth of a command's time.
+    setattr(argparse, "_", str)  # noqa: B010
     status = main()
     for stream in _streams():
         with suppress(OSError, ValueError):
@@ -50,22 +66,18 @@ def program() -> NoReturn:
 def main(arguments: list[str] | None = None) -> int:
     """Run a command and return its exit status.
 
-    0 for an answer, 1 when a file, a lock or a device fails, 2 for input that cannot be used.
+    0 for an answer, 1 when a file, a lock or a device fails, 2 for input that cannot be used, 70
+    for a fault in Metier itself; with METIER_DEBUG set, that is raised instead.
     """
-    # A command lives for an instant: looking for garbage would cost more than it frees.
-    gc.disable()
     words = sys.argv[1:] if arguments is None else arguments
     for stream in _streams():
         # A terminal that cannot show ± or ³ gets a ? in its place.
         stream.reconfigure(errors="replace")
     name = words[0] if words and words[0] in COMMANDS else ""
     try:
-        status = _run(name, words)
-        for stream in _streams():
-            stream.flush()
-        return status
+        return _run(name, words)
     except Refusal as refusal:
-        return _fail(name, str(refusal), 2)
+        return _fail(name, _with_recorded(refusal), 2)
     except LogbookFailure as failure:
         return _fail(name, str(failure), 1)
     except BrokenPipeError:
@@ -73,40 +85,59 @@ def main(arguments: list[str] | None = None) -> int:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 0
     except OSError as error:
-        return _fail(name, f"{error.filename or 'output'}: {error.strerror or error}", 1)
+        where = error.filename or "output"
+        return _fail(name, f"{where}: {error.strerror or error}{_recorded(error)}", 1)
     except KeyboardInterrupt:
         return 130
     except Exception as error:
         if os.environ.get("METIER_DEBUG"):
             raise
-        described = f"{type(error).__name__}: {error}".replace("\n", " ")
-        return _fail(name, f"fault in Metier ({described}); METIER_DEBUG=1 shows where", 1)
+        from metier.fault import report
+
+        return _fail(name, report(error, name), _FAULT)
 
 
 def _streams() -> list[TextIOWrapper]:
     """Return standard output and error, without those that were closed from outside."""
-    return [one for one in (sys.stdout, sys.stderr) if isinstance(one, TextIOWrapper)]
+    return [stream for stream in (sys.stdout, sys.stderr) if isinstance(stream, TextIOWrapper)]
 
 
 def _run(name: str, words: list[str]) -> int:
     if any("\udc80" <= letter <= "\udcff" for word in words for letter in word):
-        raise Refusal("the command line has characters that are no text here")
+        raise Refusal("the command line holds bytes that are no text in this terminal's encoding")
     if not name:
         return _front(words)
-    command = import_module(f"metier.commands.{name}")
+    make_parser, run = command_named(name)
     try:
-        options = command.parser().parse_args(words[1:])
+        options = make_parser().parse_args(words[1:])
     except SystemExit as stop:
         # Only --help ends here: every other message of the parser is a refusal.
         return int(stop.code or 0)
-    answer = command.run(options)
-    if options.json:
-        import json
+    answer = run(options)
+    try:
+        if options.json:
+            import json
 
-        print(json.dumps(answer.payload, ensure_ascii=False, allow_nan=False))
-    elif answer.text:
-        print(answer.text)
+            print(json.dumps(answer.payload, ensure_ascii=False, allow_nan=False))
+        elif answer.text:
+            print(answer.text)
+        for stream in _streams():
+            stream.flush()
+    except OSError as error:
+        error.add_note(answer.recorded)
+        raise
     return 0
+
+
+def command_named(name: str) -> tuple[Callable[[], Parser], Callable[[Namespace], Answer]]:
+    """Return what makes a command's parser, and what runs it; imported only now."""
+    from metier.trials.registry import KINDS
+
+    if name in KINDS:
+        runner = import_module("metier.trials.runner")
+        return partial(runner.parser, name), partial(runner.run, name)
+    command = import_module(f"metier.commands.{name}")
+    return command.parser, command.run
 
 
 def _front(words: list[str]) -> int:
@@ -114,7 +145,19 @@ def _front(words: list[str]) -> int:
     from metier.commands import front
 
     print(front.answer(words, COMMANDS))
+    for stream in _streams():
+        stream.flush()
     return 0
+
+
+def _with_recorded(refusal: Refusal) -> str:
+    return f"{refusal}{_recorded(refusal)}"
+
+
+def _recorded(error: BaseException) -> str:
+    """Say what is in the logbook all the same, where something is."""
+    known = [note for note in getattr(error, "__notes__", ()) if note]
+    return f" ({known[0]})" if known and known[0] != NOTHING_RECORDED else ""
 
 
 def _fail(name: str, message: str, status: int) -> int:

@@ -68,3 +68,43 @@ def test_a_reading_that_cannot_be_is_refused_and_the_old_one_stays(shop, kind):
     assert "none numbered higher" in said
     shop.refuses("reading amend 1 1 99999")
     assert shop.json("history 1")["trials"][0] == before
+
+
+CUBE = "flow --width 0.5 --walls 1 --layer 0.2 --flow {} --read {} {} {}"
+
+
+def test_amending_knows_only_the_cubes_before(heron):
+    heron.json(CUBE.format(100, 0.54, 0.54, 0.54))
+    before = heron.json("history 1")["trials"][0]["findings"]
+    # Two later cubes would make a trend of it, and three that come no nearer.
+    heron.json(CUBE.format(90, 0.60, 0.60, 0.60))
+    heron.json(CUBE.format(85, 0.65, 0.65, 0.65))
+    amended = heron.json("reading amend 1 1 0.54")
+    for key in ("verdict", "flow_trend_percent", "flow_new_percent"):
+        assert amended[key] == before[key], key
+    heron.json("esteps --asked 150 --mark 180 --left 35 35 --through open")
+    heron.json("esteps --left 30 30 --through nozzle")
+    assert not any("do not compare" in one for one in heron.json("reading amend 4 1 35")["notes"])
+
+
+def test_an_amended_trial_keeps_what_the_record_adds(heron):
+    heron.json("nozzle worn heron-0.5")
+    heron.json("diameter --read 1.70/1.70 1.70/1.70")
+    heron.json(f"{CUBE.format(100, 0.54, 0.54, 0.54)} --speed 40")
+    first = heron.json(f"{CUBE.format(95, 0.99, 0.99, 0.98)} --speed 80")
+    assert (first["verdict"], "noted as worn" in first["remedies"][0]) == ("recheck", True)
+    said = ("you gave 95 %", "printed at 80 mm/s, trial 2 at 40")
+    for words in said:
+        assert any(words in note for note in first["notes"]), words
+    again = heron.json("reading amend 3 3 0.99")
+    assert again["remedies"] == first["remedies"]
+    assert again["notes"] == first["notes"]
+    # Amended once more, it still says each thing once.
+    assert heron.json("reading amend 3 3 0.99")["notes"] == first["notes"]
+
+
+def test_amended_lengths_keep_their_speed(shop):
+    shop.json("volumetric --feed feed-95.csv --width 0.5 --layer 0.2 --flow 100")
+    again = shop.json("reading amend 1 1 90")
+    assert again["limit_mm3_s"] == 5.5
+    assert again["speed_mm_s"] == pytest.approx(55)

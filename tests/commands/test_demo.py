@@ -6,8 +6,8 @@ from metier.demo.script import LOGBOOK, PROFILE, STEPS
 from tests.commands.test_profile import valid
 
 
-def test_the_whole_job_twice_and_nothing_is_lost(metier):
-    ran = metier("demo")
+def test_the_whole_job(metier):
+    ran = metier.process("demo")
     folder = metier.folder / "metier-demo"
     assert (ran.status, ran.err) == (0, "")
     for step in STEPS:
@@ -18,19 +18,20 @@ def test_the_whole_job_twice_and_nothing_is_lost(metier):
     assert (profile["esteps"]["steps_per_mm"], profile["flow"]["percent"]) == (426.5, 92)
     assert (profile["esteps"]["status"], profile["flow"]["status"]) == ("verified", "verified")
     assert not metier.logbook.exists()
-    first = (folder / LOGBOOK).read_bytes()
-    assert metier("demo").status == 0
-    assert (folder / "earlier-1" / LOGBOOK).read_bytes() == first
-    assert metier("demo").status == 0
-    assert (folder / "earlier-2" / PROFILE).exists()
 
 
-def test_as_one_object(metier):
-    found = metier.json("demo --folder 'an orrery'")
-    assert [one["command"].split()[1] for one in found["steps"]] == [one.words[0] for one in STEPS]
-    answers = {one["command"]: one["answer"] for one in found["steps"]}
-    assert answers["metier profile"]["values"]["flow"]["value"] == 92
-    assert found["logbook"] == str(metier.folder / "an orrery" / LOGBOOK)
+def test_what_an_earlier_demo_left_is_moved_aside(metier, monkeypatch):
+    monkeypatch.setattr("metier.commands.demo.STEPS", STEPS[:1])
+    folder = metier.folder / "an orrery"
+    first = metier.json("demo --folder 'an orrery'")
+    assert [one["command"] for one in first["steps"]] == [shlex.join(["metier", *STEPS[0].words])]
+    assert first["steps"][0]["answer"]["printer"]["name"] == "heron"
+    assert first["logbook"] == str(folder / LOGBOOK)
+    before = (folder / LOGBOOK).read_bytes()
+    metier.json("demo --folder 'an orrery'")
+    assert (folder / "earlier-1" / LOGBOOK).read_bytes() == before
+    metier.json("demo --folder 'an orrery'")
+    assert (folder / "earlier-2" / LOGBOOK).exists()
 
 
 def test_where_it_cannot_write_or_may_not(metier):

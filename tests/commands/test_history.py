@@ -61,3 +61,34 @@ def test_nothing_there_yet(metier):
     assert "No trials yet" in metier("history").out
     assert "no trial" in metier.refuses("undo")
     assert "No such trials" in metier("history --kind flow").out
+
+
+def test_a_plates_csv_has_set_and_measured_apart(heron):
+    heron.json("xy --hole 6=5.8 10=9.8 --post 6=6.1 10=10.1 --hole-set 0.03 --contour-set -0.01")
+    found = heron.json("history 1")["trials"][0]["findings"]
+    rows = [line.split(",") for line in heron("history --csv").out.splitlines()]
+    columns = {name: rows[0].index(name) for name in ("test", "set", "measured", "to_type")}
+    cells = {row[columns["test"]]: row for row in rows[1:]}
+    for kind in ("hole", "contour"):
+        row = cells[f"xy {kind}"]
+        assert float(row[columns["set"]]) == found[f"{kind}_set_mm"]
+        assert float(row[columns["measured"]]) == found[f"{kind}_per_side_mm"]
+        assert float(row[columns["to_type"]]) == found[f"{kind}_to_type_mm"]
+
+
+@pytest.mark.parametrize("several", [False, True])
+def test_every_row_keeps_80_columns(heron, several):
+    heron.json("spool add 'a very long name of a roll of filament' --material PLA")
+    heron.json("bench --spool 'a very long name of a roll of filament'")
+    heron.json("xy --hole 6=5.8 10=9.8 --post 6=6.1 10=10.1")
+    heron.json("flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.28")
+    heron.json("volumetric --gaps-flow 12")
+    heron.json("undo 1")
+    if several:
+        heron.json("printer add 'a printer with a long name' --nozzle 0.5 --steps 400")
+        heron.json("bench --printer 'a printer with a long name'")
+        heron.json("fit --pair 0.1=press 0.2=slide")
+    table = heron("history").out
+    assert "withdrawn" in table
+    assert max(len(line) for line in table.splitlines()) <= 80
+    assert "+.15/-.10" in table or "/-" in table

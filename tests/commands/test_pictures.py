@@ -4,7 +4,7 @@ import re
 
 import pytest
 
-from metier.demo.slicing import Line, Style, globe
+from metier.demo.slicing import SlicedLine, Style, globe
 
 
 @pytest.fixture
@@ -14,7 +14,7 @@ def shop(heron):
     )
     for limit in (8, 12):
         text = globe(
-            Line(0.5, 0.2), Style(True, True, 3, 5), radius_mm=8, limit_mm3_s=limit,
+            SlicedLine(0.5, 0.2), Style(True, True, 3, 5), radius_mm=8, limit_mm3_s=limit,
             least_layer_s=0.1,
         )  # fmt: skip
         (heron.folder / f"globe{limit}.gcode").write_text(text)

@@ -1,5 +1,7 @@
 """Planned trials, `metier next`, instruments and the strand."""
 
+from datetime import UTC, datetime, timedelta
+
 import pytest
 
 PLAN = "flow --plan --width 0.5 --walls 1 --layer 0.2 --flow 100 --speed 40"
@@ -232,3 +234,20 @@ def test_a_strand_or_steps_that_were_rechecked_are_still_due(heron):
     heron.json("diameter --read 1.75 1.75")
     assert heron.json("esteps --asked 20 --mark 45 --left 25")["verdict"] == "recheck"
     assert heron.json("next")["step"] == "esteps"
+
+
+def test_a_zero_holds_for_a_month(heron, monkeypatch):
+    heron.json("instrument zero calipers 0")
+    for days, due in ((29, False), (31, True)):
+        later = datetime.now(UTC) + timedelta(days=days)
+        monkeypatch.setattr("metier.trials.on_bench.clock", lambda later=later: later)
+        step = heron.json("next")
+        assert (step["step"] == "zero") == due, days
+    monkeypatch.setattr("metier.trials.on_bench.clock", lambda: datetime.now(UTC))
+
+
+def test_a_planned_ask_beats_that_of_the_last_trial(heron):
+    heron.json("esteps --plan --asked 150 --mark 180")
+    heron.json("esteps --asked 100 --mark 140 --left 40 40")
+    found = heron.json("esteps --trial 1 --left 30")
+    assert (found["asked_mm"], found["moved_mm"]) == (150, 150)

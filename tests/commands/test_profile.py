@@ -85,7 +85,6 @@ def test_every_kind_can_be_entered(heron):
         ("profile --force", "--write"),
         ("profile --card --write x.toml", "give one of them"),
         ("profile --write", "--write"),
-        ("profile --write none/x.toml", "cannot write"),
         ("profile --write .", "is a folder"),
     ],
 )
@@ -144,3 +143,7 @@ def test_temperature_and_hardware_show_in_the_profile(heron):
         "doubtful",
         "found at 210 °C, the bench is at 225 °C",
     )
+
+
+def test_an_unwritable_place_is_a_failure_outside(heron):
+    assert "cannot be written" in heron.refuses("profile --write none/x.toml", status=1)

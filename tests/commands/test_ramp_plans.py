@@ -14,10 +14,10 @@ def test_without_any_limit_known_the_range_is_wide_and_grows_with_the_bore(heron
     heron.json("nozzle add heron-0.8 --printer heron --bore 0.8")
     heron.json("bench --nozzle heron-0.8")
     wide = plan(heron)["settings"]
-    assert wide["from_mm3_s"] > fine["from_mm3_s"]
-    assert wide["to_mm3_s"] > 1.5 * fine["to_mm3_s"]
-    assert (fine["width_mm"], wide["width_mm"]) == (0.5, 0.8)
-    assert wide["layer_mm"] <= 0.8 * 0.8
+    assert wide["ramp"]["from_mm3_s"] > fine["ramp"]["from_mm3_s"]
+    assert wide["ramp"]["to_mm3_s"] > 1.5 * fine["ramp"]["to_mm3_s"]
+    assert (fine["line"]["width_mm"], wide["line"]["width_mm"]) == (0.5, 0.8)
+    assert wide["line"]["layer_mm"] <= 0.8 * 0.8
 
 
 @pytest.mark.parametrize(
@@ -35,7 +35,7 @@ def test_the_range_lies_round_the_limit_most_alike(heron, known, expected):
         heron.json(f"bench --nozzle {nozzle} --temperature {temperature}")
         heron.json(f"entered limit {limit}")
     heron.json("bench --nozzle heron-0.5 --temperature 210")
-    settings = plan(heron)["settings"]
+    settings = plan(heron)["settings"]["ramp"]
     assert settings["from_mm3_s"] == 0.5 * expected // 0.5 * 0.5
     assert 1.5 * expected < settings["to_mm3_s"] <= 1.7 * expected
     said = heron("volumetric --plan").out
@@ -47,7 +47,7 @@ def test_the_range_lies_round_the_limit_most_alike(heron, known, expected):
     [
         ("--from 5 --to 15", {"from_mm3_s": 5, "to_mm3_s": 15}),
         ("--from 5 --to 15 --step 1 --every 3", {"step_mm3_s": 1, "every_mm": 3, "to_mm3_s": 15}),
-        ("--from 5 --to 15 --rise-per-mm 0.2", {"rise_mm3_s_mm": 0.2, "step_mm3_s": None}),
+        ("--from 5 --to 15 --rise-per-mm 0.2", {"rise_mm3_s_mm": 0.2, "to_mm3_s": 15}),
         ("--from 30", {"from_mm3_s": 30, "to_mm3_s": 90}),
         ("--to 3", {"to_mm3_s": 3}),
         ("--base 2", {"base_mm": 2}),
@@ -57,9 +57,10 @@ def test_the_range_lies_round_the_limit_most_alike(heron, known, expected):
 )
 def test_what_is_given_is_kept_and_the_rest_proposed(heron, given, settings):
     found = plan(heron, given)
+    ramp = found["settings"]["ramp"]
     for name, value in settings.items():
-        assert found["settings"][name] == pytest.approx(value), name
-    assert found["settings"]["from_mm3_s"] < found["settings"]["to_mm3_s"]
+        assert {**found["settings"]["line"], **ramp}[name] == pytest.approx(value), name
+    assert ramp["from_mm3_s"] < ramp["to_mm3_s"]
     assert found["height_mm"] < 150
     assert found["to_mm_s"] > found["from_mm_s"] > 0
     assert found["filament_mm"] * 3.14159 * 1.75**2 / 4 == pytest.approx(

@@ -2,7 +2,7 @@
 
 import pytest
 
-from metier.demo.slicing import Line, Style, cube, globe, ramp
+from metier.demo.slicing import SlicedLine, Style, cube, globe, ramp
 
 STYLE = Style(xy_places=3, e_places=5)
 
@@ -10,17 +10,17 @@ STYLE = Style(xy_places=3, e_places=5)
 @pytest.fixture
 def shop(heron):
     files = {
-        "cube2.gcode": cube(Line(0.5, 0.2, "rectangular"), STYLE, walls=2),
-        "cube1.gcode": cube(Line(0.5, 0.2, "rounded", 0.96), STYLE, closed_top=True),
-        "ramp.gcode": ramp(Line(0.5, 0.2), [4 + 0.5 * step for step in range(41)], 10, STYLE),
+        "cube2.gcode": cube(SlicedLine(0.5, 0.2, "rectangular"), STYLE, walls=2),
+        "cube1.gcode": cube(SlicedLine(0.5, 0.2, "rounded", 0.96), STYLE, closed_top=True),
+        "ramp.gcode": ramp(SlicedLine(0.5, 0.2), [4 + 0.5 * step for step in range(41)], 10, STYLE),
         "flat.gcode": ramp(
-            Line(0.5, 0.2), [4 + 0.5 * step for step in range(41)], 10, STYLE, cap_mm3_s=12
+            SlicedLine(0.5, 0.2), [4 + 0.5 * step for step in range(41)], 10, STYLE, cap_mm3_s=12
         ),
         "globe10.gcode": globe(
-            Line(0.5, 0.2), STYLE, radius_mm=10, limit_mm3_s=10, least_layer_s=0.1
+            SlicedLine(0.5, 0.2), STYLE, radius_mm=10, limit_mm3_s=10, least_layer_s=0.1
         ),
         "globe13.gcode": globe(
-            Line(0.5, 0.2), STYLE, radius_mm=10, limit_mm3_s=13, least_layer_s=0.1
+            SlicedLine(0.5, 0.2), STYLE, radius_mm=10, limit_mm3_s=13, least_layer_s=0.1
         ),
         "letter.gcode": "Dear printer\n",
     }

@@ -119,7 +119,7 @@ def test_bad_input_is_met_with_one_line(files, line, said):
     [
         ("4,31\n4,32\n8,30\n", "one coupon at 8"),
         ("0,31\n0,32\n8,30\n8,31\n", "must be above zero"),
-        ("4,31\n4,\n8,30\n8,31\n", "row 2 has neither"),
+        ("4,31\n4,\n8,30\n8,31\n", "line 3 has neither"),
     ],
 )
 def test_bad_coupons_are_met_with_one_line(metier, rows, said):
@@ -144,7 +144,7 @@ def test_feed_and_strength(files):
 def test_a_ramp_is_planned_printed_and_measured(heron):
     planned = heron.json("volumetric --plan --width 0.5 --layer 0.2")
     assert planned["state"] == "planned"
-    assert planned["settings"]["width_mm"] >= planned["settings"]["bore_mm"]
+    assert planned["settings"]["line"]["width_mm"] >= planned["settings"]["on"]["bore_mm"]
     assert 0 < planned["height_mm"] <= 102
     assert planned["time_s"] > 0
     assert "--trial 1" in heron.json("next")["command"]
@@ -157,7 +157,7 @@ def test_a_ramp_is_planned_printed_and_measured(heron):
     limit = heron.json("profile")["values"]["limit"]
     assert (limit["value"], limit["status"], limit["unit"]) == (9.5, "verified", "mm³/s")
     assert "9.5 mm³/s" in heron("profile --card").out
-    narrowed = heron.json("volumetric --plan")["settings"]
+    narrowed = heron.json("volumetric --plan")["settings"]["ramp"]
     assert narrowed["from_mm3_s"] < 9.5 < narrowed["to_mm3_s"] < 24
     listed = heron.json("history --kind volumetric")["trials"]
     assert [one["state"] for one in listed] == ["planned", "measured", "measured"]
@@ -245,3 +245,31 @@ def test_the_picture(heron):
     assert "needs the ramp" in heron.refuses("volumetric --gaps-flow 9 --plot ramp.png")
     assert "must end in" in heron.refuses(f"{STEPPED} --gaps-at 31.5 --plot ramp.gif")
     assert len(heron.json("history")["trials"]) == 2
+
+
+def test_a_surface_change_at_the_very_beginning_tells_no_limit(metier):
+    ran = metier("volumetric --from 4 --step 0.4 --every 2.5 --matte-at 1")
+    assert ran.status == 0
+    assert "UNCLEAR" in ran.out
+    assert "the surface changes from the beginning" in " ".join(ran.out.split())
+
+
+@pytest.mark.parametrize(
+    ("seen", "words"),
+    [("--gaps-at 31.5", "less 12 %,"), ("--failed-at 31.5", "less 24 %,"), ("--clean --to 12", "")],
+)
+def test_the_sheet_says_the_margin_that_was_taken(metier, seen, words):
+    out = metier(f"{STEPPED} --margin 12 {seen}").out
+    found = metier.json(f"{STEPPED} --margin 12 {seen}")
+    margin = float(words.split()[1]) / 100 if words else 0
+    unrounded = found["last_good_mm3_s"] * (1 - margin)
+    assert found["limit_unrounded_mm3_s"] == pytest.approx(unrounded)
+    assert words in out
+    assert words or "less" not in out
+
+
+def test_a_recheck_gives_no_limit_to_type(heron):
+    heron.json("entered limit 9")
+    found = heron.json(f"{STEPPED} --gaps-at 31.5 --walls 2")
+    assert (found["verdict"], found["limit_to_type_mm3_s"]) == ("recheck", None)
+    assert heron.json("profile")["values"]["limit"]["value"] == 9

@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.bead import LINE_MODELS, area_mm2, fused_wall_mm, rounding_mm
-from metier.core.cube import Cube, targets_mm
+from metier.core.line.bead import LINE_MODELS, area_mm2, fused_wall_mm, rounding_mm
+from metier.core.line.cube import Cube, targets_mm
 from metier.core.refusal import Refusal
 
 layers = st.floats(0.05, 0.6)

@@ -5,8 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from metier.core.diameter import judge_diameter
-from metier.core.gauge import check_against
-from metier.core.instruments import Named, figures
+from metier.core.measure.gauge import check_against
+from metier.core.measure.instruments import Named, figures
 from metier.core.refusal import Refusal
 
 STRAND = figures("calipers", "strand")

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from metier.core import esteps
-from metier.core.instruments import figures
+from metier.core.measure.instruments import figures
 from metier.core.refusal import Refusal
 
 MARK = figures("calipers", "mark")

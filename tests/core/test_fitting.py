@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.feel import FEELS, Pair, begin_of, judge_feel, opening
+from metier.core.fit.feel import FEELS, Pair, begin_of, judge_feel, opening
+from metier.core.fit.thread import looser_classes, thread_of
 from metier.core.refusal import Refusal
-from metier.core.thread import looser_classes, thread_of
 
 PAIRS = [Pair(0.1, "press"), Pair(0.2, "snug"), Pair(0.3, "slide"), Pair(0.4, "loose")]
 

@@ -4,11 +4,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.bead import LINE_MODELS, area_mm2, fused_wall_mm
-from metier.core.cube import Cube
-from metier.core.flow import correct_flow, plausible_flow
-from metier.core.instruments import figures
-from metier.core.readings import Instrument
+from metier.core.flow.correction import correct_flow, plausible_flow
+from metier.core.line.bead import LINE_MODELS, area_mm2, fused_wall_mm
+from metier.core.line.cube import Cube
+from metier.core.measure.instruments import figures
+from metier.core.measure.readings import Instrument
 from metier.core.refusal import Refusal
 
 WALL = figures("calipers", "wall")

@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.motion import Motion, times_s
-from metier.core.moves import JUMP, PRINT, RETRACT, Moves
+from metier.core.job.motion import Motion, times_s
+from metier.core.job.moves import JUMP, PRINT, RETRACT, Moves
 from metier.core.refusal import Refusal
 
 STEP = st.tuples(st.floats(-50, 50), st.floats(-50, 50)).filter(

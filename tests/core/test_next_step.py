@@ -6,20 +6,20 @@ from metier.core.next_step import SYMPTOMS, Station, causes_of, next_step
 
 
 def station(step, status, **more):
-    return Station(step, status, f"why {step}", f"measure {step}", f"enter {step}", **more)
+    return Station(step, status, f"why {step}", step, f"enter {step}", **more)
 
 
 @pytest.mark.parametrize(
     ("stations", "step", "command"),
     [
-        ([("esteps", "unset"), ("flow", "unset")], "esteps", "measure esteps"),
-        ([("esteps", "verified"), ("flow", "unset")], "flow", "measure flow"),
+        ([("esteps", "unset"), ("flow", "unset")], "esteps", None),
+        ([("esteps", "verified"), ("flow", "unset")], "flow", None),
         ([("esteps", "advised"), ("flow", "unset")], "esteps", "enter esteps"),
-        ([("esteps", "verified"), ("flow", "doubtful")], "flow", "measure flow"),
+        ([("esteps", "verified"), ("flow", "doubtful")], "flow", None),
         # What is merely entered is verified last, what is only carried too.
-        ([("esteps", "entered"), ("flow", "unset")], "flow", "measure flow"),
-        ([("esteps", "entered"), ("flow", "verified")], "esteps", "measure esteps"),
-        ([("esteps", "verified"), ("flow", "carried")], "flow", "measure flow"),
+        ([("esteps", "entered"), ("flow", "unset")], "flow", None),
+        ([("esteps", "entered"), ("flow", "verified")], "esteps", None),
+        ([("esteps", "verified"), ("flow", "carried")], "flow", None),
         ([("esteps", "verified"), ("flow", "verified")], "done", "metier profile --card"),
     ],
 )

@@ -6,10 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.compensation import judge_plate
-from metier.core.plate import Feature
-from metier.core.readings import Instrument
-from metier.core.xy import fit_offsets
+from metier.core.fit.compensation import judge_plate
+from metier.core.fit.offsets import fit_offsets
+from metier.core.fit.plate import Feature
+from metier.core.measure.readings import Instrument
 
 CALIPERS = Instrument(0.02, 0.02, 0.01)
 SIZES = (4.0, 8.0, 14.0, 25.0)
@@ -107,3 +107,16 @@ def test_pins_weigh_as_much_as_they_tell(gap):
     expected = (9.8 + weight * 9.9) / (1 + weight)
     fit = fit_offsets(drawn, CALIPERS)
     assert fit.hole.per_side_mm == pytest.approx((10 - expected) / 2, abs=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("off_mm", "repeatability_mm", "answer"),
+    [(0.01, 0.03, "keep"), (0.01, 0.08, "unclear"), (0.3, 0.03, "correct")],
+)
+def test_an_offset_within_its_u_is_kept_only_where_u_is_small(off_mm, repeatability_mm, answer):
+    plate = [Feature("hole", size, (size - off_mm,)) for size in (6.0, 10.0)]
+    fit = fit_offsets(plate, Instrument(repeatability_mm, 0.02, 0.01))
+    # From 0.05 mm on, nothing is known of so small an offset.
+    assert (fit.hole.u95_mm > 0.05) == (answer == "unclear")
+    assert fit.hole.u95_mm < 0.08
+    assert judge_plate(fit, 0.0, 0.0).hole.answer == answer

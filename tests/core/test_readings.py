@@ -9,16 +9,16 @@ from GTC import ureal
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from metier.core.instruments import figures
-from metier.core.readings import (
+from metier.core.measure.instruments import figures
+from metier.core.measure.readings import (
     Instrument,
     estimate,
     estimate_sides,
     scatter_note,
     suspects,
 )
+from metier.core.measure.student import t95
 from metier.core.refusal import Refusal
-from metier.core.student import t95
 
 WALL = figures("calipers", "wall")
 hundredths = st.integers(30, 70).map(lambda n: n / 100)

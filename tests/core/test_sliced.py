@@ -5,13 +5,13 @@ import math
 import numpy as np
 import pytest
 
-from metier.core.bead import rounding_mm
-from metier.core.job_cost import job_cost
-from metier.core.motion import Motion, times_s
+from metier.core.job.cost import job_cost
+from metier.core.job.motion import Motion, times_s
+from metier.core.job.sliced_ramp import ramp_in
+from metier.core.job.sliced_walls import read_walls, wall_target
+from metier.core.line.bead import rounding_mm
 from metier.core.refusal import Refusal
-from metier.core.sliced_ramp import read_ramp
-from metier.core.sliced_walls import read_walls, wall_target
-from metier.demo.slicing import Line, Style, cube, globe, ramp
+from metier.demo.slicing import SlicedLine, Style, cube, globe, ramp
 from metier.formats.gcode import read_gcode
 
 
@@ -35,7 +35,7 @@ STYLES = [
 @pytest.mark.parametrize("model", ["plain", "rounded", "rectangular"])
 @pytest.mark.parametrize(("walls", "flow", "angle"), [(1, 0.96, 0.0), (2, 1.0, 0.3), (3, 0.93, 0)])
 def test_cubes_are_recovered(read, style, model, walls, flow, angle):
-    line = Line(0.46, 0.2, model, flow)
+    line = SlicedLine(0.46, 0.2, model, flow)
     within = 5e-3 if style.xy_places else 1e-6
     found = read_walls(read(cube(line, style, walls=walls, angle=angle)), 1.75)
     target = wall_target(found, 0.46, flow)
@@ -62,7 +62,7 @@ def test_cubes_are_recovered(read, style, model, walls, flow, angle):
 
 
 def test_a_single_line_needs_width_or_flow(read):
-    found = read_walls(read(cube(Line(0.46, 0.2, "rounded", 0.96))), 1.75)
+    found = read_walls(read(cube(SlicedLine(0.46, 0.2, "rounded", 0.96))), 1.75)
     with pytest.raises(Refusal, match="--width is needed"):
         wall_target(found, None, None)
     by_flow = wall_target(found, None, 0.96)
@@ -72,7 +72,7 @@ def test_a_single_line_needs_width_or_flow(read):
 
 
 def test_two_walls_need_no_line_model(read):
-    found = read_walls(read(cube(Line(0.46, 0.2, "rectangular", 0.96), walls=2)), 1.75)
+    found = read_walls(read(cube(SlicedLine(0.46, 0.2, "rectangular", 0.96), walls=2)), 1.75)
     target = wall_target(found, None, None)
     assert (target.line_model, target.flow) == (None, pytest.approx(0.96))
     assert target.wall_should_measure_mm == pytest.approx(2 * 0.46 + rounding_mm(0.2))
@@ -80,7 +80,7 @@ def test_two_walls_need_no_line_model(read):
 
 
 def test_tops_and_what_is_no_cube(read):
-    line = Line(0.5, 0.2)
+    line = SlicedLine(0.5, 0.2)
     assert read_walls(read(cube(line, walls=2, closed_top=True)), 1.75).closed_top
     with pytest.raises(Refusal, match="no straight walls"):
         read_walls(read(globe(line, radius_mm=8)), 1.75)
@@ -92,8 +92,8 @@ def test_tops_and_what_is_no_cube(read):
 @pytest.mark.parametrize("foot", [0, 5])
 def test_ramps_are_recovered(read, style, foot):
     flows = [4 + 0.5 * step for step in range(20)]
-    found = read_ramp(
-        read(ramp(Line(0.5, 0.2, "rounded"), flows, 10, style, foot_layers=foot)), 1.75
+    found = ramp_in(
+        read(ramp(SlicedLine(0.5, 0.2, "rounded"), flows, 10, style, foot_layers=foot)), 1.75
     )
     within = 2e-3 if style.xy_places else 1e-6
     assert [one.flow_mm3_s for one in found.steps] == pytest.approx(flows, rel=within)
@@ -105,17 +105,17 @@ def test_ramps_are_recovered(read, style, foot):
 
 def test_continuous_and_capped_ramps(read):
     rising = [4 + 0.1 * layer for layer in range(80)]
-    found = read_ramp(read(ramp(Line(0.5, 0.2), rising, 1)), 1.75)
+    found = ramp_in(read(ramp(SlicedLine(0.5, 0.2), rising, 1)), 1.75)
     assert found.step_mm3_s is None
     assert found.rise_mm3_s_mm == pytest.approx(0.5)
     # At mid-layer the ramp is what the layer is printed at.
     assert found.ramp().flow_at(0.1) == pytest.approx(4)
     assert found.to_mm3_s == pytest.approx(11.95)
-    flat = read_ramp(read(ramp(Line(0.5, 0.2), rising, 1, cap_mm3_s=9)), 1.75)
+    flat = ramp_in(read(ramp(SlicedLine(0.5, 0.2), rising, 1, cap_mm3_s=9)), 1.75)
     assert flat.capped
     assert flat.to_mm3_s == pytest.approx(9, abs=0.06)
     steps = [4 + 0.5 * step for step in range(20)]
-    stepped = read_ramp(read(ramp(Line(0.5, 0.2), steps, 10, cap_mm3_s=9)), 1.75)
+    stepped = ramp_in(read(ramp(SlicedLine(0.5, 0.2), steps, 10, cap_mm3_s=9)), 1.75)
     assert (stepped.capped, len(stepped.steps)) == (True, 11)
     assert stepped.step_mm3_s == pytest.approx(0.5)
 
@@ -126,7 +126,7 @@ def test_continuous_and_capped_ramps(read):
 )
 def test_what_is_no_ramp_is_refused(read, flows, said):
     with pytest.raises(Refusal, match=said):
-        read_ramp(read(ramp(Line(0.5, 0.2), flows, 10)), 1.75)
+        ramp_in(read(ramp(SlicedLine(0.5, 0.2), flows, 10)), 1.75)
 
 
 MOTION = Motion(1000.0, 8.0)
@@ -211,8 +211,19 @@ def test_cost_of_a_job_and_of_its_limit(read):
 
 
 def test_a_lower_limit_never_saves_time(read):
-    moves = read(globe(Line(0.5, 0.2), Style(arcs=True, xy_places=3, e_places=5), radius_mm=8))
+    moves = read(
+        globe(SlicedLine(0.5, 0.2), Style(arcs=True, xy_places=3, e_places=5), radius_mm=8)
+    )
     found = job_cost(moves, 1.75, MOTION, [12.0, 8.0, 5.0, 2.0])
     times = [found.time_s, *(one.time_s for one in found.limits)]
     assert times == sorted(times)
     assert found.layers[0].z_mm == pytest.approx(0.2)
+
+
+def test_the_share_of_time_is_not_that_of_length(read):
+    # 100 mm at 100 mm/s and 100 mm at 10: half the length, but a tenth of the time.
+    moves = read("G90\nM83\nG1 X100 E5 F6000\nG1 X200 E5 F600\n")
+    fast = math.pi * 1.75**2 / 4 * 5
+    (limit,) = job_cost(moves, 1.75, Motion(1e6, 100.0), [fast / 2]).limits
+    assert limit.share_of_length == pytest.approx(0.5)
+    assert limit.share_of_time == pytest.approx(1 / 11, rel=1e-3)

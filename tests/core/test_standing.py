@@ -2,9 +2,9 @@
 
 import pytest
 
-from metier.core.dependence import temperature_matters, upset_by
+from metier.core.measure.thresholds import round_to
 from metier.core.standing import Changed, Said, Standing, Tried, settled, stand
-from metier.core.threshold import round_to
+from metier.core.values import temperature_matters, upset_by
 
 
 def said(order, value):

@@ -2,8 +2,8 @@
 
 import pytest
 
+from metier.core.fit.thread import thread_of
 from metier.core.refusal import Refusal
-from metier.core.thread import thread_of
 
 # A diameter of each range with its pitches: bolt grade 6, nut grade 6.
 TOLERANCES = [

@@ -9,12 +9,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
 
-from metier.core.bead import fused_wall_mm, rounding_mm
-from metier.core.cube import Cube
-from metier.core.flow import correct_flow
-from metier.core.instruments import figures
-from metier.core.trend import CubeWall, fit_trend
-from metier.core.wall_signs import drift_note, lines_apart_note, pairs_note
+from metier.core.flow.correction import as_cube_wall, correct_flow
+from metier.core.flow.signs import drift_note, lines_apart_note, pairs_note
+from metier.core.flow.trend import CubeWall, fit_trend
+from metier.core.line.bead import fused_wall_mm, rounding_mm
+from metier.core.line.cube import Cube
+from metier.core.measure.instruments import figures
+from metier.core.measure.readings import Instrument, estimate
 
 WALL = figures("calipers", "wall")
 C_MM = rounding_mm(0.2)
@@ -142,3 +143,16 @@ def test_what_each_cube_as_the_guide_would_cost_the_other():
     assert f"the single one {C_MM + (0.47 - C_MM) * scale - 0.44:+.3f} mm" in note
     alike = lines_apart_note(0.47, 1.35, Cube(0.44, 3, 0.2, 1.0), 0.02)
     assert "opposite" not in alike
+
+
+CALIPERS = Instrument(0.012, 0.01, 0.01)
+
+
+def test_a_cubes_degrees_of_freedom_are_the_priors_and_its_readings_less_one():
+    wall = estimate([0.54, 0.55, 0.53, 0.54], CALIPERS)
+    assert as_cube_wall(wall, CALIPERS, 1.0).dof == 5 + 4 - 1
+
+
+def test_a_drift_is_told_from_the_first_reading_to_the_last():
+    rising = [0.48 + 0.01 * place for place in range(8)]
+    assert "drift by +0.070 mm" in drift_note(rising, CALIPERS)

@@ -6,23 +6,25 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.bead import flow_mm3_s, speed_mm_s
-from metier.core.ramp import Markers, Sighting
-from metier.core.ramp_plan import Line, price, propose_range, propose_steps
+from metier.core.limit.onset import LimitRule, Seen, limit_from_ramp
+from metier.core.limit.plan import price, propose_range, propose_steps
+from metier.core.limit.ramp import Continuous, Stepped, ramp_of
+from metier.core.limit.sightings import Height, Markers, PreviewFlow
+from metier.core.line.bead import flow_mm3_s, speed_mm_s
+from metier.core.line.printed import PrintedLine
+from metier.core.line.speeds import SetSpeed, cap_speeds
 from metier.core.refusal import Refusal
-from metier.core.speeds import SetSpeed, cap_speeds
-from metier.core.volumetric import Ramp, Rule, Seen, limit_from_ramp
 
-STEPPED = Ramp(4, step_mm3_s=0.4, every_mm=2.5, to_mm3_s=12)
-STEEP = Ramp(4, rise_mm3_s_mm=0.6, to_mm3_s=22)
+STEPPED = Stepped(4, step_mm3_s=0.4, every_mm=2.5, to_mm3_s=12)
+STEEP = Continuous(4, rise_mm3_s_mm=0.6, to_mm3_s=22)
 
 
 def at(*heights_mm):
-    return tuple(Sighting(at_mm=height) for height in heights_mm)
+    return tuple(Height(height) for height in heights_mm)
 
 
 def flows(*values):
-    return tuple(Sighting(flow_mm3_s=value) for value in values)
+    return tuple(PreviewFlow(value) for value in values)
 
 
 @pytest.mark.parametrize(
@@ -59,7 +61,7 @@ def test_last_good_flow_and_limit(ramp, seen, last_good, limit):
 
 def test_margin_rounding_and_even_looks():
     seen = Seen(gaps=at(20.5), matte=at(12.5))
-    found = limit_from_ramp(STEEP, seen, Rule(0.2, 0.1))
+    found = limit_from_ramp(STEEP, seen, LimitRule(0.2, 0.1))
     assert (found.limit_mm3_s, found.even_looks_mm3_s) == (12.8, 11.2)
     # 0.3 rounded down to halves would be nothing.
     assert limit_from_ramp(None, Seen(gaps=flows(0.4))).limit_mm3_s == 0.35
@@ -89,7 +91,7 @@ def test_verdict_and_bound(ramp, seen, verdict, bound):
     ("now", "verdict"), [(7.5, "keep"), (7.0, "keep"), (6.0, "correct"), (8.6, "correct")]
 )
 def test_the_limit_in_force_is_kept_or_corrected(now, verdict):
-    assert limit_from_ramp(STEPPED, Seen(gaps=at(31.5)), Rule(), now).verdict.name == verdict
+    assert limit_from_ramp(STEPPED, Seen(gaps=at(31.5)), LimitRule(), now).verdict.name == verdict
 
 
 def test_u_comes_from_height_and_step():
@@ -109,19 +111,19 @@ def test_notes_name_what_the_ramp_cannot_show():
     notes = " ".join(limit_from_ramp(STEEP, Seen(gaps=at(20.5, 24))).notes)
     assert "slower rise" in notes
     assert "apart" in notes
-    lifted = limit_from_ramp(STEPPED, Seen(gaps=at(20.5)), Rule(), 5.0).notes
+    lifted = limit_from_ramp(STEPPED, Seen(gaps=at(20.5)), LimitRule(), 5.0).notes
     assert any("unless it was lifted" in note for note in lifted)
 
 
 @pytest.mark.parametrize(
     ("ramp", "seen", "said"),
     [
-        (Ramp(-1, rise_mm3_s_mm=0.6), Seen(gaps=at(5)), "above zero"),
-        (Ramp(4, rise_mm3_s_mm=-0.6), Seen(gaps=at(5)), "must rise"),
-        (Ramp(4), Seen(gaps=at(5)), "either"),
-        (Ramp(4, step_mm3_s=0.4), Seen(gaps=at(5)), "needs both"),
-        (Ramp(4, rise_mm3_s_mm=1, to_mm3_s=3), Seen(gaps=at(5)), "does not rise"),
-        (Ramp(4, rise_mm3_s_mm=1, base_mm=-1), Seen(gaps=at(5)), "negative"),
+        (Continuous(-1, rise_mm3_s_mm=0.6), Seen(gaps=at(5)), "above zero"),
+        (Continuous(4, rise_mm3_s_mm=-0.6), Seen(gaps=at(5)), "must rise"),
+        (Stepped(4, 0.4, None), Seen(gaps=at(5)), "needs both"),
+        (Stepped(4, 0.4, None), Seen(markers=Markers(2, 1)), "needs both"),
+        (Continuous(4, rise_mm3_s_mm=1, to_mm3_s=3), Seen(gaps=at(5)), "does not rise"),
+        (Continuous(4, rise_mm3_s_mm=1, base_mm=-1), Seen(gaps=at(5)), "negative"),
         (STEEP, Seen(gaps=at(31)), "above the ramp"),
         (STEPPED, Seen(gaps=at(60)), "above the ramp"),
         (STEPPED._replace(base_mm=2), Seen(gaps=at(1)), "foot"),
@@ -142,9 +144,23 @@ def test_impossible_ramps_and_sightings_are_refused(ramp, seen, said):
         limit_from_ramp(ramp, seen)
 
 
+@pytest.mark.parametrize(
+    ("how", "said"),
+    [
+        ({}, "either"),
+        ({"step_mm3_s": 0.4, "rise_mm3_s_mm": 1.0}, "either"),
+        ({"every_mm": 2.0}, "needs both"),
+        ({"step_mm3_s": -1.0, "every_mm": 2.0}, "must rise"),
+    ],
+)
+def test_a_ramp_rises_in_one_way(how, said):
+    with pytest.raises(Refusal, match=said):
+        ramp_of(4.0, **how)
+
+
 RAMPS = st.builds(
-    lambda low, rise, every, base, stepped: Ramp(
-        low, None if stepped else rise, rise if stepped else None, every if stepped else None, base
+    lambda low, rise, every, base, stepped: (
+        Stepped(low, rise, every, base) if stepped else Continuous(low, rise, base)
     ),
     st.floats(0.5, 20), st.floats(0.05, 3), st.floats(0.5, 10), st.floats(0, 5), st.booleans(),
 )  # fmt: skip
@@ -189,15 +205,15 @@ def test_capped_speeds():
 
 def test_the_price_of_a_ramp():
     # Two steps of 1 mm, 5 layers each, 20 mm³ a layer: 5·20/4 + 5·20/5 s.
-    ramp = Ramp(4, step_mm3_s=1, every_mm=1, to_mm3_s=5)
-    found = price(ramp, Line(0.5, 0.2), 200, 1.75)
+    ramp = Stepped(4, step_mm3_s=1, every_mm=1, to_mm3_s=5)
+    found = price(ramp, PrintedLine(0.5, 0.2), 200, 1.75)
     assert found.height_mm == 2
     assert found.time_s == pytest.approx(25 + 20)
     assert found.volume_mm3 == pytest.approx(200)
     assert found.filament_mm == pytest.approx(200 / (math.pi * 1.75**2 / 4))
     assert (found.from_mm_s, found.to_mm_s) == pytest.approx((40, 50))
     # With a foot of 1 mm, five layers more at the lowest flow.
-    footed = price(ramp._replace(base_mm=1), Line(0.5, 0.2), 200, 1.75)
+    footed = price(ramp._replace(base_mm=1), PrintedLine(0.5, 0.2), 200, 1.75)
     assert footed.time_s == pytest.approx(25 + 20 + 25)
 
 
@@ -205,7 +221,7 @@ def test_the_price_of_a_ramp():
 def test_a_proposed_ramp_spans_what_is_known_and_stays_low(similar, bore_mm):
     low, high = propose_range(similar, bore_mm)
     step, every_mm = propose_steps(low, high, 0.5)
-    ramp = Ramp(low, step_mm3_s=step, every_mm=every_mm, to_mm3_s=high)
+    ramp = Stepped(low, step_mm3_s=step, every_mm=every_mm, to_mm3_s=high)
     assert ramp.end_mm <= 102
     if similar:
         assert low < max(similar, 0.6) < high

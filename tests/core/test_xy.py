@@ -5,11 +5,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.compensation import direction, judge_plate
-from metier.core.plate import Feature, measured
-from metier.core.readings import Instrument
+from metier.core.fit.compensation import direction, judge_plate
+from metier.core.fit.offsets import fit_offsets
+from metier.core.fit.plate import Feature, size_of
+from metier.core.measure.readings import Instrument
 from metier.core.refusal import Refusal
-from metier.core.xy import fit_offsets
 
 CALIPERS = Instrument(0.02, 0.02, 0.01)
 HOLES = {4: 3.79, 6: 5.80, 10: 9.82, 16: 15.80}
@@ -111,11 +111,11 @@ def test_a_small_hole_that_closes_up_does_not_drag_the_rest():
 def test_jaws_facets_and_pins():
     # A land of 0.8 in a hole of 4: the chord is short by what Pythagoras says.
     chord = (4**2 - 0.8**2) ** 0.5
-    assert measured(Feature("hole", 4, (chord,), jaw_land_mm=0.8), 0.02).size_mm == pytest.approx(4)
-    pinned = measured(Feature("hole", 10, go_mm=9.7, no_go_mm=9.9, facets=8), 0.02)
+    assert size_of(Feature("hole", 4, (chord,), jaw_land_mm=0.8), 0.02).size_mm == pytest.approx(4)
+    pinned = size_of(Feature("hole", 10, go_mm=9.7, no_go_mm=9.9, facets=8), 0.02)
     assert pinned.drawn_mm == pytest.approx(9.2388, abs=1e-4)
     assert (pinned.size_mm, pinned.u_mm) == pytest.approx((9.8, 0.2 / 12**0.5))
-    assert "between 9.24 and 10" in measured(Feature("hole", 10, (9.7,), facets=8), 0.02).note
+    assert "between 9.24 and 10" in size_of(Feature("hole", 10, (9.7,), facets=8), 0.02).note
     # A coarse pair of pins says less than calipers and weighs less.
     coarse = Feature("hole", 10, go_mm=9.0, no_go_mm=10.0)
     fit = fit_offsets([*plate(posts={}), coarse], CALIPERS)

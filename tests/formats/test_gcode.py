@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.moves import PRIME, PRINT, RETRACT, TRAVEL
+from metier.core.job.moves import PRIME, PRINT, RETRACT, TRAVEL
 from metier.core.refusal import Refusal
 from metier.formats import gcode, gcode_lines
 from metier.formats.gcode import read_gcode

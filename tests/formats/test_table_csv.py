@@ -21,7 +21,7 @@ def test_columns_go_by_name_in_any_order(tmp_path, mark):
     assert [row.cells for row in rows] == [
         {"a": "1", "b": "2", "c": ""}, {"a": "3", "b": "4", "c": ""},
     ]  # fmt: skip
-    assert rows[1].where.endswith("table.csv, row 2")
+    assert rows[1].where.endswith("table.csv, line 3")
 
 
 @pytest.mark.parametrize(
@@ -29,7 +29,7 @@ def test_columns_go_by_name_in_any_order(tmp_path, mark):
     [
         ("a\n1\n", "the column b"),
         ("c\n1\n", "the columns a, b"),
-        ("a,b\n1,\n", "row 1 has no b"),
+        ("a,b\n1,\n", "line 2 has no b"),
         ("a,b,a\n1,2,3\n", "column a twice"),
         ("a,b\n", "no rows"),
         ("a,b\n1,2,3\n", "more cells"),

@@ -2,15 +2,22 @@
 
 import pytest
 
-from metier.core.dependence import upset_by
+from metier.core.values import VALUES, upset_by
 from metier.logbook.bench import Setup
 from metier.logbook.book import open_or_make
 from metier.logbook.entries import record_entry
 from metier.logbook.inforce import standing
+from metier.logbook.limits import most_similar
 from metier.logbook.machines import add_nozzle, add_printer, mark_worn, record_change
-from metier.logbook.recording import record_trial, withdraw
+from metier.logbook.recording import bring_back, plan_trial, record_trial, withdraw
 from metier.logbook.spools import add_spool
-from metier.logbook.trials import Conditions, Outcome, Reading
+from metier.logbook.trials import (
+    Conditions,
+    Outcome,
+    Reading,
+    latest_of_spool,
+    latest_on_printer,
+)
 
 
 class Workshop:
@@ -188,3 +195,65 @@ def test_many_trials_give_the_date_and_count_that_few_would(shop):
         shop.tried("flow", 0.92, "keep")
     found = shop.stands("flow")
     assert (found.trials, found.status) == (41, "verified")
+
+
+def test_a_cooler_limit_beats_a_hotter_one_however_near(shop):
+    for heat, limit in ((190.0, 8.0), (211.0, 14.0)):
+        shop.enter("limit", limit, shop.setup._replace(temperature_c=heat))
+    found = shop.stands("limit")
+    assert (found.value, found.status) == (8.0, "carried")
+    hot = shop.stands("limit", shop.setup._replace(temperature_c=180.0))
+    assert (hot.value, hot.status) == (8.0, "doubtful")
+
+
+def test_withdrawn_trials_are_not_looked_up(shop):
+    first = shop.tried("esteps", 412, "keep")
+    second = shop.tried("esteps", 400, "keep")
+    withdraw(shop.book, second)
+    listed = latest_on_printer(shop.book, shop.printer, "esteps", 5)
+    assert [one.number for one in listed] == [first]
+    of_roll = latest_of_spool(shop.book, shop.fern, "esteps", 5)
+    assert [one.number for one in of_roll] == [first]
+    assert latest_on_printer(shop.book, shop.printer, "esteps", 5, first) == []
+
+
+@pytest.mark.parametrize("nature", ["flexible", "foaming"])
+def test_a_roll_lends_to_its_like_only(shop, nature):
+    with shop.book.transaction() as moment:
+        soft = shop.roll(moment, "reed-1", **{nature: True})
+        other = shop.roll(moment, "reed-2", **{nature: True})
+    shop.enter("flow", 1.2, shop.setup._replace(spool=soft))
+    assert shop.stands("flow").status == "unset"
+    lent = shop.stands("flow", shop.setup._replace(spool=other))
+    assert (lent.value, lent.status) == (1.2, "carried")
+
+
+def test_what_was_found_at_one_temperature_is_doubtful_far_from_it(shop):
+    for kind, value in (("flow", 0.95), ("hole", 0.1), ("contour", -0.05)):
+        shop.tried(kind, value, "keep")
+    warmer = shop.setup._replace(temperature_c=216.0)
+    for kind in ("flow", "hole", "contour"):
+        if kind == "flow":
+            assert shop.stands(kind).status == "verified"
+            assert shop.stands(kind, warmer).status == "doubtful"
+    assert [VALUES[kind].doubtful_by_temperature for kind in VALUES] == [
+        False, True, False, True, True, True,
+    ]  # fmt: skip
+
+
+def test_the_limit_most_alike_has_the_nozzle_then_the_hot_end_then_the_bore(shop):
+    with shop.book.transaction() as moment:
+        wren = add_printer(shop.book, moment, "wren", 2)
+        same_bore = add_nozzle(shop.book, moment, wren, "wren-0.5", 0.5, hot_end="deep")
+        other_bore = add_nozzle(shop.book, moment, wren, "wren-0.8", 0.8, hot_end="deep")
+        mine = add_nozzle(shop.book, moment, shop.printer, "heron-deep", 0.5, hot_end="deep")
+    here = shop.setup._replace(nozzle=mine)
+    for nozzle, limit in ((same_bore, 10.0), (other_bore, 30.0)):
+        shop.enter("limit", limit, Setup(wren, nozzle, shop.fern, 210.0))
+    assert most_similar(shop.book, here).limit_mm3_s == 10.0
+
+
+def test_bringing_back_a_plan_leaves_it_a_plan(shop):
+    number = plan_trial(shop.book, shop.setup, "flow", {}, Conditions())
+    withdraw(shop.book, number)
+    assert bring_back(shop.book, number) == "planned"

@@ -2,7 +2,7 @@
 
 import pytest
 
-from metier.demo.slicing import Line, Style, cube, ramp
+from metier.demo.slicing import SlicedLine, Style, cube, ramp
 
 
 @pytest.fixture
@@ -14,9 +14,9 @@ def workshop(heron):
         "flow_mm3_s,strength_mpa\n4,31.2\n4,32.0\n4,30.8\n11,23.4\n11,24.0\n11,23.1\n"
     )
     style = Style(xy_places=3, e_places=5)
-    (heron.folder / "cube.gcode").write_text(cube(Line(0.5, 0.2), style, walls=2))
+    (heron.folder / "cube.gcode").write_text(cube(SlicedLine(0.5, 0.2), style, walls=2))
     (heron.folder / "ramp.gcode").write_text(
-        ramp(Line(0.5, 0.2), [4 + 0.5 * step for step in range(41)], 10, style)
+        ramp(SlicedLine(0.5, 0.2), [4 + 0.5 * step for step in range(41)], 10, style)
     )
     return heron
 

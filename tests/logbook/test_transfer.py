@@ -97,7 +97,7 @@ def test_a_document_that_does_not_hold_together_changes_nothing(bench, spoil):
 def test_export_import_and_path_say_what_is_wrong(bench):
     bench.json("logbook export a.json")
     assert "exists" in bench.refuses("logbook export a.json")
-    assert "cannot write" in bench.refuses("logbook export none/a.json")
+    assert "cannot be written" in bench.refuses("logbook export none/a.json", status=1)
     assert "cannot read" in bench.refuses("logbook import none.json")
     assert "not JSON" in bench.refuses(f"logbook import {bench.logbook.name}")
     assert bench.json("logbook path") == {"path": str(bench.logbook), "exists": True}
@@ -146,3 +146,36 @@ def test_check_finds_what_does_not_hold_together(bench):
         connection.execute("DELETE FROM reading WHERE trial = 2")
     connection.close()
     assert "without readings (2)" in bench.refuses("logbook check", status=1)
+
+
+def test_a_trial_amended_elsewhere_brings_what_it_says_now(bench):
+    bench.json("undo --redo 3")
+    bench.json("logbook export a.json")
+    other(bench, "logbook import a.json")
+    other(bench, "reading amend 3 1 0.60")
+    bench_before = bench.json("profile")["values"]["flow"]["value"]
+    other(bench, "logbook export b.json")
+    bench.json("logbook import b.json")
+    there = other(bench, "profile")["values"]["flow"]["value"]
+    assert bench.json("profile")["values"]["flow"]["value"] == there != bench_before
+    other(bench, "undo 3")
+    other(bench, "logbook export c.json")
+    bench.json("logbook import c.json")
+    assert bench.json("profile")["values"]["flow"]["status"] == "unset"
+
+
+def test_an_import_that_clears_an_outcome_leaves_none_behind(bench):
+    bench.json("undo --redo 3")
+    bench.json("logbook export a.json")
+    other(bench, "logbook import a.json")
+    document = json.loads((bench.folder / "a.json").read_text())
+    # Amended elsewhere, it says nothing of flow any more.
+    moment = {"uid": "f" * 16, "at": "2026-11-25T12:00:00Z"}
+    document["moments"].append(moment)
+    first = next(one for one in document["readings"] if one["trial"] == 3)
+    document["readings"].append({**first, "version": 1})
+    first["amended"] = moment["uid"]
+    document["outcomes"] = [one for one in document["outcomes"] if one["trial"] != 3]
+    (bench.folder / "b.json").write_text(json.dumps(document))
+    other(bench, "logbook import b.json")
+    assert other(bench, "profile")["values"]["flow"]["status"] == "unset"

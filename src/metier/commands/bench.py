@@ -2,16 +2,6 @@
 
 import argparse
 
-from metier.commands.on_bench import bench_object, how_to_start
-from metier.commands.options import (
-    Answer,
-    Parser,
-    command_parser,
-    existing_logbook,
-    logbook_to_write,
-    percent,
-    temperature,
-)
 from metier.core.refusal import Refusal
 from metier.logbook.bench import Bench, choose_bench, current_bench, setup
 from metier.logbook.book import Logbook
@@ -25,6 +15,9 @@ from metier.logbook.machines import (
 )
 from metier.logbook.spools import spool_named
 from metier.show.sheet import Sheet
+from metier.trials.on_bench import bench_object, how_to_start
+from metier.words.arguments import percent, temperature
+from metier.words.parser import Answer, Parser, command_parser, existing_logbook, logbook_to_write
 
 HOTTEST_C = 500.0
 
@@ -60,10 +53,10 @@ def run(options: argparse.Namespace) -> Answer:
         options.show_flow,
     )
     if all(value is None for value in asked):
-        with existing_logbook(options) as book:
+        with existing_logbook(options.logbook) as book:
             return _answer("On the bench", current_bench(book))
     _check(options)
-    with logbook_to_write(options) as book, book.transaction():
+    with logbook_to_write(options.logbook) as book, book.transaction():
         bench = _chosen(book, current_bench(book), options)
         choose_bench(book, bench)
     return _answer("On the bench now", bench)

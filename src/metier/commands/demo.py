@@ -7,13 +7,12 @@ import subprocess
 import sys
 import textwrap
 from importlib.resources import files
-from typing import Any
 
-from metier.commands.options import Answer, Parser, command_parser
 from metier.core.refusal import Refusal
 from metier.demo.script import DATA, LOGBOOK, PROFILE, STEPS, Step
 from metier.demo.slicing import workshop_files
 from metier.show.sheet import WIDTH, colour_wanted
+from metier.words.parser import Answer, Parser, command_parser
 
 _SLICED = ("cube.gcode", "ramp.gcode", "globe-old.gcode", "globe-new.gcode")
 _OWN_FILES = (LOGBOOK, f"{LOGBOOK}-wal", f"{LOGBOOK}-shm", PROFILE, *DATA, *_SLICED)
@@ -83,7 +82,7 @@ def _aside(folder: str) -> str:
     return os.path.join(folder, f"earlier-{number}")
 
 
-def _do(step: Step, folder: str, quiet: bool) -> dict[str, Any]:
+def _do(step: Step, folder: str, quiet: bool) -> dict[str, object]:
     """Run one command as a user would, in a process of its own."""
     command = shlex.join(["metier", *step.words])
     if not quiet:

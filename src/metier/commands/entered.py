@@ -1,21 +1,17 @@
 """``metier entered``: what was really typed into printer or slicer."""
 
 import argparse
-from typing import Any
 
-from metier.commands.on_bench import bench_phrase, needed_setup, on_bench
-from metier.commands.options import Answer, Parser, command_parser, existing_logbook
-from metier.core.dependence import TRAITS, TYPED_KINDS, ValueKind
+from metier.core.measure.thresholds import same
 from metier.core.refusal import Refusal
 from metier.core.standing import Standing
-from metier.core.threshold import same
+from metier.core.values import VALUES, typed_values, value_named
 from metier.formats.quantity import read_flow, read_positive, read_signed_length_mm
 from metier.logbook.entries import record_entry
 from metier.show.sheet import Sheet
-from metier.show.values import NAMES, on_screen, unit_text, value_text
-
-# Beyond this a compensation per side was mistaken for another length.
-_WIDEST_COMPENSATION_MM = 2.0
+from metier.show.values import value_text
+from metier.trials.on_bench import OnBench, bench_phrase, needed_setup, on_bench
+from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
 
 def parser() -> Parser:
@@ -26,9 +22,8 @@ def parser() -> Parser:
         "  metier entered flow 92\n"
         "  metier entered --advised     everything that was advised, as advised",
     )
-    parser.add_argument(
-        "kind", nargs="?", choices=TYPED_KINDS, metavar="KIND", help=", ".join(TYPED_KINDS)
-    )
+    names = typed_values()
+    parser.add_argument("kind", nargs="?", choices=names, metavar="KIND", help=", ".join(names))
     parser.add_argument("value", nargs="?", metavar="VALUE")
     parser.add_argument(
         "--advised", action="store_true", help="all that is advised and not yet typed in"
@@ -42,63 +37,60 @@ def run(options: argparse.Namespace) -> Answer:
         raise Refusal("give a kind and a value (metier entered flow 92), or --advised alone")
     if options.kind is not None and options.value is None:
         raise Refusal(f"which {options.kind}? give the value: metier entered {options.kind} VALUE")
-    given = None if options.advised else read_value(options.kind, options.value)
-    with existing_logbook(options) as book:
+    given = {} if options.advised else {options.kind: read_value(options.kind, options.value)}
+    with existing_logbook(options.logbook) as book:
         here = on_bench(book)
         ready = needed_setup(here.bench)
-        before = {kind: here.stands(kind) for kind in TYPED_KINDS}
-        values = (
-            {options.kind: given}
-            if given is not None
-            else {
-                kind: now.value
-                for kind, now in before.items()
-                if now.status == "advised" and now.value is not None
-            }
-        )
+        before = {name: here.stands(name) for name in typed_values()}
+        values = given or {
+            name: now.value
+            for name, now in before.items()
+            if now.status == "advised" and now.value is not None
+        }
         if not values:
             raise Refusal("nothing is advised and still to be typed in")
         with book.transaction() as moment:
-            for kind, value in values.items():
-                record_entry(book, ready, kind, value, moment)
+            for name, value in values.items():
+                record_entry(book, ready, name, value, moment)
         sheet = Sheet(f"Entered: {bench_phrase(ready)}")
-        entered: list[dict[str, Any]] = []
-        for kind, value in values.items():
-            text = f"{value_text(kind, value, here.writing)} {unit_text(kind)}".strip()
-            sheet.row(NAMES[kind].short, text, _remark(kind, value, before[kind], here.writing))
-            entered.append(
-                {
-                    "kind": kind,
-                    "value": on_screen(kind, value),
-                    "unit": TRAITS[kind].unit,
-                    "status": here.stands(kind).status,
-                }
-            )
+        for name, value in values.items():
+            remark = _remark(here, name, value, before[name])
+            sheet.row(VALUES[name].called, here.worded(name, value), remark)
         if "esteps" in values:
             sheet.gap()
             sheet.lines("Stored too? M500 at the printer's console, or it is lost at power-off.")
-        return Answer({"entered": entered}, sheet.text())
+        entered = [
+            {
+                "kind": name,
+                "value": VALUES[name].seen(value),
+                "unit": VALUES[name].unit,
+                "status": here.stands(name).status,
+            }
+            for name, value in values.items()
+        ]
+        return Answer({"entered": entered}, sheet.text(), book.recorded)
 
 
-def read_value(kind: ValueKind, text: str) -> float:
+def read_value(name: str, text: str) -> float:
     """Read a value as it is typed on screen, in the unit of calculation.
 
     Raises:
         Refusal: no such value.
     """
-    if kind == "flow":
-        return read_flow(text, "flow")
-    if kind in ("hole", "contour"):
-        value = read_signed_length_mm(text, kind)
-        if abs(value) > _WIDEST_COMPENSATION_MM:
-            raise Refusal(f"{kind}: {text} mm per side is no compensation: a few tenths at most")
+    row = value_named(name)
+    if row.unit == "%":
+        return read_flow(text, name)
+    if row.signed:
+        value = read_signed_length_mm(text, name)
+        if row.largest is not None and abs(value) > row.largest:
+            raise Refusal(f"{name}: {text} mm per side is no compensation: a few tenths at most")
         return value
-    return read_positive(text, kind, (TRAITS[kind].unit,))
+    return read_positive(text, name, (row.unit,))
 
 
-def _remark(kind: ValueKind, value: float, before: Standing, writing: Any) -> str:
+def _remark(here: OnBench, name: str, value: float, before: Standing) -> str:
     if before.value is None:
         return "the first known"
     if same(before.value, value):
         return "as advised" if before.status == "advised" else "as before"
-    return f"{before.status} was {value_text(kind, before.value, writing)}"
+    return f"{before.status} was {value_text(name, before.value, here.writing)}"

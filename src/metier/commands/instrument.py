@@ -1,20 +1,9 @@
 """``metier instrument``: calipers, rulers, micrometers, their zero and their accuracy."""
 
 import argparse
-from typing import Any
 
-from metier.commands.options import (
-    Actions,
-    Answer,
-    Parser,
-    existing_logbook,
-    length,
-    logbook_to_write,
-    reading,
-    signed_length,
-)
-from metier.core.gauge import GaugeCheck, check_against
-from metier.core.instruments import KINDS, figures
+from metier.core.measure.gauge import GaugeCheck, check_against
+from metier.core.measure.instruments import KINDS, figures
 from metier.core.refusal import Refusal
 from metier.logbook.instruments import (
     Kept,
@@ -24,8 +13,11 @@ from metier.logbook.instruments import (
     set_accuracy,
     set_zero,
 )
+from metier.show.command import proposed
 from metier.show.figures import short_date
 from metier.show.sheet import Sheet, table
+from metier.words.arguments import length, reading, signed_length
+from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
 
 # What jaws with a hair between them show; more is another length.
 _WIDEST_ZERO_MM = 0.5
@@ -72,20 +64,21 @@ def run(options: argparse.Namespace) -> Answer:
 
 
 def _add(options: argparse.Namespace) -> Answer:
-    with logbook_to_write(options) as book:
+    with logbook_to_write(options.logbook) as book:
         with book.transaction() as moment:
             kept = add_instrument(
                 book, moment, options.name, options.kind, options.accuracy, options.resolution
             )
         sheet = _sheet(f"Added {kept.instrument.kind} {kept.instrument.name}", kept)
         sheet.next(
-            "close it, read it, and note that:", f"metier instrument zero {kept.instrument.name} MM"
+            "close it, read it, and note that:",
+            proposed("instrument", "zero", kept.instrument.name, "MM"),
         )
         return Answer({"instrument": _object(kept)}, sheet.text())
 
 
 def _list(options: argparse.Namespace) -> Answer:
-    with existing_logbook(options) as book:
+    with existing_logbook(options.logbook) as book:
         found = kept_instruments(book)
         rows = [
             (
@@ -105,16 +98,17 @@ def _list(options: argparse.Namespace) -> Answer:
 def _zero(options: argparse.Namespace) -> Answer:
     if abs(options.zero) > _WIDEST_ZERO_MM:
         raise Refusal(f"{options.zero:g} mm is no zero: clean the jaws, close them, read again")
-    with logbook_to_write(options) as book:
+    with logbook_to_write(options.logbook) as book:
         with book.transaction() as moment:
             kept = set_zero(book, moment, options.name, options.zero)
         sheet = _sheet(f"Zeroed {kept.instrument.name}", kept)
-        sheet.remark(f"Given as --instrument {kept.instrument.name}, it corrects thicknesses.")
+        given = proposed("--instrument", kept.instrument.name).removeprefix("metier ")
+        sheet.remark(f"Given as {given}, it corrects thicknesses.")
         return Answer({"instrument": _object(kept)}, sheet.text())
 
 
 def _check(options: argparse.Namespace) -> Answer:
-    with logbook_to_write(options) as book:
+    with logbook_to_write(options.logbook) as book:
         named = any_instrument(book, options.name)
         found = check_against(
             [one.value_mm for one in options.read], options.gauge, named.figures("wall")
@@ -132,7 +126,7 @@ def _check(options: argparse.Namespace) -> Answer:
             sheet.row("mended", options.mend, f"accuracy {_accuracy(kept)}")
             named = kept.instrument
         elif found.verdict.name == "correct":
-            again = f"metier instrument check {named.name} --gauge … --read … --mend"
+            again = f"{proposed('instrument', 'check', named.name)} --gauge … --read … --mend"
             sheet.next(
                 "if it is off by the same everywhere (zero it anew first), "
                 f"{again} zero; if not, --mend accuracy takes ±{found.accuracy_mm:.2f} mm "
@@ -158,11 +152,11 @@ def _sheet(title: str, kept: Kept) -> Sheet:
     return sheet
 
 
-def _object(kept: Kept) -> dict[str, Any]:
+def _object(kept: Kept) -> dict[str, object]:
     return {**kept.instrument._asdict(), "zeroed_at": kept.zeroed_at}
 
 
-def _check_object(name: str, found: GaugeCheck) -> dict[str, Any]:
+def _check_object(name: str, found: GaugeCheck) -> dict[str, object]:
     return {
         "instrument": name,
         "off_mm": found.off_mm,

@@ -5,19 +5,14 @@ import json
 import os
 from typing import Any
 
-from metier.commands.options import (
-    Actions,
-    Answer,
-    Parser,
-    existing_logbook,
-    logbook_to_write,
-)
 from metier.core.refusal import Refusal
 from metier.formats.whole_file import write_whole
 from metier.logbook.check import problems
 from metier.logbook.failure import damaged
 from metier.logbook.location import locate
 from metier.logbook.transfer import exported, import_into
+from metier.trials.reading_back import unreadable_trials
+from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
 
 
 def parser() -> Parser:
@@ -56,8 +51,9 @@ def _path(options: argparse.Namespace) -> Answer:
 
 def _check(options: argparse.Namespace) -> Answer:
     path = locate(options.logbook).path
-    with existing_logbook(options) as book:
+    with existing_logbook(options.logbook) as book:
         found = problems(book)
+        found += [] if found else unreadable_trials(book)
         counts = {
             name: book.connection.execute(f"SELECT count(*) FROM {name}").fetchone()[0]
             for name in ("printer", "spool", "trial", "reading", "entry")
@@ -67,7 +63,7 @@ def _check(options: argparse.Namespace) -> Answer:
     listed = ", ".join(
         f"{count} {name if count == 1 else PLURALS[name]}" for name, count in counts.items()
     )
-    payload: dict[str, Any] = {"path": os.path.abspath(path), "sound": True, "counts": counts}
+    payload: dict[str, object] = {"path": os.path.abspath(path), "sound": True, "counts": counts}
     return Answer(payload, f"The logbook is sound: {listed}.")
 
 
@@ -81,7 +77,7 @@ PLURALS = {
 
 
 def _export(options: argparse.Namespace) -> Answer:
-    with existing_logbook(options) as book:
+    with existing_logbook(options.logbook) as book:
         document = exported(book)
     text = json.dumps(document, indent=1, ensure_ascii=False) + "\n"
     write_whole(options.file, text, overwrite=options.force)
@@ -92,8 +88,8 @@ def _export(options: argparse.Namespace) -> Answer:
 
 def _import(options: argparse.Namespace) -> Answer:
     document = _read(options.file)
-    with logbook_to_write(options) as book:
-        found = import_into(book, document)
+    with logbook_to_write(options.logbook) as book:
+        found = import_into(book, document, unreadable_trials)
     lines = [f"Imported {found.trials} new trials, {found.facts} new facts in all."]
     if found.renumbered:
         pairs = ", ".join(f"{old} is now {now}" for old, now in list(found.renumbered.items())[:8])

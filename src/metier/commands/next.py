@@ -2,15 +2,16 @@
 
 import argparse
 
-from metier.commands.on_bench import bench_phrase, how_to_start, on_bench
-from metier.commands.options import Answer, Parser, command_parser, existing_logbook
-from metier.commands.stations import stations
-from metier.core.next_step import SYMPTOMS, NextStep, causes_of, next_step
+from metier.core.next_step import SYMPTOMS, Symptom, causes_of
 from metier.logbook.bench import Bench
 from metier.logbook.machines import printers
 from metier.logbook.spools import spools
 from metier.logbook.trials import Trial, open_plans
+from metier.show.command import proposed
 from metier.show.sheet import Sheet
+from metier.trials.job import NextStep, command_of, next_due, stations
+from metier.trials.on_bench import OnBench, bench_phrase, how_to_start, on_bench
+from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
 
 def parser() -> Parser:
@@ -32,31 +33,16 @@ def parser() -> Parser:
 
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier next``."""
-    with existing_logbook(options) as book:
+    with existing_logbook(options.logbook) as book:
         here = on_bench(book)
         ready = here.setup
         if ready is None:
             step = _set_up(here.bench, bool(printers(book)), bool(spools(book)))
             return Answer(step._asdict(), _sheet("Next", step).text())
-        job = stations(here, ready)
         if options.seen:
-            causes = causes_of(options.seen, job)
-            sheet = Sheet(f"Seen: {options.seen}, {bench_phrase(ready)}")
-            for number, cause in enumerate(causes, 1):
-                text = f"{cause.cause} ({cause.status}: {cause.why})"
-                sheet.note(text, f"{number} {cause.step}")
-            if not causes:
-                sheet.remark("Nothing that Metier measures yet explains it.")
-                return Answer(
-                    {"step": None, "why": None, "command": None, "checks": []}, sheet.text()
-                )
-            first = causes[0]
-            sheet.next("check the first:", first.command)
-            payload = {"step": first.step, "why": first.cause, "command": first.command}
-            checks = [cause._asdict() for cause in causes]
-            return Answer({**payload, "checks": checks}, sheet.text())
+            return _checks(options.seen, here)
         plans = open_plans(book, ready)
-        step = _measure_plan(plans) if plans else next_step(job)
+        step = _measure_plan(plans) if plans else next_due(here)
         sheet = _sheet(f"Next: {bench_phrase(ready)}", step)
         if plans:
             listed = ", ".join(f"{plan.number} ({plan.test})" for plan in plans)
@@ -64,10 +50,31 @@ def run(options: argparse.Namespace) -> Answer:
         return Answer({**step._asdict(), "planned": [plan.number for plan in plans]}, sheet.text())
 
 
+def _checks(symptom: Symptom, here: OnBench) -> Answer:
+    """Answer what to check for a symptom, first check first."""
+    phrase = bench_phrase(here.setup) if here.setup else ""
+    sheet = Sheet(f"Seen: {symptom}, {phrase}")
+    causes = causes_of(symptom, stations(here))
+    if not causes:
+        sheet.remark("Nothing that Metier measures yet explains it.")
+        nothing = dict.fromkeys(("step", "why", "command"))
+        return Answer({**nothing, "checks": []}, sheet.text())
+    checks = []
+    for number, cause in enumerate(causes, 1):
+        sheet.note(f"{cause.cause} ({cause.status}: {cause.why})", f"{number} {cause.step}")
+        check = cause._asdict()
+        check["command"] = command_of(check.pop("measured_by"), here)
+        checks.append(check)
+    first = checks[0]
+    sheet.next("check the first:", first["command"])
+    payload = {"step": first["step"], "why": first["cause"], "command": first["command"]}
+    return Answer({**payload, "checks": checks}, sheet.text())
+
+
 def _measure_plan(plans: list[Trial]) -> NextStep:
     first = plans[-1]
     why = f"trial {first.number} is planned: its number is penned on the part"
-    return NextStep("measure", why, f"metier {first.test} --trial {first.number}")
+    return NextStep("measure", why, proposed(first.test, "--trial", str(first.number)))
 
 
 def _set_up(bench: Bench, any_printer: bool, any_spool: bool) -> NextStep:

@@ -1,19 +1,9 @@
 """``metier nozzle``: nozzles by name, with the hot end each sits in."""
 
 import argparse
-from typing import Any
 
-from metier.commands.options import (
-    Actions,
-    Answer,
-    Parser,
-    existing_logbook,
-    length,
-    logbook_to_write,
-    small_text,
-)
-from metier.core.dependence import upset_by
 from metier.core.refusal import Refusal
+from metier.core.values import upset_by
 from metier.logbook.book import Logbook
 from metier.logbook.machines import (
     Nozzle,
@@ -25,7 +15,10 @@ from metier.logbook.machines import (
     printer_named,
     record_change,
 )
+from metier.show.command import proposed
 from metier.show.sheet import Sheet, table
+from metier.words.arguments import length, small_text
+from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
 
 
 def parser() -> Parser:
@@ -58,7 +51,7 @@ def run(options: argparse.Namespace) -> Answer:
 
 
 def _add(options: argparse.Namespace) -> Answer:
-    with logbook_to_write(options) as book:
+    with logbook_to_write(options.logbook) as book:
         printer = printer_named(book, options.printer)
         with book.transaction() as moment:
             nozzle = add_nozzle(
@@ -67,13 +60,15 @@ def _add(options: argparse.Namespace) -> Answer:
         sheet = _sheet(book, f"Added nozzle {nozzle.name}", nozzle)
         sheet.next(
             "once it is in the printer:",
-            f"metier printer changed {printer.name} --what nozzle --fitted {nozzle.name}",
+            proposed(
+                "printer", "changed", printer.name, "--what", "nozzle", "--fitted", nozzle.name
+            ),
         )
         return Answer({"nozzle": _object(book, nozzle)}, sheet.text())
 
 
 def _list(options: argparse.Namespace) -> Answer:
-    with existing_logbook(options) as book:
+    with existing_logbook(options.logbook) as book:
         found = nozzles(book)
         rows = [
             (
@@ -92,14 +87,14 @@ def _list(options: argparse.Namespace) -> Answer:
 
 
 def _show(options: argparse.Namespace) -> Answer:
-    with existing_logbook(options) as book:
+    with existing_logbook(options.logbook) as book:
         nozzle = nozzle_named(book, options.name)
         sheet = _sheet(book, f"Nozzle {nozzle.name}", nozzle)
         return Answer({"nozzle": _object(book, nozzle)}, sheet.text())
 
 
 def _worn(options: argparse.Namespace) -> Answer:
-    with existing_logbook(options) as book:
+    with existing_logbook(options.logbook) as book:
         nozzle = nozzle_named(book, options.name)
         if nozzle.worn:
             raise Refusal(f"nozzle {nozzle.name} is noted as worn already")
@@ -124,7 +119,7 @@ def _sheet(book: Logbook, title: str, nozzle: Nozzle) -> Sheet:
     return sheet
 
 
-def _object(book: Logbook, nozzle: Nozzle) -> dict[str, Any]:
+def _object(book: Logbook, nozzle: Nozzle) -> dict[str, object]:
     return {
         "name": nozzle.name,
         "printer": printer_by_id(book, nozzle.printer).name,

@@ -1,23 +1,10 @@
 """``metier printer``: printers and what was changed on them."""
 
 import argparse
-from typing import Any
 
-from metier.commands.options import (
-    Actions,
-    Answer,
-    Parser,
-    existing_logbook,
-    length,
-    logbook_to_write,
-    positive,
-    small_text,
-    steps,
-    typed,
-)
-from metier.core.bead import LINE_MODELS
-from metier.core.dependence import TYPED_KINDS, WHATS, upset_by
+from metier.core.line.bead import LINE_MODELS
 from metier.core.refusal import Refusal
+from metier.core.values import VALUES, WHATS, typed_values, upset_by
 from metier.formats.quantity import read_count
 from metier.logbook.bench import choose_bench, current_bench
 from metier.logbook.book import Logbook
@@ -40,7 +27,8 @@ from metier.logbook.machines import (
 )
 from metier.show.figures import short_date
 from metier.show.sheet import Sheet, table
-from metier.show.values import NAMES
+from metier.words.arguments import length, positive, small_text, steps, typed
+from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
 
 
 def parser() -> Parser:
@@ -81,9 +69,9 @@ def parser() -> Parser:
     changed.add_argument(
         "--affects",
         nargs="+",
-        choices=TYPED_KINDS,
+        choices=typed_values(),
         metavar="VALUE",
-        help="values that an 'other' change may have touched: " + ", ".join(TYPED_KINDS),
+        help="values that an 'other' change may have touched: " + ", ".join(typed_values()),
     )
     return top
 
@@ -109,7 +97,7 @@ def _properties(parser: Parser) -> None:
 
 
 def _add(options: argparse.Namespace) -> Answer:
-    with logbook_to_write(options) as book:
+    with logbook_to_write(options.logbook) as book:
         with book.transaction() as moment:
             printer = add_printer(
                 book, moment, options.name, 2 if options.decimals is None else options.decimals
@@ -130,7 +118,7 @@ def _add(options: argparse.Namespace) -> Answer:
 
 
 def _list(options: argparse.Namespace) -> Answer:
-    with existing_logbook(options) as book:
+    with existing_logbook(options.logbook) as book:
         found = printers(book)
         rows = [
             (
@@ -149,7 +137,7 @@ def _list(options: argparse.Namespace) -> Answer:
 
 
 def _show(options: argparse.Namespace) -> Answer:
-    with existing_logbook(options) as book:
+    with existing_logbook(options.logbook) as book:
         printer = printer_named(book, options.name)
         sheet = Sheet(f"Printer {printer.name}")
         _rows(book, sheet, printer)
@@ -168,7 +156,7 @@ def _set(options: argparse.Namespace) -> Answer:
         raise Refusal(
             "nothing to set: give --steps, --decimals, --line-model, --full-steps or --microsteps"
         )
-    with existing_logbook(options) as book:
+    with existing_logbook(options.logbook) as book:
         printer = printer_named(book, options.name)
         with book.transaction() as moment:
             printer = _set_given(book, printer, options)
@@ -185,7 +173,7 @@ def _changed(options: argparse.Namespace) -> Answer:
     if options.affects and options.what != "other":
         raise Refusal(f"--affects goes with --what other: what a {options.what} touches is known")
     affects = options.affects or upset_by(options.what)
-    with existing_logbook(options) as book:
+    with existing_logbook(options.logbook) as book:
         printer = printer_named(book, options.name)
         nozzle = nozzle_named(book, options.fitted) if options.fitted else None
         with book.transaction() as moment:
@@ -201,12 +189,12 @@ def _changed(options: argparse.Namespace) -> Answer:
                 f"{nozzle.bore_mm:g} mm bore; its own values come back, as carried",
             )
         elif affects:
-            doubtful = ", ".join(NAMES[kind].short for kind in affects)
+            doubtful = ", ".join(VALUES[name].called for name in affects)
             sheet.row("doubtful", doubtful, "until measured or typed in again")
         else:
             sheet.lines(
                 "  No value is marked doubtful. If it may have touched some, note it again with",
-                "  --affects and their names: " + ", ".join(TYPED_KINDS),
+                "  --affects and their names: " + ", ".join(typed_values()),
             )
         if "esteps" in affects and _steps(book, printer):
             sheet.next(
@@ -259,7 +247,7 @@ def _rows(book: Logbook, sheet: Sheet, printer: Printer) -> None:
         sheet.row("changed", change.what, f"{short_date(change.at)} {change.note or ''}".strip())
 
 
-def _object(book: Logbook, printer: Printer) -> dict[str, Any]:
+def _object(book: Logbook, printer: Printer) -> dict[str, object]:
     fitted = fitted_nozzle(book, printer)
     return {
         "name": printer.name,
@@ -274,7 +262,7 @@ def _object(book: Logbook, printer: Printer) -> dict[str, Any]:
     }
 
 
-def _change_object(book: Logbook, change: HardwareChange) -> dict[str, Any]:
+def _change_object(book: Logbook, change: HardwareChange) -> dict[str, object]:
     return {
         "at": change.at,
         "what": change.what,

@@ -1,19 +1,17 @@
 """``metier profile``: every value for the bench, how sure it is, and what to type."""
 
 import argparse
-from typing import Any
 
-from metier.commands.on_bench import OnBench, bench_object, bench_phrase, needed_setup, on_bench
-from metier.commands.options import Answer, Parser, command_parser, existing_logbook
-from metier.commands.stations import stations
-from metier.core.dependence import KINDS, TRAITS, TYPED_KINDS, ValueKind
-from metier.core.next_step import next_step
 from metier.core.refusal import Refusal
 from metier.core.standing import Standing
+from metier.core.values import VALUES, Value, typed_values
 from metier.logbook.bench import Setup
 from metier.show.figures import short_date
 from metier.show.sheet import Sheet, wrapped
-from metier.show.values import NAMES, on_screen, u95_text, unit_text, value_text
+from metier.show.values import u95_text, with_unit
+from metier.trials.job import next_due
+from metier.trials.on_bench import OnBench, bench_object, bench_phrase, needed_setup, on_bench
+from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
 _PLACES = {
     "printer": "In the printer, stored (M500):",
@@ -41,14 +39,14 @@ def run(options: argparse.Namespace) -> Answer:
         raise Refusal("--force goes with --write FILE.toml")
     if options.card and options.write:
         raise Refusal("--card is for the eye, --write for a file: give one of them")
-    with existing_logbook(options) as book:
+    with existing_logbook(options.logbook) as book:
         here = on_bench(book)
         ready = needed_setup(here.bench)
-        values = {kind: here.stands(kind) for kind in KINDS}
+        values = {name: here.stands(name) for name in VALUES}
         text = _card(here, ready, values) if options.card else _sheet(here, ready, values)
     payload = {
         "bench": bench_object(here.bench),
-        "values": {kind: _object(kind, now) for kind, now in values.items()},
+        "values": {name: _object(VALUES[name], now) for name, now in values.items()},
     }
     if options.write:
         from metier.formats.profile_toml import write_profile
@@ -59,14 +57,14 @@ def run(options: argparse.Namespace) -> Answer:
     return Answer(payload, text)
 
 
-def _object(kind: ValueKind, now: Standing) -> dict[str, Any]:
+def _object(row: Value, now: Standing) -> dict[str, object]:
     def shown(value: float | None) -> float | None:
-        return None if value is None else on_screen(kind, value)
+        return None if value is None else row.seen(value)
 
     return {
         "value": shown(now.value),
         "u95": shown(now.u95),
-        "unit": TRAITS[kind].unit,
+        "unit": row.unit,
         "status": now.status,
         "in_force": shown(now.in_force),
         "since": now.since,
@@ -75,42 +73,34 @@ def _object(kind: ValueKind, now: Standing) -> dict[str, Any]:
     }
 
 
-def _written(here: OnBench, kind: ValueKind, value: float) -> str:
-    return f"{value_text(kind, value, here.writing)} {unit_text(kind)}".strip()
-
-
-def _with_u95(here: OnBench, kind: ValueKind, value: float, u95: float | None) -> str:
-    parts = (value_text(kind, value, here.writing), u95_text(kind, u95), unit_text(kind))
-    return " ".join(part for part in parts if part)
-
-
-def _sheet(here: OnBench, ready: Setup, values: dict[ValueKind, Standing]) -> str:
+def _sheet(here: OnBench, ready: Setup, values: dict[str, Standing]) -> str:
     sheet = Sheet(f"Profile: {bench_phrase(ready)}")
     shown = {
-        kind: _with_u95(here, kind, now.value, now.u95)
-        for kind, now in values.items()
+        name: with_unit(name, now.value, here.writing, now.u95)
+        for name, now in values.items()
         if now.value is not None
     }
     width = max([1, *(len(text) for text in shown.values())])
-    for kind, now in values.items():
+    for name, now in values.items():
         since = f"{short_date(now.since)}: " if now.since else ""
         in_force = ""
         if now.status == "advised" and now.in_force is not None:
-            in_force = f"; in force is {_written(here, kind, now.in_force)}"
-        lead = f"  {NAMES[kind].short:<8}  {shown.get(kind, '-'):<{width}}  {now.status:<8}  "
+            in_force = f"; in force is {here.worded(name, now.in_force)}"
+        lead = f"  {VALUES[name].called:<8}  {shown.get(name, '-'):<{width}}  {now.status:<8}  "
         sheet.lines(*wrapped(f"{since}{now.why}{in_force}", lead, " " * len(lead)))
-    step = next_step(stations(here, ready))
+    step = next_due(here)
     what = step.why if step.step == "done" else f"{step.step}: {step.why}"
     sheet.next(f"{what}:", step.command)
     return sheet.text()
 
 
-def _card(here: OnBench, ready: Setup, values: dict[ValueKind, Standing]) -> str:
+def _card(here: OnBench, ready: Setup, values: dict[str, Standing]) -> str:
     printer, nozzle, spool, heat = ready
+    typed = {name: VALUES[name] for name in typed_values()}
     known = {
-        kind: (_written(here, kind, now.value), u95_text(kind, now.u95), now)
-        for kind in TYPED_KINDS
-        if (now := values[kind]).value is not None
+        name: (here.worded(name, now.value), u95_text(name, now.u95), now)
+        for name in typed
+        if (now := values[name]).value is not None
     }
     width = max([10, *(len(value) for value, _, _ in known.values())])
     filament = " ".join(part for part in (spool.maker, spool.material, spool.colour) if part)
@@ -118,14 +108,12 @@ def _card(here: OnBench, ready: Setup, values: dict[ValueKind, Standing]) -> str
     rows = [f"{spool.name} ({filament})", f"{printer.name}, nozzle {nozzle.name}{heated}", ""]
     for place, heading in _PLACES.items():
         rows.append(heading)
-        for kind in TYPED_KINDS:
-            if NAMES[kind].place == place:
-                value, u95, now = known.get(kind, ("", "", values[kind]))
+        for name, row in typed.items():
+            if row.place == place:
+                value, u95, now = known.get(name, ("", "", values[name]))
                 status = "not known" if now.status == "unset" else now.status
-                rows.append(
-                    f"  {NAMES[kind].short:<8} {value or '_' * width:>{width}}  {u95:<8} {status}"
-                )
-                rows.append(f"  {'':<8} {NAMES[kind].also}")
+                rows.append(f"  {row.called:<8} {value or '_' * width:>{width}}  {u95:<8} {status}")
+                rows.append(f"  {'':<8} {row.also}")
         rows.append("")
     rows.append("± is what calipers can tell, 95 times in 100")
     inside = max(len(row) for row in rows)

@@ -2,11 +2,7 @@
 
 import argparse
 
-from metier.commands.options import (
-    Actions,
-    Answer,
-    Parser,
-    existing_logbook,
+from metier.words.arguments import (
     flow,
     length,
     mm3_s,
@@ -15,7 +11,7 @@ from metier.commands.options import (
     trial_number,
     whole_or_zero,
 )
-from metier.commands.sliced_file import add_file_options
+from metier.words.parser import Actions, Answer, Parser, existing_logbook
 
 
 def parser() -> Parser:
@@ -27,7 +23,7 @@ def parser() -> Parser:
         "what the walls of a test cube should measure, and whether it is sliced as planned",
         "  metier sliced walls cube.gcode --width 0.5",
     )
-    add_file_options(walls)
+    _add_file_options(walls)
     walls.add_argument("--width", type=length, metavar="MM", help="line width asked for")
     walls.add_argument("--flow", type=flow, metavar="PERCENT", help="flow set in the slicer")
     walls.add_argument("--trial", type=trial_number, metavar="N", help="the plan to compare with")
@@ -36,13 +32,13 @@ def parser() -> Parser:
         "the ramp that is in a file: its flow by height",
         "  metier sliced ramp ramp.gcode",
     )
-    add_file_options(ramp)
+    _add_file_options(ramp)
     cost = actions.add(
         "cost",
         "time, filament, flows, and what a volumetric limit makes of them; of one or two files",
         "  metier sliced cost old.gcode new.gcode --limit 10 13",
     )
-    add_file_options(cost)
+    _add_file_options(cost)
     cost.add_argument("other", nargs="?", metavar="OTHER", help="a second file to compare with")
     cost.add_argument(
         "--limit", nargs="+", type=mm3_s, metavar="Q", help="limits (else the one in force)"
@@ -63,15 +59,23 @@ def parser() -> Parser:
 
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier sliced``."""
-    with existing_logbook(options) as book:
+    with existing_logbook(options.logbook) as book:
         if options.action == "walls":
-            from metier.commands.sliced_cube import sliced_walls
+            from metier.commands.sliced_walls import sliced_walls
 
             return sliced_walls(options, book)
         if options.action == "ramp":
-            from metier.commands.sliced_tube import sliced_ramp
+            from metier.commands.sliced_ramp import sliced_ramp
 
             return sliced_ramp(options, book)
         from metier.commands.sliced_job import sliced_cost
 
         return sliced_cost(options, book)
+
+
+def _add_file_options(parser: argparse.ArgumentParser) -> None:
+    """Add what every look at a sliced file takes."""
+    parser.add_argument("file", metavar="FILE", help="plain G-code, or packed by gzip")
+    parser.add_argument(
+        "--diameter", type=length, metavar="MM", help="of the filament (else the spool's, 1.75)"
+    )

@@ -1,20 +1,19 @@
 """``metier sliced cost``: time, filament and flows of a job, and what limits make of them."""
 
 import argparse
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
-from metier.commands.on_bench import OnBench, on_bench
-from metier.commands.options import Answer
-from metier.commands.picture import check_picture
-from metier.commands.sliced_file import diameter_of, only_tool, read_notes, sliced_file
-from metier.core.job_cost import DENSITIES, JobCost, job_cost
-from metier.core.motion import ACCELERATION_MM_S2, CORNERING_MM_S, Motion
+from metier.core.job.cost import DENSITIES, JobCost, job_cost
+from metier.core.job.motion import ACCELERATION_MM_S2, CORNERING_MM_S, Motion
+from metier.core.measure.thresholds import same
 from metier.core.refusal import Refusal
-from metier.core.threshold import same
 from metier.formats.gcode import Sliced
+from metier.formats.sliced_file import diameter_of, only_tool, read_notes, sliced_file
 from metier.logbook.book import Logbook
 from metier.logbook.trials import latest_on
 from metier.show.sheet import Sheet, table
+from metier.trials.on_bench import OnBench, on_bench
+from metier.words.parser import Answer
 
 _BAR = 40
 
@@ -31,7 +30,10 @@ class Job(NamedTuple):
 
 def sliced_cost(options: argparse.Namespace, book: Logbook) -> Answer:
     """Answer what a file costs, or two beside each other."""
-    check_picture(options)
+    if options.plot:
+        from metier.show.plot_path import check_plot_path
+
+        check_plot_path(options.plot)
     here = on_bench(book)
     limits, limit_notes = _limits(options, here)
     density, material = _density(options, here)
@@ -91,7 +93,7 @@ def _job(
     density: float | None,
 ) -> Job:
     sliced = only_tool(sliced_file(path), options.tool)
-    diameter_mm, notes = diameter_of(options.diameter, here, sliced)
+    diameter_mm, notes = diameter_of(options.diameter, here.spool_mm, sliced)
     motion, how = _motion(options, sliced)
     own = options.accel is None
     cost = job_cost(sliced.moves, diameter_mm, motion, limits, options.flow or 1.0, own)
@@ -127,7 +129,7 @@ def _even_looks(options: argparse.Namespace, here: OnBench) -> float | None:
     return None
 
 
-def _object(job: Job) -> dict[str, Any]:
+def _object(job: Job) -> dict[str, object]:
     cost = job.cost
     first = cost.limits[0] if cost.limits else None
     return {

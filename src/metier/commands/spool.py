@@ -1,27 +1,17 @@
 """``metier spool``: rolls of filament."""
 
 import argparse
-from typing import Any
 
-from metier.commands.on_bench import on_bench
-from metier.commands.options import (
-    Actions,
-    Answer,
-    Parser,
-    existing_logbook,
-    length,
-    logbook_to_write,
-    small_text,
-)
-from metier.core.dependence import ValueKind
+from metier.core.values import VALUES, typed_values
 from metier.logbook.machines import printers
-from metier.logbook.spools import Spool, add_spool, measured_diameter, spool_named, spools
+from metier.logbook.spools import Spool, add_spool, spool_named, spools
+from metier.show.command import proposed
 from metier.show.figures import short_date, with_u95
 from metier.show.sheet import Sheet, table
-from metier.show.values import NAMES, unit_text, value_text
-
-# What belongs to a roll rather than to the printer.
-_OF_A_SPOOL: tuple[ValueKind, ...] = ("flow", "limit", "hole", "contour")
+from metier.trials.diameter import measured_diameter
+from metier.trials.on_bench import on_bench
+from metier.words.arguments import length, small_text
+from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
 
 
 def parser() -> Parser:
@@ -57,7 +47,7 @@ def run(options: argparse.Namespace) -> Answer:
 
 
 def _add(options: argparse.Namespace) -> Answer:
-    with logbook_to_write(options) as book:
+    with logbook_to_write(options.logbook) as book:
         with book.transaction() as moment:
             spool = add_spool(
                 book,
@@ -73,16 +63,16 @@ def _add(options: argparse.Namespace) -> Answer:
             )
         sheet = _sheet(f"Added spool {spool.name}", spool)
         known = [printer.name for printer in printers(book)]
+        printer = known[0] if len(known) == 1 else "PRINTER"
         sheet.next(
             "put it on the bench, with the nozzle temperature it prints at:",
-            f"metier bench --printer {known[0] if len(known) == 1 else 'PRINTER'}"
-            f" --spool {spool.name} --temperature C",
+            proposed("bench", "--printer", printer, "--spool", spool.name, "--temperature", "C"),
         )
         return Answer({"spool": _object(spool)}, sheet.text())
 
 
 def _list(options: argparse.Namespace) -> Answer:
-    with existing_logbook(options) as book:
+    with existing_logbook(options.logbook) as book:
         found = spools(book)
         rows = [
             (s.name, s.material, s.maker or "", s.colour or "", s.batch or "", _nature(s))
@@ -97,26 +87,28 @@ def _list(options: argparse.Namespace) -> Answer:
 
 
 def _show(options: argparse.Namespace) -> Answer:
-    with existing_logbook(options) as book:
+    with existing_logbook(options.logbook) as book:
         spool = spool_named(book, options.name)
         sheet = _sheet(f"Spool {spool.name}", spool)
         strand = measured_diameter(book, spool)
         if strand:
-            value = f"{with_u95(strand.diameter_mm, strand.u95_mm)} mm"
-            sheet.row("measured", value, f"trial {strand.trial}")
+            trial, found = strand
+            value = f"{with_u95(found.diameter_mm, found.diameter_u95_mm)} mm"
+            sheet.row("measured", value, f"trial {trial.number}")
         here = on_bench(book)
         ready = here.setup
         values = {}
         if ready:
             here = here._replace(setup=ready._replace(spool=spool))
-            for kind in _OF_A_SPOOL:
-                now = here.stands(kind)
-                values[kind] = now.status
+            of_roll = [name for name in typed_values() if "spool" in VALUES[name].scope]
+            for name in of_roll:
+                now = here.stands(name)
+                values[name] = now.status
                 if now.value is not None:
-                    text = f"{value_text(kind, now.value, here.writing)} {unit_text(kind)}".strip()
                     own = "carried" if now.status == "carried" else "its own"
                     since = short_date(now.since) if now.since else ""
-                    sheet.row(NAMES[kind].short, text, f"{own}, {since}: {now.why}")
+                    text = here.worded(name, now.value)
+                    sheet.row(VALUES[name].called, text, f"{own}, {since}: {now.why}")
             sheet.remark(f"Values as they stand on {ready.printer.name}, {ready.nozzle.name}.")
         return Answer({"spool": {**_object(spool), "statuses": values}}, sheet.text())
 
@@ -137,7 +129,7 @@ def _sheet(title: str, spool: Spool) -> Sheet:
     return sheet
 
 
-def _object(spool: Spool) -> dict[str, Any]:
+def _object(spool: Spool) -> dict[str, object]:
     found = spool._asdict()
     del found["id"]
     return found

@@ -2,17 +2,12 @@
 
 import argparse
 
-from metier.commands.options import (
-    Answer,
-    Parser,
-    command_parser,
-    existing_logbook,
-    trial_number,
-)
 from metier.core.refusal import Refusal
 from metier.logbook.recording import bring_back, withdraw
 from metier.logbook.trials import trial
 from metier.show.figures import short_date
+from metier.words.arguments import trial_number
+from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
 
 def parser() -> Parser:
@@ -34,7 +29,7 @@ def run(options: argparse.Namespace) -> Answer:
     """Run ``metier undo``."""
     if options.redo and options.number:
         raise Refusal("undo a trial or --redo one, not both at once")
-    with existing_logbook(options) as book:
+    with existing_logbook(options.logbook) as book:
         if options.redo:
             state = bring_back(book, options.redo)
             text = f"Trial {options.redo} counts again."

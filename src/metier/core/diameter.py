@@ -3,10 +3,16 @@
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.readings import Estimate, Instrument, estimate_sides, scatter_note, suspects
+from metier.core.measure.readings import (
+    Estimate,
+    Instrument,
+    estimate_sides,
+    scatter_note,
+    suspects,
+)
+from metier.core.measure.slips import refuse_slip
+from metier.core.measure.thresholds import exceeds
 from metier.core.refusal import Refusal
-from metier.core.slips import refuse_slip
-from metier.core.threshold import exceeds
 from metier.core.verdicts import Verdict
 
 # Relative to the cross-section the slicer reckons with.

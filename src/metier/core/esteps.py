@@ -4,7 +4,7 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.readings import (
+from metier.core.measure.readings import (
     Estimate,
     Instrument,
     estimate,
@@ -12,10 +12,10 @@ from metier.core.readings import (
     scatters_more_than,
     suspects,
 )
+from metier.core.measure.settle import expected_u95_mm, further_readings
+from metier.core.measure.slips import refuse_slip
+from metier.core.measure.thresholds import exceeds, round_to
 from metier.core.refusal import Refusal
-from metier.core.settle import expected_u95_mm, further_readings
-from metier.core.slips import refuse_slip
-from metier.core.threshold import exceeds, round_to
 from metier.core.verdicts import Verdict
 
 # Relative to the length asked for.

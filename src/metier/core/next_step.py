@@ -13,18 +13,18 @@ SYMPTOMS: tuple[Symptom, ...] = get_args(Symptom)
 class Station(NamedTuple):
     """One station of the job as it stands on a bench; a new kind of trial is one more of them.
 
-    ``measure`` is the command that measures it, ``enter`` the one that says its value was typed
-    in, where there is a value. ``retype`` tells that a doubtful value is typed back before it is
-    measured: a new board forgets the old e-steps. ``tried`` tells that some trial speaks for it,
-    ``old`` that it was settled long ago, ``proven`` that what is typed in needs no second trial:
-    the ramp that found a limit printed clean at it. ``built_on`` tells that it rests on e-steps
-    and flow.
+    ``measured_by`` is the kind of trial that measures it, ``enter`` the command that says its
+    value was typed in, where there is a value. ``retype`` tells that a doubtful value is typed
+    back before it is measured: a new board forgets the old e-steps. ``tried`` tells that some
+    trial speaks for it, ``old`` that it was settled long ago, ``proven`` that what is typed in
+    needs no second trial: the ramp that found a limit printed clean at it. ``built_on`` tells
+    that it rests on e-steps and flow.
     """
 
     step: str
     status: Status
     why: str
-    measure: str
+    measured_by: str
     enter: str | None = None
     retype: bool = False
     tried: bool = True
@@ -33,50 +33,51 @@ class Station(NamedTuple):
     built_on: bool = False
 
 
-class NextStep(NamedTuple):
-    """What to do, why, and with which command."""
+class Due(NamedTuple):
+    """What to do and why; ``command`` is None where a trial of ``measured_by`` is to be made."""
 
     step: str
     why: str
-    command: str
+    command: str | None = None
+    measured_by: str | None = None
 
 
-def next_step(stations: Sequence[Station]) -> NextStep:
+def next_step(stations: Sequence[Station]) -> Due:
     """Return what is to be done at the first station that needs it.
 
     What is unset, never tried, advised or doubtful comes first, in the order of the job; then
     what is only carried or entered and not proven is verified, in the same order. All that is
     settled before anything that is ``built_on`` it; then the job is done.
 
-    >>> next_step([Station("esteps", "verified", "", "metier esteps"),
-    ...            Station("flow", "unset", "never measured", "metier flow")]).command
-    'metier flow'
+    >>> next_step([Station("esteps", "verified", "", "esteps"),
+    ...            Station("flow", "unset", "never measured", "flow")]).step
+    'flow'
     """
     ground = [station for station in stations if not station.built_on]
     for part in (ground, [station for station in stations if station.built_on]):
         step = _missing(part) or _unverified(part)
         if step:
             return step
-    return NextStep("done", "every value is verified", "metier profile --card")
+    return Due("done", "every value is verified", "metier profile --card")
 
 
-def _missing(stations: Sequence[Station]) -> NextStep | None:
+def _missing(stations: Sequence[Station]) -> Due | None:
     for station in stations:
         if station.status == "advised" and station.enter:
-            return NextStep(station.step, station.why, station.enter)
+            return Due(station.step, station.why, station.enter)
         if station.status == "doubtful" and station.retype and station.enter:
             why = f"{station.why}: type the logged value back, say so, then check it"
-            return NextStep(station.step, why, station.enter)
+            return Due(station.step, why, station.enter)
         untried = station.status == "entered" and not station.tried
         if station.status in ("unset", "doubtful") or untried:
-            return NextStep(station.step, station.why, station.measure)
+            return Due(station.step, station.why, None, station.measured_by)
     return None
 
 
-def _unverified(stations: Sequence[Station]) -> NextStep | None:
+def _unverified(stations: Sequence[Station]) -> Due | None:
     for station in stations:
         if station.status == "carried" or (station.status == "entered" and not station.proven):
-            return NextStep(station.step, f"verify it: {station.why}", station.measure)
+            return Due(station.step, f"verify it: {station.why}", None, station.measured_by)
     return None
 
 
@@ -129,13 +130,13 @@ _SUSPICION: dict[Status, int] = {
 
 
 class Cause(NamedTuple):
-    """A cause to check: where, how it would show, how its value stands and why, the command."""
+    """A cause to check: where, how it would show, how its value stands and why, what checks it."""
 
     step: str
     cause: str
     status: Status
     why: str
-    command: str
+    measured_by: str
 
 
 def causes_of(symptom: Symptom, stations: Sequence[Station]) -> list[Cause]:
@@ -145,7 +146,7 @@ def causes_of(symptom: Symptom, stations: Sequence[Station]) -> list[Cause]:
     """
     known = {station.step: station for station in stations}
     found = [
-        Cause(step, cause, known[step].status, known[step].why, known[step].measure)
+        Cause(step, cause, known[step].status, known[step].why, known[step].measured_by)
         for step, cause in _CAUSES[symptom]
         if step in known
     ]

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from itertools import pairwise
 from typing import Literal, NamedTuple
 
-from metier.core.threshold import same
+from metier.core.measure.thresholds import same
 from metier.core.verdicts import VerdictName
 
 Status = Literal["advised", "entered", "verified", "carried", "doubtful", "unset"]

@@ -6,10 +6,10 @@ Each writes plain G-code of a shape it knows exactly, in any of the line models.
 import math
 from typing import NamedTuple
 
-from metier.core.bead import LineModel, rounding_mm
+from metier.core.line.bead import LineModel, rounding_mm
 
 
-class Line(NamedTuple):
+class SlicedLine(NamedTuple):
     """The line that is printed: width asked for, layer height, line model, flow (a ratio)."""
 
     width_mm: float
@@ -46,7 +46,7 @@ class Style(NamedTuple):
 class _Pen:
     """Writes moves, keeping count of E."""
 
-    def __init__(self, style: Style, line: Line) -> None:
+    def __init__(self, style: Style, line: SlicedLine) -> None:
         self.style, self.line = style, line
         self.out = ["G21", "G90", "M83" if style.relative else "M82", "G92 E0"]
         self.e = 0.0
@@ -112,7 +112,7 @@ def _turned(x: float, y: float, angle: float, middle: float) -> tuple[float, flo
 
 
 def cube(
-    line: Line,
+    line: SlicedLine,
     style: Style = Style(),  # noqa: B008 (immutable)
     *,
     walls: int = 1,
@@ -162,7 +162,7 @@ def _fill(pen: _Pen, half: float, angle: float, speed_mm_s: float) -> None:
 
 
 def ramp(
-    line: Line,
+    line: SlicedLine,
     flows_mm3_s: list[float],
     layers_each: int,
     style: Style = Style(),  # noqa: B008 (immutable)
@@ -182,7 +182,7 @@ def ramp(
 
 
 def globe(
-    line: Line,
+    line: SlicedLine,
     style: Style = Style(),  # noqa: B008 (immutable)
     *,
     radius_mm: float = 30.0,
@@ -217,7 +217,7 @@ def globe(
 def workshop_files() -> dict[str, str]:
     """Return the sliced files of the worked example by name."""
     style = Style(arcs=True, xy_places=3, e_places=5)
-    line = Line(0.5, 0.2, "rounded", 0.92)
+    line = SlicedLine(0.5, 0.2, "rounded", 0.92)
     flows = [4 + 0.5 * step for step in range(41)]
     return {
         "cube.gcode": cube(line._replace(flow=1.0), style),

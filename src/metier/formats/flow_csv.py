@@ -2,8 +2,8 @@
 
 import math
 
+from metier.core.limit.shortfall import Fed
 from metier.core.refusal import Refusal
-from metier.core.shortfall import Fed
 from metier.formats.quantity import read_length_mm, read_positive
 from metier.formats.table_csv import read_table
 

@@ -14,7 +14,7 @@ from typing import IO, Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from metier.core.moves import JUMP, PRINT, Moves, kinds_of
+from metier.core.job.moves import JUMP, PRINT, Moves, kinds_of
 from metier.core.refusal import Refusal
 from metier.formats.gcode_arcs import with_chords
 from metier.formats.gcode_lines import M, Piece, T, piece_of, pieces_of

@@ -2,10 +2,10 @@
 
 import re
 
-from metier.core.plate import Axis, Feature, FeatureKind
+from metier.core.fit.plate import Axis, Feature, FeatureKind
 from metier.core.refusal import Refusal
 from metier.formats.quantity import read_count, read_length_mm
-from metier.formats.table_csv import Row, read_table
+from metier.formats.table_csv import TableRow, read_table
 
 _ALSO = ("measured", "axis", "height", "go", "no_go", "facets", "jaw_land")
 _NOT_PRINTED = ("none", "-", "no")
@@ -26,7 +26,7 @@ def read_plate(path: str) -> list[Feature]:
     return [_feature(row) for row in read_table(path, ("kind", "nominal"), _ALSO)]
 
 
-def _feature(row: Row) -> Feature:
+def _feature(row: TableRow) -> Feature:
     where, cells = row
     kind = cells["kind"].lower()
     if kind not in ("hole", "post"):

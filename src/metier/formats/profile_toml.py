@@ -5,20 +5,11 @@ from typing import Any
 
 import tomlkit
 
+from metier.core.values import VALUES
 from metier.formats.whole_file import write_whole
 
 FORMAT = "metier-profile"
 VERSION = 1
-
-# What each value is called in the file: its unit is part of the name.
-KEYS = {
-    "esteps": "steps_per_mm",
-    "flow": "percent",
-    "limit": "mm3_per_s",
-    "hole": "per_side_mm",
-    "contour": "per_side_mm",
-    "scale": "ratio",
-}
 
 
 def profile_text(payload: dict[str, Any], written: datetime) -> str:
@@ -29,10 +20,10 @@ def profile_text(payload: dict[str, Any], written: datetime) -> str:
     document.add("version", tomlkit.item(VERSION))
     document.add("written", tomlkit.item(written.replace(microsecond=0)))
     document.add("bench", _table(payload["bench"]))
-    for kind, found in payload["values"].items():
-        unit = KEYS[kind]
+    for name, found in payload["values"].items():
+        unit = VALUES[name].toml_key
         document.add(
-            kind,
+            name,
             _table(
                 {
                     unit: found["value"],

@@ -1,6 +1,7 @@
 """Tables from a spreadsheet: a header row that names the columns, then a row a thing."""
 
 import csv
+import io
 from typing import NamedTuple
 
 from metier.core.refusal import Refusal
@@ -10,45 +11,48 @@ MOST_BYTES = 200_000
 MOST_ROWS = 1000
 
 
-class Row(NamedTuple):
+class TableRow(NamedTuple):
     """A row by column, '' where a cell is empty or its column not there; ``where`` names it."""
 
     where: str
     cells: dict[str, str]
 
 
-def read_table(path: str, needed: tuple[str, ...], also: tuple[str, ...] = ()) -> list[Row]:
+def read_table(path: str, needed: tuple[str, ...], also: tuple[str, ...] = ()) -> list[TableRow]:
     """Read a table with the columns ``needed`` and, where they are there, ``also``.
 
     Separated by commas, semicolons or tabs; a decimal comma needs one of the latter two. Other
     columns are passed over.
 
     Raises:
-        Refusal: not such a file; names the column or the row.
+        Refusal: not such a file; names the column or the line.
     """
-    lines = _lines(path)
-    header, separator = _header(path, lines[0], needed)
-    wanted = {name: header.index(name) for name in (*needed, *also) if name in header}
-    found: list[Row] = []
+    text = _text(path)
+    separator = _separator(text)
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator, strict=True)
+    header: list[str] = []
+    found: list[TableRow] = []
     try:
-        for cells in csv.reader(lines[1:], delimiter=separator, strict=True):
+        for cells in reader:
             if not any(cell.strip() for cell in cells):
                 continue
+            if not header:
+                header = _header(path, cells, separator, needed)
+                continue
+            # A cell may hold a line break of its own: a row is named by where it ends.
+            where = f"{path}, line {reader.line_num}"
             if len(cells) > len(header) and separator == ",":
                 raise Refusal(
-                    f"{path}: a row has more cells than the header; "
+                    f"{where} has more cells than the header; "
                     "with decimal commas separate the columns by ;"
                 )
-            row = dict.fromkeys((*needed, *also), "")
-            for name, place in wanted.items():
-                row[name] = cells[place].strip() if place < len(cells) else ""
-            where = f"{path}, row {len(found) + 1}"
-            for name in needed:
-                if not row[name]:
-                    raise Refusal(f"{where} has no {name}")
-            found.append(Row(where, row))
+            row = {name: _cell(cells, header, name) for name in (*needed, *also)}
+            lacking = next((name for name in needed if not row[name]), None)
+            if lacking:
+                raise Refusal(f"{where} has no {lacking}")
+            found.append(TableRow(where, row))
     except csv.Error as error:
-        raise Refusal(f"{path} is not a CSV file: {error}") from None
+        raise Refusal(f"{path}, line {reader.line_num} is no CSV: {error}") from None
     if not found:
         raise Refusal(f"{path} has no rows below its header")
     if len(found) > MOST_ROWS:
@@ -56,7 +60,12 @@ def read_table(path: str, needed: tuple[str, ...], also: tuple[str, ...] = ()) -
     return found
 
 
-def _lines(path: str) -> list[str]:
+def _cell(cells: list[str], header: list[str], name: str) -> str:
+    place = header.index(name) if name in header else len(cells)
+    return cells[place].strip() if place < len(cells) else ""
+
+
+def _text(path: str) -> str:
     try:
         with open(path, "rb") as file:
             data = file.read(MOST_BYTES + 1)
@@ -68,17 +77,22 @@ def _lines(path: str) -> list[str]:
         text = data.decode("utf-16" if data[:2] in (b"\xff\xfe", b"\xfe\xff") else "utf-8-sig")
     except UnicodeDecodeError:
         raise Refusal(f"{path} is not text: save it as CSV (UTF-8)") from None
-    lines = [line for line in text.splitlines() if line.strip()]
-    if not lines:
+    if not text.strip():
         raise Refusal(f"{path} is empty")
-    return lines
+    return text
 
 
-def _header(path: str, line: str, needed: tuple[str, ...]) -> tuple[list[str], str]:
-    separator = next((mark for mark in ";\t" if mark in line), ",")
-    header = [cell.strip().strip('"').lower() for cell in line.split(separator)]
+def _separator(text: str) -> str:
+    """Return what the header's columns are separated by."""
+    header = next(line for line in text.splitlines() if line.strip())
+    return next((mark for mark in ";\t" if mark in header), ",")
+
+
+def _header(path: str, cells: list[str], separator: str, needed: tuple[str, ...]) -> list[str]:
+    header = [cell.strip().lower() for cell in cells]
     lacking = [name for name in needed if name not in header]
     if lacking:
+        line = separator.join(cells)
         shown = line if len(line) <= 40 and line.isprintable() else "something else"
         raise Refusal(
             f"{path} needs a header row with the column{'s' if len(lacking) > 1 else ''} "
@@ -87,4 +101,4 @@ def _header(path: str, line: str, needed: tuple[str, ...]) -> tuple[list[str], s
     twice = next((name for name in header if name and header.count(name) > 1), None)
     if twice:
         raise Refusal(f"{path} has the column {twice} twice")
-    return header, separator
+    return header

@@ -10,7 +10,8 @@ def write_whole(path: str, text: str, *, overwrite: bool) -> None:
     """Write a text file in one step: readers see the old file or the new one, never a half.
 
     Raises:
-        Refusal: the file exists and ``overwrite`` is not set, or it cannot be written.
+        Refusal: the file exists and ``overwrite`` is not set, or it is a folder.
+        OSError: it cannot be written.
     """
     folder = os.path.dirname(os.path.abspath(path))
     if os.path.isdir(path):
@@ -31,7 +32,7 @@ def write_whole(path: str, text: str, *, overwrite: bool) -> None:
     except OSError as error:
         if part and os.path.exists(part):
             os.unlink(part)
-        raise Refusal(f"cannot write {path}: {error.strerror}") from None
+        raise OSError(error.errno, f"cannot be written: {error.strerror}", path) from None
 
 
 def _umask() -> int:

@@ -1,35 +1,51 @@
 """Opening a logbook, and the one way to write to it."""
 
+import json
 import os
 import sqlite3
 import time
 from collections.abc import Iterator
 from contextlib import ExitStack, closing, contextmanager
 from datetime import UTC, datetime
-from typing import Any, Self
+from typing import Any, Self, TypeVar
 
 from metier.core.refusal import Refusal
-from metier.logbook.failure import UNREADABLE, LogbookFailure, damaged, explained
+from metier.logbook.failure import LogbookFailure, damaged, explained
 from metier.logbook.schema import APPLICATION_ID, MIGRATIONS, VERSION
 
 # Twenty processes that record at once wait for each other; a program that hangs is given up on.
 LOCK_TIMEOUT_S = 10.0
+NOTHING_RECORDED = "nothing was recorded"
+
+T = TypeVar("T")
 
 
 class Logbook:
-    """An open logbook; a context manager that explains what SQLite reports."""
+    """An open logbook; a context manager that explains what SQLite reports.
+
+    ``recorded`` says what was written to it since it was opened, for whoever has to say so
+    should something go wrong afterwards.
+    """
 
     def __init__(self, path: str, connection: sqlite3.Connection) -> None:
         self.path = path
         self.connection = connection
+        self.recorded = ""
+        self._moment: int | None = None
 
     def __enter__(self) -> Self:
         return self
 
     def __exit__(self, kind: object, error: BaseException | None, trace: object) -> None:
-        self.connection.close()
-        if isinstance(error, (sqlite3.Error, *UNREADABLE)):
-            raise explained(error, self.path) from error
+        try:
+            if isinstance(error, sqlite3.Error):
+                failure = explained(error, self.path, self.connection)
+                if failure:
+                    raise failure from error
+            if error is not None:
+                error.add_note(self.recorded or NOTHING_RECORDED)
+        finally:
+            self.connection.close()
 
     def row(self, query: str, key: int) -> tuple[Any, ...]:
         """Return the row that the logbook itself refers to by ``key``.
@@ -46,25 +62,48 @@ class Logbook:
     def transaction(self, marked: bool = True) -> Iterator[int]:
         """Write all or nothing; yields the moment that the facts recorded in it share.
 
-        Without ``marked`` nothing happens at a moment of its own, and 0 is yielded.
+        Without ``marked`` nothing happens at a moment of its own, and 0 is yielded. Inside
+        another transaction it is a part of that one.
 
         Raises:
             LogbookFailure: the file has no write permission.
         """
         refuse_read_only(self.path)
+        if self._moment is not None:
+            yield self._moment
+            return
         self.connection.execute("BEGIN IMMEDIATE")
         try:
-            yield self.moment() if marked else 0
+            self._moment = self.moment() if marked else 0
+            yield self._moment
         except BaseException:
             self.connection.execute("ROLLBACK")
             raise
+        finally:
+            self._moment = None
         self.connection.execute("COMMIT")
+        self.recorded = self.recorded or "what you gave is recorded"
 
     def moment(self) -> int:
         """Record that something happened now; returns its place in the order of facts."""
         at = datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
         row = self.connection.execute("INSERT INTO moment (at) VALUES (?) RETURNING id", (at,))
         return int(row.fetchone()[0])
+
+
+def decoded(book: Logbook, text: str, form: type[T]) -> T:
+    """Return the JSON that a column holds, an object or a list.
+
+    Raises:
+        LogbookFailure: it is none, so the file is damaged.
+    """
+    try:
+        found = json.loads(text)
+    except ValueError as error:
+        raise damaged(book.path, "some of it is no JSON any more") from error
+    if not isinstance(found, form):
+        raise damaged(book.path, "some of it is other JSON than it should be")
+    return found
 
 
 def open_existing(path: str) -> Logbook:
@@ -89,6 +128,14 @@ def open_existing(path: str) -> Logbook:
                 connection.close()
                 connection = on_failure.enter_context(closing(_connect(path, "ro", True)))
                 version = _version(connection, path)
+            if version < VERSION and not _writable(path):
+                # An older logbook that may not be changed is brought up to date in memory.
+                file, connection = (
+                    connection,
+                    on_failure.enter_context(closing(_connect(":memory:"))),
+                )
+                file.backup(connection)
+                file.close()
             if version < VERSION:
                 _migrate(connection, path)
         on_failure.pop_all()
@@ -124,8 +171,11 @@ def _explained(path: str, done: str) -> Iterator[None]:
     """Turn what SQLite and the system report into one line for the user."""
     try:
         yield
-    except (sqlite3.Error, *UNREADABLE) as error:
-        raise explained(error, path) from error
+    except sqlite3.Error as error:
+        failure = explained(error, path)
+        if failure is None:
+            raise
+        raise failure from error
     except OSError as error:
         raise LogbookFailure(f"logbook {path} cannot be {done}: {error.strerror}") from error
 

@@ -2,6 +2,8 @@
 
 import sqlite3
 
+from metier.core.measure.instruments import KINDS
+from metier.core.values import VALUES, WHATS
 from metier.logbook.book import Logbook
 
 _MUST_BE_EMPTY = {
@@ -21,6 +23,24 @@ _MUST_BE_EMPTY = {
 }
 
 
+# What the program alone knows the names of.
+_KNOWN = {
+    "value": ("SELECT kind FROM outcome UNION SELECT kind FROM entry", VALUES),
+    "hardware": ("SELECT DISTINCT what FROM change", WHATS),
+    "kind of instrument": ("SELECT DISTINCT kind FROM instrument", KINDS),
+}
+
+
+def unknown_words(book: Logbook) -> list[str]:
+    """Return the names in a logbook that this program does not know."""
+    return [
+        f"there is no {what} '{row[0]}'"
+        for what, (query, known) in _KNOWN.items()
+        for row in book.connection.execute(query)
+        if row[0] not in known
+    ]
+
+
 def problems(book: Logbook) -> list[str]:
     """Return what is wrong with the file, in words; empty when it is sound."""
     found: list[str] = []
@@ -31,6 +51,7 @@ def problems(book: Logbook) -> list[str]:
         found += [f"a {row[0]} refers to a missing {row[2]}" for row in broken]
         for what, query in _MUST_BE_EMPTY.items():
             found += [f"{what} ({row[0]})" for row in book.connection.execute(query)]
+        found += unknown_words(book)
     except sqlite3.DatabaseError as error:
         found.append(str(error))
     return found

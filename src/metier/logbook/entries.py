@@ -1,8 +1,9 @@
 """What was really typed into printer or slicer."""
 
-from metier.core.dependence import TRAITS, ValueKind
+from metier.core.values import VALUES
 from metier.logbook.bench import Setup
 from metier.logbook.book import Logbook
+from metier.logbook.inforce import scope_of
 from metier.logbook.machines import Printer
 
 
@@ -14,22 +15,13 @@ def record_steps(book: Logbook, moment: int, printer: Printer, steps_per_mm: flo
     )
 
 
-def record_entry(book: Logbook, setup: Setup, kind: ValueKind, value: float, moment: int) -> None:
+def record_entry(book: Logbook, setup: Setup, name: str, value: float, moment: int) -> None:
     """Record that ``value`` (in the unit of calculation) was typed in for this bench."""
-    if kind == "esteps":
-        record_steps(book, moment, setup.printer, value)
-        return
-    assert TRAITS[kind].per_nozzle_and_spool
+    belongs_to = VALUES[name].scope
+    columns = {column: one for column, one in scope_of(setup).items() if column in belongs_to}
+    columns.setdefault("printer", setup.printer.id)
     book.connection.execute(
-        "INSERT INTO entry (moment, kind, value, printer, nozzle, spool, temperature_c)"
-        " VALUES (?, ?, ?, ?, ?, ?, ?)",
-        (
-            moment,
-            kind,
-            value,
-            setup.printer.id,
-            setup.nozzle.id,
-            setup.spool.id,
-            setup.temperature_c if kind == "limit" else None,
-        ),
+        f"INSERT INTO entry (moment, kind, value, {', '.join(columns)})"
+        f" VALUES (?, ?, ?{', ?' * len(columns)})",
+        (moment, name, value, *columns.values()),
     )

@@ -1,40 +1,69 @@
 """A logbook that cannot be read or written: one clear line, nothing written."""
 
-import json
+import sqlite3
 
 
 class LogbookFailure(Exception):
     """Why the logbook could not be used, and what to do: one line for the user."""
 
 
-# What reading a damaged page can end in besides SQLite's own errors: text or JSON that is none.
-UNREADABLE = (UnicodeDecodeError, json.JSONDecodeError)
-
-
 def damaged(path: str, how: str) -> LogbookFailure:
     """Return the failure of a logbook whose contents do not hold together."""
     return LogbookFailure(
-        f"logbook {path} is damaged ({how}): nothing was recorded; keep a copy, restore a backup"
+        f"logbook {path} is damaged ({how}): nothing was recorded; keep a copy of the file and "
+        "restore a backup"
     )
 
 
-def explained(error: Exception, path: str) -> LogbookFailure:
-    """Say in one line what an SQLite error means to whoever keeps the logbook."""
+def explained(
+    error: sqlite3.Error, path: str, connection: sqlite3.Connection | None = None
+) -> LogbookFailure | None:
+    """Say in one line what an SQLite error means to whoever keeps the logbook.
+
+    None where the file is not to blame: a statement that SQLite does not understand, on tables
+    that are as they should be, is a fault of this program.
+    """
     text = str(error)
     name = getattr(error, "sqlite_errorname", "")
-    if name.startswith("SQLITE_NOTADB") or "not a database" in text:
+    if name == "SQLITE_NOTADB" or "not a database" in text:
         return LogbookFailure(f"{path} is not a Metier logbook: nothing was written to it")
-    if name.startswith("SQLITE_CORRUPT") or text.startswith("no such"):
+    if name.startswith("SQLITE_CORRUPT"):
         return damaged(path, text)
-    if isinstance(error, UNREADABLE):
-        return damaged(path, "it holds text that is none")
+    if "Could not decode" in text:
+        return damaged(path, "some of its text cannot be read")
     if name.startswith(("SQLITE_BUSY", "SQLITE_LOCKED")):
         return LogbookFailure(
-            f"logbook {path} is locked by another program: nothing was recorded; "
+            f"another program is using logbook {path}: nothing was recorded; "
             "try again when that is done"
         )
     if name.startswith("SQLITE_READONLY"):
         return LogbookFailure(f"logbook {path} is read-only: nothing was recorded")
     if name.startswith("SQLITE_FULL"):
         return LogbookFailure(f"no room left for logbook {path}: nothing was recorded")
-    return LogbookFailure(f"logbook {path} cannot be used: {text}; nothing was recorded")
+    if name.startswith(("SQLITE_IOERR", "SQLITE_CANTOPEN", "SQLITE_PERM", "SQLITE_AUTH")):
+        return LogbookFailure(f"logbook {path} cannot be used: {text}; nothing was recorded")
+    if connection is not None and _tables_differ(connection):
+        return damaged(path, text)
+    return None
+
+
+def _tables_differ(connection: sqlite3.Connection) -> bool:
+    """Tell whether the file's tables are other ones than this program makes."""
+    from metier.logbook.schema import MIGRATIONS
+
+    def tables(one: sqlite3.Connection) -> set[tuple[str, str]]:
+        rows = one.execute(
+            "SELECT m.name, c.name FROM sqlite_schema AS m JOIN pragma_table_info(m.name) AS c"
+            " WHERE m.type = 'table' AND m.name NOT LIKE 'sqlite_%'"
+        )
+        return set(rows)
+
+    fresh = sqlite3.connect(":memory:")
+    try:
+        for script in MIGRATIONS:
+            fresh.executescript(script)
+        return tables(connection) != tables(fresh)
+    except sqlite3.Error:
+        return True
+    finally:
+        fresh.close()

@@ -1,78 +1,53 @@
-"""What is in force on a bench and why, from all that the logbook holds."""
+"""What is in force on a bench and why: the events, fetched for `metier.core` to weigh."""
 
+from collections.abc import Sequence
 from typing import Any
 
-from metier.core.dependence import DRIFT, TRAITS, ValueKind, temperature_matters
-from metier.core.standing import UNSET, Changed, Event, Said, Standing, Tried, settled, stand
-from metier.core.threshold import exceeds, same
+from metier.core.doubt import (
+    Moved,
+    after_drift,
+    at_temperature,
+    from_roll,
+    from_temperature,
+    nearest_first,
+    of_one_value,
+)
+from metier.core.standing import Changed, Event, Said, Standing, Tried, settled, stand
+from metier.core.values import VALUES, Value, measured_together
 from metier.logbook.bench import Setup
 from metier.logbook.book import Logbook
 from metier.logbook.machines import HardwareChange, Printer, changes
 from metier.logbook.spools import akin
 
-# Which test speaks about a value.
-TEST_OF: dict[ValueKind, str] = {
-    "esteps": "esteps",
-    "flow": "flow",
-    "limit": "volumetric",
-    "hole": "xy",
-    "contour": "xy",
-    "scale": "xy",
-}
 _FIRST_WINDOW = 8
 
 
-def standing(book: Logbook, setup: Setup, kind: ValueKind) -> Standing:
+def standing(book: Logbook, setup: Setup, name: str) -> Standing:
     """Return how a value stands on this bench: its own, else one carried from a kindred spool."""
-    own = own_standing(book, setup, kind)
-    if own.status != "unset":
+    value = VALUES[name]
+    own = _at_any_temperature(book, setup, name)
+    if own.status != "unset" or not value.carried_by_rolls:
         return own
-    if kind == "limit":
-        nearby = _at_another_heat(book, setup)
-        if nearby.value is not None:
-            return nearby
-    if TRAITS[kind].per_nozzle_and_spool:
-        for spool, likeness in akin(book, setup.spool, setup.printer.id, setup.nozzle.id):
-            theirs = setup._replace(spool=spool)
-            other = own_standing(book, theirs, kind)
-            if kind == "limit" and other.value is None:
-                other = _at_another_heat(book, theirs)
-            if other.value is not None:
-                heat = f", {other.why}" if kind == "limit" and other.status == "carried" else ""
-                why = f"from spool {spool.name}, {likeness}{heat}"
-                if kind == "limit" and other.status == "doubtful":
-                    return other._replace(in_force=None, trials=0, why=f"{why}; {other.why}")
-                return other._replace(in_force=None, status="carried", trials=0, why=why)
+    for spool, likeness in akin(book, setup.spool, setup.printer.id, setup.nozzle.id):
+        theirs = _at_any_temperature(book, setup._replace(spool=spool), name)
+        lent = from_roll(theirs, value, spool.name, likeness)
+        if lent.value is not None:
+            return lent
     return own
 
 
-def _at_another_heat(book: Logbook, setup: Setup) -> Standing:
-    """Return the limit found nearest to the bench's temperature, a cooler one first.
-
-    What melts when cooler also melts when hotter, so that one is safe; the other is doubtful.
-    """
-    now_c, where = setup.temperature_c, _where("t", _scope(setup, "hole"))
-    if now_c is None:
-        return UNSET
-    rows = book.connection.execute(
-        f"SELECT temperature_c FROM trial AS t WHERE {where} AND test = 'volumetric'"
-        " AND state = 'measured' AND temperature_c IS NOT NULL"
-        f" UNION SELECT temperature_c FROM entry AS t WHERE {where} AND kind = 'limit'"
-        " AND temperature_c IS NOT NULL",
-        _scope(setup, "hole") * 2,
-    )
-    for then_c in sorted((row[0] for row in rows), key=lambda c: (c > now_c, abs(c - now_c))):
-        found = own_standing(book, setup._replace(temperature_c=then_c), "limit")
-        if found.value is None:
-            continue
-        if then_c > now_c:
-            why = f"found at {then_c:g} °C, and less melts at {now_c:g} °C"
-            return found._replace(status="doubtful", why=why)
-        if found.status == "doubtful":
-            return found
-        why = f"found at {then_c:g} °C: safe at {now_c:g} °C, where more melts"
-        return found._replace(status="carried", trials=0, why=why)
-    return UNSET
+def own_standing(book: Logbook, setup: Setup, name: str) -> Standing:
+    """Return how a value stands on just this bench, by its own trials and entries."""
+    value = VALUES[name]
+    found = stand(_events(book, setup, name, value))
+    if found.value is None or found.status in ("carried", "doubtful"):
+        return found
+    for other in value.depends_on:
+        found = after_drift(found, value, _moved(book, setup, other, found))
+    if found.trial is not None and value.doubtful_by_temperature:
+        (then_c,) = book.row("SELECT temperature_c FROM trial WHERE id = ?", found.trial)
+        found = at_temperature(found, then_c, setup.temperature_c, setup.spool.foaming)
+    return found
 
 
 def steps_in_force(book: Logbook, printer: Printer) -> float | None:
@@ -80,59 +55,50 @@ def steps_in_force(book: Logbook, printer: Printer) -> float | None:
     return _latest(book, "esteps", [printer.id])[1]
 
 
-def own_standing(book: Logbook, setup: Setup, kind: ValueKind) -> Standing:
-    found = stand(_events(book, setup, kind))
-    if found.value is None or found.status in ("carried", "doubtful"):
-        return found
-    for other in TRAITS[kind].depends_on:
-        found = _after_drift(book, setup, kind, found, other)
-    return _at_temperature(book, setup, kind, found)
-
-
-def _after_drift(
-    book: Logbook, setup: Setup, kind: ValueKind, found: Standing, other: ValueKind
-) -> Standing:
-    """A value built on another one that has moved since: flow rescales, the rest is doubtful."""
-    scope = _scope(setup, other)
-    order, now = _latest(book, other, scope)
-    if found.value is None or order <= found.evidence:
-        return found
-    _, then = _latest(book, other, scope, found.evidence)
-    if not then or not now or not exceeds(abs(now / then - 1), DRIFT):
-        return found
-    moved = f"{other} changed by {100 * (now / then - 1):+.1f} % since"
-    if kind == "flow" and other == "esteps":
-        # The same plastic as before: more steps a mm, less flow.
-        return found._replace(
-            value=found.value * then / now,
-            u95=found.u95 and found.u95 * then / now,
-            status="carried",
-            why=f"rescaled from {100 * found.value:g} %: {moved}",
-        )
-    return found._replace(status="doubtful", why=moved)
-
-
-def _at_temperature(book: Logbook, setup: Setup, kind: ValueKind, found: Standing) -> Standing:
-    if found.trial is None or kind in ("esteps", "limit"):
-        return found
-    (then_c,) = book.row("SELECT temperature_c FROM trial WHERE id = ?", found.trial)
+def _at_any_temperature(book: Logbook, setup: Setup, name: str) -> Standing:
+    """Return a value as it stands here; one of another temperature where that serves."""
+    own = own_standing(book, setup, name)
     now_c = setup.temperature_c
-    if not temperature_matters(then_c, now_c, setup.spool.foaming):
-        return found
-    return found._replace(
-        status="doubtful", why=f"found at {then_c:g} °C, the bench is at {now_c:g} °C"
+    if own.status != "unset" or now_c is None or not VALUES[name].of_temperature:
+        return own
+    for then_c in nearest_first(_temperatures(book, setup, name), now_c):
+        there = own_standing(book, setup._replace(temperature_c=then_c), name)
+        lent = from_temperature(there, then_c, now_c)
+        if lent.value is not None:
+            return lent
+    return own
+
+
+def _temperatures(book: Logbook, setup: Setup, name: str) -> list[float]:
+    """Return the temperatures that a value was measured or typed in at, on this bench."""
+    scope = (setup.printer.id, setup.nozzle.id, setup.spool.id)
+    where = "printer IS ? AND nozzle IS ? AND spool IS ? AND temperature_c IS NOT NULL"
+    rows = book.connection.execute(
+        f"SELECT temperature_c FROM trial WHERE {where} AND test = ? AND state = 'measured'"
+        f" UNION SELECT temperature_c FROM entry WHERE {where} AND kind = ?",
+        (*scope, VALUES[name].measured_by, *scope, name),
     )
+    return [row[0] for row in rows]
 
 
-def _events(book: Logbook, setup: Setup, kind: ValueKind) -> list[Event]:
+def _moved(book: Logbook, setup: Setup, other: str, found: Standing) -> Moved:
+    """Return a value that ``found`` rests on, as it was when that was found and as it is."""
+    scope = _scope(setup, VALUES[other])
+    order, now = _latest(book, other, scope)
+    if order <= found.evidence:
+        return Moved(other, now, now)
+    return Moved(other, _latest(book, other, scope, found.evidence)[1], now)
+
+
+def _events(book: Logbook, setup: Setup, name: str, value: Value) -> list[Event]:
     """Return as many of the newest events as decide how the value stands, oldest first."""
     touching = [
-        _changed(change, setup) for change in changes(book, setup.printer) if kind in change.affects
+        _changed(change, setup) for change in changes(book, setup.printer) if name in change.affects
     ]
     window = _FIRST_WINDOW
     while True:
-        tried = _tried(book, setup, kind, window)
-        said = _said(book, setup, kind, window)
+        tried = _tried(book, setup, name, value, window)
+        said = _said(book, setup, name, value, window)
         full = [part[-1].order for part in (tried, said) if part and len(part) == window]
         events: list[Event] = [*tried, *said, *(change for change in touching if change)]
         oldest = max(full, default=0)
@@ -153,69 +119,65 @@ def _changed(change: HardwareChange, setup: Setup) -> Changed | None:
     return Changed(change.moment, change.at, "doubtful", f"{change.note or change.what} since")
 
 
-def _tried(book: Logbook, setup: Setup, kind: ValueKind, limit: int) -> list[Tried]:
-    scope = _scope(setup, kind)
+def _tried(book: Logbook, setup: Setup, name: str, value: Value, limit: int) -> list[Tried]:
+    scope = _scope(setup, value)
     rows = book.connection.execute(
         "SELECT trial.measured, moment.at, trial.id, value_now, value_new, u95, value_to_type,"
         " verdict FROM trial JOIN outcome ON outcome.trial = trial.id AND outcome.kind = ?"
-        f" JOIN moment ON moment.id = trial.measured WHERE {_where('trial', scope)}"
+        f" JOIN moment ON moment.id = trial.measured WHERE {_where('trial', value)}"
         " AND test = ? AND state = 'measured' ORDER BY trial.measured DESC LIMIT ?",
-        (kind, *scope, TEST_OF[kind], limit),
+        (name, *scope, value.measured_by, limit),
     )
     tried = [Tried(*row) for row in rows]
-    return [_of_one_value(one) for one in tried] if TEST_OF[kind] == "xy" else tried
+    return [of_one_value(one) for one in tried] if measured_together(value) else tried
 
 
-def _of_one_value(tried: Tried) -> Tried:
-    """A plate speaks about several values at once: what it says of this one alone."""
-    if tried.verdict == "recheck":
-        return tried
-    if tried.value_to_type is None:
-        return tried._replace(verdict="unclear")
-    kept = tried.value_now is not None and same(tried.value_now, tried.value_to_type)
-    return tried._replace(verdict="keep" if kept else "correct")
-
-
-def _said(book: Logbook, setup: Setup, kind: ValueKind, limit: int) -> list[Said]:
-    scope = _scope(setup, kind)
+def _said(book: Logbook, setup: Setup, name: str, value: Value, limit: int) -> list[Said]:
+    scope = _scope(setup, value)
     rows = book.connection.execute(
         "SELECT entry.moment, moment.at, value FROM entry JOIN moment ON moment.id = entry.moment"
-        f" WHERE {_where('entry', scope)} AND kind = ? ORDER BY entry.moment DESC LIMIT ?",
-        (*scope, kind, limit),
+        f" WHERE {_where('entry', value)} AND kind = ? ORDER BY entry.moment DESC LIMIT ?",
+        (*scope, name, limit),
     )
     return [Said(*row) for row in rows]
 
 
 def _latest(
-    book: Logbook, kind: ValueKind, scope: list[Any], order: int = 2**62
+    book: Logbook, name: str, scope: Sequence[Any], order: int = 2**62
 ) -> tuple[int, float | None]:
     """Return the newest event up to ``order`` that put a value in force, and that value."""
+    value = VALUES[name]
     tried = book.connection.execute(
         "SELECT trial.measured, value_now FROM trial"
         " JOIN outcome ON outcome.trial = trial.id AND outcome.kind = ?"
-        f" WHERE {_where('trial', scope)} AND test = ? AND state = 'measured'"
+        f" WHERE {_where('trial', value)} AND test = ? AND state = 'measured'"
         " AND trial.measured <= ? AND value_now IS NOT NULL ORDER BY trial.measured DESC LIMIT 1",
-        (kind, *scope, TEST_OF[kind], order),
+        (name, *scope, value.measured_by, order),
     ).fetchone()
     said = book.connection.execute(
-        f"SELECT moment, value FROM entry WHERE {_where('entry', scope)} AND kind = ?"
+        f"SELECT moment, value FROM entry WHERE {_where('entry', value)} AND kind = ?"
         " AND moment <= ? ORDER BY moment DESC LIMIT 1",
-        (*scope, kind, order),
+        (*scope, name, order),
     ).fetchone()
     known = [row for row in (tried, said) if row]
     return max(known) if known else (0, None)
 
 
-def _scope(setup: Setup, kind: ValueKind) -> list[Any]:
-    """Return what a value belongs to: printer, or printer, nozzle and spool, or temperature too."""
-    scope: list[Any] = [setup.printer.id]
-    if TRAITS[kind].per_nozzle_and_spool:
-        scope += [setup.nozzle.id, setup.spool.id]
-    if kind == "limit":
-        scope += [setup.temperature_c]
-    return scope
+def _scope(setup: Setup, value: Value) -> list[Any]:
+    """Return what a value belongs to here, in the order of its columns."""
+    here = scope_of(setup)
+    return [here[column] for column in value.scope]
 
 
-def _where(table: str, scope: list[Any]) -> str:
-    columns = ("printer", "nozzle", "spool", "temperature_c")
-    return " AND ".join(f"{table}.{column} IS ?" for column in columns[: len(scope)])
+def scope_of(setup: Setup) -> dict[str, Any]:
+    """Return all that a value may belong to, by column."""
+    return {
+        "printer": setup.printer.id,
+        "nozzle": setup.nozzle.id,
+        "spool": setup.spool.id,
+        "temperature_c": setup.temperature_c,
+    }
+
+
+def _where(table: str, value: Value) -> str:
+    return " AND ".join(f"{table}.{column} IS ?" for column in value.scope)

@@ -2,7 +2,7 @@
 
 from typing import NamedTuple
 
-from metier.core.instruments import KINDS, InstrumentKind, Named
+from metier.core.measure.instruments import KINDS, InstrumentKind, Named
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.names import new_name, refuse_unknown

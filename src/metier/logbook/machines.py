@@ -4,10 +4,10 @@ import json
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.bead import LineModel
-from metier.core.dependence import ValueKind, What
+from metier.core.line.bead import LineModel
 from metier.core.refusal import Refusal
-from metier.logbook.book import Logbook
+from metier.core.values import What
+from metier.logbook.book import Logbook, decoded
 from metier.logbook.names import new_name, refuse_unknown
 
 
@@ -41,7 +41,7 @@ class HardwareChange(NamedTuple):
     at: str
     what: What
     nozzle: int | None
-    affects: tuple[ValueKind, ...]
+    affects: tuple[str, ...]
     note: str | None
 
 
@@ -146,7 +146,7 @@ def record_change(
     moment: int,
     printer: Printer,
     what: What,
-    affects: Sequence[ValueKind],
+    affects: Sequence[str],
     nozzle: Nozzle | None = None,
     note: str | None = None,
 ) -> None:
@@ -178,7 +178,7 @@ def changes(book: Logbook, printer: Printer) -> list[HardwareChange]:
         (printer.id,),
     )
     return [
-        HardwareChange(moment, at, what, nozzle, tuple(json.loads(affects)), note)
+        HardwareChange(moment, at, what, nozzle, tuple(decoded(book, affects, list)), note)
         for moment, at, what, nozzle, affects, note in rows
     ]
 

@@ -1,8 +1,7 @@
 """Recording trials: whole or not at all; mended, withdrawn and brought back, never deleted."""
 
 import json
-from collections.abc import Sequence
-from typing import Any
+from collections.abc import Mapping, Sequence
 
 from metier.core.refusal import Refusal
 from metier.core.verdicts import VerdictName
@@ -16,10 +15,10 @@ def record_trial(
     setup: Setup,
     test: str,
     *,
-    settings: dict[str, Any],
+    settings: Mapping[str, object],
     conditions: Conditions,
     readings: Sequence[Reading],
-    findings: dict[str, Any],
+    findings: Mapping[str, object],
     verdict: VerdictName,
     outcomes: Sequence[Outcome],
     planned: int | None = None,
@@ -53,18 +52,20 @@ def record_trial(
 
 
 def plan_trial(
-    book: Logbook, setup: Setup, test: str, settings: dict[str, Any], conditions: Conditions
+    book: Logbook, setup: Setup, test: str, settings: Mapping[str, object], conditions: Conditions
 ) -> int:
     """Record a trial that is printed now and measured later; returns the number to pen on it."""
     with book.transaction() as moment:
-        return _insert(book, setup, test, settings, conditions, moment)
+        number = _insert(book, setup, test, settings, conditions, moment)
+    book.recorded = f"trial {number} is planned"
+    return number
 
 
 def _insert(
     book: Logbook,
     setup: Setup,
     test: str,
-    settings: dict[str, Any],
+    settings: Mapping[str, object],
     conditions: Conditions,
     moment: int,
 ) -> int:
@@ -102,7 +103,7 @@ def amend_reading(
     position: int,
     reading: Reading,
     *,
-    findings: dict[str, Any],
+    findings: Mapping[str, object],
     verdict: VerdictName,
     outcomes: Sequence[Outcome],
 ) -> None:

@@ -146,6 +146,65 @@ CREATE TABLE entry (
 CREATE INDEX entry_of_bench ON entry (printer, kind, nozzle, spool, moment);
 """
 
+# What values, hardware and instruments there are is known by the program alone: a table that
+# lists them too would have to be made anew for each new one.
+_WITHOUT_LISTS = """
+CREATE TABLE outcome_of_any_value (
+  trial INTEGER NOT NULL REFERENCES trial,
+  kind TEXT NOT NULL CHECK (kind <> ''), -- the name of the value
+  value_now REAL,
+  value_new REAL,
+  u95 REAL,
+  value_to_type REAL,
+  PRIMARY KEY (trial, kind)
+) STRICT, WITHOUT ROWID;
+INSERT INTO outcome_of_any_value SELECT * FROM outcome;
+DROP TABLE outcome;
+ALTER TABLE outcome_of_any_value RENAME TO outcome;
+
+CREATE TABLE entry_of_any_value (
+  moment INTEGER NOT NULL REFERENCES moment,
+  kind TEXT NOT NULL CHECK (kind <> ''),
+  value REAL NOT NULL,
+  printer INTEGER NOT NULL REFERENCES printer,
+  nozzle INTEGER REFERENCES nozzle,
+  spool INTEGER REFERENCES spool,
+  temperature_c REAL,
+  PRIMARY KEY (moment, kind)
+) STRICT;
+INSERT INTO entry_of_any_value SELECT * FROM entry;
+DROP TABLE entry;
+ALTER TABLE entry_of_any_value RENAME TO entry;
+CREATE INDEX entry_of_bench ON entry (printer, kind, nozzle, spool, moment);
+
+CREATE TABLE change_of_any_part (
+  moment INTEGER PRIMARY KEY REFERENCES moment,
+  printer INTEGER NOT NULL REFERENCES printer,
+  what TEXT NOT NULL CHECK (what <> ''),
+  nozzle INTEGER REFERENCES nozzle, -- the one fitted, or the one found worn
+  affects TEXT NOT NULL CHECK (json_valid(affects)),
+  note TEXT
+) STRICT;
+INSERT INTO change_of_any_part SELECT * FROM change;
+DROP TABLE change;
+ALTER TABLE change_of_any_part RENAME TO change;
+CREATE INDEX change_of_printer ON change (printer);
+
+CREATE TABLE instrument_of_any_kind (
+  id INTEGER PRIMARY KEY,
+  name TEXT NOT NULL UNIQUE COLLATE NOCASE CHECK (name <> ''),
+  kind TEXT NOT NULL CHECK (kind <> ''),
+  accuracy_mm REAL CHECK (accuracy_mm >= 0),
+  resolution_mm REAL CHECK (resolution_mm > 0),
+  zero_mm REAL,
+  zeroed INTEGER REFERENCES moment,
+  added INTEGER NOT NULL REFERENCES moment
+) STRICT;
+INSERT INTO instrument_of_any_kind SELECT * FROM instrument;
+DROP TABLE instrument;
+ALTER TABLE instrument_of_any_kind RENAME TO instrument;
+"""
+
 # The script at position n takes a logbook of version n to version n + 1.
-MIGRATIONS = (_FIRST,)
+MIGRATIONS = (_FIRST, _WITHOUT_LISTS)
 VERSION = len(MIGRATIONS)

@@ -3,7 +3,6 @@
 from typing import NamedTuple
 
 from metier.core.refusal import Refusal
-from metier.core.verdicts import VerdictName
 from metier.logbook.book import Logbook
 from metier.logbook.names import new_name, refuse_unknown
 
@@ -103,32 +102,6 @@ def akin(book: Logbook, spool: Spool, printer: int, nozzle: int) -> list[tuple[S
     near = [(other, "the same filament") for other in found if same_filament(other)]
     far = [(other, "the same material") for other in found if not same_filament(other)]
     return near + far
-
-
-class MeasuredDiameter(NamedTuple):
-    """What the newest diameter trial of a spool found, in mm."""
-
-    trial: int
-    diameter_mm: float
-    u95_mm: float
-    slicer_mm: float
-    flow_factor: float
-    verdict: VerdictName
-    at: str
-
-
-def measured_diameter(book: Logbook, spool: Spool) -> MeasuredDiameter | None:
-    """Return what is known of a strand; None if it was never measured."""
-    row = book.connection.execute(
-        "SELECT trial.id, json_extract(findings, '$.diameter_mm'),"
-        " json_extract(findings, '$.diameter_u95_mm'), json_extract(findings, '$.slicer_mm'),"
-        " json_extract(findings, '$.flow_factor'), verdict, moment.at"
-        " FROM trial JOIN moment ON moment.id = trial.measured"
-        " WHERE spool = ? AND test = 'diameter' AND state = 'measured'"
-        " ORDER BY measured DESC LIMIT 1",
-        (spool.id,),
-    ).fetchone()
-    return MeasuredDiameter(*row) if row else None
 
 
 def _spool(row: tuple[object, ...]) -> Spool:

@@ -7,12 +7,13 @@ printer its name.
 
 import json
 import sqlite3
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from itertools import pairwise
 from typing import Any, NamedTuple
 
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
+from metier.logbook.check import unknown_words
 
 FORMAT = "metier-logbook"
 VERSION = 1
@@ -114,10 +115,13 @@ def exported(book: Logbook) -> dict[str, Any]:
     return document
 
 
-def import_into(book: Logbook, document: Any) -> Imported:
+def import_into(
+    book: Logbook, document: Any, unreadable: Callable[[Logbook], Sequence[str]]
+) -> Imported:
     """Bring in what a logbook lacks; what both have stays once.
 
     A trial that went on in the other copy (measured, amended, withdrawn there) is taken from it.
+    ``unreadable`` names what the kinds of trials cannot read of the logbook as it would be.
 
     Raises:
         Refusal: not such a document, or one that does not hold together; nothing is changed then.
@@ -132,7 +136,10 @@ def import_into(book: Logbook, document: Any) -> Imported:
     refuse_half = Refusal("that exported logbook is damaged: nothing was imported")
     try:
         with book.transaction(marked=False):
-            return _merge(book, document)
+            imported = _merge(book, document)
+            for problem in (*unknown_words(book), *unreadable(book)):
+                raise Refusal(f"that exported logbook cannot be read ({problem}): nothing imported")
+            return imported
     except (KeyError, TypeError, AttributeError, ValueError, OverflowError) as error:
         if isinstance(error, Refusal):
             raise

@@ -1,15 +1,13 @@
 """Trials as the logbook holds them: one, the newest, those planned, and their readings."""
 
-import json
 from typing import Any, Literal, NamedTuple
 
-from metier.core.dependence import ValueKind
 from metier.core.refusal import Refusal
 from metier.core.verdicts import VerdictName
 from metier.logbook.bench import Setup
-from metier.logbook.book import Logbook
+from metier.logbook.book import Logbook, decoded
 from metier.logbook.machines import Printer, nozzle_by_id, printer_by_id
-from metier.logbook.spools import spool_by_id
+from metier.logbook.spools import Spool, spool_by_id
 
 State = Literal["planned", "measured", "withdrawn"]
 
@@ -25,7 +23,7 @@ class Reading(NamedTuple):
 class Outcome(NamedTuple):
     """What a trial says about one value, in the unit of calculation."""
 
-    kind: ValueKind
+    kind: str
     value_now: float | None
     value_new: float | None
     u95: float | None
@@ -42,7 +40,10 @@ class Conditions(NamedTuple):
 
 
 class Trial(NamedTuple):
-    """A trial as the logbook holds it; ``at`` is when it was measured, else planned."""
+    """A trial as the logbook holds it; ``at`` is when it was measured, else planned.
+
+    Its kind alone knows what ``settings`` and ``findings`` hold: see `metier.trials.kind`.
+    """
 
     number: int
     test: str
@@ -67,6 +68,9 @@ _TRIAL = (
     " JOIN moment ON moment.id = coalesce(trial.measured, trial.planned)"
 )
 
+# No trial has so high a number.
+_LAST = 2**62
+
 
 def open_plans(book: Logbook, setup: Setup) -> list[Trial]:
     """Return the trials planned on this bench and not measured yet, newest first."""
@@ -75,7 +79,7 @@ def open_plans(book: Logbook, setup: Setup) -> list[Trial]:
         " AND trial.state = 'planned' ORDER BY trial.id DESC",
         (setup.printer.id, setup.nozzle.id, setup.spool.id),
     )
-    return [_trial(row) for row in rows]
+    return [_trial(book, row) for row in rows]
 
 
 def open_plan(book: Logbook, number: int, test: str) -> Trial:
@@ -116,7 +120,7 @@ def trial(book: Logbook, number: int) -> Trial:
         last = book.connection.execute("SELECT max(id) FROM trial").fetchone()[0]
         known = f"the last one is {last}" if last else "there are none yet"
         raise Refusal(f"no trial {number}: {known}")
-    return _trial(row)
+    return _trial(book, row)
 
 
 def trials(
@@ -134,7 +138,7 @@ def trials(
     """
     where, values = _wanted(test, printer, spool, since)
     query = f"{_TRIAL} {where} ORDER BY trial.id DESC LIMIT ?"
-    return [_trial(row) for row in book.connection.execute(query, (*values, limit))]
+    return [_trial(book, row) for row in book.connection.execute(query, (*values, limit))]
 
 
 def count_trials(
@@ -169,7 +173,7 @@ def _wanted(
 
 
 def latest_on(
-    book: Logbook, setup: Setup, test: str, limit: int, before: int = 2**62
+    book: Logbook, setup: Setup, test: str, limit: int, before: int | None = None
 ) -> list[Trial]:
     """Return the newest measured trials of one test on this bench, newest first.
 
@@ -179,19 +183,34 @@ def latest_on(
         f"{_TRIAL} WHERE trial.printer = ? AND trial.nozzle = ? AND trial.spool = ?"
         " AND trial.test = ? AND trial.state = 'measured' AND trial.id < ?"
         " ORDER BY trial.measured DESC LIMIT ?",
-        (setup.printer.id, setup.nozzle.id, setup.spool.id, test, before, limit),
+        (setup.printer.id, setup.nozzle.id, setup.spool.id, test, before or _LAST, limit),
     )
-    return [_trial(row) for row in rows]
+    return [_trial(book, row) for row in rows]
 
 
-def latest_on_printer(book: Logbook, printer: Printer, test: str, limit: int) -> list[Trial]:
-    """Return the newest measured trials of one test on this printer, whatever the spool."""
+def latest_on_printer(
+    book: Logbook, printer: Printer, test: str, limit: int, before: int | None = None
+) -> list[Trial]:
+    """Return the newest measured trials of one test on this printer, whatever the spool.
+
+    With ``before``, only those with a lower number.
+    """
     rows = book.connection.execute(
         f"{_TRIAL} WHERE trial.printer = ? AND trial.test = ? AND trial.state = 'measured'"
-        " ORDER BY trial.measured DESC LIMIT ?",
-        (printer.id, test, limit),
+        " AND trial.id < ? ORDER BY trial.measured DESC LIMIT ?",
+        (printer.id, test, before or _LAST, limit),
     )
-    return [_trial(row) for row in rows]
+    return [_trial(book, row) for row in rows]
+
+
+def latest_of_spool(book: Logbook, spool: Spool, test: str, limit: int) -> list[Trial]:
+    """Return the newest measured trials of one test of this roll, on whatever printer."""
+    rows = book.connection.execute(
+        f"{_TRIAL} WHERE trial.spool = ? AND trial.test = ? AND trial.state = 'measured'"
+        " ORDER BY trial.measured DESC LIMIT ?",
+        (spool.id, test, limit),
+    )
+    return [_trial(book, row) for row in rows]
 
 
 def readings(book: Logbook, number: int) -> list[Reading]:
@@ -217,14 +236,14 @@ def replaced_readings(book: Logbook, number: int) -> dict[int, list[str]]:
     return found
 
 
-def _trial(row: tuple[Any, ...]) -> Trial:
+def _trial(book: Logbook, row: tuple[Any, ...]) -> Trial:
     settings, findings, verdict = row[12:]
     return Trial._make(
         (
             *row[:8],
             Conditions._make(row[8:12]),
-            json.loads(settings),
-            findings and json.loads(findings),
+            decoded(book, settings, dict),
+            findings and decoded(book, findings, dict),
             verdict,
         )
     )

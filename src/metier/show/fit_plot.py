@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from metier.core.feel import FEELS, Begin, Feel
+from metier.core.fit.feel import FEELS, Begin, Feel
 from metier.show.plot import BAND, INK, TARGET, new_axes, save
 
 _COLOURS = ("#7a1f1f", "#b3541e", "#a58a3b", "#4f8a5b", "#3b6ea5")

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from matplotlib.axes import Axes
 
-from metier.core.job_cost import JobCost
+from metier.core.job.cost import JobCost
 from metier.show.plot import INK, TARGET, new_figure, quieten, save
 
 _COLOURS = ("#3b6ea5", "#4f8a5b")

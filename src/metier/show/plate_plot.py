@@ -1,13 +1,13 @@
 """The picture of a plate: how far holes and posts are off, against their size."""
 
-from metier.core.plate import FeatureKind
-from metier.core.xy import Offset, XyFit
+from metier.core.fit.offsets import Offset, PlateFit
+from metier.core.fit.plate import FeatureKind
 from metier.show.plot import INK, QUIET, new_axes, save
 
 _STYLE: dict[FeatureKind, tuple[str, str]] = {"hole": ("#3b6ea5", "o"), "post": ("#b3541e", "s")}
 
 
-def plot_plate(path: str, title: str, fit: XyFit) -> None:
+def plot_plate(path: str, title: str, fit: PlateFit) -> None:
     """Draw the error of each feature, the fitted lines with their ±, and zero.
 
     Raises:

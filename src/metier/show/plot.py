@@ -3,7 +3,6 @@
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
-from metier.core.refusal import Refusal
 from metier.show.plot_path import check_plot_path
 
 INK, QUIET, TARGET, BAND = "#26323a", "#8a979f", "#b3541e", "#f3e3d7"
@@ -38,10 +37,11 @@ def save(figure: Figure, path: str) -> None:
     """Write a figure to a png, svg or pdf.
 
     Raises:
-        Refusal: see `check_plot_path`; or the file cannot be written.
+        Refusal: see `check_plot_path`.
+        OSError: the file cannot be written.
     """
     check_plot_path(path)
     try:
         figure.savefig(path)
     except OSError as error:
-        raise Refusal(f"--plot: cannot write {path}: {error.strerror}") from None
+        raise OSError(error.errno, f"cannot be written: {error.strerror}", path) from None

@@ -2,7 +2,7 @@
 
 from typing import NamedTuple
 
-from metier.core.ramp import Ramp
+from metier.core.limit.ramp import Ramp
 from metier.show.plot import BAND, INK, QUIET, TARGET, new_axes, save
 
 
@@ -33,7 +33,7 @@ def plot_ramp(path: str, title: str, picture: RampPicture) -> None:
     figure, axes = new_axes(title, "height on the part (mm)", "flow (mm³/s)")
     highest = max([height for height, _ in picture.seen.values()] or [ramp.base_mm + 20])
     end_mm = ramp.end_mm if ramp.to_mm3_s is not None else highest * 1.25
-    heights, flows = _outline(ramp, end_mm)
+    heights, flows = ramp.outline(end_mm)
     axes.plot(heights, flows, color=INK, linewidth=1.8, label="flow of the ramp")
     if ramp.base_mm:
         axes.axvspan(0, ramp.base_mm, color="#eef1f3", label="foot, does not count")
@@ -71,18 +71,3 @@ def plot_ramp(path: str, title: str, picture: RampPicture) -> None:
     axes.set_ylim(0, max([*flows, *picture.asked.values()]) * 1.06)
     figure.legend(loc="outside right upper", frameon=False, fontsize=9)
     save(figure, path)
-
-
-def _outline(ramp: Ramp, end_mm: float) -> tuple[list[float], list[float]]:
-    if ramp.rise_mm3_s_mm is not None:
-        ends = [ramp.base_mm, end_mm]
-        return ends, [ramp.from_mm3_s + ramp.rise_mm3_s_mm * (z - ramp.base_mm) for z in ends]
-    assert ramp.every_mm is not None
-    heights: list[float] = []
-    flows: list[float] = []
-    step = 0
-    while (low := ramp.base_mm + step * ramp.every_mm) < end_mm - 1e-9 and step < 10_000:
-        heights += [low, min(low + ramp.every_mm, end_mm)]
-        flows += [ramp.step_flow(step)] * 2
-        step += 1
-    return heights, flows

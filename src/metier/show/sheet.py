@@ -124,17 +124,19 @@ def wrapped(text: str, lead: str, indent: str) -> list[str]:
         # No room beside so long a lead: the text goes below it.
         below = indent[: WIDTH // 4]
         return [lead.rstrip(), *wrapped(text, below, below)]
+    import textwrap
+
     for unit in _UNITS:
         text = text.replace(f" {unit}", f"\u00a0{unit}")
-    # textwrap would do, but its regular expressions take a tenth of a whole command to compile.
-    first, *rest = text.split(" ")
-    lines, line = [], f"{lead}{first} "
-    for word in rest:
-        if len(line) + len(word) > WIDTH:
-            lines.append(line)
-            line = indent
-        line += f"{word} "
-    return [one.rstrip(" ").replace("\u00a0", " ") for one in [*lines, line]]
+    lines = textwrap.wrap(
+        text,
+        WIDTH,
+        initial_indent=lead,
+        subsequent_indent=indent,
+        break_long_words=False,
+        break_on_hyphens=False,
+    )
+    return [line.replace("\u00a0", " ") for line in lines]
 
 
 def table(

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from metier.core.strength import KEPT, Group
+from metier.core.limit.strength import KEPT, Group
 from metier.show.plot import INK, QUIET, TARGET, new_axes, save
 
 _COLOURS = {"held": "#4f8a5b", "lost": "#b3541e", "cannot tell": "#8a979f"}

@@ -1,0 +1,83 @@
+"""``metier sliced walls``: what the walls of a sliced cube should measure."""
+
+import argparse
+
+from metier.logbook.book import Logbook
+from metier.logbook.trials import Trial, open_plan, open_plans
+from metier.show.figures import flow_forms
+from metier.show.sheet import Sheet
+from metier.trials.flow.kind import KIND
+from metier.trials.flow.settings import FlowSettings
+from metier.trials.flow.sliced import SlicedCube, read_cube
+from metier.trials.kind import Plan
+from metier.trials.on_bench import OnBench, on_bench
+from metier.words.parser import Answer
+
+
+def sliced_walls(options: argparse.Namespace, book: Logbook) -> Answer:
+    """Answer what the walls of a file should measure."""
+    here = on_bench(book)
+    plan = _plan(here, options.trial)
+    found = read_cube(
+        options.file,
+        here,
+        plan,
+        width_mm=options.width,
+        flow=options.flow,
+        tool=options.tool,
+        diameter_mm=options.diameter,
+    )
+    walls, target = found.walls, found.target
+    payload = {
+        "walls": walls.walls,
+        "walls_per_side": list(walls.per_side),
+        "layer_mm": walls.layer_mm,
+        "line_distance_mm": target.line_distance_mm,
+        "dosed_area_mm2": walls.dosed_area_mm2,
+        "bead_width_mm": target.bead_width_mm,
+        "flow_percent": 100 * target.flow,
+        "line_model": target.line_model,
+        "wall_should_measure_mm": target.wall_should_measure_mm,
+        "closed_top": walls.closed_top,
+        "speed_mm_s": walls.speed_mm_s,
+        "layers": walls.layers,
+        "width_mm": found.width_mm,
+        "plan": plan and plan.number,
+        "warnings": list(found.warnings),
+    }
+    return Answer(payload, _sheet(options.file, found, plan))
+
+
+def _plan(here: OnBench, number: int | None) -> Plan[FlowSettings] | None:
+    """Return the plan to compare with: the one named, else the newest that waits."""
+    plans: list[Trial] = []
+    if number:
+        plans = [open_plan(here.book, number, KIND.name)]
+    elif here.setup:
+        plans = [one for one in open_plans(here.book, here.setup) if one.test == KIND.name]
+    for plan in plans:
+        return Plan(plan.number, KIND.settings_of(here.book, plan), plan.conditions)
+    return None
+
+
+def _sheet(path: str, found: SlicedCube, plan: Plan[FlowSettings] | None) -> str:
+    walls, target = found.walls, found.target
+    sheet = Sheet(f"Sliced cube: {path}" + (f", beside trial {plan.number}" if plan else ""))
+    many = "s" if walls.walls > 1 else ""
+    sheet.row("walls", f"{walls.walls} line{many}", f"seen over {walls.layers} layers")
+    sheet.row("layer", f"{walls.layer_mm:.4g} mm")
+    if target.line_distance_mm is not None:
+        sheet.row("lines", f"{target.line_distance_mm:.4f} mm", "apart")
+    sheet.row("dosed", f"{walls.dosed_area_mm2:.5f} mm²", "for each mm of line")
+    bead = "a line of that is so wide, its sides rounded"
+    sheet.row("bead", f"{target.bead_width_mm:.4f} mm", bead)
+    sheet.row("flow", flow_forms(round(target.flow, 4)), "as it is really sliced")
+    model: str = target.line_model or "not told by one line without its width"
+    if target.line_model is None and target.line_distance_mm is not None:
+        model = "not told without the line width; the target does not need it"
+    sheet.row("line model", model)
+    sheet.row("speed", f"{walls.speed_mm_s:.0f} mm/s", "of the walls")
+    for warning in found.warnings:
+        sheet.note(warning, "warning")
+    sheet.act("wall", f"{target.wall_should_measure_mm:.3f} mm", "is what it should measure")
+    return sheet.text()

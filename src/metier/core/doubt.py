@@ -1,0 +1,90 @@
+"""What makes a settled value doubtful or carried: other values, other temperatures, other rolls."""
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from metier.core.measure.thresholds import exceeds, same
+from metier.core.standing import UNSET, Standing, Tried
+from metier.core.values import DRIFT, Value, temperature_matters
+
+
+class Moved(NamedTuple):
+    """A value that others rest on: its name, what it was when they were found, what it is now."""
+
+    name: str
+    then: float | None
+    now: float | None
+
+
+def after_drift(found: Standing, value: Value, moved: Moved) -> Standing:
+    """Return how a value stands once one it is built on has moved: rescaled, or doubtful."""
+    then, now = moved.then, moved.now
+    if found.value is None or not then or not now or not exceeds(abs(now / then - 1), DRIFT):
+        return found
+    by = f"{moved.name} changed by {100 * (now / then - 1):+.1f} % since"
+    if moved.name == value.rescaled_by:
+        # The same plastic as before: more steps a mm, less flow.
+        was = f"{value.seen(found.value):g} {value.unit}".strip()
+        return found._replace(
+            value=found.value * then / now,
+            u95=found.u95 and found.u95 * then / now,
+            status="carried",
+            why=f"rescaled from {was}: {by}",
+        )
+    return found._replace(status="doubtful", why=by)
+
+
+def at_temperature(
+    found: Standing, then_c: float | None, now_c: float | None, foaming: bool
+) -> Standing:
+    """Return how a value stands that was found at one temperature and is asked for at another."""
+    if not temperature_matters(then_c, now_c, foaming):
+        return found
+    return found._replace(
+        status="doubtful", why=f"found at {then_c:g} °C, the bench is at {now_c:g} °C"
+    )
+
+
+def nearest_first(temperatures_c: Sequence[float], now_c: float) -> list[float]:
+    """Return temperatures by how well a value found there serves: cooler first, then nearer.
+
+    >>> nearest_first([225, 205, 190], 210)
+    [205, 190, 225]
+    """
+    return sorted(temperatures_c, key=lambda c: (c > now_c, abs(c - now_c)))
+
+
+def from_temperature(found: Standing, then_c: float, now_c: float) -> Standing:
+    """Return how a limit stands that was found at another temperature.
+
+    What melts when cooler also melts when hotter, so that one is safe; the other is doubtful.
+    """
+    if found.value is None or (then_c <= now_c and found.status == "doubtful"):
+        return found
+    if then_c > now_c:
+        why = f"found at {then_c:g} °C, and less melts at {now_c:g} °C"
+        return found._replace(status="doubtful", why=why)
+    why = f"found at {then_c:g} °C: safe at {now_c:g} °C, where more melts"
+    return found._replace(status="carried", trials=0, why=why)
+
+
+def from_roll(found: Standing, value: Value, spool: str, likeness: str) -> Standing:
+    """Return how a value stands that another roll lends: carried, or as doubtful as it is there."""
+    if found.value is None:
+        return UNSET
+    why = f"from spool {spool}, {likeness}"
+    if value.of_temperature and found.status == "doubtful":
+        return found._replace(in_force=None, trials=0, why=f"{why}; {found.why}")
+    if value.of_temperature and found.status == "carried":
+        why += f", {found.why}"
+    return found._replace(in_force=None, status="carried", trials=0, why=why)
+
+
+def of_one_value(tried: Tried) -> Tried:
+    """Return what a trial that speaks about several values says of this one alone."""
+    if tried.verdict == "recheck":
+        return tried
+    if tried.value_to_type is None:
+        return tried._replace(verdict="unclear")
+    kept = tried.value_now is not None and same(tried.value_now, tried.value_to_type)
+    return tried._replace(verdict="keep" if kept else "correct")

@@ -1,0 +1,155 @@
+"""Mating parts: where the wanted feel begins, from pairs of rising clearance."""
+
+from collections.abc import Sequence
+from typing import Literal, NamedTuple, get_args
+
+from metier.core.measure.thresholds import exceeds, round_to, same
+from metier.core.refusal import Refusal
+from metier.core.verdicts import Verdict
+
+Feel = Literal["stuck", "press", "snug", "slide", "loose"]
+
+# Beyond this nothing is fitted any more.
+_WIDEST_MM = 5.0
+# From the tightest on.
+FEELS: tuple[Feel, ...] = get_args(Feel)
+
+
+class Pair(NamedTuple):
+    """A diametral clearance in mm, and how the two parts went together."""
+
+    clearance_mm: float
+    feel: Feel
+
+
+class Begin(NamedTuple):
+    """Where a feel begins: between the last that is tighter and the first that fits, in mm.
+
+    None for a side that no pair shows. ``contradictory`` are the pairs that go against the order,
+    ``ends_mm`` the first clearance that is looser than wanted.
+    """
+
+    tighter_mm: float | None
+    fits_mm: float | None
+    ends_mm: float | None
+    contradictory: tuple[Pair, ...]
+
+    @property
+    def begins_mm(self) -> float | None:
+        """The middle of the bracket."""
+        if self.tighter_mm is None or self.fits_mm is None:
+            return None
+        return (self.tighter_mm + self.fits_mm) / 2
+
+    @property
+    def u95_mm(self) -> float | None:
+        """Half the bracket."""
+        if self.tighter_mm is None or self.fits_mm is None:
+            return None
+        return abs(self.fits_mm - self.tighter_mm) / 2
+
+
+class Opening(NamedTuple):
+    """What to change so that parts fit, per side: holes plus, outlines minus to open."""
+
+    total_mm: float
+    hole_mm: float
+    contour_mm: float
+
+
+def begin_of(pairs: Sequence[Pair], want: Feel) -> Begin:
+    """Return where ``want`` begins.
+
+    >>> pairs = [Pair(0.1, "press"), Pair(0.2, "snug"), Pair(0.3, "slide")]
+    >>> round(begin_of(pairs, "slide").begins_mm, 3)
+    0.25
+
+    Raises:
+        Refusal: fewer than two pairs.
+    """
+    if len(pairs) < 2:
+        raise Refusal("one pair tells nothing of where a feel begins: give two or more")
+    for one in pairs:
+        if abs(one.clearance_mm) > _WIDEST_MM:
+            raise Refusal(f"{one.clearance_mm:g} mm is no clearance: tenths of a mm at most")
+    rank = FEELS.index(want)
+    tighter = [one for one in pairs if FEELS.index(one.feel) < rank]
+    fits = [one for one in pairs if FEELS.index(one.feel) >= rank]
+    looser = [one for one in pairs if FEELS.index(one.feel) > rank]
+    return Begin(
+        max((one.clearance_mm for one in tighter), default=None),
+        min((one.clearance_mm for one in fits), default=None),
+        min((one.clearance_mm for one in looser), default=None),
+        tuple(_contradictory(pairs)),
+    )
+
+
+def _contradictory(pairs: Sequence[Pair]) -> list[Pair]:
+    """Return the pairs that feel tighter than one of less clearance does, or looser than more."""
+    found = []
+    for one in pairs:
+        rank = FEELS.index(one.feel)
+        for other in pairs:
+            wider = exceeds(one.clearance_mm, other.clearance_mm)
+            like = same(one.clearance_mm, other.clearance_mm)
+            if (wider and rank < FEELS.index(other.feel)) or (
+                exceeds(other.clearance_mm, one.clearance_mm) and rank > FEELS.index(other.feel)
+            ):
+                found.append(one)
+                break
+            if like and one.feel != other.feel:
+                found.append(one)
+                break
+    return sorted(found)
+
+
+def opening(needed_mm: float, hole_share: float = 0.5, round_to_mm: float = 0.01) -> Opening:
+    """Return how to give ``needed_mm`` more on the diameter: half of it per side, in two shares.
+
+    >>> opening(0.2)
+    Opening(total_mm=0.1, hole_mm=0.05, contour_mm=-0.05)
+    """
+    total = needed_mm / 2
+    hole = round_to(total * hole_share, round_to_mm)
+    return Opening(total, hole, -round_to(total - hole, round_to_mm))
+
+
+def judge_feel(begin: Begin, want: Feel, designed_mm: float | None) -> Verdict:
+    """Return what the pairs say; with a designed clearance, whether that is enough."""
+    if begin.contradictory:
+        words = ", ".join(f"{one.clearance_mm:g} {one.feel}" for one in begin.contradictory)
+        where = exceeds(begin.tighter_mm or 0.0, begin.fits_mm or 0.0)
+        if begin.fits_mm is not None and where:
+            return Verdict(
+                "recheck",
+                f"these contradict each other: {words}",
+                ("stringing, a blob or a burr in the tight ones", "the pairs: mixed up?"),
+            )
+    if begin.fits_mm is None:
+        step = (begin.tighter_mm or 0.1) + 0.1
+        return Verdict(
+            "unclear",
+            f"none is as loose as {want}",
+            (f"pairs from {step:.2g} mm clearance on",),
+        )
+    if begin.tighter_mm is None:
+        return Verdict(
+            "unclear",
+            f"all are as loose as {want} or looser: it begins at {begin.fits_mm:g} mm or below",
+            ("pairs of less clearance",),
+        )
+    if designed_mm is None:
+        return Verdict("correct", f"{want} begins at {begin.begins_mm:.3g} ± {begin.u95_mm:.2g} mm")
+    short_mm = (begin.begins_mm or 0.0) - designed_mm
+    if not exceeds(designed_mm, begin.tighter_mm):
+        reason = f"{designed_mm:.3g} mm is {short_mm:.2f} mm too little on the diameter for {want}"
+        return Verdict("correct", reason)
+    if begin.ends_mm is not None and not exceeds(begin.ends_mm, designed_mm):
+        return Verdict("correct", f"{designed_mm:.3g} mm is looser than {want}")
+    if exceeds(begin.fits_mm, designed_mm):
+        return Verdict(
+            "unclear",
+            f"{designed_mm:.3g} mm lies just where {want} begins: it may or may not",
+            (f"a pair of {designed_mm:.3g} mm", f"opening to {begin.fits_mm:.3g} mm, to be sure"),
+        )
+    return Verdict("keep", f"{designed_mm:.3g} mm is enough for {want}")

@@ -1,0 +1,334 @@
+"""Hole and contour compensation from a plate of holes and posts, by joint least squares.
+
+Per side, a hole comes out ``m = S·n - 2·δh`` and a post ``m = S·n + 2·δc``. Both are fitted
+together, so that the one scale S serves both kinds and is not mistaken for an offset; where some
+lie along x and some along y, how much longer x comes out than y is fitted with them. Least
+squares with a prior row: Gelman et al., Bayesian Data Analysis (2013), 14.8; uncertainties: JCGM
+100:2008.
+"""
+
+import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from metier.core.fit.plate import Axis, Feature, FeatureKind, MeasuredFeature, size_of
+from metier.core.measure.readings import PRIOR_DOF, Instrument
+from metier.core.measure.student import t95
+from metier.core.measure.thresholds import exceeds
+from metier.core.refusal import Refusal
+
+# What is known of the scale beforehand: filament shrinks a few tenths of a percent at most.
+SCALE_PRIOR = 0.003
+# Nothing grows as it cools.
+_LARGEST_SCALE = 1.002
+_SPAN_MM = 10.0
+_KINDS: tuple[FeatureKind, ...] = ("hole", "post")
+_Features = Sequence[MeasuredFeature]
+
+
+class Offset(NamedTuple):
+    """A compensation per side in mm with U at 95 %: plus enlarges, minus shrinks."""
+
+    per_side_mm: float
+    u95_mm: float
+
+
+class FittedFeature(NamedTuple):
+    """A feature beside the fit: the size it should have come out at, and how far it is off."""
+
+    measured: MeasuredFeature
+    fitted_mm: float
+    off_mm: float
+    u95_mm: float
+    left_out: bool
+
+
+class AxisScale(NamedTuple):
+    """How long x and y come out, in percent, and the U of their difference."""
+
+    percent: dict[Axis, float]
+    difference_percent: float
+    u95_percent: float
+
+    @property
+    def differ(self) -> bool:
+        """Whether the two axes are told apart."""
+        return exceeds(abs(self.difference_percent), self.u95_percent)
+
+
+class PlateFit(NamedTuple):
+    """The compensations still needed, the scale, and what each feature has to do with them.
+
+    ``hole`` and ``contour`` are None where the plate has no such features; ``*_with_all`` are
+    what they would be had no feature been left out. ``freed`` tells that the scale was fitted
+    without what is known beforehand; ``free_scale`` is what it is then, None if it cannot be told.
+    ``lips`` has the name and the lip per side of each feature measured at its foot and above.
+    """
+
+    hole: Offset | None
+    contour: Offset | None
+    scale: float
+    scale_u95: float
+    freed: bool
+    free_scale: float | None
+    free_scale_u95: float | None
+    scatter_mm: float
+    dof: int
+    rows: tuple[FittedFeature, ...]
+    hole_with_all: Offset | None
+    contour_with_all: Offset | None
+    axes: AxisScale | None
+    lips: tuple[tuple[str, float], ...]
+    smallest: dict[FeatureKind, float]
+    missing: tuple[str, ...]
+
+
+def fit_offsets(
+    features: Sequence[Feature], instrument: Instrument, free_scale: bool = False
+) -> PlateFit:
+    """Fit the offsets of holes and posts, and one scale, to a plate.
+
+    ``instrument`` gives repeatability s0 and accuracy a of part sizes. The scale is held by a
+    weak prior, 1 ± 0.003, unless it is asked to be free or the plate shows it clearly. A feature
+    that is off by more than its U is left out, one at a time, while two others of its kind remain.
+
+    >>> plate = [Feature("hole", n, (m,)) for n, m in ((4, 3.79), (6, 5.8), (10, 9.82))]
+    >>> fit = fit_offsets(plate, Instrument(0.02, 0.02, 0.01))
+    >>> round(fit.hole.per_side_mm, 2), fit.contour
+    (0.1, None)
+
+    Raises:
+        Refusal: nothing to fit, sizes that cannot be, or a scale that cannot be told.
+    """
+    above = [one for one in features if not one.foot]
+    found = [
+        size_of(one, instrument.repeatability_mm, instrument.zero_mm) for one in above if one.taken
+    ]
+    feet = [
+        size_of(one, instrument.repeatability_mm, instrument.zero_mm)
+        for one in features
+        if one.foot and one.taken
+    ]
+    if not found:
+        raise Refusal("nothing was measured: give holes or posts, as --hole 10=9.82")
+    if free_scale and not _tells_scale(found):
+        raise Refusal(
+            "all features of a kind are of one size: a scale needs at least two sizes of one kind"
+        )
+    whole = _solve(found, instrument, free_scale)
+    kept, left_out = found, set[int]()
+    while (worst := _farthest_off(kept, instrument, free_scale)) is not None:
+        left_out.add(found.index(kept[worst]))
+        kept = [one for place, one in enumerate(kept) if place != worst]
+    fit = _solve(kept, instrument, free_scale) if left_out else whole
+    rows = tuple(
+        FittedFeature(
+            one, fit.size_of(one), one.size_mm - fit.size_of(one), fit.u95_of(one), i in left_out
+        )
+        for i, one in enumerate(found)
+    )
+    free = _free_scale(kept, instrument)
+    return PlateFit(
+        fit.offset("hole"),
+        fit.offset("post"),
+        fit.scale,
+        fit.scale_u95,
+        fit.freed,
+        free and free.scale,
+        free and free.scale_u95,
+        fit.scatter_mm,
+        fit.dof,
+        rows,
+        whole.offset("hole"),
+        whole.offset("post"),
+        _axes(fit),
+        tuple(_lips(found, feet)),
+        {
+            kind: min(one.nominal_mm for one in above if one.kind == kind and one.taken)
+            for kind in _KINDS
+            if any(one.kind == kind and one.taken for one in above)
+        },
+        tuple(one.name for one in above if one.missing),
+    )
+
+
+class _Solution(NamedTuple):
+    """A least squares fit: the scale, the offset of each kind there is, x over y if ``axes``."""
+
+    kinds: tuple[FeatureKind, ...]
+    axes: bool
+    values: tuple[float, ...]
+    covariance: tuple[tuple[float, ...], ...]
+    scatter_mm: float
+    dof: int
+    freed: bool
+    accuracy_mm: float
+
+    @property
+    def scale(self) -> float:
+        return self.values[0]
+
+    @property
+    def scale_u95(self) -> float:
+        return t95(self.dof) * math.sqrt(self.covariance[0][0])
+
+    def offset(self, kind: FeatureKind) -> Offset | None:
+        """Return what is still to be typed for a kind: holes enlarged, outlines shrunk."""
+        if kind not in self.kinds:
+            return None
+        place = 1 + self.kinds.index(kind)
+        u_fit = math.sqrt(self.covariance[place][place])
+        u = math.hypot(u_fit, self.accuracy_mm / 2 / math.sqrt(3))
+        dof = math.inf if u_fit == 0 else math.floor(self.dof * (u / u_fit) ** 4)
+        value = self.values[place]
+        return Offset(value if kind == "hole" else -value, t95(dof) * u)
+
+    def size_of(self, one: MeasuredFeature) -> float:
+        return float(np.dot(self.values, _row(one, self.kinds, self.axes)))
+
+    def u95_of(self, one: MeasuredFeature) -> float:
+        """Return U of a single feature about the fit."""
+        return t95(self.dof) * max(self.scatter_mm, one.u_mm)
+
+
+def _row(one: MeasuredFeature, kinds: Sequence[FeatureKind], axes: bool) -> list[float]:
+    sign = -2.0 if one.feature.kind == "hole" else 2.0
+    row = [one.drawn_mm, *(sign if kind == one.feature.kind else 0.0 for kind in kinds)]
+    if axes:
+        half_mm = one.drawn_mm / 2
+        row.append({"x": half_mm, "y": -half_mm, None: 0.0}[one.feature.axis])
+    return row
+
+
+def _solve(found: _Features, instrument: Instrument, free_scale: bool) -> _Solution:
+    """Return the fit with the prior on the scale, or the free one where that is warranted."""
+    if free_scale:
+        return _least_squares(found, instrument, prior=False)
+    if _scale_is_shown(found, instrument):
+        return _least_squares(found, instrument, prior=False)
+    return _least_squares(found, instrument, prior=True)
+
+
+def _least_squares(found: _Features, instrument: Instrument, prior: bool) -> _Solution:
+    kinds = tuple(kind for kind in _KINDS if any(one.feature.kind == kind for one in found))
+    axes = _tells_axes(found, kinds)
+    s0 = instrument.repeatability_mm
+    weights = np.array([s0 / one.u_mm for one in found])
+    design = np.array([_row(one, kinds, axes) for one in found]) * weights[:, None]
+    sizes = np.array([one.size_mm for one in found]) * weights
+    matrix, target = design, sizes
+    if prior:
+        matrix = np.vstack([design, [s0 / SCALE_PRIOR, *(0.0 for _ in design[0, 1:])]])
+        target = np.append(sizes, s0 / SCALE_PRIOR)
+    normal = np.linalg.inv(matrix.T @ matrix)
+    values = normal @ matrix.T @ target
+    squares = float(np.sum((sizes - design @ values) ** 2))
+    dof = max(1, PRIOR_DOF + len(found) - len(design[0]) + prior)
+    scatter = math.sqrt((PRIOR_DOF * s0**2 + squares) / dof)
+    covariance = tuple(tuple(float(v) for v in row) for row in normal * scatter**2)
+    return _Solution(
+        kinds,
+        axes,
+        tuple(float(value) for value in values),
+        covariance,
+        scatter,
+        dof,
+        not prior,
+        instrument.accuracy_mm,
+    )
+
+
+def _tells_axes(found: _Features, kinds: Sequence[FeatureKind]) -> bool:
+    """Tell whether x can be compared with y, and the scale still told from both."""
+    if not {one.feature.axis for one in found} >= {"x", "y"}:
+        return False
+    design = np.array([_row(one, kinds, True) for one in found])
+    return int(np.linalg.matrix_rank(design)) == len(design[0])
+
+
+def _tells_scale(found: _Features) -> bool:
+    return any(
+        len({one.drawn_mm for one in found if one.feature.kind == kind}) > 1 for kind in _KINDS
+    )
+
+
+def _free_scale(found: _Features, instrument: Instrument) -> _Solution | None:
+    return _least_squares(found, instrument, prior=False) if _tells_scale(found) else None
+
+
+def _spans(found: _Features, kind: FeatureKind) -> list[MeasuredFeature]:
+    """Return the features of a kind if they are three sizes or more over 10 mm; else none."""
+    these = [one for one in found if one.feature.kind == kind]
+    sizes = {one.drawn_mm for one in these}
+    if len(sizes) < 3 or exceeds(_SPAN_MM, max(sizes) - min(sizes)):
+        return []
+    return these
+
+
+def _scale_is_shown(found: _Features, instrument: Instrument) -> bool:
+    """Tell whether the plate shows a scale of its own clearly enough to set the prior aside."""
+    spanning = [these for kind in _KINDS if (these := _spans(found, kind))]
+    if not spanning:
+        return False
+    free = _least_squares(found, instrument, prior=False)
+    if not exceeds(abs(free.scale - 1), free.scale_u95) or exceeds(free.scale, _LARGEST_SCALE):
+        return False
+    if len(spanning) == 2:
+        one, other = (_least_squares(these, instrument, prior=False) for these in spanning)
+        return not exceeds(abs(one.scale - other.scale), math.hypot(one.scale_u95, other.scale_u95))
+    return True
+
+
+def _farthest_off(kept: _Features, instrument: Instrument, free_scale: bool) -> int | None:
+    """Return the feature farthest off the fit, if it is off by more than its U.
+
+    The scatter that it is held against is that of the others: a feature far off would else make
+    the whole plate look rough and hide behind that.
+    """
+    whole = _solve(kept, instrument, free_scale)
+    # However even the others are, what is known of the instrument keeps their scatter from 0.
+    least_mm = instrument.repeatability_mm * math.sqrt(PRIOR_DOF / whole.dof)
+    worst, farthest = None, 1.0
+    for place, one in enumerate(kept):
+        if abs(one.size_mm - whole.size_of(one)) <= t95(math.inf) * least_mm:
+            continue
+        if sum(other.feature.kind == one.feature.kind for other in kept) < 3:
+            continue
+        others = [other for i, other in enumerate(kept) if i != place]
+        if free_scale and not _tells_scale(others):
+            continue
+        u95 = _solve(others, instrument, free_scale).u95_of(one)
+        ratio = abs(one.size_mm - whole.size_of(one)) / u95
+        if exceeds(ratio, farthest):
+            worst, farthest = place, ratio
+    return worst
+
+
+def _axes(fit: _Solution) -> AxisScale | None:
+    """Return how long each axis comes out, where both were measured."""
+    if not fit.axes:
+        return None
+    longer = 100 * fit.values[-1]
+    both = 100 * (fit.scale - 1)
+    u95 = 100 * t95(fit.dof) * math.sqrt(fit.covariance[-1][-1])
+    return AxisScale({"x": both + longer / 2, "y": both - longer / 2}, longer, u95)
+
+
+def _lips(found: _Features, feet: _Features) -> list[tuple[str, float]]:
+    """Return the lip of the first layers per side, where foot and body were both measured."""
+    lips = []
+    for foot in feet:
+        here = foot.feature
+        bodies = [
+            one.size_mm
+            for one in found
+            if (one.feature.kind, one.feature.nominal_mm, one.feature.axis)
+            == (here.kind, here.nominal_mm, here.axis)
+        ]
+        if bodies:
+            wider = foot.size_mm - math.fsum(bodies) / len(bodies)
+            name = here._replace(foot=False).name
+            lips.append((name, (wider if here.kind == "post" else -wider) / 2))
+    return lips

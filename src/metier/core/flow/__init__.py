@@ -1,0 +1,1 @@
+"""From the walls of a cube to the flow that makes them right, and the verdict on them."""

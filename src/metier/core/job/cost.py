@@ -1,0 +1,170 @@
+"""What a sliced job costs in time and plastic, and what a volumetric limit makes of it."""
+
+import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from metier.core.job.motion import Motion, times_s
+from metier.core.job.moves import PRINT, Moves
+from metier.core.refusal import Refusal
+
+# In g/cm³, as makers state them; a roll's own figure beats it.
+DENSITIES = {
+    "pla": 1.24,
+    "petg": 1.27,
+    "pet": 1.34,
+    "abs": 1.04,
+    "asa": 1.07,
+    "tpu": 1.21,
+    "pc": 1.20,
+    "pa": 1.13,
+    "nylon": 1.13,
+    "hips": 1.04,
+    "pp": 0.90,
+}
+# Coordinates and feeds are written rounded: flows this near to a limit or border are at it.
+_ROUNDED = 5e-3
+# Flows that run for less than this part of the time get no bin of their own.
+_RARE = 1e-3
+QUANTILES = (0.05, 0.25, 0.5, 0.75, 0.9, 0.95, 0.99, 1.0)
+
+
+class UnderLimit(NamedTuple):
+    """A limit: the shares of printing time and length that ask for more, and the time under it."""
+
+    limit_mm3_s: float
+    share_of_time: float
+    share_of_length: float
+    time_s: float
+
+
+class Bin(NamedTuple):
+    """The part of the printing time at flows from ``low`` to ``high``."""
+
+    low_mm3_s: float
+    high_mm3_s: float
+    share: float
+
+
+class LayerFlow(NamedTuple):
+    """The flow of a layer, by time: the mean, and the highest."""
+
+    z_mm: float
+    mean_mm3_s: float
+    most_mm3_s: float
+
+
+class JobCost(NamedTuple):
+    """Time, filament and flows of a job; ``quantiles_mm3_s`` are by printing time."""
+
+    time_s: float
+    printing_s: float
+    filament_mm: float
+    volume_mm3: float
+    quantiles_mm3_s: dict[float, float]
+    histogram: tuple[Bin, ...]
+    limits: tuple[UnderLimit, ...]
+    layers: tuple[LayerFlow, ...]
+
+
+def flows_mm3_s(moves: Moves, filament_area_mm2: float, flow: float = 1.0) -> NDArray[np.float64]:
+    """Return the flow that each printing move asks for at its set speed; 0 for all others."""
+    length = moves.length_mm()
+    asks = (moves.kind == PRINT) & (length > 1e-9)
+    found = np.zeros(moves.entries)
+    found[asks] = moves.e[asks] * flow * filament_area_mm2 * moves.feed[asks] / length[asks]
+    return found
+
+
+def job_cost(
+    moves: Moves,
+    filament_diameter_mm: float,
+    motion: Motion,
+    limits_mm3_s: Sequence[float] = (),
+    flow: float = 1.0,
+    own_acceleration: bool = True,
+) -> JobCost:
+    """Return what a job costs, and what it costs under each limit.
+
+    ``flow`` multiplies what the file extrudes. Under a limit, moves that ask for more are slowed
+    down to it, as a slicer would.
+
+    Raises:
+        Refusal: a limit, flow or diameter not above zero.
+    """
+    for value in (filament_diameter_mm, flow, *limits_mm3_s):
+        if not 0 < value < math.inf:
+            raise Refusal(f"{value:g}: limits, flow and filament diameter must be above zero")
+    area = math.pi * filament_diameter_mm**2 / 4
+    asked = flows_mm3_s(moves, area, flow)
+    times = times_s(moves, moves.feed, motion, own_acceleration)
+    printing = asked > 0
+    time_printing = float(times[printing].sum())
+    lengths = moves.length_mm()
+    under = []
+    for limit in limits_mm3_s:
+        over = asked > limit * (1 + _ROUNDED)
+        slowed = np.where(over, moves.feed * limit / np.where(over, asked, 1.0), moves.feed)
+        under.append(
+            UnderLimit(
+                limit,
+                float(times[over].sum()) / (time_printing or 1.0),
+                float(lengths[over].sum()) / (float(lengths[printing].sum()) or 1.0),
+                float(times_s(moves, slowed, motion, own_acceleration).sum()),
+            )
+        )
+    filament_mm = float(moves.e.sum()) * flow
+    return JobCost(
+        float(times.sum()),
+        time_printing,
+        filament_mm,
+        filament_mm * area,
+        _quantiles(asked[printing], times[printing]),
+        _histogram(asked[printing], times[printing]),
+        tuple(under),
+        _layers(moves.z[printing], asked[printing], times[printing]),
+    )
+
+
+def _quantiles(asked: NDArray[np.float64], times: NDArray[np.float64]) -> dict[float, float]:
+    order = np.argsort(asked)
+    share = np.cumsum(times[order])
+    share /= share[-1]
+    places = np.minimum(np.searchsorted(share, np.array(QUANTILES) - 1e-12), len(order) - 1)
+    return {part: float(asked[order[at]]) for part, at in zip(QUANTILES, places, strict=True)}
+
+
+def _histogram(asked: NDArray[np.float64], times: NDArray[np.float64]) -> tuple[Bin, ...]:
+    """Return the shares of time by flow; the few highest flows share the last bin."""
+    # A flow at a border, as limits make them, belongs below it.
+    asked = asked * (1 - _ROUNDED)
+    order = np.argsort(asked)
+    most_of_time = np.searchsorted(np.cumsum(times[order]), (1 - _RARE) * times.sum())
+    highest = float(asked[order[min(int(most_of_time), len(order) - 1)]])
+    width = next((one for one in (0.5, 1.0, 2.0, 5.0, 10.0) if highest / one <= 16), highest / 16)
+    count = max(1, math.ceil(highest / width - 1e-9))
+    places = np.clip(np.ceil(asked / width).astype(int) - 1, 0, count - 1)
+    shares = np.bincount(places, times, count) / times.sum()
+    tops = [width * (i + 1) for i in range(count)]
+    tops[-1] = max(tops[-1], float(asked.max()))
+    return tuple(
+        Bin(i * width, top, float(share))
+        for i, (top, share) in enumerate(zip(tops, shares, strict=True))
+    )
+
+
+def _layers(
+    z: NDArray[np.float64], asked: NDArray[np.float64], times: NDArray[np.float64]
+) -> tuple[LayerFlow, ...]:
+    heights, layer = np.unique(np.round(z, 3), return_inverse=True)
+    total = np.bincount(layer, times)
+    mean = np.bincount(layer, times * asked) / np.where(total > 0, total, 1.0)
+    most = np.zeros(len(heights))
+    np.maximum.at(most, layer, asked)
+    return tuple(
+        LayerFlow(float(height), float(one), float(top))
+        for height, one, top in zip(heights, mean, most, strict=True)
+    )

@@ -1,0 +1,252 @@
+"""A test cube as it was sliced: its walls, their lines, and what they should measure."""
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from metier.core.job.moves import PRINT, Moves
+from metier.core.line.bead import LineModel, rounding_mm
+from metier.core.refusal import Refusal
+
+# Shorter moves tell no direction; lines closer than this are one.
+_STRAIGHT_MM = 2.0
+_APART_MM = 0.05
+_ALIGNED = math.radians(1.0)
+# The layers looked at: above the bottom, below a top.
+_FROM, _TO = 0.25, 0.9
+_WIDTH_WITHIN_MM = 0.015
+
+
+class SlicedWalls(NamedTuple):
+    """The walls of a cube: lines a wall, side by side; all sizes in mm.
+
+    ``line_distance_mm`` is None for a single line; it is known no better than ``rounded_to_mm``,
+    the last decimal of the file's coordinates. ``filled`` is the share of the printed length in
+    these layers that belongs to no wall.
+    """
+
+    walls: int
+    per_side: tuple[int, ...]
+    layer_mm: float
+    line_distance_mm: float | None
+    rounded_to_mm: float
+    dosed_area_mm2: float
+    speed_mm_s: float
+    layers: int
+    closed_top: bool
+    filled: float
+
+
+class SlicedTarget(NamedTuple):
+    """What the walls should measure, and what the file says of flow and line model."""
+
+    bead_width_mm: float
+    line_distance_mm: float | None
+    flow: float
+    line_model: LineModel | None
+    wall_should_measure_mm: float
+    warnings: tuple[str, ...]
+
+
+def read_walls(moves: Moves, filament_diameter_mm: float) -> SlicedWalls:
+    """Return the walls of a hollow cube, or of any part with four straight sides.
+
+    Raises:
+        Refusal: too few layers, or no straight walls.
+    """
+    dx, dy, dz = moves.steps()
+    length = np.hypot(dx, dy)
+    printing = np.flatnonzero((moves.kind == PRINT) & (np.abs(dz) < 1e-9) & (length > 1e-9))
+    if not len(printing):
+        raise Refusal("nothing is printed in layers: this is no test cube")
+    heights, layer = np.unique(np.round(moves.z[printing], 4), return_inverse=True)
+    if len(heights) < 4:
+        raise Refusal(f"only {len(heights)} layers are printed: a test cube has more")
+    low, high = math.floor(_FROM * len(heights)), max(math.ceil(_TO * len(heights)), 3)
+    middle = printing[(layer >= low) & (layer < high)]
+    sides = _sides(
+        moves.x[middle] - dx[middle] / 2,
+        moves.y[middle] - dy[middle] / 2,
+        dx[middle],
+        dy[middle],
+        length[middle],
+    )
+    per_side = tuple(len(side) for side in sides.offsets)
+    walls = max(set(per_side), key=per_side.count)
+    gaps = [np.diff(np.sort(side)) for side in sides.offsets if len(side) == walls and walls > 1]
+    along = middle[sides.wall]
+    total_mm = float(length[middle].sum())
+    order = np.argsort(moves.feed[along])
+    half = np.searchsorted(np.cumsum(length[along][order]), length[along].sum() / 2)
+    area = math.pi * filament_diameter_mm**2 / 4
+    printed = np.bincount(layer, moves.e[printing])
+    usual = float(np.median(printed[low:high]))
+    return SlicedWalls(
+        walls,
+        per_side,
+        float(np.median(np.diff(heights[low:high]))),
+        float(np.mean(np.concatenate(gaps))) if gaps else None,
+        _rounded_to_mm(moves.x[along], moves.y[along]),
+        float(moves.e[along].sum() * area / length[along].sum()),
+        float(moves.feed[along][order][min(int(half), len(order) - 1)]),
+        high - low,
+        bool(printed[-1] > 1.5 * usual),
+        1 - float(length[along].sum()) / total_mm,
+    )
+
+
+def _rounded_to_mm(x: NDArray[np.float64], y: NDArray[np.float64]) -> float:
+    """Return the last decimal that coordinates are written to; 1e-5 stands for any finer."""
+    places = np.concatenate((x, y))
+    for decimals in (2, 3, 4):
+        if np.all(np.abs(places - np.round(places, decimals)) < 1e-7):
+            return float(10.0**-decimals)
+    return 1e-5
+
+
+class _Sides(NamedTuple):
+    """The lines of each side by their distance from the origin, and the moves that belong."""
+
+    offsets: list[NDArray[np.float64]]
+    wall: NDArray[np.bool_]
+
+
+def _sides(
+    x: NDArray[np.float64],
+    y: NDArray[np.float64],
+    dx: NDArray[np.float64],
+    dy: NDArray[np.float64],
+    length: NDArray[np.float64],
+) -> _Sides:
+    """Find four straight sides: the direction that most of the length keeps to, and its normal."""
+    straight = length > _STRAIGHT_MM
+    if length[straight].sum() < 0.4 * length.sum():
+        raise Refusal("no straight walls: this is no test cube")
+    angle = np.arctan2(dy, dx)
+    main = _mean_angle(angle[straight], length[straight])
+    off = np.abs((angle - main + math.pi / 4) % (math.pi / 2) - math.pi / 4)
+    main = _mean_angle(angle[straight & (off < _ALIGNED)], length[straight & (off < _ALIGNED)])
+    off = np.abs((angle - main + math.pi / 4) % (math.pi / 2) - math.pi / 4)
+    aligned = straight & (off < _ALIGNED)
+    if length[aligned].sum() < 0.5 * length.sum():
+        raise Refusal("no straight walls: this is no test cube")
+    offsets = []
+    wall = np.zeros(len(length), bool)
+    quarter = np.round((angle - main) / (math.pi / 2)).astype(int) % 2
+    for turn in (0, 1):
+        mine = np.flatnonzero(aligned & (quarter == turn))
+        if not len(mine):
+            raise Refusal("only one direction of walls is printed: this is no test cube")
+        direction = main + turn * math.pi / 2
+        distance = -math.sin(direction) * x[mine] + math.cos(direction) * y[mine]
+        middle = (distance.min() + distance.max()) / 2
+        for here in (distance < middle, distance >= middle):
+            lines, belongs = _lines(distance[here], length[mine[here]])
+            offsets.append(lines)
+            wall[mine[here][belongs]] = True
+    return _Sides(offsets, wall)
+
+
+def _mean_angle(angle: NDArray[np.float64], length: NDArray[np.float64]) -> float:
+    """Return the mean direction of lines that stand square to each other."""
+    turned = np.sum(length * np.exp(4j * angle))
+    return float(np.angle(turned)) / 4
+
+
+def _lines(
+    distance: NDArray[np.float64], length: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
+    """Return where the lines of a side lie, and which moves belong to one of them.
+
+    Short leftovers beside the lines, as infill leaves them, do not count.
+    """
+    order = np.argsort(distance)
+    group = np.concatenate(([0], np.cumsum(np.diff(distance[order]) > _APART_MM)))
+    total = np.bincount(group, length[order])
+    place = np.bincount(group, length[order] * distance[order]) / total
+    counts = total > 0.3 * total.max()
+    belongs = np.zeros(len(distance), bool)
+    belongs[order] = counts[group]
+    return place[counts], belongs
+
+
+def wall_target(found: SlicedWalls, width_mm: float | None, flow: float | None) -> SlicedTarget:
+    """Return what the walls should measure at flow 100 %, the flow as sliced, and the line model.
+
+    With lines at distance s, dosing ``h · s`` is flow 100 % whatever the model. With a single line
+    the width asked for or the flow set must be known.
+
+    Raises:
+        Refusal: a single line, and neither is known.
+    """
+    layer_mm, area = found.layer_mm, found.dosed_area_mm2
+    rounding = rounding_mm(layer_mm)
+    bead_mm = area / layer_mm + rounding
+    warnings = []
+    if found.line_distance_mm is not None:
+        distance_mm = found.line_distance_mm
+        model = _model_of_distance(distance_mm, width_mm, rounding)
+        if model and width_mm is not None:
+            # Coordinates cut to hundredths say less of the distance than the model does.
+            meant_mm = width_mm if model == "rectangular" else width_mm - rounding
+            if abs(meant_mm - distance_mm) <= found.rounded_to_mm + 1e-9:
+                distance_mm = meant_mm
+        sliced = area / (layer_mm * distance_mm)
+        target_mm = found.walls * distance_mm + rounding
+        if width_mm is not None and model is None:
+            warnings.append(
+                f"lines lie {distance_mm:.3f} mm apart, which is no line width of {width_mm:g} mm "
+                "by any line model: another width was sliced"
+            )
+        if model == "rectangular" and width_mm is not None and flow is not None:
+            apart = area / (layer_mm * (width_mm - rounding))
+            if abs(apart - flow) < 0.005 < abs(sliced - flow):
+                # Round lines laid a whole width apart: what people reckon with on paper.
+                target_mm = found.walls * width_mm
+                return SlicedTarget(bead_mm, distance_mm, apart, "plain", target_mm, ())
+        return SlicedTarget(bead_mm, distance_mm, sliced, model, target_mm, tuple(warnings))
+    if width_mm is None and flow is None:
+        raise Refusal(
+            "--width is needed (or --flow): a wall of one line does not tell by itself what it "
+            "was meant to measure"
+        )
+    if width_mm is None:
+        assert flow is not None
+        return SlicedTarget(bead_mm, None, flow, None, area / layer_mm / flow + rounding, ())
+    by_model: dict[LineModel, float] = {
+        "rounded": area / layer_mm / (width_mm - rounding),
+        "rectangular": area / layer_mm / width_mm,
+    }
+    model = _model_of_flow(by_model, flow)
+    return SlicedTarget(
+        bead_mm,
+        None,
+        by_model[model],
+        model,
+        width_mm if model == "rounded" else width_mm + rounding,
+        tuple(warnings),
+    )
+
+
+def _model_of_distance(
+    distance_mm: float, width_mm: float | None, rounding: float
+) -> LineModel | None:
+    if width_mm is None:
+        return None
+    by_model: dict[LineModel, float] = {"rounded": width_mm - rounding, "rectangular": width_mm}
+    model = min(by_model, key=lambda one: abs(by_model[one] - distance_mm))
+    within = min(_WIDTH_WITHIN_MM, rounding / 2)
+    return model if abs(by_model[model] - distance_mm) <= within else None
+
+
+def _model_of_flow(by_model: dict[LineModel, float], flow: float | None) -> LineModel:
+    """Return the model whose flow was meant: the one known, else a whole percentage, else 100 %."""
+    if flow is not None:
+        return min(by_model, key=lambda one: abs(by_model[one] - flow))
+    uneven = {one: abs(100 * value - round(100 * value)) for one, value in by_model.items()}
+    even, odd = sorted(uneven, key=lambda one: uneven[one])
+    if uneven[even] < 0.02 and uneven[odd] > 0.1:
+        return even
+    return min(by_model, key=lambda one: abs(by_model[one] - 1))

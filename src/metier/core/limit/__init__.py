@@ -1,0 +1,1 @@
+"""How fast the hot end melts: ramps, lengths fed, coupons broken, and the limit they show."""

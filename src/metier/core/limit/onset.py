@@ -1,0 +1,295 @@
+"""How fast the hot end melts: from a ramp's first gaps to the volumetric speed limit."""
+
+import math
+from itertools import pairwise
+from typing import NamedTuple
+
+from metier.core.limit.ramp import SIGHTED_WITHIN_MM, Ramp, check_ramp
+from metier.core.limit.sightings import (
+    Markers,
+    Sighting,
+    Threshold,
+    threshold_of,
+    threshold_of_markers,
+)
+from metier.core.measure.student import t95
+from metier.core.measure.thresholds import exceeds, round_to
+from metier.core.refusal import Refusal
+from metier.core.verdicts import Verdict
+
+MARGIN = 0.10
+ROUND_TO_MM3_S = 0.5
+# No hobby hot end comes near.
+MOST_MM3_S = 500.0
+
+
+class Seen(NamedTuple):
+    """What was seen on the ramp, each several times if wanted; ``clean`` if no gaps to its end.
+
+    ``matte`` is where the surface changes, ``gaps`` where the first gaps show, ``failed`` where
+    hardly anything is printed any more. ``clean_to_mm3_s`` is the end that it was clean to, where
+    the ramp does not say. ``within_mm`` is how well a height is known.
+    """
+
+    gaps: tuple[Sighting, ...] = ()
+    matte: tuple[Sighting, ...] = ()
+    failed: tuple[Sighting, ...] = ()
+    markers: Markers | None = None
+    clean: bool = False
+    clean_to_mm3_s: float | None = None
+    within_mm: float = SIGHTED_WITHIN_MM
+
+
+class LimitRule(NamedTuple):
+    """How to make a limit of the last good flow: the margin (a ratio) and the step to round to."""
+
+    margin: float = MARGIN
+    round_to_mm3_s: float = ROUND_TO_MM3_S
+
+
+class NextRamp(NamedTuple):
+    """The range to print next where this one could not tell."""
+
+    from_mm3_s: float
+    to_mm3_s: float
+
+
+class LimitFinding(NamedTuple):
+    """The limit and what it rests on, all flows in mm³/s.
+
+    ``limit_mm3_s`` is what to type, rounded down; ``bound`` tells that the true one lies above
+    it (``lower``) or below ``limit_below_mm3_s`` (``upper``, and there is no limit then).
+    ``even_looks_mm3_s`` is the flow up to which the surface stays as it is.
+    """
+
+    last_good_mm3_s: float | None
+    limit_mm3_s: float | None
+    limit_unrounded_mm3_s: float | None
+    limit_u95_mm3_s: float | None
+    limit_below_mm3_s: float | None
+    bound: str | None
+    even_looks_mm3_s: float | None
+    spread_mm3_s: float
+    gaps: Threshold | None
+    matte: Threshold | None
+    failed: Threshold | None
+    next_ramp: NextRamp | None
+    verdict: Verdict
+    notes: tuple[str, ...]
+
+
+def limit_from_ramp(
+    ramp: Ramp | None,
+    seen: Seen,
+    rule: LimitRule = LimitRule(),  # noqa: B008 (immutable)
+    limit_now_mm3_s: float | None = None,
+) -> LimitFinding:
+    """Return the limit that a ramp shows.
+
+    Without ``ramp`` the sightings are flows read off a preview. ``limit_now_mm3_s`` is the one
+    in force, which the verdict compares with.
+
+    >>> from metier.core.limit.ramp import Stepped
+    >>> from metier.core.limit.sightings import Height
+    >>> ramp = Stepped(4, step_mm3_s=0.4, every_mm=2.5)
+    >>> found = limit_from_ramp(ramp, Seen(gaps=(Height(31.5),)))
+    >>> found.last_good_mm3_s, found.limit_mm3_s
+    (8.4, 7.5)
+
+    Raises:
+        Refusal: a ramp that does not rise, a sighting that is not on it, or nothing seen.
+    """
+    if ramp:
+        check_ramp(ramp)
+    if not 0 <= rule.margin < 1 or not rule.round_to_mm3_s > 0:
+        raise Refusal("the margin is a part of the flow from 0 to below 1, the rounding above zero")
+    if not 0 < seen.within_mm < math.inf:
+        raise Refusal(f"sightings within {seen.within_mm:g} mm: that must be above zero")
+    gaps, matte, failed = _thresholds(ramp, seen)
+    end = seen.clean_to_mm3_s or (ramp and ramp.to_mm3_s)
+    if seen.clean and (gaps or failed):
+        raise Refusal("clean to the end and gaps seen: only one of the two can be")
+    if seen.clean and end is None:
+        raise Refusal("clean to its end: at which flow the ramp ends is needed")
+    if not (gaps or matte or failed or seen.clean):
+        raise Refusal("nothing was seen: say where gaps show, or that it is clean to its end")
+    decisive = gaps or failed
+    margin = rule.margin if gaps else min(2 * rule.margin, 0.99)
+    last_good = limit = below = u95 = None
+    bound = None
+    if decisive is None:
+        bound = "lower"
+        last_good = end if end is not None else matte and matte.last_good_mm3_s
+        limit = last_good
+    elif decisive.last_good_mm3_s is None:
+        bound = "upper"
+        below = (ramp.from_mm3_s if ramp else 0.0) * (1 - margin)
+    else:
+        last_good = decisive.last_good_mm3_s
+        limit = last_good * (1 - margin)
+        if decisive.u is not None:
+            u95 = t95(math.inf) * decisive.u * (1 - margin)
+    if last_good is not None and exceeds(last_good, MOST_MM3_S):
+        raise Refusal(f"{last_good:.4g} mm³/s is more than any hot end melts: a digit too many?")
+    even = matte and matte.last_good_mm3_s
+    found = LimitFinding(
+        last_good_mm3_s=last_good,
+        limit_mm3_s=limit and round_down(limit, rule.round_to_mm3_s),
+        limit_unrounded_mm3_s=limit,
+        limit_u95_mm3_s=u95,
+        limit_below_mm3_s=below,
+        bound=bound,
+        even_looks_mm3_s=even and round_down(even, rule.round_to_mm3_s),
+        spread_mm3_s=decisive.spread_mm3_s if decisive else 0.0,
+        gaps=gaps,
+        matte=matte,
+        failed=failed,
+        next_ramp=_next_ramp(ramp, bound, last_good),
+        verdict=Verdict("keep", ""),
+        notes=(),
+    )
+    verdict = _verdict(found, margin, rule, limit_now_mm3_s)
+    return found._replace(verdict=verdict, notes=_notes(found, ramp, seen, rule, limit_now_mm3_s))
+
+
+def round_down(flow_mm3_s: float, step_mm3_s: float) -> float:
+    """Round a limit down; by a finer step where that one would leave nothing of it."""
+    while not (rounded := round_to(flow_mm3_s, step_mm3_s, "down")):
+        step_mm3_s /= 10
+    return rounded
+
+
+def _thresholds(
+    ramp: Ramp | None, seen: Seen
+) -> tuple[Threshold | None, Threshold | None, Threshold | None]:
+    gaps, matte, failed = (
+        threshold_of(ramp, sightings, seen.within_mm) if sightings else None
+        for sightings in (seen.gaps, seen.matte, seen.failed)
+    )
+    if seen.markers:
+        if gaps:
+            raise Refusal("gaps are told either by clean markers or by where they begin: give one")
+        if ramp is None:
+            raise Refusal("markers mean nothing without their ramp: say how it begins and rises")
+        gaps = threshold_of_markers(ramp, seen.markers)
+    return gaps, matte, failed
+
+
+def judge_limit(
+    limit_mm3_s: float,
+    u95: float | None,
+    round_to_mm3_s: float,
+    last_good: float,
+    now: float | None,
+) -> Verdict:
+    """Return keep where the limit in force is as good as the one found, else correct."""
+    if now is None:
+        return Verdict("correct", "no limit was in force yet")
+    apart = abs(now - limit_mm3_s)
+    if exceeds(now, last_good):
+        reason = (
+            f"the limit in force, {now:g}, is above the last good flow of {last_good:.4g} mm³/s"
+        )
+        return Verdict("correct", reason)
+    if exceeds(apart, max(u95 or 0.0, round_to_mm3_s)):
+        side = "low" if now < limit_mm3_s else "high"
+        lost = f"{100 * abs(now / limit_mm3_s - 1):.0f} %"
+        return Verdict("correct", f"the limit in force, {now:g} mm³/s, is {lost} too {side}")
+    return Verdict("keep", f"the limit in force, {now:g} mm³/s, is as good as the one found")
+
+
+def _verdict(
+    found: LimitFinding, margin: float, rule: LimitRule, limit_now_mm3_s: float | None
+) -> Verdict:
+    disorder = _disorder(found)
+    if disorder:
+        return Verdict("recheck", *disorder)
+    following = found.next_ramp
+    onward = (
+        f"a ramp from {following.from_mm3_s:g} to {following.to_mm3_s:g} mm³/s" if following else ""
+    )
+    if found.bound == "upper":
+        assert found.limit_below_mm3_s is not None
+        return Verdict(
+            "unclear",
+            f"it shows from the very beginning: the limit lies below {found.limit_below_mm3_s:.3g}",
+            (onward,),
+        )
+    if found.bound == "lower":
+        reason = "the surface changes from the beginning, and nothing was said of gaps"
+        if found.last_good_mm3_s is not None:
+            reason = f"no gaps to {found.last_good_mm3_s:g} mm³/s: the limit lies there or higher"
+        return Verdict("unclear", reason, (onward or "looking for the first gaps further up",))
+    assert found.limit_mm3_s is not None
+    assert found.last_good_mm3_s is not None
+    if found.gaps is None:
+        return Verdict(
+            "unclear",
+            "only where it failed was seen, not where gaps begin: twice the margin, "
+            f"{100 * margin:g} %, is taken",
+            ("looking for the first gaps, against the light, below where it failed",),
+        )
+    return judge_limit(
+        found.limit_mm3_s,
+        found.limit_u95_mm3_s,
+        rule.round_to_mm3_s,
+        found.last_good_mm3_s,
+        limit_now_mm3_s,
+    )
+
+
+def _disorder(found: LimitFinding) -> tuple[str, tuple[str, ...]] | None:
+    """Return the reason and the remedies when things show in an order that cannot be."""
+    order = [
+        ("the surface change", found.matte),
+        ("the first gaps", found.gaps),
+        ("the failure", found.failed),
+    ]
+    known = [(name, one.last_good_mm3_s or 0.0) for name, one in order if one]
+    for (name, flow), (later, later_flow) in pairwise(known):
+        if exceeds(flow, later_flow):
+            return (
+                f"{later} ({later_flow:.3g} mm³/s) came before {name} ({flow:.3g}): out of order",
+                ("the heights: read off the same end of the part?", "a misread value"),
+            )
+    return None
+
+
+def _next_ramp(ramp: Ramp | None, bound: str | None, last_good: float | None) -> NextRamp | None:
+    if bound == "lower" and last_good is not None:
+        return NextRamp(round_down(0.8 * last_good, 0.5), round_to(1.6 * last_good, 0.5, "up"))
+    if bound == "upper" and ramp:
+        return NextRamp(round_down(ramp.from_mm3_s / 4, 0.5), round_to(ramp.from_mm3_s, 0.5, "up"))
+    return None
+
+
+def _notes(
+    found: LimitFinding,
+    ramp: Ramp | None,
+    seen: Seen,
+    rule: LimitRule,
+    limit_now_mm3_s: float | None,
+) -> tuple[str, ...]:
+    notes = []
+    decisive = found.gaps or found.failed
+    if decisive and decisive.sightings > 1:
+        apart = f"lie {decisive.spread_mm3_s:.2g} mm³/s apart; the earliest counts"
+        notes.append(
+            f"{decisive.sightings} sightings {apart if decisive.spread_mm3_s else 'agree'}"
+        )
+    if decisive is None and found.matte and not seen.clean and ramp and ramp.to_mm3_s is None:
+        notes.append("where the ramp ends was not said: the limit may be far higher")
+    apart_mm = seen.markers.every_mm if seen.markers else 2 * seen.within_mm
+    tells = ramp and ramp.tells_apart_mm3_s(apart_mm)
+    if tells and exceeds(tells, rule.round_to_mm3_s):
+        notes.append(
+            f"this ramp cannot tell flows less than {tells:.2g} mm³/s apart, coarser than the "
+            f"{rule.round_to_mm3_s:g} rounded to: a slower rise would"
+        )
+    top = found.last_good_mm3_s
+    if limit_now_mm3_s is not None and top is not None and exceeds(top, limit_now_mm3_s):
+        notes.append(
+            f"the limit in force is {limit_now_mm3_s:g} mm³/s: unless it was lifted for this ramp, "
+            "the slicer held the flow there and nothing above it was tested"
+        )
+    return tuple(notes)

@@ -1,0 +1,263 @@
+"""Whether parts printed faster are as strong: coupons broken at several flows.
+
+Parts printed near the limit look fine and break between the layers. Each flow is compared with
+the strongest of the slower ones by Welch's one-sided test (Biometrika 34, 1947).
+"""
+
+import math
+from collections.abc import Mapping, Sequence
+from typing import Literal, NamedTuple
+
+from metier.core.measure.student import t_quantile
+from metier.core.measure.thresholds import TOLERANCE, exceeds
+from metier.core.refusal import Refusal
+from metier.core.verdicts import Verdict
+
+# A flow keeps the strength when it is proven not to fall below this part of the strongest.
+KEPT = 0.95
+_SURE = 0.95
+_MOST_COUPONS = 50
+_STRONGEST_MPA = 500.0
+_MOSTLY_AT_SPEED = 0.8
+
+GroupVerdict = Literal["held", "lost", "cannot tell"]
+
+
+class Group(NamedTuple):
+    """The coupons of one flow: mean strength in MPa with U, and how it compares.
+
+    ``against_mm3_s`` is the flow compared with, its own where it is the strongest so far;
+    ``more_coupons`` how many more, of both flows, would tell (None: none within reason).
+    """
+
+    flow_mm3_s: float
+    n: int
+    mean_mpa: float
+    scatter_mpa: float
+    u95_mpa: float
+    against_mm3_s: float
+    ratio: float
+    verdict: GroupVerdict
+    more_coupons: int | None
+
+
+class StrengthFinding(NamedTuple):
+    """What the coupons say; ``limit_mm3_s`` is the highest flow below the first that is lost."""
+
+    groups: tuple[Group, ...]
+    limit_mm3_s: float | None
+    bound: str | None
+    verdict: Verdict
+    notes: tuple[str, ...]
+
+
+def judge_strength(
+    coupons_mpa: Mapping[float, Sequence[float]], limit_now_mm3_s: float | None = None
+) -> StrengthFinding:
+    """Judge the strength of coupons by flow (mm³/s).
+
+    For each flow D = mean - 0.95 · mean of the strongest slower-or-equal flow, with variance
+    s²/n + 0.95² s0²/n0 and Welch-Satterthwaite degrees of freedom: held when D is proven above
+    zero, lost when proven below it, each at 95 %, else it cannot be told.
+
+    Raises:
+        Refusal: fewer than two flows, one coupon in a group, or an impossible number.
+    """
+    _check(coupons_mpa)
+    flows = sorted(coupons_mpa)
+    groups = []
+    for flow in flows:
+        slower = [other for other in flows if other <= flow]
+        strongest = max(slower, key=lambda other: (_mean(coupons_mpa[other]), -other))
+        groups.append(_group(flow, coupons_mpa[flow], strongest, coupons_mpa[strongest]))
+    lost = [group.flow_mm3_s for group in groups if group.verdict == "lost"]
+    below = [flow for flow in flows if not lost or flow < lost[0]]
+    # The slowest is never compared with a slower one: it always stands below the first lost.
+    limit = below[-1]
+    bound = None if lost else "lower"
+    return StrengthFinding(
+        tuple(groups),
+        limit,
+        bound,
+        _verdict(groups, lost, limit, limit_now_mm3_s),
+        _notes(groups, limit, bool(lost)),
+    )
+
+
+def _check(coupons_mpa: Mapping[float, Sequence[float]]) -> None:
+    if len(coupons_mpa) < 2:
+        raise Refusal("coupons of one flow only: at least two flows are needed to compare")
+    for flow, values in coupons_mpa.items():
+        if not 0 < flow < math.inf:
+            raise Refusal(f"coupons at {flow:g} mm³/s: the flow must be above zero")
+        if len(values) < 2:
+            raise Refusal(
+                f"one coupon at {flow:g} mm³/s: at least two of each flow, or nothing is known "
+                "of their scatter"
+            )
+        if not all(0 < value < math.inf for value in values):
+            raise Refusal(f"a coupon at {flow:g} mm³/s has no strength above zero")
+        if max(values) > _STRONGEST_MPA:
+            raise Refusal(
+                f"a coupon at {flow:g} mm³/s of {max(values):g} MPa is stronger than any plastic: "
+                "a digit too many, or newtons?"
+            )
+
+
+def _mean(values: Sequence[float]) -> float:
+    return math.fsum(values) / len(values)
+
+
+def _scatter(values: Sequence[float]) -> float:
+    mean = _mean(values)
+    return math.sqrt(math.fsum((value - mean) ** 2 for value in values) / (len(values) - 1))
+
+
+def _group(
+    flow: float, values: Sequence[float], strongest: float, reference: Sequence[float]
+) -> Group:
+    mean, scatter, count = _mean(values), _scatter(values), len(values)
+    u95 = t_quantile((1 + _SURE) / 2, count - 1) * scatter / math.sqrt(count)
+    ratio = mean / _mean(reference)
+    verdict: GroupVerdict = "held"
+    more = None
+    if strongest != flow:
+        verdict = _compare(
+            mean, scatter, count, _mean(reference), _scatter(reference), len(reference)
+        )
+        if verdict == "cannot tell":
+            more = _more_coupons(mean, scatter, count, reference)
+    return Group(flow, count, mean, scatter, u95, strongest, ratio, verdict, more)
+
+
+def _compare(
+    mean: float, scatter: float, n: float, mean0: float, scatter0: float, n0: float
+) -> GroupVerdict:
+    difference = mean - KEPT * mean0
+    part, part0 = scatter**2 / n, KEPT**2 * scatter0**2 / n0
+    u = math.sqrt(part + part0)
+    if u <= TOLERANCE * mean0:
+        return "held" if difference >= 0 else "lost"
+    dof = (part + part0) ** 2 / (part**2 / (n - 1) + part0**2 / (n0 - 1))
+    sure = t_quantile(_SURE, dof) * u
+    if difference > sure:
+        return "held"
+    return "lost" if difference < -sure else "cannot tell"
+
+
+def _more_coupons(
+    mean: float, scatter: float, count: int, reference: Sequence[float]
+) -> int | None:
+    """Return how many more coupons of each of the two flows, scattering alike, would tell."""
+    mean0, scatter0, count0 = _mean(reference), _scatter(reference), len(reference)
+    for more in range(1, _MOST_COUPONS + 1):
+        told = _compare(mean, scatter, count + more, mean0, scatter0, count0 + more)
+        if told != "cannot tell":
+            return more
+    return None
+
+
+def _verdict(groups: list[Group], lost: list[float], limit: float, now: float | None) -> Verdict:
+    reason = f"strength is lost at {lost[0]:g} mm³/s" if lost else ""
+    if lost and (now is None or exceeds(now, limit)):
+        return Verdict("correct", f"{reason}; {limit:g} is the fastest below that")
+    bearing = [group for group in groups if not lost or group.flow_mm3_s <= (now or limit)]
+    unsure = [group for group in bearing if group.verdict == "cannot tell"]
+    if lost and not unsure:
+        return Verdict("keep", f"{reason}, and the limit in force, {now:g}, stays below")
+    if unsure:
+        told = min((group.more_coupons for group in unsure if group.more_coupons), default=None)
+        remedies = ["coupons at a faster flow, to see strength go"]
+        if told:
+            remedies.insert(0, f"{told} more coupon{'s' if told > 1 else ''} of each flow in doubt")
+        flows = ", ".join(f"{group.flow_mm3_s:g}" for group in unsure)
+        return Verdict("unclear", f"too few coupons to tell at {flows} mm³/s", tuple(remedies))
+    if now is not None and not exceeds(now, limit):
+        return Verdict(
+            "keep", f"strength holds up to {limit:g} mm³/s, the limit in force is {now:g}"
+        )
+    return Verdict(
+        "unclear",
+        f"strength holds at every flow, up to {limit:g} mm³/s: nothing shows where it goes",
+        ("coupons at a faster flow",),
+    )
+
+
+def _notes(groups: list[Group], limit: float, lost: bool) -> tuple[str, ...]:
+    notes = []
+    unproven = [
+        g.flow_mm3_s for g in groups if g.verdict == "cannot tell" and g.flow_mm3_s <= limit
+    ]
+    if lost and unproven:
+        flows = ", ".join(f"{flow:g}" for flow in unproven)
+        notes.append(f"at {flows} mm³/s too few coupons tell whether strength holds")
+    if lost:
+        notes.append(
+            "what helps where strength is lost: slower, hotter, less cooling, or a hot end that "
+            "melts more"
+        )
+    return tuple(notes)
+
+
+class AtSpeed(NamedTuple):
+    """What a coupon was really printed at: the share of its length at speed, and the mean flow."""
+
+    flow_mm3_s: float
+    speed_mm_s: float
+    share: float
+    mean_mm3_s: float
+    slowed_to_mm3_s: float
+
+
+def at_speed(
+    flow_mm3_s: float,
+    area_mm2: float,
+    *,
+    length_mm: float | None = None,
+    accel_mm_s2: float | None = None,
+    layer_path_mm: float | None = None,
+    layer_time_s: float | None = None,
+) -> AtSpeed:
+    """Return how much of a coupon's gauge length runs at speed, starting and ending at rest.
+
+    ``area_mm2`` is the line's cross-section times the flow in force. A layer done sooner than
+    ``layer_time_s`` is slowed down to last that long.
+
+    >>> found = at_speed(10, 0.1, length_mm=30, accel_mm_s2=1000)
+    >>> round(found.share, 3), round(found.mean_mm3_s, 2)
+    (0.667, 7.5)
+    """
+    speed = flow_mm3_s / area_mm2
+    if layer_path_mm and layer_time_s:
+        speed = min(speed, layer_path_mm / layer_time_s)
+    share, mean_speed = 1.0, speed
+    if length_mm and accel_mm_s2:
+        ramps_mm = speed**2 / accel_mm_s2
+        if ramps_mm >= length_mm:
+            share = 0.0
+            mean_speed = length_mm / (2 * math.sqrt(length_mm / accel_mm_s2))
+        else:
+            share = 1 - ramps_mm / length_mm
+            mean_speed = length_mm / (2 * speed / accel_mm_s2 + (length_mm - ramps_mm) / speed)
+    return AtSpeed(flow_mm3_s, speed, share, mean_speed * area_mm2, speed * area_mm2)
+
+
+def speed_notes(found: Sequence[AtSpeed]) -> list[str]:
+    """Return the warnings due where coupons were printed slower than their flow says."""
+    notes = []
+    slowed = [one for one in found if exceeds(one.flow_mm3_s, one.slowed_to_mm3_s * 1.01)]
+    if slowed:
+        last = slowed[-1]
+        notes.append(
+            f"the layer time held {len(slowed)} of the flows back: {last.flow_mm3_s:g} was really "
+            f"{last.slowed_to_mm3_s:.3g} mm³/s; print several coupons at once"
+        )
+    short = [one for one in found if one.share < _MOSTLY_AT_SPEED]
+    if short:
+        last = short[-1]
+        notes.append(
+            f"acceleration held {len(short)} of the flows back: at {last.flow_mm3_s:g} mm³/s only "
+            f"{100 * last.share:.0f} % of the gauge length ran at speed, {last.mean_mm3_s:.3g} on "
+            "average; longer coupons or more acceleration"
+        )
+    return notes

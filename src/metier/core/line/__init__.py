@@ -1,0 +1,1 @@
+"""A printed line: its cross-section, the wall that lines make, the speed a flow allows."""

@@ -1,0 +1,143 @@
+"""From readings to an estimate with its uncertainty, and the readings that look misread."""
+
+import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from metier.core.measure.student import t95
+from metier.core.measure.thresholds import exceeds
+from metier.core.refusal import Refusal
+
+# Weight, in readings, of what is known of the instrument beforehand.
+PRIOR_DOF = 5
+
+
+class Instrument(NamedTuple):
+    """What an instrument in one use can tell; all in mm.
+
+    ``repeatability_mm`` is a standard deviation, ``accuracy_mm`` a limit, ``resolution_mm``
+    the last digit and ``zero_mm`` what it shows when closed (subtracted from readings).
+    """
+
+    repeatability_mm: float
+    accuracy_mm: float
+    resolution_mm: float
+    zero_mm: float = 0.0
+
+
+class Estimate(NamedTuple):
+    """A mean with standard uncertainty ``u``, truncated ``dof`` and 95 % half width ``u95``.
+
+    ``scatter`` is the sample standard deviation of the ``n`` readings (0 for one).
+    """
+
+    value: float
+    u: float
+    dof: float
+    u95: float
+    n: int
+    scatter: float
+
+
+def estimate(readings_mm: Sequence[float], instrument: Instrument) -> Estimate:
+    """Return the mean of ``readings_mm`` and how far it can be trusted.
+
+    The scatter of few readings is pooled with the instrument's known repeatability
+    (JCGM 100:2008, 4.2.4), never taken smaller than the pooled value; the accuracy limit is
+    a rectangular distribution (4.3.7) that averaging does not shrink; degrees of freedom by
+    Welch and Satterthwaite (G.4.1), truncated.
+
+    >>> e = estimate([0.47, 0.49, 0.48, 0.46], Instrument(0.012, 0.01, 0.01))
+    >>> round(e.value, 4), round(e.u95, 4), e.dof
+    (0.475, 0.0178, 25)
+
+    Raises:
+        Refusal: no readings, or one that is not a finite number.
+    """
+    return estimate_sides([readings_mm], instrument)
+
+
+def estimate_sides(sides_mm: Sequence[Sequence[float]], instrument: Instrument) -> Estimate:
+    """Return the mean of the side means: each side counts alike, however often measured.
+
+    With unequal counts the mean is a weighted one, and its readings count as
+    ``1 / sum(weight²)`` (the effective sample size of Kish, Survey Sampling, 1965).
+
+    Raises:
+        Refusal: no readings, an empty side, or a reading that is not a finite number.
+    """
+    readings = [reading for side in sides_mm for reading in side]
+    if not readings or not all(len(side) for side in sides_mm):
+        raise Refusal("no readings: give at least one")
+    for reading in readings:
+        if not math.isfinite(reading):
+            raise Refusal(f"reading {reading} is not a finite number")
+    count = len(readings)
+    mean = math.fsum(math.fsum(side) / len(side) for side in sides_mm) / len(sides_mm)
+    plain_mean = math.fsum(readings) / count
+    scatter = 0.0
+    if count > 1:
+        squares = math.fsum((reading - plain_mean) ** 2 for reading in readings)
+        scatter = math.sqrt(squares / (count - 1))
+    effective_count = len(sides_mm) ** 2 / math.fsum(1 / len(side) for side in sides_mm)
+    u, dof = standard_uncertainty(scatter, count, instrument, effective_count)
+    return Estimate(mean - instrument.zero_mm, u, dof, t95(dof) * u, count, scatter)
+
+
+def standard_uncertainty(
+    scatter_mm: float, count: int, instrument: Instrument, effective_count: float | None = None
+) -> tuple[float, float]:
+    """Return ``(u, dof)`` of the mean of ``count`` readings that scatter by ``scatter_mm``.
+
+    Also answers what further readings of the same scatter would give.
+    """
+    dof_repeat = PRIOR_DOF + count - 1
+    pooled = math.sqrt(
+        (PRIOR_DOF * instrument.repeatability_mm**2 + (count - 1) * scatter_mm**2) / dof_repeat
+    )
+    spread = max(scatter_mm, pooled)
+    u_repeat = max(
+        spread / math.sqrt(effective_count or count), instrument.resolution_mm / math.sqrt(12)
+    )
+    u_accuracy = instrument.accuracy_mm / math.sqrt(3)
+    u = math.hypot(u_repeat, u_accuracy)
+    if u_repeat == 0:
+        return u, math.inf
+    return u, math.floor(dof_repeat * (u / u_repeat) ** 4)
+
+
+def scatters_more_than(readings: Estimate, instrument: Instrument, factor: float) -> bool:
+    """Tell whether readings scatter by more than ``factor`` times what the instrument does."""
+    return exceeds(readings.scatter, factor * instrument.repeatability_mm)
+
+
+def scatter_note(readings: Estimate, instrument: Instrument) -> str | None:
+    """Return the note due when readings scatter more than the instrument explains."""
+    if not scatters_more_than(readings, instrument, 2):
+        return None
+    return (
+        f"the readings scatter by {readings.scatter:.3g} mm, more than the instrument explains "
+        f"({instrument.repeatability_mm:.2g} mm): uneven, debris, or a misread value"
+    )
+
+
+def suspects(readings_mm: Sequence[float], instrument: Instrument) -> tuple[int, ...]:
+    """Return the positions of readings so far from the median that they may be misread.
+
+    Farther than 3.5 scaled median absolute deviations (Iglewicz and Hoaglin, ASQC, 1993) and
+    than three times the instrument's repeatability. They are asked about, never dropped.
+    """
+    if len(readings_mm) < 3:
+        return ()
+    middle = _median(readings_mm)
+    deviations = [abs(reading - middle) for reading in readings_mm]
+    bound = max(3.5 * 1.4826 * _median(deviations), 3 * instrument.repeatability_mm)
+    return tuple(i for i, deviation in enumerate(deviations) if exceeds(deviation, bound))
+
+
+def _median(values: Sequence[float]) -> float:
+    ordered = sorted(values)
+    half = len(ordered) // 2
+    if len(ordered) % 2:
+        return ordered[half]
+    return (ordered[half - 1] + ordered[half]) / 2

@@ -1,0 +1,163 @@
+"""The values of a profile, a row each: unit, place, what each belongs to and what upsets it.
+
+This is the one list of them: what else is said of a value anywhere is read off its row.
+"""
+
+from typing import Literal, NamedTuple, get_args
+
+from metier.core.refusal import Refusal
+
+What = Literal["nozzle", "extruder", "hotend", "mainboard", "motion", "other"]
+WHATS: tuple[What, ...] = get_args(What)
+Place = Literal["printer", "slicer"]
+
+# A new e-steps or flow value this far from the old one leaves nothing built on it standing.
+DRIFT = 0.02
+# A print this much hotter or colder is another print.
+TEMPERATURE_C = 5.0
+
+# What a value belongs to, as the logbook's columns are called.
+_PRINTER = ("printer",)
+_ROLL = ("printer", "nozzle", "spool")
+_HEAT = (*_ROLL, "temperature_c")
+
+
+class Value(NamedTuple):
+    """A value that printer or slicer carries.
+
+    ``unit`` is the one people see it in; what is reckoned with times ``seen_factor`` is in it.
+    ``digits`` are the decimals it is written with, None for as many as it has; those of a value
+    typed in at the printer are the firmware's. ``scope`` is what it belongs to, ``measured_by``
+    the kind of trial that speaks about it. ``largest`` is what no such value goes beyond.
+    ``rescaled_by`` names the value it falls with as that one rises, and so can be carried over.
+    ``typed`` tells whether anybody types it in, ``proven`` that the trial that advised it has
+    tried it too.
+    """
+
+    called: str
+    also: str
+    unit: str
+    place: Place
+    scope: tuple[str, ...]
+    measured_by: str
+    toml_key: str
+    seen_factor: float = 1.0
+    digits: int | None = None
+    signed: bool = False
+    largest: float | None = None
+    depends_on: tuple[str, ...] = ()
+    upset_by: tuple[What, ...] = ()
+    rescaled_by: str | None = None
+    carried_by_rolls: bool = True
+    typed: bool = True
+    proven: bool = False
+
+    @property
+    def of_temperature(self) -> bool:
+        """Whether it is another value at every temperature."""
+        return "temperature_c" in self.scope
+
+    @property
+    def doubtful_by_temperature(self) -> bool:
+        """Whether it is one value, found at one temperature and doubtful far from it."""
+        return "spool" in self.scope and not self.of_temperature
+
+    def seen(self, value: float) -> float:
+        """Return a value in the unit people see it in.
+
+        >>> VALUES["flow"].seen(0.92), VALUES["limit"].seen(10.0)
+        (92.0, 10.0)
+        """
+        # 0.92 * 100 is not quite 92 in binary; far below any step that is ever typed.
+        return value if self.seen_factor == 1 else round(self.seen_factor * value, 9)
+
+
+_MELT: tuple[What, ...] = ("mainboard", "extruder", "hotend", "nozzle")
+
+VALUES: dict[str, Value] = {
+    "esteps": Value(
+        *("e-steps", "steps per mm of the extruder", "steps/mm", "printer", _PRINTER, "esteps"),
+        "steps_per_mm",
+        upset_by=("mainboard", "extruder"),
+        carried_by_rolls=False,
+    ),
+    "flow": Value(
+        *("flow", "flow ratio or multiplier", "%", "slicer", _ROLL, "flow", "percent"),
+        seen_factor=100.0,
+        depends_on=("esteps",),
+        upset_by=_MELT,
+        rescaled_by="esteps",
+    ),
+    "limit": Value(
+        *("limit", "volumetric speed limit", "mm³/s", "slicer", _HEAT, "volumetric"),
+        "mm3_per_s",
+        depends_on=("esteps", "flow"),
+        upset_by=_MELT,
+        proven=True,
+    ),
+    "hole": Value(
+        *("hole", "XY hole compensation", "mm per side", "slicer", _ROLL, "xy", "per_side_mm"),
+        digits=2,
+        signed=True,
+        largest=2.0,
+        depends_on=("esteps", "flow"),
+        upset_by=(*_MELT, "motion"),
+    ),
+    "contour": Value(
+        *("contour", "XY contour compensation", "mm per side", "slicer", _ROLL, "xy"),
+        "per_side_mm",
+        digits=2,
+        signed=True,
+        largest=2.0,
+        depends_on=("esteps", "flow"),
+        upset_by=(*_MELT, "motion"),
+    ),
+    "scale": Value(
+        *("scale", "XY shrinkage", "", "slicer", _ROLL, "xy", "ratio"),
+        digits=4,
+        upset_by=("mainboard", "motion"),
+        typed=False,
+    ),
+}
+
+
+def value_named(name: str) -> Value:
+    """Return the row of a value.
+
+    Raises:
+        Refusal: there is no such value.
+    """
+    if name not in VALUES:
+        raise Refusal(f"there is no value '{name[:40]}': {', '.join(VALUES)}")
+    return VALUES[name]
+
+
+def typed_values() -> tuple[str, ...]:
+    """Return the names of what a person types into a printer or slicer; the rest is reported."""
+    return tuple(name for name, value in VALUES.items() if value.typed)
+
+
+def measured_together(value: Value) -> bool:
+    """Tell whether one trial speaks about several values at once, this one among them."""
+    return sum(one.measured_by == value.measured_by for one in VALUES.values()) > 1
+
+
+def upset_by(what: What) -> tuple[str, ...]:
+    """Return the values that a hardware change makes doubtful.
+
+    For ``other`` nobody but the user knows, so it names none.
+
+    >>> upset_by("motion")
+    ('hole', 'contour', 'scale')
+    """
+    return tuple(name for name, value in VALUES.items() if what in value.upset_by)
+
+
+def temperature_matters(then_c: float | None, now_c: float | None, foaming: bool) -> bool:
+    """Tell whether a value found at one nozzle temperature is doubtful at another.
+
+    Foaming filament changes its density with temperature, so any difference counts.
+    """
+    if then_c is None or now_c is None:
+        return False
+    return abs(then_c - now_c) > (1e-9 if foaming else TEMPERATURE_C + 1e-9)

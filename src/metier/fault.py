@@ -1,0 +1,46 @@
+"""A fault in Metier itself: its traceback goes to a file, one line goes to the person."""
+
+import os
+import sys
+import tempfile
+
+
+def report(error: BaseException, command: str) -> str:
+    """Write down what happened and return the line for the user.
+
+    Whether anything was recorded is told by the notes that the logbook left on the error.
+    """
+    import traceback
+
+    words = "".join(traceback.format_exception(error))
+    what = f"{type(error).__name__}: {error}".replace("\n", " ")[:120]
+    known = "; ".join(getattr(error, "__notes__", ())[:1]) or "nothing was recorded"
+    where = _write(f"metier {command}\nPython {sys.version}\n\n{words}")
+    found = f"what happened is in {where}" if where else "it could not be written to a file"
+    return f"fault in Metier ({what}); {known}; {found}"
+
+
+def _write(text: str) -> str | None:
+    """Write a report into the user's state folder, else among the temporary files."""
+    for folder in (_state_folder(), tempfile.gettempdir()):
+        try:
+            os.makedirs(folder, exist_ok=True)
+            number, path = tempfile.mkstemp(".txt", "fault-", folder)
+            with open(number, "w", encoding="utf-8", errors="backslashreplace") as file:
+                file.write(text)
+            return path
+        except OSError:
+            continue
+    return None
+
+
+def _state_folder() -> str:
+    """Return where a program keeps such files (XDG Base Directory Specification, 0.8)."""
+    if not sys.platform.startswith("linux"):
+        import platformdirs
+
+        return platformdirs.user_state_dir("metier", appauthor=False)
+    folder = os.environ.get("XDG_STATE_HOME", "")
+    if not os.path.isabs(folder):
+        folder = os.path.expanduser("~/.local/state")
+    return os.path.join(folder, "metier")

@@ -1,0 +1,1 @@
+"""A kind of trial each, all with the same face (`kind`), through one pipeline (`runner`)."""

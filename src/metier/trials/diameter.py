@@ -1,0 +1,193 @@
+"""The strand's diameter against what the slicer reckons with: ``metier diameter``."""
+
+import argparse
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from metier.core.diameter import DiameterFinding, judge_diameter
+from metier.core.measure.readings import Instrument
+from metier.core.measure.slips import refuse_slip
+from metier.core.next_step import Station
+from metier.core.refusal import Refusal
+from metier.core.verdicts import VerdictName
+from metier.formats import quantity
+from metier.logbook.book import Logbook
+from metier.logbook.plain import from_plain
+from metier.logbook.spools import Spool
+from metier.logbook.trials import Conditions, Reading, Trial, latest_of_spool
+from metier.show.figures import with_u95
+from metier.show.sheet import Sheet
+from metier.trials.kind import (
+    CsvRow,
+    HistoryRow,
+    Kind,
+    Measured,
+    Plan,
+    Settled,
+    refuse_planned_readings,
+)
+from metier.trials.on_bench import OnBench, figures_of, instrument_name
+from metier.words.arguments import length, strand
+from metier.words.entry import Asked
+
+
+class DiameterSettings(NamedTuple):
+    """What the slicer reckons with, and what the strand was measured with."""
+
+    slicer_mm: float
+    instrument_mm: Instrument
+
+
+class MeasuredDiameter(NamedTuple):
+    """What a diameter trial found, in mm, as far as other rooms ask for it."""
+
+    diameter_mm: float
+    diameter_u95_mm: float
+    slicer_mm: float
+    flow_factor: float
+    verdict: VerdictName
+
+
+def measured_diameter(book: Logbook, spool: Spool) -> tuple[Trial, MeasuredDiameter] | None:
+    """Return the newest diameter trial of a roll and what it found; None if there is none."""
+    for trial in latest_of_spool(book, spool, KIND.name, 1):
+        return trial, from_plain(MeasuredDiameter, trial.findings)
+    return None
+
+
+class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
+    """A strand measured at several places, at each once or twice at right angles."""
+
+    name = "diameter"
+    title = "Diameter"
+    description = (
+        "Compare the strand's diameter with the one the slicer reckons with. Measure at several "
+        "places a hand apart, at each twice at right angles."
+    )
+    example = "  metier diameter --read 1.74/1.72 1.73/1.71 1.74/1.73 --slicer 1.75"
+    settings_type = DiameterSettings
+    lacking = "no readings: give --read 1.74/1.72 …, or type them in"
+
+    def add_options(self, parser: argparse.ArgumentParser) -> None:
+        parser.add_argument(
+            "--read", nargs="+", action="extend", type=strand, metavar="D1/D2",
+            help="a place, once or twice at right angles",
+        )  # fmt: skip
+        parser.add_argument("--slicer", type=length, metavar="MM", help="the slicer's diameter")
+        parser.add_argument(
+            "--instrument", metavar="NAME", help="calipers, micrometer or your own (calipers)"
+        )
+
+    def given(self, options: argparse.Namespace) -> bool:
+        refuse_planned_readings(options, bool(options.read), "a strand")
+        return bool(options.read)
+
+    def settle(
+        self, options: argparse.Namespace, here: OnBench, plan: Plan[DiameterSettings] | None
+    ) -> Settled[DiameterSettings]:
+        slicer_mm = options.slicer or (plan and plan.settings.slicer_mm)
+        if slicer_mm is None and here.setup:
+            slicer_mm = here.setup.spool.diameter_mm
+        if slicer_mm is None:
+            raise Refusal("--slicer is needed: the diameter the slicer reckons with, in mm")
+        name = instrument_name(options, plan and plan.conditions)
+        instrument = figures_of(here.book, name, "strand")
+        return Settled(DiameterSettings(slicer_mm, instrument), Conditions(instrument=name))
+
+    def recipe(self, settled: Settled[DiameterSettings], here: OnBench) -> list[tuple[str, str]]:
+        spool = here.setup.spool.name if here.setup else ""
+        many = "at five places, twice at right angles"
+        return [("cut", f"a metre of {spool}"), ("measure", many)]
+
+    def readings(
+        self, options: argparse.Namespace, settled: Settled[DiameterSettings], here: OnBench
+    ) -> list[Reading]:
+        return [
+            Reading(f"place {place}", reading.value_mm, reading.text)
+            for place, pair in enumerate(options.read, 1)
+            for reading in pair
+        ]
+
+    def asked(self, settled: Settled[DiameterSettings], here: OnBench) -> Asked:
+        slicer_mm, instrument = settled.settings
+        return Asked(
+            self.name,
+            "The strand's diameter, place by place: 1.74/1.72 for two readings at right angles.",
+            ("place …",),
+            "Straighten the strand, measure a hand's breadth apart and well past the roll's end, "
+            "turning the calipers by a quarter at each place. Close the jaws till they just touch.",
+            instrument,
+            lambda value_mm, _: refuse_slip(value_mm, slicer_mm + instrument.zero_mm, "reading"),
+            lambda text: [quantity.read_length_mm(part, "reading") for part in text.split("/")],
+        )
+
+    def judge(
+        self, settings: DiameterSettings, readings: Sequence[Reading], context: None
+    ) -> DiameterFinding:
+        places: dict[str, list[float]] = {}
+        for reading in readings:
+            places.setdefault(reading.side, []).append(reading.value_mm)
+        return judge_diameter(list(places.values()), settings.slicer_mm, settings.instrument_mm)
+
+    def payload(self, settings: DiameterSettings, finding: DiameterFinding) -> dict[str, object]:
+        return {
+            "diameter_mm": finding.diameter.value,
+            "diameter_u95_mm": finding.diameter.u95,
+            "slicer_mm": finding.slicer_mm,
+            "out_of_round_mm": finding.out_of_round_mm,
+            "uneven_mm": finding.uneven_mm,
+            "flow_factor": finding.flow_factor,
+            "flow_factor_u95": finding.flow_factor_u95,
+        }
+
+    def sheet(self, trial: Measured[DiameterSettings, None, DiameterFinding], sheet: Sheet) -> None:
+        finding, count = trial.finding, len(trial.readings)
+        found = finding.diameter
+        many = f"{count} reading{'s' if count > 1 else ''}"
+        sheet.row("diameter", f"{with_u95(found.value, found.u95)} mm", many)
+        sheet.row("slicer", f"{finding.slicer_mm:g} mm", "what it reckons with")
+        if finding.out_of_round_mm is not None:
+            text = f"{finding.out_of_round_mm:.3f} mm"
+            sheet.row("not round", text, "beyond what mere noise would give")
+        sheet.row("uneven", f"{finding.uneven_mm:.3f} mm", "between the places")
+        factor = with_u95(finding.flow_factor, finding.flow_factor_u95)
+        sheet.row("flow x", factor, "were the slicer left as it is")
+        sheet.judged(finding.verdict, trial.notes)
+        if finding.verdict.name == "correct":
+            value = f"{found.value:.2f} mm"
+            sheet.act("type", value, "the filament's diameter, in the slicer; leave flow as it is")
+        elif finding.verdict.name == "keep":
+            sheet.act("leave", f"{finding.slicer_mm:g} mm", "nothing to type")
+
+    def row(self, trial: Trial) -> HistoryRow:
+        found = from_plain(MeasuredDiameter, trial.findings)
+        measured = f"{found.diameter_mm:.3f}"
+        off = found.diameter_mm / found.slicer_mm - 1
+        return HistoryRow(f"{found.slicer_mm:g}", measured, f"{100 * off:+.1f} %", measured)
+
+    def csv_rows(self, trial: Trial) -> list[CsvRow]:
+        found = from_plain(MeasuredDiameter, trial.findings)
+        diameter_mm = found.diameter_mm
+        slicer_mm = found.slicer_mm
+        return [CsvRow(self.name, slicer_mm, diameter_mm, slicer_mm, diameter_mm, diameter_mm)]
+
+    def command(self, here: OnBench) -> str:
+        return "metier diameter"
+
+    def stations(self, here: OnBench) -> list[Station]:
+        if here.setup is None:
+            return []
+        spool = here.setup.spool
+        known = measured_diameter(here.book, spool)
+        if known is None:
+            why = f"the strand of {spool.name} was never measured"
+            return [Station("diameter", "unset", why, self.name)]
+        trial, found = known
+        why = f"{found.diameter_mm:.3f} mm by trial {trial.number}"
+        if found.verdict == "recheck":
+            why = f"{why}, which found it uneven"
+            return [Station("diameter", "doubtful", why, self.name)]
+        return [Station("diameter", "verified", why, self.name, old=here.old(trial.at))]
+
+
+KIND = Diameter()

@@ -1,0 +1,320 @@
+"""A length of filament through the pipeline: its options, settings, judgement, row."""
+
+import argparse
+from collections.abc import Sequence
+
+from metier.core import esteps
+from metier.core.esteps import EstepsFinding
+from metier.core.measure.slips import refuse_slip
+from metier.core.refusal import Refusal
+from metier.formats import quantity
+from metier.logbook.plain import from_plain
+from metier.logbook.trials import Conditions, Outcome, Reading, Trial, latest_on_printer
+from metier.show.command import proposed
+from metier.show.sheet import Sheet
+from metier.trials.esteps.settings import WAYS, EstepsContext, EstepsSettings, Found, Way
+from metier.trials.esteps.sheet import mm_per_turn, write_sheet
+from metier.trials.kind import (
+    CsvRow,
+    HistoryRow,
+    Kind,
+    Measured,
+    Plan,
+    Settled,
+    refuse_planned_readings,
+)
+from metier.trials.on_bench import OnBench, figures_of, instrument_name
+from metier.words.arguments import length, positive, reading_or_zero, speed, steps, strand
+from metier.words.entry import Asked
+
+# How many trials before are looked at, for the table of trials so far.
+_MOST_EARLIER = 5
+
+
+class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
+    """A length of filament asked for, and what of it really moved."""
+
+    name = "esteps"
+    title = "E-steps"
+    description = (
+        "Correct the e-steps (steps per mm of filament) from what really moved. Measure in one "
+        "of four ways; several values are several runs."
+    )
+    example = (
+        "  metier esteps --asked 150 --mark 180 --left 35.1 34.8 35.4 --steps 412\n"
+        "  a pen mark 180 mm from the inlet, 150 mm asked for, three runs"
+    )
+    settings_type = EstepsSettings
+    lacking = "no readings: give --left, --cut, --short or --swallowed, or type them in"
+
+    def add_options(self, parser: argparse.ArgumentParser) -> None:
+        ways = parser.add_argument_group("what was measured (one of these)")
+        for name, read, what in (
+            ("left", reading_or_zero, "pen mark to inlet after feeding; needs --mark"),
+            (
+                "cut", strand,
+                "length cut off at the open cold end; 98.4/98.7 is one strand measured twice",
+            ),
+            (
+                "short", reading_or_zero,
+                "mark set at exactly the asked length: how far it stopped short of the inlet",
+            ),
+        ):  # fmt: skip
+            ways.add_argument(
+                f"--{name}", nargs="+", action="extend", type=read, metavar="MM", help=what
+            )
+        ways.add_argument("--swallowed", action="store_true", help="the mark went in; needs --mark")
+        parser.add_argument(
+            "--asked", type=length, metavar="MM", help="length the printer was told to feed"
+        )
+        parser.add_argument(
+            "--mark", type=length, metavar="MM", help="pen mark to inlet before feeding"
+        )
+        parser.add_argument(
+            "--steps", type=steps, metavar="S", help="e-steps in the printer meanwhile"
+        )
+        parser.add_argument(
+            "--instrument", metavar="NAME", help="calipers, ruler or your own (calipers)"
+        )
+        parser.add_argument(
+            "--through", choices=("nozzle", "open"),
+            help="fed through the hot nozzle, or from the open cold end",
+        )  # fmt: skip
+        parser.add_argument("--feed-rate", type=speed, metavar="MM/S", help="how fast it was fed")
+        turn = parser.add_argument_group("for firmware that stores mm per motor turn")
+        turn.add_argument("--full-steps", type=positive, metavar="N", help="full steps of a turn")
+        turn.add_argument("--microsteps", type=positive, metavar="N", help="microsteps of a step")
+
+    def given(self, options: argparse.Namespace) -> bool:
+        ways = [way for way in WAYS if getattr(options, way)]
+        if len(ways) > 1:
+            raise Refusal(
+                f"--{ways[0]} and --{ways[1]} are two ways of measuring: give one trial at a time"
+            )
+        refuse_planned_readings(options, bool(ways), "a length")
+        way = _way(options)
+        if way in ("cut", "short") and options.mark is not None:
+            raise Refusal(f"--mark does not go with --{way}: it belongs to --left and --swallowed")
+        if way == "cut" and options.through == "nozzle":
+            raise Refusal(
+                "--cut is measured at the open cold end: it does not go with --through nozzle"
+            )
+        return bool(ways)
+
+    def settle(
+        self, options: argparse.Namespace, here: OnBench, plan: Plan[EstepsSettings] | None
+    ) -> Settled[EstepsSettings]:
+        way = _way(options)
+        used = here.in_use("esteps", options.steps, "--steps", plan and plan.settings.steps)
+        known, where = plan and plan.settings, "planned"
+        if plan is None and here.setup:
+            for trial in latest_on_printer(here.book, here.setup.printer, self.name, 1):
+                known, where = self.settings_of(here.book, trial), f"in trial {trial.number}"
+        asked_mm, mark_mm, taken = _lengths(options, way, known)
+        planned = plan.conditions if plan else Conditions()
+        name = instrument_name(options, planned)
+        conditions = Conditions(
+            feed_rate_mm_s=options.feed_rate or planned.feed_rate_mm_s,
+            through="open" if way == "cut" else options.through or planned.through,
+            instrument=name,
+        )
+        instrument = None
+        if not options.plan:
+            instrument = figures_of(here.book, name, "cut" if way == "cut" else "mark")
+        turn = _turn(options, here)
+        settings = EstepsSettings(way, asked_mm, mark_mm, used.value, instrument, *turn)
+        how = [
+            f"mark at {mark_mm:g} mm" if mark_mm is not None else "",
+            f"through the {_path(conditions.through)}" if conditions.through else "",
+            f"{' and '.join(taken)} as {where}" if taken else "",
+        ]
+        sources = {"steps": used.source, "asked": ", ".join(part for part in how if part)}
+        return Settled(settings, conditions, used.notes, sources)
+
+    def recipe(self, settled: Settled[EstepsSettings], here: OnBench) -> list[tuple[str, str]]:
+        settings = settled.settings
+        return [
+            ("mark", f"the filament {settings.mark_mm:g} mm from the inlet"),
+            ("feed", f"{settings.asked_mm:g} mm, slowly"),
+            ("e-steps", f"{here.worded('esteps', settings.steps)} in the printer"),
+        ]
+
+    def readings(
+        self, options: argparse.Namespace, settled: Settled[EstepsSettings], here: OnBench
+    ) -> list[Reading]:
+        way = settled.settings.way
+        if way == "swallowed":
+            return []
+        if way == "cut":
+            return [
+                Reading(f"strand {run}", reading.value_mm, reading.text)
+                for run, piece in enumerate(options.cut, 1)
+                for reading in piece
+            ]
+        return [
+            Reading(f"run {run}", reading.value_mm, reading.text)
+            for run, reading in enumerate(getattr(options, way), 1)
+        ]
+
+    def asked(self, settled: Settled[EstepsSettings], here: OnBench) -> Asked:
+        settings = settled.settings
+        instrument, far_mm = settings.instrument_mm, settings.mark_mm
+        assert instrument is not None
+        assert far_mm is not None
+
+        def check(left_mm: float, _: str) -> None:
+            if left_mm >= far_mm:
+                raise Refusal(f"{left_mm:g} mm left is not less than the mark at {far_mm:g} mm")
+            refuse_slip(far_mm - left_mm, settings.asked_mm, "moved length")
+
+        return Asked(
+            self.name,
+            f"What is left from inlet to pen mark, each run with a new mark at {far_mm:g} mm.",
+            ("run …",),
+            "Measure from the same edge of the inlet both times, filament straight and taut, the "
+            "printer at rest. A fine pen line beats a dot.",
+            instrument,
+            check,
+            lambda text: [quantity.read_length_mm(text, "reading", True)],
+        )
+
+    def context(
+        self,
+        here: OnBench,
+        settings: EstepsSettings,
+        conditions: Conditions,
+        before: int | None = None,
+    ) -> EstepsContext:
+        earlier = []
+        if here.setup:
+            printer = here.setup.printer
+            earlier = latest_on_printer(here.book, printer, self.name, _MOST_EARLIER, before)
+        return EstepsContext(earlier, here.writing.decimals, conditions.through)
+
+    def judge(
+        self, settings: EstepsSettings, readings: Sequence[Reading], context: EstepsContext
+    ) -> EstepsFinding:
+        finding = _finding(settings, readings, context.decimals)
+        return finding._replace(notes=(*_path_notes(context), *finding.notes))
+
+    def payload(self, settings: EstepsSettings, finding: EstepsFinding) -> dict[str, object]:
+        moved, change = finding.moved, finding.change
+        return {
+            "moved_mm": moved and moved.value,
+            "moved_u95_mm": moved and moved.u95,
+            "asked_mm": finding.asked_mm,
+            "steps_now": finding.steps_now,
+            "steps_new": finding.steps_new,
+            "steps_new_u95": finding.steps_new_u95,
+            "steps_below": finding.steps_below,
+            "steps_to_type": finding.steps_to_type,
+            "change_percent": None if change is None else 100 * change,
+            "mm_per_turn": mm_per_turn(settings, finding),
+        }
+
+    def outcomes(self, settings: EstepsSettings, finding: EstepsFinding) -> list[Outcome]:
+        now, new = finding.steps_now, finding.steps_new
+        return [Outcome("esteps", now, new, finding.steps_new_u95, finding.steps_to_type)]
+
+    def sheet(
+        self, trial: Measured[EstepsSettings, EstepsContext, EstepsFinding], sheet: Sheet
+    ) -> None:
+        write_sheet(trial, sheet)
+
+    def row(self, trial: Trial) -> HistoryRow:
+        found = from_plain(Found, trial.findings)
+        if found.moved_mm is None:
+            return HistoryRow(f"{found.steps_now:g}", "swallowed", "", f"< {found.steps_below:.1f}")
+        off = 100 * (found.moved_mm / found.asked_mm - 1)
+        new = f"{found.steps_new:.2f}"
+        return HistoryRow(f"{found.steps_now:g}", f"{found.moved_mm:.2f}", f"{off:+.2f} %", new)
+
+    def csv_rows(self, trial: Trial) -> list[CsvRow]:
+        now, moved_mm, asked_mm, new, _, to_type = from_plain(Found, trial.findings)
+        return [CsvRow(self.name, now, moved_mm, asked_mm, new, to_type)]
+
+    def command(self, here: OnBench) -> str:
+        """The command that asks for what is left; ask and mark as before, if there is a before."""
+        if here.setup:
+            for trial in latest_on_printer(here.book, here.setup.printer, self.name, 1):
+                if self.settings_of(here.book, trial).mark_mm:
+                    return proposed(self.name)
+        return proposed(self.name, "--asked", "150", "--mark", "180")
+
+
+def _way(options: argparse.Namespace) -> Way:
+    # A mark, and what is left to it, is what is planned for and asked for.
+    return next((way for way in WAYS if getattr(options, way)), "left")
+
+
+def _path(through: str | None) -> str:
+    return "hot nozzle" if through == "nozzle" else "open cold end"
+
+
+def _lengths(
+    options: argparse.Namespace, way: Way, known: EstepsSettings | None
+) -> tuple[float, float | None, list[str]]:
+    """Return what was asked, where the mark was, and which of the two were known."""
+    asked_mm, mark_mm, taken = options.asked, options.mark, []
+    if asked_mm is None and known:
+        asked_mm = known.asked_mm
+        taken.append("asked")
+    if mark_mm is None and way in ("left", "swallowed") and known and known.mark_mm:
+        mark_mm = known.mark_mm
+        taken.append("mark")
+    if asked_mm is None:
+        raise Refusal("--asked is needed: the length the printer was told to feed, in mm")
+    if mark_mm is None and way in ("left", "swallowed"):
+        raise Refusal("--mark is needed: how far from the inlet the pen mark was, in mm")
+    return asked_mm, mark_mm, taken
+
+
+def _turn(options: argparse.Namespace, here: OnBench) -> tuple[float | None, float | None]:
+    """Return full steps and microsteps of a motor turn, where both are known."""
+    printer = here.bench.printer
+    full = options.full_steps or (printer and printer.full_steps)
+    micro = options.microsteps or (printer and printer.microsteps)
+    if bool(options.full_steps) != bool(options.microsteps) and not (full and micro):
+        raise Refusal("--full-steps and --microsteps go together")
+    return (full, micro) if full and micro else (None, None)
+
+
+def _finding(settings: EstepsSettings, readings: Sequence[Reading], decimals: int) -> EstepsFinding:
+    asked_mm, mark_mm, steps_now = settings.asked_mm, settings.mark_mm, settings.steps
+    if settings.way == "swallowed":
+        return esteps.swallowed(mark_mm=mark_mm or 0.0, asked_mm=asked_mm, steps_now=steps_now)
+    instrument = settings.instrument_mm
+    assert instrument is not None
+    values_mm = [reading.value_mm for reading in readings]
+    if settings.way == "cut":
+        strands: dict[str, list[float]] = {}
+        for reading in readings:
+            strands.setdefault(reading.side, []).append(reading.value_mm)
+        return esteps.from_cut(
+            list(strands.values()), asked_mm=asked_mm, steps_now=steps_now, instrument=instrument,
+            decimals=decimals,
+        )  # fmt: skip
+    if settings.way == "short":
+        return esteps.from_gauge(
+            values_mm, asked_mm=asked_mm, steps_now=steps_now, instrument=instrument,
+            decimals=decimals,
+        )  # fmt: skip
+    return esteps.from_mark(
+        values_mm, mark_mm=mark_mm or 0.0, asked_mm=asked_mm, steps_now=steps_now,
+        instrument=instrument, decimals=decimals,
+    )  # fmt: skip
+
+
+def _path_notes(context: EstepsContext) -> list[str]:
+    through, before = context.through, context.earlier[0] if context.earlier else None
+    if through is None:
+        return ["not said how it was fed: --through nozzle (hot, back pressure joins in) or open"]
+    if before and before.conditions.through not in (None, through):
+        return [
+            f"trial {before.number} was fed through the {_path(before.conditions.through)}, this "
+            f"one through the {_path(through)}: back pressure differs, the two do not compare"
+        ]
+    return []
+
+
+KIND = Esteps()

@@ -1,0 +1,97 @@
+"""The sheet of a length of filament that was just measured."""
+
+from collections.abc import Sequence
+
+from metier.core import esteps
+from metier.core.esteps import EstepsFinding
+from metier.core.values import VALUES
+from metier.logbook.plain import from_plain
+from metier.logbook.trials import Trial
+from metier.show.command import proposed
+from metier.show.figures import with_u95
+from metier.show.sheet import Sheet, table
+from metier.trials.esteps.settings import EstepsContext, EstepsSettings, Found
+from metier.trials.kind import Measured
+from metier.trials.on_bench import OnBench
+
+
+def write_sheet(
+    trial: Measured[EstepsSettings, EstepsContext, EstepsFinding], sheet: Sheet
+) -> None:
+    """Write a length: what moved, the new steps, what to type and where."""
+    finding, here, sources = trial.finding, trial.here, trial.settled.sources
+    sheet.row("steps now", here.worded("esteps", finding.steps_now), sources["steps"])
+    sheet.row("asked", f"{finding.asked_mm:g} mm", sources["asked"])
+    moved = finding.moved
+    if moved is not None and finding.steps_new is not None:
+        with_what = trial.settled.conditions.instrument
+        runs = f"{moved.n} run{'s' if moved.n > 1 else ''}, {with_what}"
+        sheet.row("moved", f"{with_u95(moved.value, moved.u95)} mm", runs)
+        new = f"{with_u95(finding.steps_new, finding.steps_new_u95)} steps/mm"
+        sheet.row("new steps", new, f"{100 * (finding.change or 0):+.2f} %")
+    elif finding.steps_below is not None:
+        below = f"below {here.worded('esteps', finding.steps_below)}"
+        sheet.row("new steps", below, "a bound, not a value")
+    sheet.judged(finding.verdict, trial.notes)
+    earlier = trial.context.earlier
+    like = [one for one in earlier if one.conditions.through == trial.context.through]
+    if like:
+        sheet.gap()
+        sheet.lines(*_so_far(like, finding, trial.number, here.writing.decimals))
+    _what_to_do(sheet, here, finding, trial.number)
+    turn = mm_per_turn(trial.settings, finding)
+    if turn is not None:
+        sheet.lines(f"  As mm per motor turn, where the firmware stores that: {turn:.5f}")
+
+
+def mm_per_turn(settings: EstepsSettings, finding: EstepsFinding) -> float | None:
+    """Return the filament fed per motor turn, where the turn is known and there is a value."""
+    if not (settings.full_steps and settings.microsteps and finding.steps_to_type):
+        return None
+    return esteps.mm_per_turn(settings.full_steps, settings.microsteps, finding.steps_to_type)
+
+
+def _so_far(
+    like: Sequence[Trial], finding: EstepsFinding, number: int | None, decimals: int
+) -> list[str]:
+    """Return the trials so far as a small table: set, moved, off by, next."""
+    moved_mm = finding.moved.value if finding.moved else None
+    this = Found(finding.steps_now, moved_mm, finding.asked_mm, None, None, finding.steps_to_type)
+    listed = [(trial.number, from_plain(Found, trial.findings)) for trial in reversed(like)]
+    rows = []
+    for which, found in [*listed, (number, this)]:
+        moved = "swallowed" if found.moved_mm is None else f"{found.moved_mm:.2f} mm"
+        off = ""
+        if found.moved_mm is not None:
+            off = f"{100 * (found.moved_mm / found.asked_mm - 1):+.2f} %"
+        to_type = found.steps_to_type
+        following = "?" if to_type is None else f"{to_type:.{decimals}f}"
+        rows.append((str(which or ""), f"{found.steps_now:.{decimals}f}", moved, off, following))
+    return table(("trial", "set", "moved", "off by", "next"), rows, right=(0, 1, 2, 3, 4))
+
+
+def _what_to_do(sheet: Sheet, here: OnBench, finding: EstepsFinding, number: int | None) -> None:
+    value, verdict = finding.steps_to_type, finding.verdict.name
+    now = here.worded("esteps", finding.steps_now)
+    if verdict == "correct" and value is not None:
+        text = f"{value:.{here.writing.decimals}f}"
+        sheet.act("type", f"{text} {VALUES['esteps'].unit}", "the e-steps, in the printer")
+        sheet.lines(
+            "  At the printer's console (a menu entry for e-steps does as well):",
+            f"    {f'M92 E{text}':<14} set it",
+            "    M500           store it, or it is lost at power-off",
+            "    M92            read it back",
+        )
+        if number:
+            said = proposed("entered", "esteps", text)
+            sheet.next("say that it is typed in, then feed and measure once more:", said)
+        else:
+            sheet.next("type it in, then feed and measure once more at the new value.")
+    elif verdict == "keep":
+        sheet.act("leave", now, "nothing to type")
+        sheet.next("flow. Print a hollow cube and measure its walls: metier flow --help")
+    elif verdict == "unclear":
+        sheet.act("leave", now, "for now: nothing to type yet")
+    else:
+        sheet.gap()
+        sheet.remark("Type nothing yet: look at the above, then measure again.")

@@ -1,0 +1,281 @@
+"""Pairs of parts through the pipeline: their options, settings, judgement, row."""
+
+import argparse
+from collections.abc import Sequence
+
+from metier.core.fit.feel import FEELS, Pair, begin_of, judge_feel, opening
+from metier.core.fit.thread import looser_classes, thread_of
+from metier.core.refusal import Refusal
+from metier.formats.felt_pairs import read_feel, read_pair, read_tried
+from metier.logbook.plain import from_plain
+from metier.logbook.trials import Conditions, Reading, Trial, latest_on, readings
+from metier.show.command import proposed
+from metier.show.sheet import Sheet
+from metier.trials.fit.settings import FitFinding, FitSettings, Found, Way
+from metier.trials.fit.sheet import write_sheet
+from metier.trials.kind import (
+    CsvRow,
+    HistoryRow,
+    Kind,
+    Measured,
+    Plan,
+    Settled,
+    refuse_planned_readings,
+)
+from metier.trials.on_bench import OnBench
+from metier.words.arguments import length_or_zero, signed_length, small_text
+
+_COMPENSATIONS = ("hole", "contour")
+# Pairs to print where nothing is known: from what presses to what rattles.
+_PLANNED_MM = (0.05, 0.1, 0.15, 0.2, 0.3, 0.4)
+
+
+class Fit(Kind[FitSettings, None, FitFinding]):
+    """Pairs of parts that go together more or less easily."""
+
+    name = "fit"
+    title = "Fit"
+    description = (
+        "Find where parts begin to fit as wanted, and how much more to open hole and contour for "
+        "it. Feels, from the tightest on: stuck, press, snug, slide, loose."
+    )
+    example = "  metier fit --pair 0.1=press 0.2=snug 0.3=slide 0.4=loose --clearance 0.15"
+    settings_type = FitSettings
+    asks = False
+    draws = True
+    lacking = "nothing was tried: give --pair 0.2=snug 0.3=slide …, --tried or --thread"
+
+    def add_options(self, parser: argparse.ArgumentParser) -> None:
+        ways = parser.add_argument_group("what was tried (one of these)")
+        ways.add_argument(
+            "--pair", nargs="+", action="extend", type=small_text, metavar="MM=FEEL",
+            help="pairs by the clearance drawn, on the diameter",
+        )  # fmt: skip
+        ways.add_argument(
+            "--tried", nargs="+", action="extend", type=small_text, metavar="HOLE/CONTOUR=FEEL",
+            help="the same part printed at other compensations, per side",
+        )  # fmt: skip
+        parser.add_argument("--want", choices=FEELS, help="the feel wanted (slide, or as planned)")
+        parser.add_argument(
+            "--clearance", type=length_or_zero, metavar="MM",
+            help="the clearance your part is drawn with",
+        )  # fmt: skip
+        parser.add_argument(
+            "--thread", type=small_text, metavar="THREAD",
+            help="a thread too stiff: 'M20x2.5 6H/6g', '3/4-10 UNC 2B/2A'",
+        )  # fmt: skip
+        parser.add_argument(
+            "--hole-set", type=signed_length, metavar="MM",
+            help="compensation of holes now set, per side",
+        )  # fmt: skip
+        parser.add_argument(
+            "--contour-set", type=signed_length, metavar="MM",
+            help="compensation of outlines now set, per side",
+        )  # fmt: skip
+
+    def given(self, options: argparse.Namespace) -> bool:
+        if options.pair and options.tried:
+            raise Refusal("--pair and --tried are two ways: one at a time")
+        if options.tried and (options.clearance is not None or options.thread):
+            raise Refusal(
+                "--tried is about one part as it is drawn: leave --clearance, --thread out"
+            )
+        if options.thread and options.clearance is not None:
+            raise Refusal("--thread brings its own clearance: leave --clearance out")
+        if options.thread:
+            thread_of(options.thread)
+        refuse_planned_readings(options, bool(options.pair or options.tried), "a pair")
+        return bool(options.pair or options.tried or options.thread)
+
+    def settle(
+        self, options: argparse.Namespace, here: OnBench, plan: Plan[FitSettings] | None
+    ) -> Settled[FitSettings]:
+        way: Way = "pair" if options.pair or options.plan else "thread"
+        way = "tried" if options.tried else way
+        planned, before = plan and plan.settings, self._pairs_before(here)
+        known = planned or (before and before[1])
+        want = options.want or (known.want if known else "slide")
+        set_mm, source = _set(options, here, planned), ""
+        remarks: tuple[str, ...] = ()
+        unknown = [
+            name for name, value in zip(_COMPENSATIONS, set_mm, strict=True) if value is None
+        ]
+        if unknown and not options.plan:
+            flags = ", ".join(f"--{name}-set" for name in unknown)
+            named = " and ".join(unknown)
+            remarks = (f"no {named} compensation is known to be set: 0 is taken ({flags})",)
+        hole_mm, contour_mm = (value or 0.0 for value in set_mm)
+        if way == "thread":
+            if before is None:
+                raise Refusal(
+                    "what this printer needs is not known yet: give --pair beside --thread, or "
+                    "try pairs first (metier fit --plan)"
+                )
+            # The pairs tell what was lacking at the compensation they were printed with.
+            then_mm = (before[1].hole_set_mm, before[1].contour_set_mm)
+            if then_mm != (hole_mm, contour_mm):
+                remarks = (
+                    f"the pairs were printed at hole {then_mm[0]:+.2f}, contour "
+                    f"{then_mm[1]:+.2f}: what to type is reckoned from there",
+                )
+            hole_mm, contour_mm = then_mm
+            source = f"pairs of trial {before[0].number}"
+        now_mm = _now_mm(options, way, hole_mm, contour_mm)
+        if now_mm is None and planned:
+            now_mm = planned.now_mm
+        thread = options.thread or (planned and planned.thread)
+        share = _hole_share(here)
+        settings = FitSettings(way, want, now_mm, hole_mm, contour_mm, share, thread)
+        # A thread reckoned from pairs already kept is a question, not a trial.
+        sources = {"tried": source, "pairs": str(before[0].number) if source and before else ""}
+        return Settled(settings, Conditions(), remarks, sources, way != "thread")
+
+    def _pairs_before(self, here: OnBench) -> tuple[Trial, FitSettings] | None:
+        if here.setup:
+            for trial in latest_on(here.book, here.setup, self.name, 10):
+                settings = self.settings_of(here.book, trial)
+                if settings.way == "pair":
+                    return trial, settings
+        return None
+
+    def recipe(self, settled: Settled[FitSettings], here: OnBench) -> list[tuple[str, str]]:
+        settings = settled.settings
+        listed = ", ".join(f"{mm:g}" for mm in _PLANNED_MM)
+        set_mm = f"hole {settings.hole_set_mm:+.2f}, contour {settings.contour_set_mm:+.2f}"
+        return [
+            ("print", "a pin of 8 mm, upright, and holes round it for these clearances"),
+            ("clearance", f"{listed} mm, on the diameter"),
+            ("compensate", f"{set_mm} mm per side"),
+            ("try", f"each by hand: {', '.join(FEELS)}"),
+        ]
+
+    def readings(
+        self, options: argparse.Namespace, settled: Settled[FitSettings], here: OnBench
+    ) -> list[Reading]:
+        if settled.settings.way == "thread":
+            return readings(here.book, int(settled.sources["pairs"]))
+        return [
+            *(Reading(*read_pair(text), text) for text in options.pair or ()),
+            *(Reading(*read_tried(text), text) for text in options.tried or ()),
+        ]
+
+    def judge(
+        self, settings: FitSettings, readings: Sequence[Reading], context: None
+    ) -> FitFinding:
+        pairs = [Pair(reading.value_mm, read_feel(reading.side)) for reading in readings]
+        begin = begin_of(pairs, settings.want)
+        thread = thread_of(settings.thread) if settings.thread else None
+        verdict = judge_feel(begin, settings.want, settings.now_mm)
+        needed_mm = None
+        if begin.begins_mm is not None and settings.now_mm is not None:
+            needed_mm = begin.begins_mm - settings.now_mm
+        notes = []
+        if begin.contradictory and verdict.name != "recheck":
+            words = ", ".join(f"{one.clearance_mm:g} {one.feel}" for one in begin.contradictory)
+            notes.append(f"these go against the order: {words}")
+        looser = None
+        if thread and begin.begins_mm is not None:
+            looser = looser_classes(thread, begin.begins_mm)
+        opened = None
+        if verdict.name == "correct" and needed_mm is not None:
+            opened = opening(needed_mm, settings.hole_share)
+        return FitFinding(begin, needed_mm, opened, thread, looser, verdict, tuple(notes))
+
+    def payload(self, settings: FitSettings, finding: FitFinding) -> dict[str, object]:
+        begin, opened, thread = finding.begin, finding.opening, finding.thread
+        surely_mm = None
+        if begin.fits_mm is not None and settings.now_mm is not None:
+            surely_mm = begin.fits_mm - settings.now_mm
+        return {
+            "want": settings.want,
+            "begins_mm": begin.begins_mm,
+            "begins_u95_mm": begin.u95_mm,
+            "tighter_mm": begin.tighter_mm,
+            "fits_mm": begin.fits_mm,
+            "ends_mm": begin.ends_mm,
+            "contradictory": [pair._asdict() for pair in begin.contradictory],
+            "now_mm": settings.now_mm,
+            "open_mm": finding.needed_mm,
+            "open_surely_mm": surely_mm,
+            "hole_change_mm": opened and opened.hole_mm,
+            "contour_change_mm": opened and opened.contour_mm,
+            "hole_to_type_mm": opened and round(settings.hole_set_mm + opened.hole_mm, 10),
+            "contour_to_type_mm": opened and round(settings.contour_set_mm + opened.contour_mm, 10),
+            "thread": thread
+            and {
+                "name": thread.name,
+                "classes": thread.classes,
+                "pitch_diameter_mm": thread.pitch_diameter_mm,
+                "least_play_mm": thread.least_play_mm,
+                "most_play_mm": thread.most_play_mm,
+                "allowance_mm": thread.allowance_mm,
+                "internal_tolerance_mm": thread.internal_tolerance_mm,
+                "external_tolerance_mm": thread.external_tolerance_mm,
+                "looser_classes": finding.looser,
+            },
+        }
+
+    def draw(self, path: str, title: str, trial: Measured[FitSettings, None, FitFinding]) -> None:
+        from metier.show.fit_plot import plot_pairs
+
+        tried = [(reading.value_mm, read_feel(reading.side)) for reading in trial.readings]
+        settings = trial.settings
+        plot_pairs(path, title, tried, trial.finding.begin, settings.want, settings.now_mm)
+
+    def row(self, trial: Trial) -> HistoryRow:
+        from metier.trials.plate.kind import both_text
+
+        found = from_plain(Found, trial.findings)
+        begins = "" if found.begins_mm is None else f"{found.begins_mm:.2f}"
+        typed = both_text(found.hole_to_type_mm, found.contour_to_type_mm)
+        return HistoryRow(found.want, begins, "", typed)
+
+    def csv_rows(self, trial: Trial) -> list[CsvRow]:
+        _, begins_mm, fits_mm, now_mm, open_mm, hole_mm, _ = from_plain(Found, trial.findings)
+        return [CsvRow(self.name, now_mm, begins_mm, fits_mm, open_mm, hole_mm)]
+
+    def command(self, here: OnBench) -> str:
+        return proposed(self.name, "--plan")
+
+    def sheet(self, trial: Measured[FitSettings, None, FitFinding], sheet: Sheet) -> None:
+        write_sheet(trial, sheet)
+
+
+def _set(
+    options: argparse.Namespace, here: OnBench, planned: FitSettings | None
+) -> tuple[float | None, float | None]:
+    """Return the compensations set: given, else as planned, else as the logbook knows them."""
+    hole_mm, contour_mm = options.hole_set, options.contour_set
+    if hole_mm is None:
+        hole_mm = planned.hole_set_mm if planned else here.stands("hole").in_force
+    if contour_mm is None:
+        contour_mm = planned.contour_set_mm if planned else here.stands("contour").in_force
+    return hole_mm, contour_mm
+
+
+def _now_mm(
+    options: argparse.Namespace, way: Way, hole_mm: float, contour_mm: float
+) -> float | None:
+    """Return the diametral clearance there is now."""
+    if options.thread:
+        return thread_of(options.thread).least_play_mm
+    if way == "tried":
+        return round(2 * (hole_mm - contour_mm), 9)
+    given: float | None = options.clearance
+    return given
+
+
+def _hole_share(here: OnBench) -> float:
+    """Return the part of an opening that holes get: as the last plate says, else half."""
+    from metier.trials.plate.kind import KIND as PLATE
+    from metier.trials.plate.kind import Found as PlateFound
+
+    for trial in latest_on(here.book, here.setup, PLATE.name, 1) if here.setup else ():
+        found = from_plain(PlateFound, trial.findings)
+        hole_mm, contour_mm = found.hole_new_mm, found.contour_new_mm
+        if hole_mm is not None and contour_mm is not None and hole_mm > 0 > contour_mm:
+            return hole_mm / (hole_mm - contour_mm)
+    return 0.5
+
+
+KIND = Fit()

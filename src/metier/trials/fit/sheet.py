@@ -1,0 +1,65 @@
+"""The sheet of pairs that were just tried."""
+
+from metier.core.fit.feel import Opening
+from metier.show.command import proposed
+from metier.show.sheet import Sheet
+from metier.trials.fit.settings import FitFinding, FitSettings
+from metier.trials.kind import Measured
+
+
+def write_sheet(trial: Measured[FitSettings, None, FitFinding], sheet: Sheet) -> None:
+    """Write pairs: where the feel begins, what there is, what to type for it."""
+    settings, finding = trial.settings, trial.finding
+    begin, want = finding.begin, settings.want
+    by_clearance = sorted(trial.readings, key=lambda reading: reading.value_mm)
+    tried = "  ".join(f"{reading.value_mm:g} {reading.side}" for reading in by_clearance)
+    source = trial.settled.sources["tried"]
+    sheet.note(tried + (f"   ({source})" if source else ""), "tried")
+    if begin.begins_mm is not None:
+        text = f"begins at {begin.begins_mm:.3f} ± {begin.u95_mm:.3f} mm"
+        between = f"between {begin.tighter_mm:g} and {begin.fits_mm:g}, on the diameter"
+        sheet.row(want, text, between)
+    if begin.ends_mm is not None:
+        sheet.row("looser", f"from {begin.ends_mm:g} mm", f"no longer just {want}")
+    _clearance_rows(sheet, settings, finding)
+    sheet.judged(finding.verdict, trial.notes)
+    if finding.thread and finding.verdict.name == "correct":
+        instead = f"classes {finding.looser} leave that much by design"
+        if finding.looser is None:
+            instead = "no usual class leaves that much: compensation has to"
+        sheet.note(instead, "or")
+    if finding.opening:
+        _opening(sheet, settings, finding.opening, trial.here.setup is not None)
+
+
+def _clearance_rows(sheet: Sheet, settings: FitSettings, finding: FitFinding) -> None:
+    """Write what there is, and how much more is needed."""
+    thread, begin, needed_mm = finding.thread, finding.begin, finding.needed_mm
+    if thread:
+        pitch = f"pitch diameter {thread.pitch_diameter_mm:.3f} mm"
+        sheet.row("thread", f"{thread.name} {thread.classes}", pitch)
+        play = f"{thread.least_play_mm:.3f} to {thread.most_play_mm:.3f} mm"
+        sheet.row("its play", play, "least and most, at the pitch diameter, by design")
+    elif settings.now_mm is not None:
+        what = "opened by what is set" if settings.way == "tried" else "as it is drawn"
+        sheet.row("there is", f"{settings.now_mm:.3f} mm", what)
+    if finding.opening and needed_mm is not None and begin.fits_mm is not None:
+        verb = "open by" if needed_mm > 0 else "close by"
+        surely_mm = begin.fits_mm - (settings.now_mm or 0.0)
+        remark = f"{abs(needed_mm) / 2:.3f} per side in all; {surely_mm:.3f} to be sure"
+        sheet.row(verb, f"{abs(needed_mm):.3f} mm", remark)
+
+
+def _opening(sheet: Sheet, settings: FitSettings, opened: Opening, on_bench: bool) -> None:
+    """Write both compensations to type."""
+    to_type = {}
+    for name, set_mm, change_mm in (
+        ("hole", settings.hole_set_mm, opened.hole_mm),
+        ("contour", settings.contour_set_mm, opened.contour_mm),
+    ):
+        where = f"XY {name} compensation per side, in the slicer ({set_mm:+.2f} was set)"
+        sheet.act("type", f"{set_mm + change_mm:+.2f} mm", where)
+        to_type[name] = f"{set_mm + change_mm:.2f}"
+    if on_bench:
+        said = " && ".join(proposed("entered", name, text) for name, text in to_type.items())
+        sheet.next("say what you typed in:", said)

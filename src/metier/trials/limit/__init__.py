@@ -1,0 +1,3 @@
+"""The volumetric speed limit, from a ramp, lengths fed, or coupons: ``metier volumetric``."""
+
+from metier.trials.limit.kind import KIND as KIND

@@ -1,0 +1,270 @@
+"""What all ways to the limit share: the options, the row in history, when a ramp is due."""
+
+import argparse
+from collections.abc import Mapping
+from typing import Any, Literal, NamedTuple
+
+from metier.core.limit.onset import MARGIN, ROUND_TO_MM3_S, LimitRule
+from metier.core.limit.ramp import SIGHTED_WITHIN_MM
+from metier.core.refusal import Refusal
+from metier.core.verdicts import Verdict
+from metier.logbook.book import Logbook
+from metier.logbook.plain import from_plain
+from metier.logbook.trials import Outcome, Trial, latest_on_printer
+from metier.show.command import proposed
+from metier.trials.kind import C, CsvRow, F, HistoryRow, Kind, S
+from metier.trials.limit.lines import add_line_options
+from metier.trials.limit.settings import upgraded
+from metier.trials.on_bench import OnBench
+from metier.words.arguments import (
+    length,
+    length_or_zero,
+    mm3_s,
+    percent,
+    positive,
+    reading,
+    typed_mm3_s,
+    walls,
+    whole_or_zero,
+)
+from metier.words.parser import Answer
+
+# What may be seen on a ramp.
+SEEN = {"gaps": "the first gaps show", "matte": "the surface changes", "failed": "it failed"}
+_OTHER_WAYS = ("feed", "strength")
+
+
+class Found(NamedTuple):
+    """What a trial of any way found, in mm³/s, as far as tables show it."""
+
+    last_good_mm3_s: float | None
+    limit_mm3_s: float | None
+    limit_unrounded_mm3_s: float | None
+    limit_now_mm3_s: float | None
+    limit_to_type_mm3_s: float | None
+    bound: Literal["lower", "upper"] | None
+    limit_below_mm3_s: float | None = None
+    even_looks_mm3_s: float | None = None
+
+
+class LimitTrial(Kind[S, C, F]):
+    """A trial of the volumetric speed limit, whatever shows it."""
+
+    name = "volumetric"
+    title = "Volumetric limit"
+    draws = True
+    lacking = (
+        "nothing was seen: give --gaps-at, --gaps-flow, --clean-markers or --clean, or type "
+        "the heights in"
+    )
+    description = (
+        "Find the volumetric speed limit: from a single-line wall whose flow rises with height, "
+        "from lengths fed faster and faster, or from the strength of coupons. 'metier volumetric "
+        "compare' lists the limits known."
+    )
+    example = (
+        "  metier volumetric --from 4 --step 0.4 --every 2.5 --to 24 \\\n"
+        "    --matte-at 22 --gaps-at 31.5 32 --width 0.5 --layer 0.2"
+    )
+
+    def way_of(self, settings: Mapping[str, object]) -> Kind[Any, Any, Any]:
+        way = settings.get("way")
+        if way == "feed":
+            from metier.trials.limit.feed import FEED
+
+            return FEED
+        if way == "strength":
+            from metier.trials.limit.strength import STRENGTH
+
+            return STRENGTH
+        from metier.trials.limit.ramp import RAMP
+
+        return RAMP
+
+    def upgrade(self, kept: dict[str, object], version: int) -> dict[str, object]:
+        return upgraded(kept)
+
+    def outcomes(self, settings: S, finding: F) -> list[Outcome]:
+        found = from_plain(Found, self.payload(settings, finding))
+        u95 = getattr(finding, "limit_u95_mm3_s", None)
+        now, new = found.limit_now_mm3_s, found.limit_unrounded_mm3_s
+        return [Outcome("limit", now, new, u95, found.limit_to_type_mm3_s)]
+
+    def row(self, trial: Trial) -> HistoryRow:
+        heat = "" if trial.temperature_c is None else f"{trial.temperature_c:g} °C"
+        found = from_plain(Found, trial.findings)
+        clean = "" if found.last_good_mm3_s is None else f"{found.last_good_mm3_s:.3g}"
+        bound = {"lower": "≥ ", "upper": "< ", None: ""}[found.bound]
+        shown = found.limit_below_mm3_s if found.bound == "upper" else found.limit_mm3_s
+        return HistoryRow(heat, clean, "", "" if shown is None else f"{bound}{shown:.3g}")
+
+    def csv_rows(self, trial: Trial) -> list[CsvRow]:
+        found = from_plain(Found, trial.findings)
+        now, new = found.limit_now_mm3_s, found.limit_unrounded_mm3_s
+        return [CsvRow(self.name, now, found.last_good_mm3_s, now, new, found.limit_to_type_mm3_s)]
+
+
+class Limit(LimitTrial[Any, Any, Any]):
+    """The command: which way is meant, and the list of limits known."""
+
+    def add_options(self, parser: argparse.ArgumentParser) -> None:
+        parser.add_argument(
+            "action", nargs="?", choices=("compare",), metavar="compare", help="list known limits"
+        )
+        _add_ramp_options(parser)
+        _add_sightings(parser)
+        _add_other_ways(parser)
+        how = parser.add_argument_group("how to reckon")
+        how.add_argument(
+            "--margin",
+            type=percent,
+            metavar="PERCENT",
+            help=f"below the last good flow ({100 * MARGIN:g})",
+        )
+        rounding = f"round the limit down to ({ROUND_TO_MM3_S:g})"
+        how.add_argument("--round-to", type=mm3_s, metavar="Q", help=rounding)
+        add_line_options(parser)
+        compared = parser.add_argument_group(
+            "what compare lists (else this printer and this spool)"
+        )
+        compared.add_argument("--printer", metavar="PRINTER", help="limits on one printer only")
+        compared.add_argument("--spool", metavar="SPOOL", help="limits of one roll only")
+
+    def way(self, options: argparse.Namespace) -> Kind[Any, Any, Any]:
+        seen = seen_options(options)
+        ways = ["compare"] if options.action else []
+        ways += [f"--{name}" for name in ("plan", *_OTHER_WAYS) if getattr(options, name)]
+        ways += seen[:1]
+        if len(ways) > 1:
+            raise Refusal(f"{ways[0]} and {ways[1]} do not go together: one at a time")
+        if (options.printer or options.spool) and not options.action:
+            raise Refusal("--printer and --spool go with compare; a trial belongs to the bench")
+        if options.marker_every is not None and options.clean_markers is None and not options.plan:
+            raise Refusal("--marker-every and --clean-markers go together")
+        for one, other in (("coupon-length", "accel"), ("layer-path", "layer-time")):
+            both = [getattr(options, name.replace("-", "_")) for name in (one, other)]
+            if (both[0] is None) != (both[1] is None):
+                raise Refusal(f"--{one} and --{other} go together")
+        if options.plan and options.speeds:
+            raise Refusal("--speeds is for a limit that is known: leave it out of the plan")
+        if options.plot and (options.action or options.feed):
+            what = "a comparison" if options.action else "lengths fed"
+            raise Refusal(f"--plot draws a ramp or coupons, not {what}")
+        if options.action:
+            return self
+        way = next((name for name in _OTHER_WAYS if getattr(options, name)), "ramp")
+        return self.way_of({"way": way})
+
+    def given(self, options: argparse.Namespace) -> bool:
+        return True
+
+    def instead(self, options: argparse.Namespace, book: Logbook) -> Answer | None:
+        from metier.trials.limit.compare import compare
+
+        return compare(options, book)
+
+    def command(self, here: OnBench) -> str:
+        """The command that asks where gaps begin; before the first ramp, the one that plans it."""
+        setup = here.setup
+        trials = latest_on_printer(here.book, setup.printer, self.name, 5) if setup else []
+        if setup and any(trial.nozzle == setup.nozzle.name for trial in trials):
+            return proposed(self.name)
+        return proposed(self.name, "--plan")
+
+
+def seen_options(options: argparse.Namespace) -> list[str]:
+    """Return the options that tell what was seen on a ramp."""
+    seen = [
+        f"--{name}-{how}"
+        for name in SEEN
+        for how in ("at", "flow")
+        if getattr(options, f"{name}_{how}")
+    ]
+    seen += ["--clean-markers"] if options.clean_markers is not None else []
+    return seen + (["--clean"] if options.clean else [])
+
+
+def limit_rule(options: argparse.Namespace, planned: LimitRule | None) -> LimitRule:
+    """Return how a limit is made of the last good flow: as given, else as planned."""
+    margin, round_to_mm3_s = planned or LimitRule()
+    if options.margin is not None:
+        if 0 < options.margin < 1:
+            raise Refusal(
+                f"--margin is percent: type {100 * options.margin:g} for {options.margin:g}"
+            )
+        if not 0 <= options.margin <= 90:
+            raise Refusal(f"--margin: {options.margin:g} must be from 0 to 90 percent")
+        margin = options.margin / 100
+    return LimitRule(margin, options.round_to or round_to_mm3_s)
+
+
+def limit_to_type(
+    verdict: Verdict, limit_mm3_s: float | None, limit_now_mm3_s: float | None
+) -> float | None:
+    """Return what to type: the new limit, or the present one where that may stay."""
+    if verdict.name == "correct":
+        return limit_mm3_s
+    return limit_now_mm3_s if verdict.name != "recheck" else None
+
+
+def _add_ramp_options(parser: argparse.ArgumentParser) -> None:
+    ramp = parser.add_argument_group("the ramp (flows in mm³/s; else as planned or as last time)")
+    ramp.add_argument("--from", dest="start", type=mm3_s, metavar="Q", help="flow it begins at")
+    ramp.add_argument("--rise-per-mm", type=positive, metavar="Q", help="rise for a mm of height")
+    ramp.add_argument("--step", type=mm3_s, metavar="Q", help="or: rise by steps of so much")
+    ramp.add_argument("--every", type=length, metavar="MM", help="one step every so many mm")
+    ramp.add_argument("--to", type=mm3_s, metavar="Q", help="flow it ends at")
+    ramp.add_argument("--base", type=length_or_zero, metavar="MM", help="height of the foot (0)")
+    ramp.add_argument("--sliced", metavar="FILE", help="or take all that from the sliced file")
+    ramp.add_argument("--walls", type=walls, metavar="N", help="lines a wall (should be 1)")
+    ramp.add_argument("--around", type=length, metavar="MM", help="outline of the ramp to plan")
+
+
+def _add_sightings(parser: argparse.ArgumentParser) -> None:
+    seen = parser.add_argument_group("what was seen; several values are several sightings")
+    for name, what in SEEN.items():
+        seen.add_argument(
+            f"--{name}-at", nargs="+", action="extend", type=reading, metavar="MM",
+            help=f"height where {what}",
+        )  # fmt: skip
+        seen.add_argument(
+            f"--{name}-flow", nargs="+", action="extend", type=typed_mm3_s, metavar="Q",
+            help=f"or the flow where {what}, off a preview",
+        )  # fmt: skip
+    seen.add_argument("--marker-every", type=length, metavar="MM", help="markers on the part")
+    seen.add_argument(
+        "--clean-markers", type=whole_or_zero, metavar="N", help="the last clean marker"
+    )
+    seen.add_argument("--clean", action="store_true", help="no gaps to its end; needs --to")
+    within = f"how well heights are known (±{SIGHTED_WITHIN_MM})"
+    seen.add_argument("--within", type=length, metavar="MM", help=within)
+
+
+def _add_other_ways(parser: argparse.ArgumentParser) -> None:
+    others = parser.add_argument_group("other ways to a limit")
+    others.add_argument(
+        "--feed", metavar="FILE.csv", help="lengths fed: flow_mm3_s, asked_mm, moved_mm"
+    )
+    others.add_argument(
+        "--instrument", metavar="NAME", help="what the lengths were measured with (calipers)"
+    )
+    others.add_argument(
+        "--strength", metavar="FILE.csv", help="coupons: flow_mm3_s, strength_mpa or force_n"
+    )
+    others.add_argument(
+        "--coupon-diameter", type=length, metavar="MM", help="diameter of the coupons, for force_n"
+    )
+    others.add_argument(
+        "--coupon-length", type=length, metavar="MM", help="gauge length; with --accel tells the "
+        "part of it printed at speed",
+    )  # fmt: skip
+    others.add_argument("--accel", type=positive, metavar="MM/S2", help="acceleration meanwhile")
+    others.add_argument(
+        "--layer-path", type=length, metavar="MM", help="length of the lines of a layer"
+    )
+    others.add_argument(
+        "--layer-time", type=positive, metavar="S", help="least time that a layer takes"
+    )
+
+
+KIND = Limit()

@@ -1,0 +1,120 @@
+"""The ramp to print, from what is known of hot ends like this: ``metier volumetric --plan``."""
+
+import argparse
+
+from metier.core.limit.onset import LimitRule
+from metier.core.limit.plan import (
+    AROUND_MM,
+    Proposal,
+    line_notes,
+    price,
+    propose_range,
+    propose_steps,
+    usual_line,
+)
+from metier.core.limit.ramp import SIGHTED_WITHIN_MM, Continuous, Ramp, Stepped
+from metier.core.line.printed import PrintedLine
+from metier.logbook.limits import KnownLimit, most_similar
+from metier.show.values import value_text
+from metier.trials.kind import Settled
+from metier.trials.limit.kind import limit_rule
+from metier.trials.limit.lines import flow_in_use, printed_line
+from metier.trials.limit.ramp import given_ramp
+from metier.trials.limit.settings import HotEnd, KeptLine, RampSettings, Reckoning
+from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
+
+
+def planned_ramp(options: argparse.Namespace, here: OnBench) -> Settled[RampSettings]:
+    """Return the settings of the ramp to print."""
+    ready = needed_setup(here.bench)
+    rule = limit_rule(options, None)
+    bore_mm = ready.nozzle.bore_mm
+    known, _ = printed_line(options, here)
+    width_mm, layer_mm = usual_line(known and known.width_mm, known and known.layer_mm, bore_mm)
+    ratio, unsettled = flow_in_use(options, here)
+    line = PrintedLine(
+        options.width[0] if options.width else width_mm,
+        options.layer[0] if options.layer else layer_mm,
+        options.line_model or ready.printer.line_model or "plain",
+        ratio,
+    )
+    settings = RampSettings(
+        "ramp",
+        _ramp(options, most_similar(here.book, ready), bore_mm, rule),
+        options.marker_every,
+        options.within or SIGHTED_WITHIN_MM,
+        Reckoning.of(rule),
+        KeptLine.of(line),
+        1,
+        HotEnd.of(here),
+    )
+    remarks = (*unsettled, *line_notes(line.width_mm, line.layer_mm, bore_mm))
+    return Settled(settings, remarks=remarks, sources={"around": str(options.around or AROUND_MM)})
+
+
+def priced(settled: Settled[RampSettings], here: OnBench) -> Proposal:
+    """Return what printing the ramp takes.
+
+    Raises:
+        Refusal: it cannot be printed.
+    """
+    ramp, line = settled.settings.ramp, settled.settings.line.printed
+    assert ramp is not None
+    assert line is not None
+    around_mm = float(settled.sources["around"])
+    return price(ramp, line, around_mm, needed_setup(here.bench).spool.diameter_mm)
+
+
+def _ramp(
+    options: argparse.Namespace, similar: KnownLimit | None, bore_mm: float, rule: LimitRule
+) -> Ramp:
+    """Return the ramp as given, the rest as it suits this hot end and nozzle."""
+    low, high = propose_range(similar and similar.limit_mm3_s, bore_mm)
+    low, high = options.start or low, options.to or high
+    if options.start is None and options.to is not None and low >= high:
+        low = high / 4
+    if options.to is None and high <= low:
+        high = 3 * low
+    base_mm = options.base or 0.0
+    if options.rise_per_mm is not None:
+        ramp = given_ramp(options) or Continuous(low, options.rise_per_mm, base_mm)
+        return ramp._replace(to_mm3_s=high)
+    step, every_mm = propose_steps(low, high, rule.round_to_mm3_s)
+    step, every_mm = options.step or step, options.every or every_mm
+    steps = int((high - low) / step + 1e-9)
+    if options.start is None and options.to is not None:
+        low = round(high - max(1, steps) * step, 10)
+    high = round(low + max(1, steps) * step, 10)
+    return Stepped(low, step, every_mm, base_mm, high)
+
+
+def recipe(settled: Settled[RampSettings], here: OnBench) -> list[tuple[str, str]]:
+    """Return what to print and to set, line by line."""
+    ready, proposal = needed_setup(here.bench), priced(settled, here)
+    ramp, line = proposal.ramp, proposal.line
+    similar = most_similar(here.book, ready)
+    side = proposal.around_mm / 4
+    where = f"no limit is known yet: a wide range for a {ready.nozzle.bore_mm:g} mm bore"
+    if similar:
+        least = "at least " if similar.at_least else ""
+        where = f"{least}{similar.limit_mm3_s:g} mm³/s is known of {bench_phrase(similar.setup)}"
+    return [
+        ("print", f"a square tube, {side:g} mm a side, walls of one line, no top, no infill"),
+        ("flow from", f"{ramp.from_mm3_s:g} to {ramp.to_mm3_s:g} mm³/s, {ramp.rises()}"),
+        ("so speed", f"{proposal.from_mm_s:.0f} to {proposal.to_mm_s:.0f} mm/s"),
+        ("line", f"{line.width_mm:g} mm wide, {line.layer_mm:g} mm high"),
+        ("at flow", value_text("flow", line.flow, here.writing)),
+        ("height", f"{proposal.height_mm:g} mm"),
+        (
+            "it takes",
+            f"about {max(1, round(proposal.time_s / 60))} min and "
+            f"{proposal.filament_mm / 1000:.1f} m of filament, acceleration not counted",
+        ),
+        (
+            "set",
+            f"the slicer's volumetric limit above {ramp.to_mm3_s:g}: it would flatten the ramp",
+        ),
+        ("set", f"no slowing for short layers: the last take {proposal.least_layer_s:.1f} s each"),
+        ("range", where),
+        *(("note", text) for text in settled.remarks),
+    ]

@@ -1,0 +1,330 @@
+"""The limit from a ramp: where gaps, a dull surface or a failure begin on a rising flow."""
+
+import argparse
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from metier.core.limit.onset import LimitFinding, Seen, limit_from_ramp
+from metier.core.limit.plan import Proposal, line_notes
+from metier.core.limit.ramp import SIGHTED_WITHIN_MM, Ramp, ramp_of
+from metier.core.limit.sightings import Height, Markers, PreviewFlow, Sighting
+from metier.core.line.speeds import CappedSpeed, cap_speeds
+from metier.core.measure.readings import Instrument
+from metier.core.refusal import Refusal
+from metier.core.verdicts import Verdict
+from metier.formats import quantity
+from metier.formats.set_speeds import read_speeds
+from metier.logbook.trials import Conditions, Reading, latest_on_printer
+from metier.show.sheet import Sheet
+from metier.trials.kind import Measured, Plan, Settled
+from metier.trials.limit.kind import SEEN, LimitTrial, limit_rule, limit_to_type, seen_options
+from metier.trials.limit.lines import printed_line
+from metier.trials.limit.settings import HotEnd, KeptLine, RampSettings, Reckoning
+from metier.trials.on_bench import OnBench
+from metier.words.entry import Asked
+
+# Readings are kept under what was seen; those with a unit are flows, the others heights.
+FLOW_UNIT = ", mm³/s"
+_CLEAN_TO = f"clean to{FLOW_UNIT}"
+_CLEAN_MARKERS = "clean markers"
+_NO_TEMPERATURE = (
+    "the nozzle temperature is not known: a limit holds for one only (metier bench --temperature C)"
+)
+_SEVERAL_WALLS = (
+    "lines a wall: one hides the other's gaps, and the slicer may print them at different speeds"
+)
+
+
+class RampContext(NamedTuple):
+    """Whether the nozzle temperature, which a limit holds for, is missing."""
+
+    temperature_missing: bool
+
+
+class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
+    """A wall whose flow rises with height, looked at for the first gaps."""
+
+    settings_type = RampSettings
+
+    def given(self, options: argparse.Namespace) -> bool:
+        return bool(seen_options(options))
+
+    def settle(
+        self, options: argparse.Namespace, here: OnBench, plan: Plan[RampSettings] | None
+    ) -> Settled[RampSettings]:
+        if options.plan:
+            from metier.trials.limit.plan import planned_ramp
+
+            return planned_ramp(options, here)
+        ramp, taken, of_file = self._ramp(options, here, plan)
+        planned = plan and plan.settings
+        marker_every_mm = options.marker_every or (planned and planned.marker_every_mm)
+        if options.clean_markers is not None and marker_every_mm is None:
+            raise Refusal("--clean-markers needs --marker-every: how far the markers stand apart")
+        line, notes = printed_line(options, here, planned and planned.line.printed)
+        rule = limit_rule(options, planned and planned.reckoning.rule)
+        settings = RampSettings(
+            "ramp",
+            ramp,
+            marker_every_mm,
+            options.within or (planned.within_mm if planned else SIGHTED_WITHIN_MM),
+            Reckoning.of(rule),
+            KeptLine.of(line, options.width, options.layer),
+            options.walls or (planned and planned.walls),
+            HotEnd.of(here),
+            read_speeds(options.speeds or (), line),
+        )
+        return Settled(settings, remarks=(*of_file, *notes), sources={"ramp": taken})
+
+    def _ramp(
+        self, options: argparse.Namespace, here: OnBench, plan: Plan[RampSettings] | None
+    ) -> tuple[Ramp | None, str, tuple[str, ...]]:
+        """Return the ramp, where it was taken from, and what is to be said of its file."""
+        ramp = given_ramp(options)
+        if options.sliced:
+            if ramp:
+                raise Refusal("--from and --sliced both describe the ramp: give one of them")
+            from metier.trials.limit.sliced import ramp_of_file
+
+            ramp, notes = ramp_of_file(options.sliced, here)
+            return ramp, f"as in {options.sliced}", notes
+        by_height = bool(options.gaps_at or options.matte_at or options.failed_at)
+        by_height = by_height or options.clean_markers is not None
+        by_flow = bool(options.gaps_flow or options.matte_flow or options.failed_flow)
+        only_flows = by_flow and not by_height
+        taken = ""
+        if ramp is None and (plan or not only_flows):
+            known, taken = (plan.settings.ramp, "as planned") if plan else self._last(here)
+            if known is None:
+                taken = ""
+            else:
+                to_mm3_s = known.to_mm3_s if options.to is None else options.to
+                base_mm = known.base_mm if options.base is None else options.base
+                ramp = known._replace(to_mm3_s=to_mm3_s, base_mm=base_mm)
+        if ramp is None and not only_flows and (by_height or not options.clean):
+            raise Refusal(
+                "--from is needed, with --rise-per-mm or with --step and --every: how the ramp "
+                "rises"
+            )
+        return ramp, taken, ()
+
+    def _last(self, here: OnBench) -> tuple[Ramp | None, str]:
+        """Return the last ramp printed with this nozzle: the next is mostly the same file."""
+        if here.setup:
+            for trial in latest_on_printer(here.book, here.setup.printer, self.name, 10):
+                of_ramp = self.way_of(trial.settings) is self
+                if of_ramp and trial.nozzle == here.setup.nozzle.name:
+                    ramp = self.settings_of(here.book, trial).ramp
+                    if ramp:
+                        return ramp, f"as in trial {trial.number}"
+        return None, ""
+
+    def recipe(self, settled: Settled[RampSettings], here: OnBench) -> list[tuple[str, str]]:
+        from metier.trials.limit.plan import recipe
+
+        return recipe(settled, here)
+
+    def planned(self, settled: Settled[RampSettings], here: OnBench) -> dict[str, object]:
+        from metier.trials.limit.plan import priced
+
+        return figures_of(priced(settled, here))
+
+    def readings(
+        self, options: argparse.Namespace, settled: Settled[RampSettings], here: OnBench
+    ) -> list[Reading]:
+        """Return what was seen; where it was clean to its end, that end."""
+        found: list[Reading] = []
+        for name in SEEN:
+            for one in getattr(options, f"{name}_at") or ():
+                found.append(Reading(name, one.value_mm, one.text))
+            for one in getattr(options, f"{name}_flow") or ():
+                found.append(Reading(name + FLOW_UNIT, one.value_mm, one.text))
+        if options.clean_markers is not None:
+            clean = options.clean_markers
+            found.append(Reading(_CLEAN_MARKERS, clean, str(clean)))
+        if options.clean:
+            ramp = settled.settings.ramp
+            top = options.to or (ramp and ramp.to_mm3_s)
+            if top is None:
+                raise Refusal("--to is needed with --clean: the flow the ramp ends at")
+            found.append(Reading(_CLEAN_TO, top, f"{top:g}"))
+        return found
+
+    def asked(self, settled: Settled[RampSettings], here: OnBench) -> Asked:
+        ramp, within_mm = settled.settings.ramp, settled.settings.within_mm
+        assert ramp is not None
+
+        def check(height_mm: float, _: str) -> None:
+            ramp.flow_at(height_mm)
+
+        def running(heights_mm: list[float]) -> str:
+            lowest = min(heights_mm)
+            text = f"earliest {lowest:g} mm, {ramp.flow_at(lowest):.3g} mm³/s"
+            if len(heights_mm) > 1:
+                text += f", {max(heights_mm) - lowest:.3g} mm apart"
+            return text
+
+        return Asked(
+            self.name,
+            "The height where the first gaps show, in mm from the bottom of the part, going round "
+            "it: front, right, back, left.",
+            ("front", "right", "back", "left"),
+            "Hold the part against the light, turn it slowly, and look for the first gap or torn "
+            "line from below. Lay the calipers' depth rod or a ruler along the wall.",
+            Instrument(within_mm, within_mm, 0.1),
+            check,
+            lambda text: [quantity.read_length_mm(text, "height")],
+            running,
+        )
+
+    def typed(
+        self,
+        settled: Settled[RampSettings],
+        lines: Sequence[tuple[str, str]],
+        readings: list[Reading],
+    ) -> tuple[Settled[RampSettings], list[Reading]]:
+        return settled, [reading._replace(side="gaps") for reading in readings]
+
+    def context(
+        self,
+        here: OnBench,
+        settings: RampSettings,
+        conditions: Conditions,
+        before: int | None = None,
+    ) -> RampContext:
+        return RampContext(bool(here.setup and here.setup.temperature_c is None))
+
+    def judge(
+        self, settings: RampSettings, readings: Sequence[Reading], context: RampContext
+    ) -> LimitFinding:
+        clean_to = next((one.value_mm for one in readings if one.side == _CLEAN_TO), None)
+        finding = limit_from_ramp(
+            settings.ramp,
+            Seen(
+                **{name: _sightings(readings, name) for name in SEEN},
+                markers=markers_of(settings, readings),
+                clean=clean_to is not None,
+                clean_to_mm3_s=clean_to,
+                within_mm=settings.within_mm,
+            ),
+            settings.reckoning.rule,
+            settings.on.limit_now_mm3_s,
+        )
+        notes = [*finding.notes]
+        line, bore_mm = settings.line.printed, settings.on.bore_mm
+        if line and bore_mm:
+            notes += line_notes(line.width_mm, line.layer_mm, bore_mm)
+        if settings.walls is not None and settings.walls > 1:
+            remedy = "the same ramp with a single line a wall"
+            verdict = Verdict("recheck", f"{settings.walls} {_SEVERAL_WALLS}", (remedy,))
+            finding = finding._replace(verdict=verdict)
+        notes += [_NO_TEMPERATURE] if context.temperature_missing else []
+        return finding._replace(notes=tuple(notes))
+
+    def payload(self, settings: RampSettings, finding: LimitFinding) -> dict[str, object]:
+        limit, now = finding.limit_mm3_s, settings.on.limit_now_mm3_s
+        line = settings.line.printed
+        following = finding.next_ramp
+        return {
+            "last_good_mm3_s": finding.last_good_mm3_s,
+            "limit_mm3_s": limit,
+            "limit_u95_mm3_s": finding.limit_u95_mm3_s,
+            "limit_unrounded_mm3_s": finding.limit_unrounded_mm3_s,
+            "limit_below_mm3_s": finding.limit_below_mm3_s,
+            "limit_now_mm3_s": now,
+            "limit_to_type_mm3_s": limit_to_type(finding.verdict, limit, now),
+            "bound": finding.bound,
+            "even_looks_mm3_s": finding.even_looks_mm3_s,
+            "spread_mm3_s": finding.spread_mm3_s,
+            "speed_mm_s": line and limit and line.speed_mm_s(limit),
+            "capped": [
+                {**one._asdict(), "capped": one.capped} for one in capped(settings, finding)
+            ],
+            "next_ramp": following and following._asdict(),
+        }
+
+    def sheet(self, trial: Measured[RampSettings, RampContext, LimitFinding], sheet: Sheet) -> None:
+        from metier.trials.limit.sheet import write_ramp
+
+        write_ramp(trial, sheet)
+
+    def draw(
+        self, path: str, title: str, trial: Measured[RampSettings, RampContext, LimitFinding]
+    ) -> None:
+        from metier.trials.limit.picture import draw_ramp
+
+        draw_ramp(path, title, trial.settings, trial.finding)
+
+
+def given_ramp(options: argparse.Namespace) -> Ramp | None:
+    """Return the ramp that the options describe; None where they describe none.
+
+    Raises:
+        Refusal: not all of it is given.
+    """
+    rises = {
+        "rise-per-mm": options.rise_per_mm,
+        "step": options.step,
+        "every": options.every,
+    }
+    given = next((name for name, value in rises.items() if value is not None), None)
+    if options.start is None:
+        if given and not options.plan:
+            raise Refusal(f"--from is needed with --{given}: where it begins")
+        return None
+    if given is None:
+        if options.gaps_flow or options.clean:
+            # A flow read off a preview, or the end, says it all.
+            return None
+        raise Refusal("how the ramp rises is needed: --rise-per-mm, or --step and --every")
+    return ramp_of(
+        options.start,
+        rise_mm3_s_mm=options.rise_per_mm,
+        step_mm3_s=options.step,
+        every_mm=options.every,
+        base_mm=options.base or 0.0,
+        to_mm3_s=options.to,
+    )
+
+
+def markers_of(settings: RampSettings, readings: Sequence[Reading]) -> Markers | None:
+    """Return the markers on the part with the last clean one; None where there are none."""
+    clean = next((one.value_mm for one in readings if one.side == _CLEAN_MARKERS), None)
+    if clean is None or settings.marker_every_mm is None:
+        return None
+    return Markers(settings.marker_every_mm, round(clean))
+
+
+def capped(settings: RampSettings, finding: LimitFinding) -> tuple[CappedSpeed, ...]:
+    """Return what the limit leaves of the set speeds."""
+    line, limit = settings.line.printed, finding.limit_mm3_s
+    if not settings.set_speeds or limit is None or line is None:
+        return ()
+    return cap_speeds(limit, settings.set_speeds, line.line_model, line.flow)
+
+
+def figures_of(proposal: Proposal) -> dict[str, object]:
+    """Return what printing a planned ramp takes."""
+    return {
+        "around_mm": proposal.around_mm,
+        "height_mm": proposal.height_mm,
+        "time_s": proposal.time_s,
+        "filament_mm": proposal.filament_mm,
+        "volume_mm3": proposal.volume_mm3,
+        "from_mm_s": proposal.from_mm_s,
+        "to_mm_s": proposal.to_mm_s,
+        "least_layer_s": proposal.least_layer_s,
+    }
+
+
+def _sightings(readings: Sequence[Reading], name: str) -> tuple[Sighting, ...]:
+    found: list[Sighting] = []
+    for reading in readings:
+        if reading.side == name:
+            found.append(Height(reading.value_mm))
+        elif reading.side == name + FLOW_UNIT:
+            found.append(PreviewFlow(reading.value_mm))
+    return tuple(found)
+
+
+RAMP = RampTrial()

@@ -1,0 +1,145 @@
+"""What trials of the limit are printed and reckoned with, by the way it is looked for."""
+
+from collections.abc import Sequence
+from typing import Any, Literal, NamedTuple
+
+from metier.core.limit.onset import LimitRule
+from metier.core.limit.ramp import Continuous, Ramp, Stepped
+from metier.core.line.bead import LineModel
+from metier.core.line.printed import PrintedLine
+from metier.core.line.speeds import SetSpeed
+from metier.core.measure.readings import Instrument
+from metier.core.values import VALUES
+from metier.trials.on_bench import OnBench
+
+
+class KeptLine(NamedTuple):
+    """The line that speeds are reckoned for, where it is known, and the sizes to show them for."""
+
+    width_mm: float | None = None
+    layer_mm: float | None = None
+    line_model: LineModel | None = None
+    flow_percent: float | None = None
+    widths_mm: tuple[float, ...] = ()
+    layers_mm: tuple[float, ...] = ()
+
+    @classmethod
+    def of(
+        cls,
+        line: PrintedLine | None,
+        widths_mm: Sequence[float] | None = None,
+        layers_mm: Sequence[float] | None = None,
+    ) -> "KeptLine":
+        """Return a line as it is kept, with the sizes that were asked for."""
+        kept = cls(widths_mm=tuple(widths_mm or ()), layers_mm=tuple(layers_mm or ()))
+        if line is None:
+            return kept
+        return kept._replace(
+            width_mm=line.width_mm,
+            layer_mm=line.layer_mm,
+            line_model=line.line_model,
+            flow_percent=VALUES["flow"].seen(line.flow),
+        )
+
+    @property
+    def printed(self) -> PrintedLine | None:
+        """The line itself, where all of it is known."""
+        width_mm, layer_mm, model, flow_percent, *_ = self
+        if width_mm is None or layer_mm is None or model is None or flow_percent is None:
+            return None
+        return PrintedLine(width_mm, layer_mm, model, flow_percent / 100)
+
+
+class Reckoning(NamedTuple):
+    """How a limit is made of the last good flow."""
+
+    margin_percent: float
+    round_to_mm3_s: float
+
+    @classmethod
+    def of(cls, rule: LimitRule) -> "Reckoning":
+        """Return a rule as it is kept."""
+        return cls(round(100 * rule.margin, 9), rule.round_to_mm3_s)
+
+    @property
+    def rule(self) -> LimitRule:
+        """The rule, its margin as a ratio."""
+        return LimitRule(self.margin_percent / 100, self.round_to_mm3_s)
+
+
+class HotEnd(NamedTuple):
+    """What melts the filament, and the limit that was in force meanwhile."""
+
+    bore_mm: float | None
+    hot_end: str | None
+    limit_now_mm3_s: float | None
+
+    @classmethod
+    def of(cls, here: OnBench) -> "HotEnd":
+        """Return that of a bench."""
+        nozzle = here.setup.nozzle if here.setup else None
+        limit_now = here.stands("limit").in_force
+        return cls(nozzle and nozzle.bore_mm, nozzle and nozzle.hot_end, limit_now)
+
+
+class RampSettings(NamedTuple):
+    """A ramp: how it rises, how well heights are known, how a limit is made of it."""
+
+    way: Literal["ramp"]
+    ramp: Ramp | None
+    marker_every_mm: float | None
+    within_mm: float
+    reckoning: Reckoning
+    line: KeptLine
+    walls: int | None
+    on: HotEnd
+    set_speeds: tuple[SetSpeed, ...] = ()
+
+
+class FeedRun(NamedTuple):
+    """A length asked for at a flow; what moved of it is the reading."""
+
+    flow_mm3_s: float
+    asked_mm: float
+
+
+class FeedSettings(NamedTuple):
+    """Lengths fed at rising flow; the rest as for a ramp."""
+
+    way: Literal["feed"]
+    on: HotEnd
+    reckoning: Reckoning
+    instrument_mm: Instrument
+    fed: tuple[FeedRun, ...]
+    line: KeptLine
+
+
+class StrengthSettings(NamedTuple):
+    """Coupons broken; ``area_mm2`` is the cross-section of their lines times flow."""
+
+    way: Literal["strength"]
+    on: HotEnd
+    round_to_mm3_s: float
+    coupon_diameter_mm: float | None
+    coupon_length_mm: float | None
+    accel_mm_s2: float | None
+    layer_path_mm: float | None
+    layer_time_s: float | None
+    area_mm2: float | None
+
+
+def upgraded(kept: dict[str, Any]) -> dict[str, Any]:
+    """Return settings of the first version in the present form: their parts lay flat then."""
+    parts = {
+        "reckoning": Reckoning._fields,
+        "on": HotEnd._fields,
+        "line": KeptLine._fields,
+    }
+    nested: dict[str, Any] = {
+        name: {field: kept[field] for field in fields if field in kept}
+        for name, fields in parts.items()
+    }
+    if kept.get("from_mm3_s") is not None:
+        fields = Continuous._fields if kept.get("rise_mm3_s_mm") else Stepped._fields
+        nested["ramp"] = {field: kept.get(field) for field in fields}
+    return {"ramp": None, **kept, **nested}

@@ -1,0 +1,176 @@
+"""The sheet of a ramp, and what the sheets of all ways to the limit share."""
+
+from collections.abc import Sequence
+
+from metier.core.limit.onset import LimitFinding
+from metier.core.limit.ramp import Ramp
+from metier.core.limit.sightings import Threshold
+from metier.core.line.speeds import CappedSpeed
+from metier.core.verdicts import Verdict
+from metier.logbook.trials import Reading
+from metier.show.command import proposed
+from metier.show.sheet import Sheet, table
+from metier.show.values import u95_text, value_text
+from metier.trials.kind import Measured
+from metier.trials.limit.kind import limit_to_type
+from metier.trials.limit.lines import table_sizes
+from metier.trials.limit.ramp import FLOW_UNIT, RampContext, capped, markers_of
+from metier.trials.limit.settings import KeptLine, RampSettings
+from metier.trials.on_bench import OnBench
+
+_NAMES = {"matte": "surface", "gaps": "gaps", "failed": "failed"}
+
+
+def write_ramp(trial: Measured[RampSettings, RampContext, LimitFinding], sheet: Sheet) -> None:
+    """Write a ramp: what was seen, the limit, the speeds it means, what to do."""
+    finding, settings = trial.finding, trial.settings
+    limit, reckoning = finding.limit_mm3_s, settings.reckoning
+    if settings.ramp:
+        sheet.row("ramp", *_ramp_words(settings.ramp, trial.settled.sources["ramp"]))
+    for name in _NAMES:
+        _sighted(sheet, name, trial, getattr(finding, name))
+    if finding.last_good_mm3_s is not None:
+        sheet.row("last good", f"{finding.last_good_mm3_s:.4g} mm³/s", _last_good_of(finding))
+    if limit is not None:
+        # Where only a failure was seen twice the margin is taken, and none at a mere bound.
+        margin = 0.0 if finding.bound else reckoning.margin_percent * (1 if finding.gaps else 2)
+        less = f"less {margin:g} %, " if margin else ""
+        rounded = f"{less}rounded down to {reckoning.round_to_mm3_s:g}"
+        sheet.row("limit", limit_text(limit, finding.limit_u95_mm3_s), rounded)
+    if finding.even_looks_mm3_s is not None:
+        remark = "up to there the surface stays as it is"
+        sheet.row("even looks", f"{finding.even_looks_mm3_s:g} mm³/s", remark)
+    sheet.judged(finding.verdict, trial.notes)
+    limit_act(sheet, finding.verdict, limit, settings.on.limit_now_mm3_s)
+    sheet.lines(*speed_table(trial.here, limit, settings.line))
+    held = capped(settings, finding)
+    if held:
+        sheet.gap()
+        sheet.lines(*_capped_table(held))
+    what_next(sheet, trial.number, finding.verdict, limit)
+    if finding.next_ramp:
+        low, high = finding.next_ramp
+        words = ("--plan", "--from", f"{low:g}", "--to", f"{high:g}")
+        sheet.next("print a ramp over the range that is left:", proposed("volumetric", *words))
+
+
+def _ramp_words(ramp: Ramp, taken: str) -> tuple[str, str]:
+    """Return «4 to 24 mm³/s» and how it rises."""
+    end = "" if ramp.to_mm3_s is None else f" to {ramp.to_mm3_s:g}"
+    foot = f", foot {ramp.base_mm:g} mm" if ramp.base_mm else ""
+    where = f"; {taken}" if taken else ""
+    return f"from {ramp.from_mm3_s:g}{end} mm³/s", f"{ramp.rises()}{foot}{where}"
+
+
+def _sighted(
+    sheet: Sheet,
+    name: str,
+    trial: Measured[RampSettings, RampContext, LimitFinding],
+    found: Threshold | None,
+) -> None:
+    if found is None:
+        return
+    ramp, readings = trial.settings.ramp, trial.readings
+    heights = _typed(readings, name)
+    flows = _typed(readings, name + FLOW_UNIT)
+    markers = markers_of(trial.settings, readings)
+    if name == "gaps" and markers:
+        remark = f"one every {markers.every_mm:g} mm"
+        sheet.row("markers", f"{markers.clean} clean", remark)
+        return
+    values = ([f"at {heights} mm"] if heights else []) + ([f"at {flows} mm³/s"] if flows else [])
+    what = {"matte": "changes", "gaps": "the first", "failed": ""}[name]
+    remark = what
+    if ramp and found.height_mm is not None:
+        flow = ramp.flow_at(found.height_mm)
+        remark = f"{what} at {flow:.3g} mm³/s".strip()
+    sheet.row(_NAMES[name], ", ".join(values), remark)
+
+
+def _typed(readings: Sequence[Reading], side: str) -> str:
+    return "/".join(reading.typed for reading in readings if reading.side == side)
+
+
+def _last_good_of(finding: LimitFinding) -> str:
+    if finding.bound == "lower":
+        return "nothing worse was seen"
+    if finding.gaps is None:
+        return "before it failed"
+    return "before the first gaps"
+
+
+def limit_text(limit_mm3_s: float, u95: float | None) -> str:
+    """Return «9.5 ± 0.5 mm³/s»."""
+    return " ".join(part for part in (f"{limit_mm3_s:g}", u95_text("limit", u95), "mm³/s") if part)
+
+
+def limit_act(
+    sheet: Sheet, verdict: Verdict, limit_mm3_s: float | None, limit_now_mm3_s: float | None
+) -> None:
+    """Add the limit to type, or what to leave."""
+    to_type = limit_to_type(verdict, limit_mm3_s, limit_now_mm3_s)
+    if verdict.name == "correct" and to_type is not None:
+        remark = "the volumetric speed limit, in the slicer, settings of the filament"
+        sheet.act("type", f"{to_type:g} mm³/s", remark)
+    elif verdict.name == "recheck":
+        sheet.gap()
+        sheet.remark("Type nothing yet: look at the above, then print and look again.")
+        sheet.gap()
+    elif to_type is not None:
+        remark = "nothing to type" if verdict.name == "keep" else "for now: nothing to type yet"
+        sheet.act("leave", f"{to_type:g} mm³/s", remark)
+    elif limit_mm3_s is not None:
+        sheet.gap()
+        sheet.remark(f"Until it is settled, {limit_mm3_s:g} mm³/s is on the safe side.")
+        sheet.gap()
+
+
+def what_next(
+    sheet: Sheet, number: int | None, verdict: Verdict, limit_mm3_s: float | None
+) -> None:
+    """Add what to do once a limit is found."""
+    if verdict.name != "correct" or limit_mm3_s is None:
+        return
+    if number is not None:
+        said = proposed("entered", "limit", f"{limit_mm3_s:g}")
+        sheet.next("say that it is typed in:", said)
+    else:
+        sheet.next("type it in; it bounds every speed of this filament.")
+
+
+def speed_table(here: OnBench, limit_mm3_s: float | None, kept: KeptLine) -> list[str]:
+    """Return the speeds a limit means, layer heights down and line widths across."""
+    line = kept.printed
+    if limit_mm3_s is None or line is None:
+        return []
+    widths, layers = table_sizes(here, line, kept.widths_mm, kept.layers_mm)
+    flow = value_text("flow", line.flow, here.writing)
+    rows = []
+    for layer_mm in layers:
+        cells = [
+            f"{line._replace(width_mm=width, layer_mm=layer_mm).speed_mm_s(limit_mm3_s):.0f}"
+            if width >= layer_mm
+            else "-"
+            for width in widths
+        ]
+        rows.append((f"{layer_mm:g}", *cells))
+    header = ("layer", *(f"width {width:g}" for width in widths))
+    lead = f"  The speeds that {limit_mm3_s:g} mm³/s means, in mm/s (flow {flow}):"
+    return [lead, *table(header, rows, right=tuple(range(len(header))))]
+
+
+def _capped_table(capped: Sequence[CappedSpeed]) -> list[str]:
+    """Return the set speeds with what the limit leaves of them."""
+    rows = [
+        (
+            one.name,
+            f"{one.set_mm_s:g}",
+            f"{one.width_mm:g} x {one.layer_mm:g}",
+            f"{one.asked_mm3_s:.1f}",
+            f"{one.left_mm_s:.0f}" if one.capped else f"{one.set_mm_s:g}",
+            f"-{100 * one.lost:.0f} %" if one.capped else "not capped",
+        )
+        for one in capped
+    ]
+    header = ("speed", "set mm/s", "line", "asks mm³/s", "left mm/s", "lost")
+    return table(header, rows, right=(1, 3, 4, 5))

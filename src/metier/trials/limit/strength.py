@@ -1,0 +1,163 @@
+"""The limit from coupons: how fast parts may be printed and still be as strong."""
+
+import argparse
+from collections.abc import Sequence
+
+from metier.core.limit.onset import round_down
+from metier.core.limit.strength import (
+    Group,
+    StrengthFinding,
+    at_speed,
+    judge_strength,
+    speed_notes,
+)
+from metier.core.line.printed import PrintedLine
+from metier.core.refusal import Refusal
+from metier.logbook.trials import Reading
+from metier.show.figures import decimals_for
+from metier.show.sheet import Sheet, table
+from metier.trials.kind import Measured, Plan, Settled
+from metier.trials.limit.kind import LimitTrial, limit_rule, limit_to_type
+from metier.trials.limit.lines import printed_line
+from metier.trials.limit.settings import HotEnd, RampSettings, StrengthSettings
+from metier.trials.limit.sheet import limit_act, what_next
+from metier.trials.on_bench import OnBench
+
+
+class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):
+    """Coupons of several flows, broken: what prints clean may still break between the layers."""
+
+    settings_type = StrengthSettings
+    asks = False
+
+    def given(self, options: argparse.Namespace) -> bool:
+        return True
+
+    def settle(
+        self,
+        options: argparse.Namespace,
+        here: OnBench,
+        plan: Plan[RampSettings] | Plan[StrengthSettings] | None,
+    ) -> Settled[StrengthSettings]:
+        line, _ = printed_line(options, here)
+        settings = StrengthSettings(
+            "strength",
+            HotEnd.of(here),
+            limit_rule(options, None).round_to_mm3_s,
+            options.coupon_diameter,
+            options.coupon_length,
+            options.accel,
+            options.layer_path,
+            options.layer_time,
+            _area_mm2(options, line),
+        )
+        return Settled(settings)
+
+    def readings(
+        self, options: argparse.Namespace, settled: Settled[StrengthSettings], here: OnBench
+    ) -> list[Reading]:
+        from metier.formats.flow_csv import read_coupons
+
+        coupons = read_coupons(options.strength, settled.settings.coupon_diameter_mm)
+        return [
+            Reading(f"{flow:g} mm³/s", value, f"{value:g}")
+            for flow, values in coupons.items()
+            for value in values
+        ]
+
+    def judge(
+        self, settings: StrengthSettings, readings: Sequence[Reading], context: None
+    ) -> StrengthFinding:
+        coupons: dict[float, list[float]] = {}
+        for reading in readings:
+            flow = float(reading.side.removesuffix(" mm³/s"))
+            coupons.setdefault(flow, []).append(reading.value_mm)
+        finding = judge_strength(coupons, settings.on.limit_now_mm3_s)
+        return finding._replace(notes=(*_speed_notes(settings, sorted(coupons)), *finding.notes))
+
+    def payload(self, settings: StrengthSettings, finding: StrengthFinding) -> dict[str, object]:
+        strong_to, now = finding.limit_mm3_s, settings.on.limit_now_mm3_s
+        limit = _rounded(settings, finding)
+        return {
+            "last_good_mm3_s": strong_to,
+            "limit_mm3_s": limit,
+            "limit_u95_mm3_s": None,
+            "limit_unrounded_mm3_s": strong_to,
+            "limit_now_mm3_s": now,
+            "limit_to_type_mm3_s": limit_to_type(finding.verdict, limit, now),
+            "bound": finding.bound,
+            "even_looks_mm3_s": None,
+            "groups": [group._asdict() for group in finding.groups],
+            "speed_mm_s": None,
+        }
+
+    def sheet(self, trial: Measured[StrengthSettings, None, StrengthFinding], sheet: Sheet) -> None:
+        finding, settings = trial.finding, trial.settings
+        sheet.lines(*_groups(finding.groups))
+        if finding.limit_mm3_s is not None:
+            remark = "the fastest below where strength is lost"
+            remark = "the fastest tried; none was lost" if finding.bound else remark
+            sheet.row("strong to", f"{finding.limit_mm3_s:g} mm³/s", remark)
+        sheet.judged(finding.verdict, trial.notes)
+        limit = _rounded(settings, finding)
+        limit_act(sheet, finding.verdict, limit, settings.on.limit_now_mm3_s)
+        what_next(sheet, trial.number, finding.verdict, limit)
+
+    def draw(
+        self, path: str, title: str, trial: Measured[StrengthSettings, None, StrengthFinding]
+    ) -> None:
+        from metier.show.strength_plot import plot_strength
+
+        plot_strength(path, title, trial.finding.groups, trial.finding.limit_mm3_s)
+
+
+def _area_mm2(options: argparse.Namespace, line: PrintedLine | None) -> float | None:
+    """Return the cross-section of the coupons' lines times flow, where it is needed."""
+    if options.accel is None and options.layer_time is None:
+        return None
+    if line is None:
+        raise Refusal("--width and --layer are needed: the lines the coupons were printed with")
+    return line.area_mm2
+
+
+def _rounded(settings: StrengthSettings, finding: StrengthFinding) -> float | None:
+    strong_to = finding.limit_mm3_s
+    return strong_to and round_down(strong_to, settings.round_to_mm3_s)
+
+
+def _speed_notes(settings: StrengthSettings, flows: Sequence[float]) -> list[str]:
+    if settings.area_mm2 is None:
+        return []
+    found = [
+        at_speed(
+            flow,
+            settings.area_mm2,
+            length_mm=settings.coupon_length_mm,
+            accel_mm_s2=settings.accel_mm_s2,
+            layer_path_mm=settings.layer_path_mm,
+            layer_time_s=settings.layer_time_s,
+        )
+        for flow in flows
+    ]
+    return speed_notes(found)
+
+
+def _groups(groups: Sequence[Group]) -> list[str]:
+    rows = []
+    for group in groups:
+        places = decimals_for(group.u95_mpa, 2)
+        own = group.against_mm3_s == group.flow_mm3_s
+        more = f", {group.more_coupons} more of each would tell" if group.more_coupons else ""
+        rows.append(
+            (
+                f"{group.flow_mm3_s:g}",
+                str(group.n),
+                f"{group.mean_mpa:.{places}f} ± {group.u95_mpa:.{places}f}",
+                "" if own else f"{100 * group.ratio:.0f} % of {group.against_mm3_s:g}",
+                "strongest so far" if own else f"{group.verdict}{more}",
+            )
+        )
+    return table(("mm³/s", "coupons", "MPa", "against", ""), rows, right=(0, 1, 2))
+
+
+STRENGTH = StrengthTrial()

@@ -1,0 +1,211 @@
+"""What a test takes from the bench and the logbook, and what it says about that."""
+
+import argparse
+from datetime import UTC, datetime
+from typing import NamedTuple
+
+from metier.core.measure.instruments import Use
+from metier.core.measure.readings import Instrument
+from metier.core.measure.thresholds import same
+from metier.core.refusal import Refusal
+from metier.core.standing import UNSET, Standing
+from metier.core.values import VALUES
+from metier.logbook.bench import Bench, Setup, current_bench, setup
+from metier.logbook.book import Logbook
+from metier.logbook.inforce import standing
+from metier.logbook.instruments import any_instrument
+from metier.logbook.trials import Conditions
+from metier.show.figures import short_date
+from metier.show.sheet import wrapped
+from metier.show.values import Writing, with_unit
+
+# A settled value moves with the machine.
+_OLD_DAYS = 90
+
+
+def clock() -> datetime:
+    """Return this moment; the one place where a bench learns the time."""
+    return datetime.now(UTC)
+
+
+class InUse(NamedTuple):
+    """A value that a test reckons with, where it came from, and what is to be said about that."""
+
+    value: float
+    source: str
+    notes: tuple[str, ...]
+
+
+class OnBench(NamedTuple):
+    """The bench that a test runs on; ``setup`` is None while nothing can be recorded."""
+
+    book: Logbook
+    bench: Bench
+    setup: Setup | None
+
+    @property
+    def writing(self) -> Writing:
+        """How values are written for this bench."""
+        decimals = self.bench.printer.decimals if self.bench.printer else 2
+        return Writing(decimals, self.bench.flow_step_percent, self.bench.show_flow)
+
+    @property
+    def spool_mm(self) -> float | None:
+        """The nominal diameter of the roll on the bench."""
+        return self.setup.spool.diameter_mm if self.setup else None
+
+    @property
+    def now(self) -> datetime:
+        """This moment."""
+        return clock()
+
+    def days_since(self, at: str) -> int:
+        """Return how many days ago a moment was."""
+        return (self.now - datetime.fromisoformat(at.replace("Z", "+00:00"))).days
+
+    def old(self, at: str | None) -> bool:
+        """Tell whether a value was settled so long ago that machine and roll may have moved."""
+        return at is not None and self.days_since(at) > _OLD_DAYS
+
+    def moved_to(self, ready: Setup) -> "OnBench":
+        """Return the bench with other things on it: those that a trial was made with."""
+        return self._replace(bench=self.bench._replace(**ready._asdict()), setup=ready)
+
+    def stands(self, name: str) -> Standing:
+        """Return how a value stands here."""
+        return standing(self.book, self.setup, name) if self.setup else UNSET
+
+    def in_use(
+        self, name: str, given: float | None, option: str, planned: float | None = None
+    ) -> InUse:
+        """Return the value a test ran at: given, else as planned, else the one in force.
+
+        Raises:
+            Refusal: neither is known; names the option.
+        """
+        now = self.stands(name)
+        known, since = now.in_force, now.since and short_date(now.since)
+        called = VALUES[name].called
+        if planned is not None:
+            if given is None or same(given, planned):
+                return InUse(planned, "as planned", ())
+            note = (
+                f"planned at {called} {self.worded(name, planned)}; you gave "
+                f"{self.worded(name, given)}, which is used"
+            )
+            return InUse(given, "given", (note,))
+        if given is not None:
+            if known is None or same(known, given):
+                return InUse(given, "given", ())
+            logged = self.worded(name, known)
+            return InUse(
+                given,
+                "given",
+                (
+                    f"the logbook had {called} {logged} in force; you gave "
+                    f"{self.worded(name, given)}, which is used and now counts as in force",
+                ),
+            )
+        if known is None:
+            why = "" if self.setup else "; nothing is on the bench to take it from"
+            if now.value is not None:
+                why = f"; {self.worded(name, now.value)} is carried ({now.why})"
+            raise Refusal(f"{option} is needed: the {called} this was done at{why}")
+        source = f"{now.status} {since}"
+        if now.status in ("carried", "doubtful"):
+            source = f"{now.status}: {now.why}"
+        if now.value is None or same(now.value, known):
+            return InUse(known, source, ())
+        other = self.worded(name, now.value)
+        return InUse(
+            known,
+            "in force",
+            (
+                f"{called} {other} is {now.status} since {since} but not said to be typed in, so "
+                f"{self.worded(name, known)} is taken: if it was done at {other}, "
+                f"metier undo and give {option}",
+            ),
+        )
+
+    def worded(self, name: str, value: float) -> str:
+        """Return a value as this bench writes it, with its unit."""
+        return with_unit(name, value, self.writing)
+
+
+def instrument_name(options: argparse.Namespace, planned: Conditions | None) -> str:
+    """Return the instrument given, else the one planned for, else calipers."""
+    return options.instrument or (planned and planned.instrument) or "calipers"
+
+
+def figures_of(book: Logbook, name: str, use: Use, zero_mm: float | None = None) -> Instrument:
+    """Return what an instrument can tell, the workshop's own or one of a kind as it comes.
+
+    Raises:
+        Refusal: unknown, or not made for this use.
+    """
+    found = any_instrument(book, name).figures(use)
+    return found if zero_mm is None else found._replace(zero_mm=zero_mm)
+
+
+def on_bench(book: Logbook) -> OnBench:
+    """Return the bench of a logbook."""
+    bench = current_bench(book)
+    return OnBench(book, bench, setup(bench))
+
+
+def needed_setup(bench: Bench) -> Setup:
+    """Return the bench, complete.
+
+    Raises:
+        Refusal: not all chosen yet.
+    """
+    ready = setup(bench)
+    if ready is None:
+        raise Refusal(f"no bench to work on: {how_to_start(bench)}")
+    return ready
+
+
+def how_to_start(bench: Bench) -> str:
+    """Return what is still to be done before trials are recorded."""
+    if bench.printer is None and bench.spool is None:
+        return (
+            "add a printer and a spool (metier printer add, metier spool add), then choose "
+            "them with metier bench"
+        )
+    lacking = [
+        f"--{name} {name.upper()}"
+        for name, there in (
+            ("printer", bench.printer),
+            ("nozzle", bench.nozzle),
+            ("spool", bench.spool),
+        )
+        if there is None
+    ]
+    return f"choose what is still missing with metier bench {' '.join(lacking)}"
+
+
+def not_recorded(bench: Bench) -> list[str]:
+    """Return the closing lines of a test that was not recorded."""
+    return wrapped(f"To keep a logbook, {how_to_start(bench)}.", "Not recorded. ", "  ")
+
+
+def bench_phrase(ready: Setup) -> str:
+    """Return «fern-1 on heron (nozzle heron-0.5, 210 °C)»."""
+    heat = "" if ready.temperature_c is None else f", {ready.temperature_c:g} °C"
+    return f"{ready.spool.name} on {ready.printer.name} (nozzle {ready.nozzle.name}{heat})"
+
+
+def bench_object(bench: Bench | Setup) -> dict[str, object]:
+    """Return the bench for JSON and profile; null where nothing was chosen."""
+    printer, nozzle, spool = bench.printer, bench.nozzle, bench.spool
+    return {
+        "printer": printer and printer.name,
+        "nozzle": nozzle and nozzle.name,
+        "bore_mm": nozzle and nozzle.bore_mm,
+        "hot_end": nozzle and nozzle.hot_end,
+        "spool": spool and spool.name,
+        "material": spool and spool.material,
+        "maker": spool and spool.maker,
+        "colour": spool and spool.colour,
+        "temperature_c": bench.temperature_c,
+    }

@@ -1,0 +1,323 @@
+"""A plate through the pipeline: its options, its settings, its finding, its part in the job."""
+
+import argparse
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING, NamedTuple
+
+from metier.core.fit.plate import Feature
+from metier.core.measure.thresholds import same
+from metier.core.refusal import Refusal
+from metier.core.verdicts import Verdict
+from metier.formats.plate_csv import read_feature, read_pin, read_plate
+from metier.logbook.plain import from_plain
+from metier.logbook.trials import Conditions, Outcome, Reading, Trial, latest_on_printer
+from metier.show.command import proposed
+from metier.show.sheet import Sheet
+from metier.trials.kind import CsvRow, HistoryRow, Kind, Measured, Plan, Settled
+from metier.trials.on_bench import OnBench, figures_of, instrument_name
+from metier.trials.plate.settings import DrawnFeature, PlateSettings, readings_of
+from metier.words.arguments import length, signed_length, typed, whole
+from metier.words.entry import Asked
+
+if TYPE_CHECKING:
+    # Fitting a plate takes NumPy, which the everyday commands do without.
+    from metier.core.fit.compensation import PlateFinding
+    from metier.core.fit.offsets import PlateFit
+
+# What a plate is planned with where nothing else is said: small holes shrink most, and a wide
+# span shows the scale.
+_PLATE_MM = (4.0, 6.0, 10.0, 16.0, 30.0)
+_KINDS = ("hole", "contour")
+
+
+class Judged(NamedTuple):
+    """The fit of a plate, and what to type by it."""
+
+    fit: "PlateFit"
+    finding: "PlateFinding"
+
+    @property
+    def verdict(self) -> Verdict:
+        return self.finding.verdict
+
+    @property
+    def notes(self) -> tuple[str, ...]:
+        return self.finding.notes
+
+
+class Found(NamedTuple):
+    """What a plate came to, as far as tables show it."""
+
+    hole_set_mm: float | None
+    hole_per_side_mm: float | None
+    hole_new_mm: float | None
+    hole_to_type_mm: float | None
+    contour_set_mm: float | None
+    contour_per_side_mm: float | None
+    contour_new_mm: float | None
+    contour_to_type_mm: float | None
+
+
+class Plate(Kind[PlateSettings, None, Judged]):
+    """Holes and posts of known size, measured with jaws or tried with pins."""
+
+    name = "xy"
+    title = "Holes and contours"
+    description = (
+        "Find hole and contour compensation from a plate of holes and posts of known size, "
+        "measured with the jaws of the calipers or tried with pins."
+    )
+    example = (
+        "  metier xy --hole 4=3.79 6=5.80 10=9.82 16=15.80 \\\n"
+        "    --post 4=4.09 6=6.10 10=10.08 16=16.09"
+    )
+    settings_type = PlateSettings
+    draws = True
+    lacking = "no readings: give --hole and --post, or --from FILE.csv, or type them in"
+
+    def add_options(self, parser: argparse.ArgumentParser) -> None:
+        ways = parser.add_argument_group("the features: size drawn = size measured, in mm")
+        ways.add_argument(
+            "--hole", nargs="+", action="extend", type=typed(_hole), metavar="N=M",
+            help="10=9.82/9.84 at two angles; 20x= along an axis, 20@foot= at its foot, 1=none",
+        )  # fmt: skip
+        ways.add_argument(
+            "--post", nargs="+", action="extend", type=typed(_post), metavar="N=M",
+            help="posts, bars, outlines: in the same form",
+        )  # fmt: skip
+        ways.add_argument(
+            "--pin", nargs="+", action="extend", type=typed(_pin), metavar="N=GO/NOGO",
+            help="holes tried with pins: the one that goes in, the next that does not",
+        )  # fmt: skip
+        ways.add_argument(
+            "--from", dest="file", metavar="FILE.csv", help="kind, nominal, measured …"
+        )
+        how = parser.add_argument_group("how it was measured and printed")
+        how.add_argument(
+            "--jaw-land", type=length, metavar="MM", help="flat tips of the inside jaws"
+        )
+        how.add_argument(
+            "--facets", type=whole, metavar="K", help="sides a round hole is drawn with"
+        )
+        how.add_argument(
+            "--hole-set", type=signed_length, metavar="MM",
+            help="compensation of holes set meanwhile, per side",
+        )  # fmt: skip
+        how.add_argument(
+            "--contour-set", type=signed_length, metavar="MM",
+            help="compensation of outlines set meanwhile, per side",
+        )  # fmt: skip
+        how.add_argument("--free-scale", action="store_true", help="fit the scale freely")
+        how.add_argument("--instrument", metavar="NAME", help="calipers or your own (calipers)")
+
+    def given(self, options: argparse.Namespace) -> bool:
+        listed = _listed(options)
+        if options.file and listed:
+            raise Refusal("give the features in one way only: --hole and --post, or --from")
+        unmeasured = [one for one in listed if not one.taken and not one.missing]
+        if options.plan:
+            if options.file or len(unmeasured) < len(listed):
+                raise Refusal("--plan is for a plate not measured yet: give the sizes drawn alone")
+        elif unmeasured:
+            kind, size = unmeasured[0].kind, f"{unmeasured[0].nominal_mm:g}"
+            raise Refusal(
+                f"--{kind} {size}: what it measured is missing, "
+                f"as --{kind} {size}=9.82 (or =none if it did not print)"
+            )
+        return bool(options.file or listed)
+
+    def settle(
+        self, options: argparse.Namespace, here: OnBench, plan: Plan[PlateSettings] | None
+    ) -> Settled[PlateSettings]:
+        planned = plan and plan.settings
+        name = instrument_name(options, plan and plan.conditions)
+        features = read_plate(options.file) if options.file else _listed(options)
+        if not features:
+            # As planned, or as this printer printed it last; nothing where neither is known.
+            features = [one.drawn() for one in planned.features] if planned else []
+            if options.plan:
+                features = _usual_plate()
+            elif not planned:
+                features = self._last(here)
+        jaw_land_mm, facets = options.jaw_land, options.facets
+        for one in planned.features if planned else ():
+            jaw_land_mm, facets = jaw_land_mm or one.jaw_land_mm, facets or one.facets
+        hole_set_mm, hole_remark = _set(here, "hole", options.hole_set, planned)
+        contour_set_mm, contour_remark = _set(here, "contour", options.contour_set, planned)
+        settings = PlateSettings(
+            hole_set_mm,
+            contour_set_mm,
+            options.free_scale or bool(planned and planned.free_scale) or None,
+            figures_of(here.book, name, "part"),
+            tuple(DrawnFeature.of(_corrected(one, jaw_land_mm, facets)) for one in features),
+        )
+        sources = {"hole": hole_remark, "contour": contour_remark}
+        remarks = _remarks(settings, sources)
+        return Settled(settings, Conditions(instrument=name), remarks, sources)
+
+    def _last(self, here: OnBench) -> list[Feature]:
+        if here.setup:
+            for trial in latest_on_printer(here.book, here.setup.printer, self.name, 1):
+                return [one.drawn() for one in self.settings_of(here.book, trial).features]
+        return []
+
+    def recipe(self, settled: Settled[PlateSettings], here: OnBench) -> list[tuple[str, str]]:
+        settings = settled.settings
+        sizes = {
+            kind: ", ".join(f"{one.nominal_mm:g}" for one in settings.features if one.kind == kind)
+            for kind in ("hole", "post")
+        }
+        return [
+            ("print", "a plate about 5 mm high, with these, in mm:"),
+            *((f"{kind}s", text) for kind, text in sizes.items() if text),
+            ("hole set", f"{settings.hole_set_mm:+.2f} mm per side, in the slicer"),
+            ("outlines", f"{settings.contour_set_mm:+.2f} mm per side, in the slicer"),
+            ("measure", "above the first layers, each at two angles if you can"),
+        ]
+
+    def readings(
+        self, options: argparse.Namespace, settled: Settled[PlateSettings], here: OnBench
+    ) -> list[Reading]:
+        return readings_of(read_plate(options.file) if options.file else _listed(options))
+
+    def asked(self, settled: Settled[PlateSettings], here: OnBench) -> Asked:
+        from metier.trials.plate.asking import ask_plate
+
+        settings = settled.settings
+        return ask_plate([one.drawn() for one in settings.features], settings.instrument_mm)
+
+    def typed(
+        self,
+        settled: Settled[PlateSettings],
+        lines: Sequence[tuple[str, str]],
+        readings: list[Reading],
+    ) -> tuple[Settled[PlateSettings], list[Reading]]:
+        from metier.trials.plate.asking import typed_features
+
+        known = [one.drawn() for one in settled.settings.features]
+        features = typed_features(lines, known)
+        drawn = tuple(DrawnFeature.of(feature) for feature in features)
+        settings = settled.settings._replace(features=drawn)
+        settled = settled._replace(settings=settings, remarks=_remarks(settings, settled.sources))
+        return settled, readings_of(features)
+
+    def judge(self, settings: PlateSettings, readings: Sequence[Reading], context: None) -> Judged:
+        from metier.core.fit.compensation import judge_plate
+        from metier.core.fit.offsets import fit_offsets
+
+        features = settings.measured(readings)
+        fit = fit_offsets(features, settings.instrument_mm, bool(settings.free_scale))
+        return Judged(fit, judge_plate(fit, settings.hole_set_mm, settings.contour_set_mm))
+
+    def payload(self, settings: PlateSettings, finding: Judged) -> dict[str, object]:
+        from metier.trials.plate.findings import findings_of
+
+        return findings_of(finding.fit, finding.finding)
+
+    def outcomes(self, settings: PlateSettings, finding: Judged) -> list[Outcome]:
+        from metier.trials.plate.findings import outcomes_of
+
+        return outcomes_of(finding.fit, finding.finding)
+
+    def sheet(self, trial: Measured[PlateSettings, None, Judged], sheet: Sheet) -> None:
+        from metier.trials.plate.sheet import write_sheet
+
+        fit, finding = trial.finding
+        write_sheet(sheet, fit, finding, trial.notes, trial.number is not None)
+
+    def draw(self, path: str, title: str, trial: Measured[PlateSettings, None, Judged]) -> None:
+        from metier.show.plate_plot import plot_plate
+
+        plot_plate(path, title, trial.finding.fit)
+
+    def row(self, trial: Trial) -> HistoryRow:
+        found = from_plain(Found, trial.findings)
+        both = both_text(found.hole_per_side_mm, found.contour_per_side_mm)
+        return HistoryRow("", both, "", both_text(found.hole_to_type_mm, found.contour_to_type_mm))
+
+    def csv_rows(self, trial: Trial) -> list[CsvRow]:
+        found = from_plain(Found, trial.findings)._asdict()
+        return [
+            CsvRow(
+                f"{self.name} {kind}",
+                set=found[f"{kind}_set_mm"],
+                measured=found[f"{kind}_per_side_mm"],
+                new=found[f"{kind}_new_mm"],
+                to_type=found[f"{kind}_to_type_mm"],
+            )
+            for kind in _KINDS
+        ]
+
+    def command(self, here: OnBench) -> str:
+        """The command that asks for the plate; before the first one, the one that plans it."""
+        setup = here.setup
+        if setup and latest_on_printer(here.book, setup.printer, self.name, 1):
+            return proposed(self.name)
+        return proposed(self.name, "--plan")
+
+
+def both_text(hole_mm: float | None, contour_mm: float | None) -> str:
+    """Return hole and contour beside each other, in the room of one number."""
+    return "/".join(
+        "-" if value is None else f"{value:+.2f}".replace("0.", ".", 1)
+        for value in (hole_mm, contour_mm)
+    )
+
+
+def _hole(text: str, _: str) -> Feature:
+    return read_feature("hole", text)
+
+
+def _post(text: str, _: str) -> Feature:
+    return read_feature("post", text)
+
+
+def _pin(text: str, _: str) -> Feature:
+    return read_pin(text)
+
+
+def _listed(options: argparse.Namespace) -> list[Feature]:
+    return [*(options.hole or ()), *(options.pin or ()), *(options.post or ())]
+
+
+def _usual_plate() -> list[Feature]:
+    return [Feature("hole", size) for size in _PLATE_MM] + [
+        Feature("post", size) for size in _PLATE_MM
+    ]
+
+
+def _corrected(feature: Feature, jaw_land_mm: float | None, facets: int | None) -> Feature:
+    """Return a feature with the jaws' lands and the facets that hold for all holes."""
+    if feature.kind != "hole":
+        return feature
+    land_mm = feature.jaw_land_mm or (jaw_land_mm if feature.go_mm is None else None)
+    return feature._replace(jaw_land_mm=land_mm, facets=feature.facets or facets)
+
+
+def _remarks(settings: PlateSettings, sources: Mapping[str, str]) -> tuple[str, ...]:
+    """Return what is to be said of the compensations set, of the kinds that are on the plate."""
+    kinds = {feature.kind for feature in settings.features if not feature.missing}
+    named = (("hole", sources["hole"]), ("post", sources["contour"]))
+    return tuple(remark for kind, remark in named if remark and kind in kinds)
+
+
+def _set(
+    here: OnBench, name: str, given_mm: float | None, planned: PlateSettings | None
+) -> tuple[float, str]:
+    """Return the compensation that was set while printing, and what is to be said about it."""
+    known_mm = here.stands(name).in_force
+    if given_mm is None and planned is not None:
+        return (planned.hole_set_mm if name == "hole" else planned.contour_set_mm), ""
+    if given_mm is not None:
+        if known_mm is None or same(known_mm, given_mm):
+            return given_mm, ""
+        return given_mm, (
+            f"the logbook had {name} {known_mm:+.2f} in force; you gave {given_mm:+.2f}, which is "
+            "used"
+        )
+    if known_mm is not None:
+        return known_mm, f"printed with {name} compensation {known_mm:+.2f}, as the logbook has it"
+    return 0.0, f"no {name} compensation is known to be set: 0 is taken (--{name}-set)"
+
+
+KIND = Plate()

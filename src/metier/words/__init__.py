@@ -1,0 +1,1 @@
+"""The command line: how words become options, quantities and an answer."""

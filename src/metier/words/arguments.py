@@ -1,0 +1,75 @@
+"""What stands behind an option: lengths, flows, temperatures, readings as they were typed."""
+
+import argparse
+from collections.abc import Callable
+from typing import Any, NamedTuple
+
+from metier.core.refusal import Refusal
+from metier.formats import quantity
+
+MOST_WALLS = 20
+_LONGEST_TEXT = 200
+
+
+def typed(read: Callable[..., Any], *args: Any) -> Callable[[str], Any]:
+    """Turn a reader of quantities into a type for argparse, which names the option itself."""
+
+    def convert(text: str) -> Any:
+        try:
+            return read(text, "", *args)
+        except Refusal as refusal:
+            raise argparse.ArgumentTypeError(str(refusal).removeprefix(": ")) from None
+
+    return convert
+
+
+length = typed(quantity.read_length_mm)
+length_or_zero = typed(quantity.read_length_mm, True)
+signed_length = typed(quantity.read_signed_length_mm)
+positive = typed(quantity.read_positive)
+number = typed(quantity.read_number)
+percent = typed(quantity.read_number, ("%",))
+speed = typed(quantity.read_positive, ("mm/s",))
+steps = typed(quantity.read_positive, ("steps/mm",))
+mm3_s = typed(quantity.read_positive, ("mm³/s", "mm3/s"))
+temperature = typed(quantity.read_positive, ("c", "°c"))
+flow = typed(quantity.read_flow)
+walls = typed(quantity.read_count, MOST_WALLS)
+trial_number = typed(quantity.read_count, 999_999_999)
+whole = typed(quantity.read_count, 9999)
+whole_or_zero = typed(quantity.read_count, 9999, 0)
+
+
+def small_text(text: str) -> str:
+    """Read a maker, a colour, a note: one printable line."""
+    trimmed = " ".join(text.split())
+    if not trimmed or len(trimmed) > _LONGEST_TEXT or not trimmed.isprintable():
+        raise argparse.ArgumentTypeError(f"give 1 to {_LONGEST_TEXT} printable characters")
+    return trimmed
+
+
+class Typed(NamedTuple):
+    """A reading in mm beside what was typed, which the logbook keeps as it was."""
+
+    value_mm: float
+    text: str
+
+
+def reading(text: str) -> Typed:
+    """Read one number off the instrument."""
+    return Typed(length(text), text.strip())
+
+
+def reading_or_zero(text: str) -> Typed:
+    """Read one number that may be zero: nothing left, nothing short."""
+    return Typed(length_or_zero(text), text.strip())
+
+
+def typed_mm3_s(text: str) -> Typed:
+    """Read one flow off a preview; kept beside the readings in mm."""
+    return Typed(mm3_s(text), text.strip())
+
+
+def strand(text: str) -> tuple[Typed, ...]:
+    """Read the lengths of one cut strand, ``98.4`` or ``98.4/98.7``."""
+    return tuple(reading(part) for part in text.split("/"))

@@ -1,0 +1,98 @@
+"""The parser that every command has, what all of them take, and what they hand back."""
+
+import argparse
+from collections.abc import Mapping
+from typing import Any, NamedTuple, NoReturn, cast
+
+from metier.core.refusal import Refusal
+from metier.logbook.book import Logbook, open_existing, open_or_make
+from metier.logbook.location import locate
+
+
+class Answer(NamedTuple):
+    """What a command found: an object for programs, a text for people.
+
+    ``recorded`` says what is in the logbook by now, should the answer not get through.
+    """
+
+    payload: Mapping[str, object]
+    text: str
+    recorded: str = ""
+
+
+class Parser(argparse.ArgumentParser):
+    """A parser that refuses in one line and never guesses at shortened options."""
+
+    def __init__(self, prog: str, description: str, example: str = "") -> None:
+        super().__init__(
+            prog=prog,
+            description=description,
+            epilog=example and f"example:\n{example}",
+            allow_abbrev=False,
+            # A fixed width also spares looking up the terminal's before there is need.
+            formatter_class=lambda prog: argparse.RawDescriptionHelpFormatter(
+                prog, max_help_position=26, width=80
+            ),
+        )
+
+    def format_help(self) -> str:
+        """Return the help, its description in lines of 80 columns."""
+        import textwrap
+
+        self.description = textwrap.fill(" ".join((self.description or "").split()), 80)
+        return super().format_help()
+
+    def error(self, message: str) -> NoReturn:
+        """Raise what argparse would print with the usage."""
+        text = message.removeprefix("argument ").replace("\n", " ")
+        raise Refusal(f"{text} (see {self.prog} --help)")
+
+
+def command_parser(name: str, description: str, example: str) -> Parser:
+    """Return the parser of a command, with the options that every command takes."""
+    parser = Parser(f"metier {name}", description, example)
+    add_common(parser)
+    return parser
+
+
+def add_common(parser: argparse.ArgumentParser) -> None:
+    """Add ``--json`` and ``--logbook``."""
+    parser.add_argument("--json", action="store_true", help="print one JSON object instead of text")
+    parser.add_argument(
+        "--logbook", metavar="FILE", help="the logbook to use (else METIER_LOGBOOK, else your own)"
+    )
+
+
+class Actions:
+    """The actions of a command such as ``printer add``, each with a parser of its own."""
+
+    def __init__(self, parser: argparse.ArgumentParser) -> None:
+        self._choices: Any = parser.add_subparsers(
+            dest="action",
+            metavar="ACTION",
+            required=True,
+            prog=parser.prog,
+            parser_class=cast("type[Parser]", _action),
+        )
+
+    def add(self, name: str, description: str, example: str) -> Parser:
+        """Add an action and return its parser."""
+        parser: Parser = self._choices.add_parser(
+            name, help=description, description=description, example=example
+        )
+        add_common(parser)
+        return parser
+
+
+def _action(prog: str, description: str, example: str) -> Parser:
+    return Parser(prog, description, example)
+
+
+def existing_logbook(given: str | None) -> Logbook:
+    """Open the logbook that ``--logbook`` names; an empty one in memory where there is none."""
+    return open_existing(locate(given).path)
+
+
+def logbook_to_write(given: str | None) -> Logbook:
+    """Open the logbook that ``--logbook`` names, making it where there is none."""
+    return open_or_make(*locate(given))

@@ -1,0 +1,114 @@
+"""The console examples of the pages: found, run, compared, and written anew.
+
+    python -m tests.doc_examples      writes what the program prints today into the pages
+
+Examples run in their order in one folder with one logbook, page after page. A line of ``…`` alone
+stands for output left out; an example that has one is compared up to there and never rewritten.
+"""
+
+import re
+import shlex
+import tempfile
+from pathlib import Path
+from typing import NamedTuple
+
+from metier.demo.slicing import workshop_files
+from tests.conftest import Bench
+
+ROOT = Path(__file__).parent.parent
+# In the order in which their examples run.
+PAGES = (
+    ROOT / "README.md",
+    *(ROOT / "docs" / f"{name}.md" for name in ("tutorial", "commands", "answers", "logbook")),
+    ROOT / "docs/formats.md",
+)
+CUT = "…"
+_BLOCK = re.compile(r"```console\n(.*?)```", re.DOTALL)
+_MONTH = "Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec"
+_DATE = re.compile(rf"\b\d{{1,2}} (?:{_MONTH})(?: \d{{4}})?\b")
+
+
+class Example(NamedTuple):
+    """A command line as it stands after ``$``, and the output shown below it."""
+
+    command: str
+    output: str
+
+
+def examples(page: str) -> list[Example]:
+    """Return the examples of a page."""
+    return [example for block in _BLOCK.findall(page) for example in _split(block)]
+
+
+def _split(block: str) -> list[Example]:
+    found = []
+    for part in re.split(r"^\$ ", block, flags=re.MULTILINE)[1:]:
+        command, _, output = re.sub(r"\\\n *", "", part).partition("\n")
+        found.append(Example(command, output))
+    return found
+
+
+def same(shown: str, printed: str) -> bool:
+    """Tell whether a page shows what was printed, whatever the day and so the alignment."""
+    if shown.rstrip().endswith(CUT):
+        return _levelled(printed).startswith(_levelled(shown.rstrip().removesuffix(CUT)))
+    return _levelled(shown) == _levelled(printed)
+
+
+def _levelled(text: str) -> str:
+    return " ".join(_DATE.sub("DATE", text).split())
+
+
+class Workbench:
+    """A folder with the example files in it, where commands run as in a user's shell."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self._metier = Bench(folder)
+        data = ROOT / "src/metier/demo"
+        for table in data.glob("*.csv"):
+            (folder / table.name).write_bytes(table.read_bytes())
+        for name, text in workshop_files().items():
+            (folder / name).write_text(text)
+
+    def run(self, command: str) -> str:
+        """Run ``metier …`` or ``cat FILE`` and return all that it prints."""
+        program, *words = shlex.split(command)
+        if program == "cat":
+            return "".join((self.folder / word).read_text() for word in words)
+        ran = self._metier("", *words)
+        return ran.out + ran.err
+
+
+def main() -> None:
+    """Write the pages anew with what their examples print."""
+    with tempfile.TemporaryDirectory() as folder:
+        bench = Workbench(Path(folder))
+
+        def rewritten(block: re.Match[str]) -> str:
+            text = block[1]
+            for example in _split(text):
+                printed = bench.run(example.command)
+                if not example.output.rstrip().endswith(CUT):
+                    text = text.replace(_shown(text, example), _shown(text, example, printed))
+            return f"```console\n{text}```"
+
+        for page in PAGES:
+            page.write_text(_BLOCK.sub(rewritten, page.read_text()))
+
+
+def _shown(block: str, example: Example, output: str | None = None) -> str:
+    """Return the example as it stands in its block, or with other output."""
+    for part in re.split(r"^(?=\$ )", block, flags=re.MULTILINE):
+        joined = re.sub(r"\\\n *", "", part)
+        if joined == f"$ {example.command}\n{example.output}":
+            if output is None:
+                return part
+            head = part.removesuffix(example.output)
+            blank = "\n" if example.output.endswith("\n\n") else ""
+            return f"{head}{output.rstrip()}\n{blank}" if output.strip() else f"{head}{blank}"
+    raise ValueError(f"not in its block: {example.command}")
+
+
+if __name__ == "__main__":
+    main()

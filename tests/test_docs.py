@@ -1,0 +1,75 @@
+"""The pages say what the program does: every command, every option, every output."""
+
+import argparse
+import re
+
+import pytest
+
+from metier.cli import COMMANDS, command_named
+from tests.doc_examples import PAGES, ROOT, Workbench, examples, same
+
+COMMANDS_PAGE = (ROOT / "docs/commands.md").read_text()
+ALL_PAGES = (*PAGES, ROOT / "CONTRIBUTING.md", ROOT / "CHANGELOG.md")
+
+
+@pytest.fixture(scope="module")
+def printed(tmp_path_factory):
+    """What each example prints, all run in their order."""
+    bench = Workbench(tmp_path_factory.mktemp("pages"))
+    return {
+        page: [(example, bench.run(example.command)) for example in examples(page.read_text())]
+        for page in PAGES
+    }
+
+
+@pytest.mark.parametrize("page", PAGES, ids=lambda page: page.name)
+def test_shown_output_is_what_the_program_prints(printed, page):
+    for example, text in printed[page]:
+        assert same(example.output, text), f"$ {example.command}\n{text}"
+
+
+def test_every_command_has_an_example():
+    shown = {one.command.split()[1] for page in PAGES for one in examples(page.read_text())}
+    assert shown >= set(COMMANDS) - {"demo"}
+
+
+@pytest.mark.parametrize("name", COMMANDS)
+def test_every_option_is_documented(name):
+    pattern = rf"^## `metier {name}.*?(?=^## )"
+    section = re.search(pattern, COMMANDS_PAGE + "\n## ", re.DOTALL | re.MULTILINE)
+    assert section, f"no section on metier {name}"
+    make_parser, _ = command_named(name)
+    parsers = [make_parser()]
+    for action in parsers[0]._actions:
+        if isinstance(action, argparse._SubParsersAction):
+            parsers += action.choices.values()
+            assert all(f"`{choice}" in section[0] for choice in action.choices), section[0]
+    options = {
+        option
+        for parser in parsers
+        for action in parser._actions
+        for option in action.option_strings
+    } - {"-h", "--help", "--json", "--logbook"}
+    assert [option for option in sorted(options) if f"`{option}" not in section[0]] == []
+
+
+@pytest.mark.parametrize("page", ALL_PAGES, ids=lambda page: page.name)
+def test_links_and_pictures_are_there(page):
+    linked = re.findall(r"\]\((?!https?:|#)([^)#]+)", page.read_text())
+    assert [path for path in linked if not (page.parent / path).exists()] == []
+
+
+def test_every_picture_is_shown_somewhere():
+    text = "".join(page.read_text() for page in ALL_PAGES)
+    pictures = [path.name for path in (ROOT / "docs/screenshots").glob("*.png")]
+    assert [name for name in pictures if name not in text] == []
+
+
+def test_the_map_of_the_code_names_every_module():
+    shown = (ROOT / "CONTRIBUTING.md").read_text()
+    modules = {
+        path.stem if path.parent.parent.name == "core" else path.name
+        for path in (ROOT / "src/metier").rglob("*.py")
+        if not path.name.startswith("__")
+    }
+    assert [name for name in sorted(modules) if name not in shown] == []

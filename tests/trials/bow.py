@@ -1,0 +1,118 @@
+"""A made-up kind of trial: by how much a printed ledge bows, and what to lift it by."""
+
+import argparse
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from metier.core.measure.readings import Instrument
+from metier.core.verdicts import Verdict
+from metier.formats import quantity
+from metier.logbook.plain import from_plain
+from metier.logbook.trials import Conditions, Outcome, Reading, Trial
+from metier.show.command import proposed
+from metier.show.sheet import Sheet
+from metier.trials.kind import CsvRow, HistoryRow, Kind, Measured, Plan, Settled
+from metier.trials.on_bench import OnBench
+from metier.words.arguments import length, reading
+from metier.words.entry import Asked
+
+
+class BowSettings(NamedTuple):
+    span_mm: float
+    lift_mm: float
+
+
+class BowFinding(NamedTuple):
+    bow_mm: float
+    to_type_mm: float
+    verdict: Verdict
+    notes: tuple[str, ...]
+
+
+class Found(NamedTuple):
+    bow_mm: float
+    lift_now_mm: float
+    lift_to_type_mm: float
+
+
+class Bow(Kind[BowSettings, int, BowFinding]):
+    name = "bow"
+    title = "Bow"
+    description = "Lift a ledge by as much as it bows."
+    example = "  metier bow --span 40 --read 0.3 0.4"
+    settings_type = BowSettings
+    version = 3
+    lacking = "no readings: give --read"
+
+    def add_options(self, parser: argparse.ArgumentParser) -> None:
+        parser.add_argument("--span", type=length)
+        parser.add_argument("--read", nargs="+", type=reading)
+
+    def given(self, options: argparse.Namespace) -> bool:
+        return bool(options.read)
+
+    def settle(
+        self, options: argparse.Namespace, here: OnBench, plan: Plan[BowSettings] | None
+    ) -> Settled[BowSettings]:
+        span_mm = options.span or (plan.settings.span_mm if plan else 30.0)
+        lift_mm = here.stands("lift").in_force or 0.0
+        return Settled(BowSettings(span_mm, lift_mm), Conditions(), (f"span {span_mm:g}",))
+
+    def recipe(self, settled: Settled[BowSettings], here: OnBench) -> list[tuple[str, str]]:
+        return [("print", f"a ledge over {settled.settings.span_mm:g} mm")]
+
+    def readings(
+        self, options: argparse.Namespace, settled: Settled[BowSettings], here: OnBench
+    ) -> list[Reading]:
+        return [Reading("ledge", one.value_mm, one.text) for one in options.read]
+
+    def asked(self, settled: Settled[BowSettings], here: OnBench) -> Asked:
+        return Asked(
+            self.name, "How deep it hangs.", ("ledge",), "From below.", Instrument(0.1, 0.1, 0.1),
+            lambda *_: None, lambda text: [quantity.read_length_mm(text, "bow")],
+        )  # fmt: skip
+
+    def context(
+        self,
+        here: OnBench,
+        settings: BowSettings,
+        conditions: Conditions,
+        before: int | None = None,
+    ) -> int:
+        return here.setup.printer.decimals if here.setup else 2
+
+    def judge(self, settings: BowSettings, readings: Sequence[Reading], context: int) -> BowFinding:
+        bow_mm = sum(reading.value_mm for reading in readings) / len(readings)
+        if bow_mm < 0.1:
+            return BowFinding(bow_mm, settings.lift_mm, Verdict("keep", "it hangs straight"), ())
+        to_type = round(settings.lift_mm + bow_mm, context)
+        return BowFinding(bow_mm, to_type, Verdict("correct", "it bows"), ("look from below",))
+
+    def payload(self, settings: BowSettings, finding: BowFinding) -> dict[str, object]:
+        now, to_type = settings.lift_mm, finding.to_type_mm
+        return {"bow_mm": finding.bow_mm, "lift_now_mm": now, "lift_to_type_mm": to_type}
+
+    def outcomes(self, settings: BowSettings, finding: BowFinding) -> list[Outcome]:
+        new = settings.lift_mm + finding.bow_mm
+        return [Outcome("lift", settings.lift_mm, new, 0.05, finding.to_type_mm)]
+
+    def upgrade(self, kept: dict[str, object], version: int) -> dict[str, object]:
+        return {"span_mm": kept["span_cm"] * 10, "lift_mm": 0.0} if version < 3 else kept
+
+    def sheet(self, trial: Measured[BowSettings, int, BowFinding], sheet: Sheet) -> None:
+        sheet.row("bow", f"{trial.finding.bow_mm:.2f} mm")
+        sheet.judged(trial.finding.verdict, trial.notes)
+
+    def row(self, trial: Trial) -> HistoryRow:
+        found = from_plain(Found, trial.findings)
+        return HistoryRow("", f"{found.bow_mm:.2f}", "", f"{found.lift_to_type_mm:.2f}")
+
+    def csv_rows(self, trial: Trial) -> list[CsvRow]:
+        bow_mm, now, to_type = from_plain(Found, trial.findings)
+        return [CsvRow(self.name, now, bow_mm, 0, now + bow_mm, to_type)]
+
+    def command(self, here: OnBench) -> str:
+        return proposed(self.name, "--plan", "--span", "40")
+
+
+KIND = Bow()
