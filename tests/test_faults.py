@@ -6,7 +6,7 @@ import pytest
 
 from metier.logbook import trials as trials_module
 from metier.logbook.book import Logbook
-from metier.trials.diameter import Diameter
+from metier.trials.diameter.kind import Diameter
 
 DIAMETER = "diameter --read 1.75 1.74"
 

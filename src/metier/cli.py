@@ -1,16 +1,12 @@
 """The program: finds the command that is asked for, runs it, and answers for what goes wrong."""
 
-import argparse
-import gc
 import os
 import sys
 from argparse import Namespace
 from collections.abc import Callable
-from contextlib import suppress
 from functools import partial
 from importlib import import_module
 from io import TextIOWrapper
-from typing import NoReturn
 
 from metier.core.refusal import Refusal
 from metier.logbook.book import NOTHING_RECORDED
@@ -47,22 +43,6 @@ COMMANDS = {
 _FAULT = 70
 
 
-def program() -> NoReturn:
-    """Run a command as a process of its own."""
-    # A command lives for an instant: looking for garbage would cost more than it frees.
-    gc.disable()
-    # argparse looks each of its words up in a catalogue of translations. Metier speaks English
-    # throughout, and the look-up alone would take a twentieth of a command's time.
-    setattr(argparse, "_", str)  # noqa: B010
-    status = main()
-    for stream in _streams():
-        with suppress(OSError, ValueError):
-            stream.flush()
-    # All is written and closed by now; taking the interpreter down piece by piece would only
-    # cost a tenth of a command's time.
-    os._exit(status)
-
-
 def main(arguments: list[str] | None = None) -> int:
     """Run a command and return its exit status.
 
@@ -70,7 +50,7 @@ def main(arguments: list[str] | None = None) -> int:
     for a fault in Metier itself; with METIER_DEBUG set, that is raised instead.
     """
     words = sys.argv[1:] if arguments is None else arguments
-    for stream in _streams():
+    for stream in output_streams():
         # A terminal that cannot show ± or ³ gets a ? in its place.
         stream.reconfigure(errors="replace")
     name = words[0] if words and words[0] in COMMANDS else ""
@@ -97,7 +77,7 @@ def main(arguments: list[str] | None = None) -> int:
         return _fail(name, report(error, name), _FAULT)
 
 
-def _streams() -> list[TextIOWrapper]:
+def output_streams() -> list[TextIOWrapper]:
     """Return standard output and error, without those that were closed from outside."""
     return [stream for stream in (sys.stdout, sys.stderr) if isinstance(stream, TextIOWrapper)]
 
@@ -121,7 +101,7 @@ def _run(name: str, words: list[str]) -> int:
             print(json.dumps(answer.payload, ensure_ascii=False, allow_nan=False))
         elif answer.text:
             print(answer.text)
-        for stream in _streams():
+        for stream in output_streams():
             stream.flush()
     except OSError as error:
         error.add_note(answer.recorded)
@@ -145,7 +125,7 @@ def _front(words: list[str]) -> int:
     from metier.commands import front
 
     print(front.answer(words, COMMANDS))
-    for stream in _streams():
+    for stream in output_streams():
         stream.flush()
     return 0
 
@@ -164,7 +144,7 @@ def _fail(name: str, message: str, status: int) -> int:
     one_line = " ".join(message.split())
     try:
         print(f"metier{' ' + name if name else ''}: {one_line}", file=sys.stderr)
-        for stream in _streams():
+        for stream in output_streams():
             stream.flush()
     except OSError:
         pass

@@ -2,14 +2,10 @@
 
 import argparse
 from datetime import UTC, datetime
-from typing import Any
 
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 from metier.logbook.book import Logbook
-from metier.logbook.machines import printer_named
-from metier.logbook.plain import to_plain
-from metier.logbook.spools import spool_named
 from metier.logbook.trials import (
     Trial,
     count_trials,
@@ -19,10 +15,9 @@ from metier.logbook.trials import (
     trials,
 )
 from metier.show.figures import short_date
-from metier.show.labels import flat, labelled, u95_key
 from metier.show.sheet import WIDTH, Sheet, table
-from metier.trials.kind import CsvRow, HistoryRow, Kind
-from metier.trials.registry import KINDS, kind_named
+from metier.trials.kept import CsvRow, HistoryRow
+from metier.trials.registry import KINDS, kept_named, settings_of
 from metier.words.arguments import trial_number
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
@@ -65,8 +60,8 @@ def run(options: argparse.Namespace) -> Answer:
             return Answer({"trials": [_object(book, found)]}, _whole(book, found))
         wanted = {
             "test": options.kind,
-            "printer": options.printer and printer_named(book, options.printer).name,
-            "spool": options.spool and spool_named(book, options.spool).name,
+            "printer": options.printer and _printer_name(book, options.printer),
+            "spool": options.spool and _spool_name(book, options.spool),
             "since": options.since,
         }
         limit = options.limit or (_ALL if options.csv else 20)
@@ -82,6 +77,18 @@ def run(options: argparse.Namespace) -> Answer:
         none = "No trials yet" if not any(wanted.values()) else "No such trials"
         text = _listed(listed, count) if listed else f"{none}: metier alone shows the job in order."
         return Answer(payload, text)
+
+
+def _printer_name(book: Logbook, name: str) -> str:
+    from metier.logbook.machines import printer_named
+
+    return printer_named(book, name).name
+
+
+def _spool_name(book: Logbook, name: str) -> str:
+    from metier.logbook.spools import spool_named
+
+    return spool_named(book, name).name
 
 
 def _day(text: str) -> str:
@@ -104,15 +111,11 @@ def _csv(listed: list[Trial]) -> str:
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow((*_CSV_HEAD, *CsvRow._fields[1:], "verdict"))
     for one in listed:
-        rows = _kind(one).csv_rows(one) if one.findings else [CsvRow(one.test)]
+        rows = kept_named(one.test).csv_rows(one) if one.findings else [CsvRow(one.test)]
         for test, *values in rows:
             head = (one.number, one.at, test, one.state, one.printer, one.nozzle, one.spool)
             writer.writerow((*head, one.temperature_c, *values, one.verdict))
     return out.getvalue().rstrip("\n")
-
-
-def _kind(one: Trial) -> Kind[Any, Any, Any]:
-    return kind_named(one.test).way_of(one.settings)
 
 
 def _listed(listed: list[Trial], count: int) -> str:
@@ -120,7 +123,7 @@ def _listed(listed: list[Trial], count: int) -> str:
     rows: list[tuple[str, ...]] = []
     for one in listed:
         verdict = one.verdict or "" if one.state == "measured" else one.state
-        row = _kind(one).row(one) if one.findings else HistoryRow()
+        row = kept_named(one.test).row(one) if one.findings else HistoryRow()
         # Beside the printer there is no room for what each trial ran at.
         at = one.printer if several else row.at
         head = (str(one.number), short_date(one.at), one.test, one.spool, at)
@@ -158,11 +161,14 @@ def _short(name: str, longest: int) -> str:
 
 
 def _whole(book: Logbook, one: Trial) -> str:
+    from metier.logbook.plain import to_plain
+    from metier.show.labels import flat, labelled, u95_key
+
     state = "" if one.state == "measured" else f", {one.state}"
     sheet = Sheet(f"Trial {one.number}: {one.test}, {short_date(one.at)}{state}")
     heat = "" if one.temperature_c is None else f", {one.temperature_c:g} °C"
     sheet.row("bench", f"{one.spool} on {one.printer} (nozzle {one.nozzle}{heat})")
-    settings = flat(to_plain(_kind(one).settings_of(book, one)))
+    settings = flat(to_plain(settings_of(book, one)))
     for name, value in {**settings, **one.conditions._asdict()}.items():
         if value is not None and name not in _HIDDEN:
             sheet.row(*labelled(name, value))

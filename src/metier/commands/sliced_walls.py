@@ -6,8 +6,8 @@ from metier.logbook.book import Logbook
 from metier.logbook.trials import Trial, open_plan, open_plans
 from metier.show.figures import flow_forms
 from metier.show.sheet import Sheet
-from metier.trials.flow.kind import KIND
-from metier.trials.flow.settings import FlowSettings
+from metier.trials.flow.kept import KEPT
+from metier.trials.flow.settings import FORM, FlowSettings
 from metier.trials.flow.sliced import SlicedCube, read_cube
 from metier.trials.kind import Plan
 from metier.trials.on_bench import OnBench, on_bench
@@ -52,11 +52,11 @@ def _plan(here: OnBench, number: int | None) -> Plan[FlowSettings] | None:
     """Return the plan to compare with: the one named, else the newest that waits."""
     plans: list[Trial] = []
     if number:
-        plans = [open_plan(here.book, number, KIND.name)]
+        plans = [open_plan(here.book, number, KEPT.name)]
     elif here.setup:
-        plans = [one for one in open_plans(here.book, here.setup) if one.test == KIND.name]
+        plans = [one for one in open_plans(here.book, here.setup) if one.test == KEPT.name]
     for plan in plans:
-        return Plan(plan.number, KIND.settings_of(here.book, plan), plan.conditions)
+        return Plan(plan.number, FORM.of(here.book, plan), plan.conditions)
     return None
 
 

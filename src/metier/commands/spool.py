@@ -8,7 +8,7 @@ from metier.logbook.spools import Spool, add_spool, spool_named, spools
 from metier.show.command import proposed
 from metier.show.figures import short_date, with_u95
 from metier.show.sheet import Sheet, table
-from metier.trials.diameter import measured_diameter
+from metier.trials.diameter.kept import measured_diameter
 from metier.trials.on_bench import on_bench
 from metier.words.arguments import length, small_text
 from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write

@@ -71,3 +71,16 @@ def setup(bench: Bench) -> Setup | None:
     if bench.printer is None or bench.nozzle is None or bench.spool is None:
         return None
     return Setup(bench.printer, bench.nozzle, bench.spool, bench.temperature_c)
+
+
+def setup_of(book: Logbook, number: int) -> Setup:
+    """Return the bench that a trial was made on."""
+    printer, nozzle, spool, temperature_c = book.row(
+        "SELECT printer, nozzle, spool, temperature_c FROM trial WHERE id = ?", number
+    )
+    return Setup(
+        printer_by_id(book, printer),
+        nozzle_by_id(book, nozzle),
+        spool_by_id(book, spool),
+        temperature_c,
+    )

@@ -6,17 +6,66 @@ newer program may keep more.
 """
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from types import NoneType, UnionType
-from typing import Any, Literal, TypeVar, Union, get_args, get_origin
+from typing import TYPE_CHECKING, Any, Generic, Literal, NamedTuple, TypeVar, Union
 
-from metier.logbook.failure import LogbookFailure
+from metier.logbook.failure import LogbookFailure, damaged
+
+if TYPE_CHECKING:
+    from metier.logbook.book import Logbook
+    from metier.logbook.trials import Trial
 
 R = TypeVar("R")
+S = TypeVar("S", bound=NamedTuple)
 
 
 class NotPlain(LogbookFailure):
     """What the logbook keeps is not such a record: which field, and what stands there."""
+
+
+class Form(Generic[S]):
+    """The record that settings are, its present version, and what brings older ones up to it.
+
+    ``upgrade`` is given what is kept and under which version, and returns it in the present form.
+    """
+
+    def __init__(
+        self,
+        record: type[S],
+        version: int = 2,
+        upgrade: Callable[[dict[str, object], int], dict[str, object]] | None = None,
+    ) -> None:
+        self._record, self._version, self._upgrade = record, version, upgrade
+
+    def of(self, book: "Logbook", trial: "Trial") -> S:
+        """Return the settings of a trial.
+
+        Raises:
+            LogbookFailure: what is kept is no such record.
+        """
+        try:
+            return self.read(trial.settings)
+        except NotPlain as error:
+            raise damaged(book.path, f"trial {trial.number}: {error}") from error
+
+    def read(self, kept: Mapping[str, object]) -> S:
+        """Return settings as they are kept, whatever their version.
+
+        Raises:
+            NotPlain: they are no such record, or of a newer version than this program knows.
+        """
+        version = kept.get("version", 1)
+        if not isinstance(version, int) or not 1 <= version <= self._version:
+            raise NotPlain(f"settings of version {str(version)[:20]}; this Metier is older")
+        if version < self._version and self._upgrade:
+            kept = self._upgrade(dict(kept), version)
+        return from_plain(self._record, kept)
+
+    def keep(self, settings: S, remarks: Sequence[str]) -> dict[str, object]:
+        """Return settings, and what was said of them, as they are kept."""
+        said = {"remarks": list(remarks)} if remarks else {}
+        return {"version": self._version, **to_plain(settings), **said}
 
 
 def to_plain(value: object) -> Any:
@@ -52,22 +101,21 @@ def from_plain(record: type[R], kept: object, where: str = "") -> R:
 
 
 def _part(wanted: Any, kept: object, where: str) -> object:
-    origin = get_origin(wanted)
-    if origin in (Union, UnionType):
-        return _one_of(get_args(wanted), kept, where)
-    if origin is Literal:
-        if kept in get_args(wanted):
+    if isinstance(wanted, type):
+        if hasattr(wanted, "_fields"):
+            return from_plain(wanted, kept, where)
+        if wanted is float:
+            if isinstance(kept, int | float) and not isinstance(kept, bool) and math.isfinite(kept):
+                return float(kept)
+        elif isinstance(kept, wanted) and (wanted is bool or not isinstance(kept, bool)):
             return kept
-    elif origin is tuple:
-        if isinstance(kept, list):
-            return _tuple(get_args(wanted), kept, where)
-    elif hasattr(wanted, "_fields"):
-        return from_plain(wanted, kept, where)
-    elif wanted is float:
-        if isinstance(kept, int | float) and not isinstance(kept, bool) and math.isfinite(kept):
-            return float(kept)
-    elif isinstance(kept, wanted) and (wanted is bool or not isinstance(kept, bool)):
-        return kept
+    elif isinstance(wanted, UnionType) or wanted.__origin__ is Union:
+        return _one_of(wanted.__args__, kept, where)
+    elif wanted.__origin__ is Literal:
+        if kept in wanted.__args__:
+            return kept
+    elif isinstance(kept, list):
+        return _tuple(wanted.__args__, kept, where)
     raise NotPlain(f"{where} is {str(kept)[:40]!r}")
 
 

@@ -1,13 +1,15 @@
 """Trials as the logbook holds them: one, the newest, those planned, and their readings."""
 
-from typing import Any, Literal, NamedTuple
+from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
 from metier.core.refusal import Refusal
 from metier.core.verdicts import VerdictName
-from metier.logbook.bench import Setup
 from metier.logbook.book import Logbook, decoded
-from metier.logbook.machines import Printer, nozzle_by_id, printer_by_id
-from metier.logbook.spools import Spool, spool_by_id
+
+if TYPE_CHECKING:
+    from metier.logbook.bench import Setup
+    from metier.logbook.machines import Printer
+    from metier.logbook.spools import Spool
 
 State = Literal["planned", "measured", "withdrawn"]
 
@@ -72,7 +74,7 @@ _TRIAL = (
 _LAST = 2**62
 
 
-def open_plans(book: Logbook, setup: Setup) -> list[Trial]:
+def open_plans(book: Logbook, setup: "Setup") -> list[Trial]:
     """Return the trials planned on this bench and not measured yet, newest first."""
     rows = book.connection.execute(
         f"{_TRIAL} WHERE trial.printer = ? AND trial.nozzle = ? AND trial.spool = ?"
@@ -94,19 +96,6 @@ def open_plan(book: Logbook, number: int, test: str) -> Trial:
     if found.state != "planned":
         raise Refusal(f"trial {number} is {found.state} already: metier history {number} shows it")
     return found
-
-
-def setup_of(book: Logbook, number: int) -> Setup:
-    """Return the bench that a trial was made on."""
-    printer, nozzle, spool, temperature_c = book.row(
-        "SELECT printer, nozzle, spool, temperature_c FROM trial WHERE id = ?", number
-    )
-    return Setup(
-        printer_by_id(book, printer),
-        nozzle_by_id(book, nozzle),
-        spool_by_id(book, spool),
-        temperature_c,
-    )
 
 
 def trial(book: Logbook, number: int) -> Trial:
@@ -173,7 +162,7 @@ def _wanted(
 
 
 def latest_on(
-    book: Logbook, setup: Setup, test: str, limit: int, before: int | None = None
+    book: Logbook, setup: "Setup", test: str, limit: int, before: int | None = None
 ) -> list[Trial]:
     """Return the newest measured trials of one test on this bench, newest first.
 
@@ -189,7 +178,7 @@ def latest_on(
 
 
 def latest_on_printer(
-    book: Logbook, printer: Printer, test: str, limit: int, before: int | None = None
+    book: Logbook, printer: "Printer", test: str, limit: int, before: int | None = None
 ) -> list[Trial]:
     """Return the newest measured trials of one test on this printer, whatever the spool.
 
@@ -203,7 +192,7 @@ def latest_on_printer(
     return [_trial(book, row) for row in rows]
 
 
-def latest_of_spool(book: Logbook, spool: Spool, test: str, limit: int) -> list[Trial]:
+def latest_of_spool(book: Logbook, spool: "Spool", test: str, limit: int) -> list[Trial]:
     """Return the newest measured trials of one test of this roll, on whatever printer."""
     rows = book.connection.execute(
         f"{_TRIAL} WHERE trial.spool = ? AND trial.test = ? AND trial.state = 'measured'"

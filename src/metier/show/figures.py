@@ -45,3 +45,11 @@ def short_date(at: str, now: datetime | None = None) -> str:
     today = (now or datetime.now(UTC)).astimezone()
     day = f"{local.day} {MONTHS[local.month - 1]}"
     return day if local.year == today.year else f"{day} {local.year}"
+
+
+def both_text(hole_mm: float | None, contour_mm: float | None) -> str:
+    """Return hole and contour beside each other, in the room of one number."""
+    return "/".join(
+        "-" if value is None else f"{value:+.2f}".replace("0.", ".", 1)
+        for value in (hole_mm, contour_mm)
+    )

@@ -8,7 +8,7 @@ from metier.logbook.instruments import kept_instruments
 from metier.show.command import proposed
 from metier.show.figures import short_date
 from metier.trials.on_bench import OnBench
-from metier.trials.registry import KINDS, kind_named
+from metier.trials.registry import KINDS, kept_named
 
 # A zero moves with the battery, dirt and wear.
 _ZERO_HOLDS_DAYS = 30
@@ -27,7 +27,7 @@ def stations(here: OnBench) -> list[Station]:
     found = [_zero(here)]
     for name, room in KINDS.items():
         if room.due == "by itself":
-            found += kind_named(name).stations(here)
+            found += kept_named(name).stations(here)
         elif room.due == "by its values":
             typed = [one for one, row in VALUES.items() if row.measured_by == name and row.typed]
             found += [_value(here, one) for one in typed]
@@ -44,7 +44,7 @@ def command_of(measured_by: str, here: OnBench) -> str:
     """Return the command that measures a station on this bench."""
     if measured_by == "instrument":
         return proposed("instrument", "zero", "calipers", "0.00")
-    return kind_named(measured_by).command(here)
+    return kept_named(measured_by).command(here)
 
 
 def _zero(here: OnBench) -> Station:

@@ -7,19 +7,20 @@ logbook knows that bears on it. Its *finding* is what the readings say in the li
 
 import argparse
 from collections.abc import Mapping, Sequence
-from typing import Any, Generic, NamedTuple, Protocol, TypeVar, cast
+from typing import TYPE_CHECKING, Any, Generic, NamedTuple, Protocol, TypeVar, cast
 
-from metier.core.next_step import Station
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 from metier.logbook.book import Logbook
-from metier.logbook.failure import damaged
-from metier.logbook.plain import NotPlain, from_plain, to_plain
-from metier.logbook.trials import Conditions, Outcome, Reading, Trial
+from metier.logbook.plain import Form, S
+from metier.logbook.trials import Conditions, Outcome, Reading
 from metier.show.sheet import Sheet
+from metier.trials.kept import Kept
 from metier.trials.on_bench import OnBench
-from metier.words.entry import Asked
 from metier.words.parser import Answer
+
+if TYPE_CHECKING:
+    from metier.words.asked import Asked
 
 
 class Finding(Protocol):
@@ -31,7 +32,6 @@ class Finding(Protocol):
     def notes(self) -> tuple[str, ...]: ...
 
 
-S = TypeVar("S", bound=NamedTuple)
 C = TypeVar("C")
 F = TypeVar("F", bound=Finding)
 
@@ -74,44 +74,27 @@ class Measured(NamedTuple, Generic[S, C, F]):
         return self.settled.settings
 
 
-class HistoryRow(NamedTuple):
-    """A trial in the table of trials: what it ran at, what was measured, how far off, and new."""
-
-    at: str = ""
-    measured: str = ""
-    off_by: str = ""
-    new: str = ""
-
-
-class CsvRow(NamedTuple):
-    """A trial among comma-separated values: once for each thing that was measured on it."""
-
-    test: str
-    set: object = None
-    measured: object = None
-    expected: object = None
-    new: object = None
-    to_type: object = None
-
-
 class Kind(Generic[S, C, F]):
     """A kind of trial. The runner and the commands ask; a kind overrides what differs.
 
-    ``settings_type`` is the record of its settings and ``version`` its present form.
-    ``asks`` tells that readings may be typed
-    one by one, ``draws`` that there is a picture of it; ``lacking`` says which options give the
-    readings.
+    ``kept`` is what the logbook has of it, ``form`` that of its settings. ``asks`` tells that
+    readings may be typed one by one, ``draws`` that there is a picture of it; ``lacking`` says
+    which options give the readings.
     """
 
-    name: str
+    kept: Kept
+    form: Form[S]
     title: str
     description: str
     example: str
-    settings_type: type[S]
-    version: int = 2
     asks: bool = True
     draws: bool = False
     lacking: str
+
+    @property
+    def name(self) -> str:
+        """Its name, which is the command that measures it."""
+        return self.kept.name
 
     # Words in.
 
@@ -163,7 +146,7 @@ class Kind(Generic[S, C, F]):
         """Return the readings that the options give."""
         raise NotImplementedError
 
-    def asked(self, settled: Settled[S], here: OnBench) -> Asked:
+    def asked(self, settled: Settled[S], here: OnBench) -> "Asked":
         """Return what is asked for when readings are typed one by one."""
         raise NotImplementedError
 
@@ -205,38 +188,6 @@ class Kind(Generic[S, C, F]):
         """Return what a finding says about values, for the logbook to reckon with."""
         return []
 
-    def upgrade(self, kept: dict[str, object], version: int) -> dict[str, object]:
-        """Return settings of an older version in the present form."""
-        return kept
-
-    def settings_of(self, book: Logbook, trial: Trial) -> S:
-        """Return the settings of a trial.
-
-        Raises:
-            LogbookFailure: what is kept is no such record.
-        """
-        try:
-            return self.read_settings(trial.settings)
-        except NotPlain as error:
-            raise damaged(book.path, f"trial {trial.number}: {error}") from error
-
-    def read_settings(self, kept: Mapping[str, object]) -> S:
-        """Return settings as they are kept, whatever their version.
-
-        Raises:
-            NotPlain: they are no such record, or of a newer version than this program knows.
-        """
-        version = kept.get("version", 1)
-        if not isinstance(version, int) or not 1 <= version <= self.version:
-            raise NotPlain(f"settings of version {str(version)[:20]}; this Metier is older")
-        plain = dict(kept) if version == self.version else self.upgrade(dict(kept), version)
-        return from_plain(self.settings_type, plain)
-
-    def keep_settings(self, settled: Settled[S]) -> dict[str, object]:
-        """Return settings and remarks as they are kept."""
-        remarks = {"remarks": list(settled.remarks)} if settled.remarks else {}
-        return {"version": self.version, **to_plain(settled.settings), **remarks}
-
     def learn(self, settled: Settled[S], here: OnBench) -> None:
         """Remember what a recorded trial's settings tell of the printer beyond the trial."""
 
@@ -252,24 +203,6 @@ class Kind(Generic[S, C, F]):
         Raises:
             Refusal: nothing to draw, or the file cannot be written.
         """
-        raise NotImplementedError
-
-    def row(self, trial: Trial) -> HistoryRow:
-        """Return a measured trial as a row of the table of trials."""
-        raise NotImplementedError
-
-    def csv_rows(self, trial: Trial) -> list[CsvRow]:
-        """Return a measured trial as rows of comma-separated values."""
-        raise NotImplementedError
-
-    # When it is due.
-
-    def stations(self, here: OnBench) -> list[Station]:
-        """Return the stations of the job that it is, where it says itself when it is due."""
-        raise NotImplementedError
-
-    def command(self, here: OnBench) -> str:
-        """Return the command that measures, or first plans, such a trial on this bench."""
         raise NotImplementedError
 
 

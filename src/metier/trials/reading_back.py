@@ -4,7 +4,7 @@ from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.failure import LogbookFailure
 from metier.logbook.trials import trials
-from metier.trials.registry import kind_named
+from metier.trials.registry import kept_named
 
 _ALL = 10**9
 
@@ -14,10 +14,10 @@ def unreadable_trials(book: Logbook) -> list[str]:
     found = []
     for trial in trials(book, _ALL):
         try:
-            kind = kind_named(trial.test).way_of(trial.settings)
-            kind.read_settings(trial.settings)
+            kept = kept_named(trial.test)
+            kept.form(trial.settings).read(trial.settings)
             if trial.findings:
-                kind.csv_rows(trial)
+                kept.csv_rows(trial)
         except (LogbookFailure, Refusal) as error:
             found.append(f"trial {trial.number}: {error}")
     return found

@@ -6,17 +6,21 @@ from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 from metier.core.refusal import Refusal
 
 if TYPE_CHECKING:
+    from metier.logbook.book import Logbook
+    from metier.logbook.trials import Trial
+    from metier.trials.kept import Kept
     from metier.trials.kind import Kind
 
 
 class Room(NamedTuple):
     """Where a kind of trial lives, and what tells when it is due.
 
-    The module has it as ``KIND``. It is due as its values stand (`metier.core.values` names the
-    kind that measures each), as it says itself, or never.
+    The package has it as ``kind.KIND`` and what is kept of it as ``kept.KEPT``. It is due as its
+    values stand (`metier.core.values` names the kind that measures each), as it says itself, or
+    never.
     """
 
-    module: str
+    package: str
     due: Literal["by its values", "by itself", "never"] = "by its values"
 
 
@@ -32,12 +36,36 @@ KINDS = {
 
 
 def kind_named(name: str) -> "Kind[Any, Any, Any]":
-    """Return a kind of trial.
+    """Return a kind of trial, to plan or measure one.
 
     Raises:
         Refusal: there is no such kind; a newer Metier may know it.
     """
+    kind: Kind[Any, Any, Any] = import_module(f"{_package(name)}.kind").KIND
+    return kind
+
+
+def kept_named(name: str) -> "Kept":
+    """Return what is kept of a kind of trial.
+
+    Raises:
+        Refusal: there is no such kind; a newer Metier may know it.
+    """
+    kept: Kept = import_module(f"{_package(name)}.kept").KEPT
+    return kept
+
+
+def settings_of(book: "Logbook", trial: "Trial") -> Any:
+    """Return the settings of a trial, a record of its kind's.
+
+    Raises:
+        Refusal: it is of no kind that is known here.
+        LogbookFailure: what is kept is no such record.
+    """
+    return kept_named(trial.test).form(trial.settings).of(book, trial)
+
+
+def _package(name: str) -> str:
     if name not in KINDS:
         raise Refusal(f"there is no kind of trial '{name[:40]}' here: {', '.join(KINDS)}")
-    kind: Kind[Any, Any, Any] = import_module(KINDS[name].module).KIND
-    return kind
+    return KINDS[name].package

@@ -2,10 +2,11 @@
 
 import argparse
 from collections.abc import Sequence
-from typing import Any, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from metier.core.refusal import Refusal
 from metier.core.verdicts import VerdictName
+from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.recording import amend_reading, plan_trial, record_trial
 from metier.logbook.trials import (
@@ -14,7 +15,6 @@ from metier.logbook.trials import (
     Trial,
     open_plan,
     readings,
-    setup_of,
 )
 from metier.show.command import proposed
 from metier.show.sheet import Sheet
@@ -28,8 +28,17 @@ from metier.trials.on_bench import (
 )
 from metier.trials.registry import kind_named
 from metier.words.arguments import trial_number
-from metier.words.entry import Entry, add_entry_options, piped_or_typed
-from metier.words.parser import Answer, Parser, command_parser, existing_logbook
+from metier.words.parser import (
+    Answer,
+    Parser,
+    add_entry_options,
+    command_parser,
+    existing_logbook,
+    piped_or_typed,
+)
+
+if TYPE_CHECKING:
+    from metier.words.entry import Entry
 
 AnyKind = Kind[Any, Any, Any]
 
@@ -75,6 +84,8 @@ def run(name: str, options: argparse.Namespace) -> Answer:
         if given:
             taken = kind.readings(options, settled, here)
         else:
+            from metier.words.entry import Entry
+
             entry = Entry(options, kind.asked(settled, here))
             settled, taken = kind.typed(settled, *entry.taken())
         return _measured(kind, here, settled, taken, options, entry)
@@ -96,13 +107,13 @@ def _bench_of(
     here = here.moved_to(setup_of(book, found.number))
     if planned is not kind:
         return here, None
-    return here, Plan(found.number, kind.settings_of(book, found), found.conditions)
+    return here, Plan(found.number, kind.form.of(book, found), found.conditions)
 
 
 def _planned(kind: AnyKind, here: OnBench, settled: Settled[Any]) -> Answer:
     """Record a plan and say what to pen on the part and what to set."""
     ready = needed_setup(here.bench)
-    kept = kind.keep_settings(settled)
+    kept = kind.form.keep(settled.settings, settled.remarks)
     number = plan_trial(here.book, ready, kind.name, kept, settled.conditions)
     sheet = Sheet(f"Planned: {kind.name}, {bench_phrase(ready)}, trial {number}")
     for label, value in kind.recipe(settled, here):
@@ -125,7 +136,7 @@ def _measured(
     settled: Settled[Any],
     taken: Sequence[Reading],
     options: argparse.Namespace,
-    entry: Entry | None,
+    entry: "Entry | None",
 ) -> Answer:
     context = kind.context(here, settled.settings, settled.conditions)
     judged = judge(kind, settled, taken, context)
@@ -136,7 +147,7 @@ def _measured(
                 here.book,
                 here.setup,
                 kind.name,
-                settings=kind.keep_settings(settled),
+                settings=kind.form.keep(settled.settings, settled.remarks),
                 conditions=settled.conditions,
                 readings=taken,
                 findings=judged.payload,
@@ -198,7 +209,7 @@ def judged_again(book: Logbook, trial: Trial, taken: Sequence[Reading]) -> Judge
         LogbookFailure: its settings cannot be read.
     """
     kind = kind_named(trial.test).way_of(trial.settings)
-    settings = kind.settings_of(book, trial)
+    settings = kind.form.of(book, trial)
     here = on_bench(book).moved_to(setup_of(book, trial.number))
     context = kind.context(here, settings, trial.conditions, trial.number)
     remarks = _remarks(kind, settings, trial, readings(book, trial.number), context)

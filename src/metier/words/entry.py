@@ -2,43 +2,18 @@
 
 import argparse
 import os
-import stat
 import sys
-from collections.abc import Callable, Sequence
 from contextlib import suppress
-from typing import NamedTuple
 
-from metier.core.measure.readings import Instrument, estimate, suspects
+from metier.core.measure.readings import estimate, suspects
 from metier.core.refusal import Refusal
 from metier.logbook.drafts import Draft, DraftReading
 from metier.logbook.location import locate
 from metier.logbook.trials import Reading
 from metier.show.sheet import wrapped
+from metier.words.asked import Asked
 
 _KEYS = "u takes back, ? explains, an empty line ends."
-
-
-class Asked(NamedTuple):
-    """What is asked for: the test, where each reading belongs, and how to measure here.
-
-    ``places`` are asked round and round; a name ending in ``…`` counts up instead. ``check``
-    refuses a reading that cannot be at its place. ``running`` says what they come to so far, by
-    default their mean.
-    """
-
-    test: str
-    what: str
-    places: tuple[str, ...]
-    how: str
-    instrument: Instrument
-    check: Callable[[float, str], None]
-    read: Callable[[str], Sequence[float]]
-    running: Callable[[list[float]], str] | None = None
-
-    def place(self, position: int) -> str:
-        """Return the name of the place that the reading at ``position`` (from 0) belongs to."""
-        name = self.places[position % len(self.places)]
-        return f"{name.removesuffix('…')}{position + 1}" if name.endswith("…") else name
 
 
 class Entry:
@@ -181,20 +156,3 @@ class Entry:
     def _say(self, text: str, end: str = "\n") -> None:
         # Standard output is for the answer alone, so that --json stays one object.
         print(text, end=end, file=sys.stderr, flush=True)
-
-
-def add_entry_options(parser: argparse.ArgumentParser) -> None:
-    """Add the options for going on with an entry that was interrupted."""
-    group = parser.add_argument_group("readings typed at a prompt or piped in, one a line")
-    group.add_argument("--resume", action="store_true", help="go on with an interrupted entry")
-    group.add_argument("--afresh", action="store_true", help="drop an interrupted entry")
-
-
-def piped_or_typed() -> bool:
-    """Tell whether anybody may be typing: a terminal, or a pipe or file on standard input."""
-    if sys.stdin is None or sys.stdin.closed:
-        return False
-    if sys.stdin.isatty():
-        return True
-    # /dev/null is a device that nobody types into.
-    return not stat.S_ISCHR(os.fstat(sys.stdin.fileno()).st_mode)

@@ -1,6 +1,9 @@
 """The parser that every command has, what all of them take, and what they hand back."""
 
 import argparse
+import os
+import stat
+import sys
 from collections.abc import Mapping
 from typing import Any, NamedTuple, NoReturn, cast
 
@@ -96,3 +99,20 @@ def existing_logbook(given: str | None) -> Logbook:
 def logbook_to_write(given: str | None) -> Logbook:
     """Open the logbook that ``--logbook`` names, making it where there is none."""
     return open_or_make(*locate(given))
+
+
+def add_entry_options(parser: argparse.ArgumentParser) -> None:
+    """Add the options for going on with an entry that was interrupted."""
+    group = parser.add_argument_group("readings typed at a prompt or piped in, one a line")
+    group.add_argument("--resume", action="store_true", help="go on with an interrupted entry")
+    group.add_argument("--afresh", action="store_true", help="drop an interrupted entry")
+
+
+def piped_or_typed() -> bool:
+    """Tell whether anybody may be typing: a terminal, or a pipe or file on standard input."""
+    if sys.stdin is None or sys.stdin.closed:
+        return False
+    if sys.stdin.isatty():
+        return True
+    # /dev/null is a device that nobody types into.
+    return not stat.S_ISCHR(os.fstat(sys.stdin.fileno()).st_mode)

@@ -5,8 +5,9 @@ Flow is a ratio here: 0.92 is what a slicer shows as 92 % or 0.92.
 
 import math
 from collections.abc import Sequence
-from typing import Literal, NamedTuple, get_args
+from typing import NamedTuple
 
+from metier.core.flow.rule import ACCEPT, FlowRule
 from metier.core.flow.signs import pairs_note
 from metier.core.flow.trend import CubeWall, Trend, fit_trend
 from metier.core.flow.verdict import judge_wall
@@ -24,13 +25,6 @@ from metier.core.measure.slips import refuse_slip
 from metier.core.measure.thresholds import Rounding, round_to
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
-
-FlowRule = Literal["bead", "plain", "trend"]
-
-FLOW_RULES: tuple[FlowRule, ...] = get_args(FlowRule)
-
-# Deviations of the wall from its target that are not worth a correction.
-ACCEPT = (-0.025, 0.045)
 
 
 class FlowFinding(NamedTuple):

@@ -5,6 +5,7 @@ from itertools import pairwise
 from typing import NamedTuple
 
 from metier.core.limit.ramp import SIGHTED_WITHIN_MM, Ramp, check_ramp
+from metier.core.limit.rule import LimitRule
 from metier.core.limit.sightings import (
     Markers,
     Sighting,
@@ -17,8 +18,6 @@ from metier.core.measure.thresholds import exceeds, round_to
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 
-MARGIN = 0.10
-ROUND_TO_MM3_S = 0.5
 # No hobby hot end comes near.
 MOST_MM3_S = 500.0
 
@@ -38,13 +37,6 @@ class Seen(NamedTuple):
     clean: bool = False
     clean_to_mm3_s: float | None = None
     within_mm: float = SIGHTED_WITHIN_MM
-
-
-class LimitRule(NamedTuple):
-    """How to make a limit of the last good flow: the margin (a ratio) and the step to round to."""
-
-    margin: float = MARGIN
-    round_to_mm3_s: float = ROUND_TO_MM3_S
 
 
 class NextRamp(NamedTuple):

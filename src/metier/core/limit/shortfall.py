@@ -5,7 +5,8 @@ from collections.abc import Sequence
 from itertools import pairwise
 from typing import NamedTuple
 
-from metier.core.limit.onset import LimitRule, judge_limit, round_down
+from metier.core.limit.onset import judge_limit, round_down
+from metier.core.limit.rule import LimitRule
 from metier.core.measure.readings import Instrument, standard_uncertainty
 from metier.core.measure.student import t95
 from metier.core.measure.thresholds import exceeds

@@ -8,15 +8,12 @@ from metier.core.esteps import EstepsFinding
 from metier.core.measure.slips import refuse_slip
 from metier.core.refusal import Refusal
 from metier.formats import quantity
-from metier.logbook.plain import from_plain
-from metier.logbook.trials import Conditions, Outcome, Reading, Trial, latest_on_printer
-from metier.show.command import proposed
+from metier.logbook.trials import Conditions, Outcome, Reading, latest_on_printer
 from metier.show.sheet import Sheet
-from metier.trials.esteps.settings import WAYS, EstepsContext, EstepsSettings, Found, Way
+from metier.trials.esteps.kept import KEPT
+from metier.trials.esteps.settings import FORM, WAYS, EstepsContext, EstepsSettings, Way
 from metier.trials.esteps.sheet import mm_per_turn, write_sheet
 from metier.trials.kind import (
-    CsvRow,
-    HistoryRow,
     Kind,
     Measured,
     Plan,
@@ -25,7 +22,7 @@ from metier.trials.kind import (
 )
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
 from metier.words.arguments import length, positive, reading_or_zero, speed, steps, strand
-from metier.words.entry import Asked
+from metier.words.asked import Asked
 
 # How many trials before are looked at, for the table of trials so far.
 _MOST_EARLIER = 5
@@ -34,7 +31,8 @@ _MOST_EARLIER = 5
 class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
     """A length of filament asked for, and what of it really moved."""
 
-    name = "esteps"
+    kept = KEPT
+    form = FORM
     title = "E-steps"
     description = (
         "Correct the e-steps (steps per mm of filament) from what really moved. Measure in one "
@@ -44,7 +42,6 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         "  metier esteps --asked 150 --mark 180 --left 35.1 34.8 35.4 --steps 412\n"
         "  a pen mark 180 mm from the inlet, 150 mm asked for, three runs"
     )
-    settings_type = EstepsSettings
     lacking = "no readings: give --left, --cut, --short or --swallowed, or type them in"
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
@@ -109,7 +106,7 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         known, where = plan and plan.settings, "planned"
         if plan is None and here.setup:
             for trial in latest_on_printer(here.book, here.setup.printer, self.name, 1):
-                known, where = self.settings_of(here.book, trial), f"in trial {trial.number}"
+                known, where = self.form.of(here.book, trial), f"in trial {trial.number}"
         asked_mm, mark_mm, taken = _lengths(options, way, known)
         planned = plan.conditions if plan else Conditions()
         name = instrument_name(options, planned)
@@ -220,26 +217,6 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         self, trial: Measured[EstepsSettings, EstepsContext, EstepsFinding], sheet: Sheet
     ) -> None:
         write_sheet(trial, sheet)
-
-    def row(self, trial: Trial) -> HistoryRow:
-        found = from_plain(Found, trial.findings)
-        if found.moved_mm is None:
-            return HistoryRow(f"{found.steps_now:g}", "swallowed", "", f"< {found.steps_below:.1f}")
-        off = 100 * (found.moved_mm / found.asked_mm - 1)
-        new = f"{found.steps_new:.2f}"
-        return HistoryRow(f"{found.steps_now:g}", f"{found.moved_mm:.2f}", f"{off:+.2f} %", new)
-
-    def csv_rows(self, trial: Trial) -> list[CsvRow]:
-        now, moved_mm, asked_mm, new, _, to_type = from_plain(Found, trial.findings)
-        return [CsvRow(self.name, now, moved_mm, asked_mm, new, to_type)]
-
-    def command(self, here: OnBench) -> str:
-        """The command that asks for what is left; ask and mark as before, if there is a before."""
-        if here.setup:
-            for trial in latest_on_printer(here.book, here.setup.printer, self.name, 1):
-                if self.settings_of(here.book, trial).mark_mm:
-                    return proposed(self.name)
-        return proposed(self.name, "--asked", "150", "--mark", "180")
 
 
 def _way(options: argparse.Namespace) -> Way:

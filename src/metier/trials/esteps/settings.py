@@ -1,11 +1,18 @@
-"""What a length of filament was asked for and measured with, and what it was found to be."""
+"""What a length of filament was asked for and measured with."""
 
-from typing import Literal, NamedTuple
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
 from metier.core.measure.readings import Instrument
+from metier.logbook.plain import Form
 from metier.logbook.trials import Trial
 
+if TYPE_CHECKING:
+    pass
+
+
 Way = Literal["left", "cut", "short", "swallowed"]
+
+
 WAYS: tuple[Way, ...] = ("left", "cut", "short", "swallowed")
 
 
@@ -33,12 +40,4 @@ class EstepsContext(NamedTuple):
     through: str | None
 
 
-class Found(NamedTuple):
-    """What an e-steps trial found, as far as tables show it."""
-
-    steps_now: float
-    moved_mm: float | None
-    asked_mm: float
-    steps_new: float | None
-    steps_below: float | None
-    steps_to_type: float | None
+FORM = Form(EstepsSettings)

@@ -10,7 +10,8 @@ from metier.logbook.trials import Trial
 from metier.show.command import proposed
 from metier.show.figures import with_u95
 from metier.show.sheet import Sheet, table
-from metier.trials.esteps.settings import EstepsContext, EstepsSettings, Found
+from metier.trials.esteps.kept import Found
+from metier.trials.esteps.settings import EstepsContext, EstepsSettings
 from metier.trials.kind import Measured
 from metier.trials.on_bench import OnBench
 

@@ -9,13 +9,12 @@ from metier.core.refusal import Refusal
 from metier.formats.felt_pairs import read_feel, read_pair, read_tried
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import Conditions, Reading, Trial, latest_on, readings
-from metier.show.command import proposed
 from metier.show.sheet import Sheet
-from metier.trials.fit.settings import FitFinding, FitSettings, Found, Way
+from metier.trials.fit.finding import FitFinding
+from metier.trials.fit.kept import KEPT
+from metier.trials.fit.settings import FORM, FitSettings, Way
 from metier.trials.fit.sheet import write_sheet
 from metier.trials.kind import (
-    CsvRow,
-    HistoryRow,
     Kind,
     Measured,
     Plan,
@@ -33,14 +32,14 @@ _PLANNED_MM = (0.05, 0.1, 0.15, 0.2, 0.3, 0.4)
 class Fit(Kind[FitSettings, None, FitFinding]):
     """Pairs of parts that go together more or less easily."""
 
-    name = "fit"
+    kept = KEPT
+    form = FORM
     title = "Fit"
     description = (
         "Find where parts begin to fit as wanted, and how much more to open hole and contour for "
         "it. Feels, from the tightest on: stuck, press, snug, slide, loose."
     )
     example = "  metier fit --pair 0.1=press 0.2=snug 0.3=slide 0.4=loose --clearance 0.15"
-    settings_type = FitSettings
     asks = False
     draws = True
     lacking = "nothing was tried: give --pair 0.2=snug 0.3=slide …, --tried or --thread"
@@ -133,7 +132,7 @@ class Fit(Kind[FitSettings, None, FitFinding]):
     def _pairs_before(self, here: OnBench) -> tuple[Trial, FitSettings] | None:
         if here.setup:
             for trial in latest_on(here.book, here.setup, self.name, 10):
-                settings = self.settings_of(here.book, trial)
+                settings = self.form.of(here.book, trial)
                 if settings.way == "pair":
                     return trial, settings
         return None
@@ -222,21 +221,6 @@ class Fit(Kind[FitSettings, None, FitFinding]):
         settings = trial.settings
         plot_pairs(path, title, tried, trial.finding.begin, settings.want, settings.now_mm)
 
-    def row(self, trial: Trial) -> HistoryRow:
-        from metier.trials.plate.kind import both_text
-
-        found = from_plain(Found, trial.findings)
-        begins = "" if found.begins_mm is None else f"{found.begins_mm:.2f}"
-        typed = both_text(found.hole_to_type_mm, found.contour_to_type_mm)
-        return HistoryRow(found.want, begins, "", typed)
-
-    def csv_rows(self, trial: Trial) -> list[CsvRow]:
-        _, begins_mm, fits_mm, now_mm, open_mm, hole_mm, _ = from_plain(Found, trial.findings)
-        return [CsvRow(self.name, now_mm, begins_mm, fits_mm, open_mm, hole_mm)]
-
-    def command(self, here: OnBench) -> str:
-        return proposed(self.name, "--plan")
-
     def sheet(self, trial: Measured[FitSettings, None, FitFinding], sheet: Sheet) -> None:
         write_sheet(trial, sheet)
 
@@ -267,8 +251,8 @@ def _now_mm(
 
 def _hole_share(here: OnBench) -> float:
     """Return the part of an opening that holes get: as the last plate says, else half."""
-    from metier.trials.plate.kind import KIND as PLATE
-    from metier.trials.plate.kind import Found as PlateFound
+    from metier.trials.plate.kept import KEPT as PLATE
+    from metier.trials.plate.kept import Found as PlateFound
 
     for trial in latest_on(here.book, here.setup, PLATE.name, 1) if here.setup else ():
         found = from_plain(PlateFound, trial.findings)

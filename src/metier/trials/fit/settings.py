@@ -1,10 +1,13 @@
-"""What pairs are reckoned with, and what they were found to say."""
+"""What pairs are reckoned with."""
 
-from typing import Literal, NamedTuple
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
-from metier.core.fit.feel import Begin, Feel, Opening
-from metier.core.fit.thread import Thread
-from metier.core.verdicts import Verdict
+from metier.core.fit.feel import Feel
+from metier.logbook.plain import Form
+
+if TYPE_CHECKING:
+    pass
+
 
 Way = Literal["pair", "tried", "thread"]
 
@@ -26,25 +29,4 @@ class FitSettings(NamedTuple):
     thread: str | None = None
 
 
-class FitFinding(NamedTuple):
-    """Where the wanted feel begins, what to change for it, and the thread, if one was asked."""
-
-    begin: Begin
-    needed_mm: float | None
-    opening: Opening | None
-    thread: Thread | None
-    looser: str | None
-    verdict: Verdict
-    notes: tuple[str, ...]
-
-
-class Found(NamedTuple):
-    """What pairs came to, as far as tables show it."""
-
-    want: Feel
-    begins_mm: float | None
-    fits_mm: float | None
-    now_mm: float | None
-    open_mm: float | None
-    hole_to_type_mm: float | None
-    contour_to_type_mm: float | None
+FORM = Form(FitSettings)

@@ -3,7 +3,8 @@
 from metier.core.fit.feel import Opening
 from metier.show.command import proposed
 from metier.show.sheet import Sheet
-from metier.trials.fit.settings import FitFinding, FitSettings
+from metier.trials.fit.finding import FitFinding
+from metier.trials.fit.settings import FitSettings
 from metier.trials.kind import Measured
 
 

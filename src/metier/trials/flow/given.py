@@ -3,7 +3,7 @@
 import argparse
 from typing import NamedTuple
 
-from metier.core.flow.correction import ACCEPT
+from metier.core.flow.rule import ACCEPT
 from metier.core.line.bead import LINE_MODELS, LineModel
 from metier.core.measure.readings import Instrument
 from metier.core.measure.slips import refuse_slip

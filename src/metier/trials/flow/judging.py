@@ -8,8 +8,9 @@ from metier.core.flow.signs import drift_note, lines_apart_note
 from metier.core.measure.thresholds import same
 from metier.core.values import temperature_matters
 from metier.logbook.trials import Conditions, Reading
-from metier.trials.diameter import measured_diameter
-from metier.trials.flow.settings import EarlierCube, FlowContext, FlowSettings, offs_mm
+from metier.trials.diameter.kept import measured_diameter
+from metier.trials.flow.earlier import EarlierCube, FlowContext, offs_mm
+from metier.trials.flow.settings import FlowSettings
 from metier.trials.on_bench import OnBench
 
 # How many cubes before are looked at: for the trend, and for the table of trials so far.

@@ -3,7 +3,8 @@
 import argparse
 from collections.abc import Sequence
 
-from metier.core.flow.correction import FLOW_RULES, FlowFinding
+from metier.core.flow.correction import FlowFinding
+from metier.core.flow.rule import FLOW_RULES
 from metier.core.measure.slips import refuse_slip
 from metier.core.refusal import Refusal
 from metier.core.values import VALUES
@@ -11,23 +12,16 @@ from metier.formats import quantity
 from metier.logbook.inforce import steps_in_force
 from metier.logbook.machines import set_printer
 from metier.logbook.plain import from_plain
-from metier.logbook.trials import Conditions, Outcome, Reading, Trial, latest_on, readings
-from metier.show.command import proposed
+from metier.logbook.trials import Conditions, Outcome, Reading, latest_on, readings
 from metier.show.sheet import Sheet
 from metier.show.values import value_text
+from metier.trials.flow.earlier import EarlierCube, FlowContext
 from metier.trials.flow.given import add_cube_options, cube_settings, given_cube
 from metier.trials.flow.judging import MOST_EARLIER, context_of, judge_cube
-from metier.trials.flow.settings import (
-    EarlierCube,
-    FlowContext,
-    FlowSettings,
-    Found,
-    findings_of,
-)
+from metier.trials.flow.kept import KEPT, Found
+from metier.trials.flow.settings import FORM, FlowSettings
 from metier.trials.flow.sheet import write_sheet
 from metier.trials.kind import (
-    CsvRow,
-    HistoryRow,
     Kind,
     Measured,
     Plan,
@@ -36,13 +30,14 @@ from metier.trials.kind import (
 )
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
 from metier.words.arguments import percent, reading, signed_length
-from metier.words.entry import Asked
+from metier.words.asked import Asked
 
 
 class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
     """The walls of a hollow test cube, measured all round."""
 
-    name = "flow"
+    kept = KEPT
+    form = FORM
     title = "Flow"
     description = (
         "Correct the flow from the wall thickness of a hollow cube (no top, no infill). Flow is "
@@ -52,7 +47,6 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         "  metier flow --width 0.44 --walls 1 --layer 0.2 --flow 100 \\\n"
         "    --side 0.47 0.49 --side 0.48 0.46 --side 0.47 0.48 --side 0.47 0.46"
     )
-    settings_type = FlowSettings
     draws = True
     lacking = "no readings: give --read, --side or --from FILE.csv, or type them in"
 
@@ -111,7 +105,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         known, where = planned, "planned"
         if known is None and here.setup:
             for trial in latest_on(here.book, here.setup, self.name, 1):
-                known, where = self.settings_of(here.book, trial), f"in trial {trial.number}"
+                known, where = self.form.of(here.book, trial), f"in trial {trial.number}"
         name = instrument_name(options, conditions)
         settings, taken = cube_settings(
             cube,
@@ -187,7 +181,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         earlier = []
         if here.setup:
             for trial in latest_on(here.book, here.setup, self.name, MOST_EARLIER, before):
-                earlier.append(EarlierCube.of(trial, self.settings_of(here.book, trial)))
+                earlier.append(EarlierCube.of(trial, self.form.of(here.book, trial)))
         return context_of(here, earlier, conditions)
 
     def judge(
@@ -196,7 +190,27 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         return judge_cube(settings, readings, context)
 
     def payload(self, settings: FlowSettings, finding: FlowFinding) -> dict[str, object]:
-        return findings_of(settings, finding)
+        percent = VALUES["flow"].seen
+        to_type, trend = finding.flow_to_type, finding.trend
+        return {
+            "wall_mm": finding.wall.value,
+            "wall_u95_mm": finding.wall.u95,
+            "wall_u_mm": finding.wall.u,
+            "wall_readings": finding.wall.n,
+            "target_mm": finding.target_mm,
+            "targets_mm": finding.targets_mm._asdict(),
+            "line_model": settings.line_model,
+            "flow_now_percent": percent(finding.flow_now),
+            "flow_new_percent": 100 * finding.flow_new,
+            "flow_new_u95_percent": 100 * finding.flow_new_u95,
+            "flow_plain_percent": 100 * finding.flow_plain,
+            "flow_trend_percent": None if trend is None else 100 * trend.flow,
+            "flow_under_percent": {
+                model: 100 * ratio for model, ratio in finding.flow_under._asdict().items()
+            },
+            "flow_to_type_percent": None if to_type is None else percent(to_type),
+            "rule": finding.rule,
+        }
 
     def outcomes(self, settings: FlowSettings, finding: FlowFinding) -> list[Outcome]:
         now, new = finding.flow_now, finding.flow_new
@@ -216,7 +230,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         """Draw this cube after those like it, recorded or not."""
         from metier.trials.flow.picture import plot_cubes
 
-        found = from_plain(Found, findings_of(trial.settings, trial.finding))
+        found = from_plain(Found, self.payload(trial.settings, trial.finding))
         book = trial.here.book
         cubes = [
             (cube.number, cube.settings, cube.found, readings(book, cube.number))
@@ -225,40 +239,6 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         this = (trial.number, trial.settings, found, list(trial.readings))
         bench = title.removeprefix(self.title).rpartition(", trial")[0]
         plot_cubes(path, f"Walls of the test cubes{bench}", [*cubes, this])
-
-    def row(self, trial: Trial) -> HistoryRow:
-        found = from_plain(Found, trial.findings)
-        off = 100 * (found.wall_mm / found.target_mm - 1)
-        return HistoryRow(
-            f"{found.flow_now_percent:g} %",
-            f"{found.wall_mm:.3f}",
-            f"{off:+.1f} %",
-            f"{found.flow_new_percent:.1f} %",
-        )
-
-    def csv_rows(self, trial: Trial) -> list[CsvRow]:
-        found = from_plain(Found, trial.findings)
-        return [
-            CsvRow(
-                self.name,
-                found.flow_now_percent,
-                found.wall_mm,
-                found.target_mm,
-                found.flow_new_percent,
-                found.flow_to_type_percent,
-            )
-        ]
-
-    def command(self, here: OnBench) -> str:
-        """The command that asks for walls; before the first cube, the one that plans it."""
-        if here.setup is None or latest_on(here.book, here.setup, self.name, 1):
-            return proposed(self.name)
-        bore_mm = here.setup.nozzle.bore_mm
-        layer_mm = max(0.05, round(0.4 * bore_mm / 0.05) * 0.05)
-        words = ["--plan", "--width", f"{bore_mm:g}", "--walls", "1", "--layer", f"{layer_mm:.2g}"]
-        if here.stands("flow").in_force is None:
-            words += ["--flow", "100"]
-        return proposed(self.name, *words)
 
 
 def _reckoned(options: argparse.Namespace, settings: FlowSettings) -> FlowSettings:

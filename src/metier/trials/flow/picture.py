@@ -5,7 +5,9 @@ from collections.abc import Sequence
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.trials import Reading, Trial, readings
-from metier.trials.flow.settings import EarlierCube, FlowSettings, Found
+from metier.trials.flow.earlier import EarlierCube
+from metier.trials.flow.kept import KEPT, Found
+from metier.trials.flow.settings import FORM, FlowSettings
 
 
 def plot_cubes(
@@ -47,11 +49,10 @@ def plot_recorded(path: str, title: str, book: Logbook, trials: Sequence[Trial])
     Raises:
         Refusal: none of them was measured, or the file cannot be written.
     """
-    from metier.trials.flow.kind import KIND
 
     cubes = []
     for trial in trials:
-        if trial.test == KIND.name and trial.state == "measured":
-            cube = EarlierCube.of(trial, KIND.settings_of(book, trial))
+        if trial.test == KEPT.name and trial.state == "measured":
+            cube = EarlierCube.of(trial, FORM.of(book, trial))
             cubes.append((trial.number, cube.settings, cube.found, readings(book, trial.number)))
     plot_cubes(path, title, cubes)

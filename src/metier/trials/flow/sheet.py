@@ -11,7 +11,8 @@ from metier.show.command import proposed
 from metier.show.figures import with_u95
 from metier.show.sheet import Sheet, table
 from metier.show.values import value_text
-from metier.trials.flow.settings import EarlierCube, FlowContext, FlowSettings
+from metier.trials.flow.earlier import EarlierCube, FlowContext
+from metier.trials.flow.settings import FlowSettings
 from metier.trials.kind import Measured
 from metier.trials.on_bench import OnBench
 

@@ -7,8 +7,8 @@ from metier.core.line.bead import rounding_mm
 from metier.formats.sliced_file import diameter_of, only_tool, read_notes, sliced_file
 from metier.logbook.trials import latest_on
 from metier.trials.flow.given import GivenCube
-from metier.trials.flow.kind import KIND
-from metier.trials.flow.settings import FlowSettings
+from metier.trials.flow.kept import KEPT
+from metier.trials.flow.settings import FORM, FlowSettings
 from metier.trials.kind import Plan
 from metier.trials.on_bench import OnBench
 
@@ -49,8 +49,8 @@ def read_cube(
     planned = plan and plan.settings
     width_mm = width_mm or (planned and planned.width_mm) or sliced.numbers.get("line width")
     if width_mm is None and here.setup:
-        for trial in latest_on(here.book, here.setup, KIND.name, 1):
-            width_mm = KIND.settings_of(here.book, trial).width_mm
+        for trial in latest_on(here.book, here.setup, KEPT.name, 1):
+            width_mm = FORM.of(here.book, trial).width_mm
     if flow is None and planned:
         flow = planned.flow_percent / 100
     if flow is None and "flow" in sliced.numbers:

@@ -2,29 +2,46 @@
 
 import argparse
 from collections.abc import Sequence
+from typing import Literal, NamedTuple
 
 from metier.core.limit.shortfall import SHORT, Fed, ShortfallFinding, limit_from_feed
+from metier.core.measure.readings import Instrument
+from metier.logbook.plain import Form
 from metier.logbook.trials import Conditions, Reading
 from metier.show.sheet import Sheet, table
 from metier.trials.kind import Measured, Plan, Settled
 from metier.trials.limit.kind import LimitTrial, limit_rule, limit_to_type
 from metier.trials.limit.lines import printed_line
-from metier.trials.limit.settings import (
-    FeedRun,
-    FeedSettings,
-    HotEnd,
-    KeptLine,
-    RampSettings,
-    Reckoning,
-)
+from metier.trials.limit.settings import HotEnd, KeptLine, RampSettings, Reckoning, upgraded
 from metier.trials.limit.sheet import limit_act, limit_text, speed_table, what_next
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
+
+
+class FeedRun(NamedTuple):
+    """A length asked for at a flow; what moved of it is the reading."""
+
+    flow_mm3_s: float
+    asked_mm: float
+
+
+class FeedSettings(NamedTuple):
+    """Lengths fed at rising flow; the rest as for a ramp."""
+
+    way: Literal["feed"]
+    on: HotEnd
+    reckoning: Reckoning
+    instrument_mm: Instrument
+    fed: tuple[FeedRun, ...]
+    line: KeptLine
+
+
+FORM = Form(FeedSettings, upgrade=upgraded)
 
 
 class FeedTrial(LimitTrial[FeedSettings, None, ShortfallFinding]):
     """Lengths asked for faster and faster: the hot end falls short when it no longer melts."""
 
-    settings_type = FeedSettings
+    form = FORM
     asks = False
 
     def given(self, options: argparse.Namespace) -> bool:

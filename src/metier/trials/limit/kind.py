@@ -2,20 +2,19 @@
 
 import argparse
 from collections.abc import Mapping
-from typing import Any, Literal, NamedTuple
+from typing import Any
 
-from metier.core.limit.onset import MARGIN, ROUND_TO_MM3_S, LimitRule
 from metier.core.limit.ramp import SIGHTED_WITHIN_MM
+from metier.core.limit.rule import MARGIN, ROUND_TO_MM3_S, LimitRule
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 from metier.logbook.book import Logbook
-from metier.logbook.plain import from_plain
-from metier.logbook.trials import Outcome, Trial, latest_on_printer
-from metier.show.command import proposed
-from metier.trials.kind import C, CsvRow, F, HistoryRow, Kind, S
+from metier.logbook.plain import S, from_plain
+from metier.logbook.trials import Outcome
+from metier.trials.kind import C, F, Kind
+from metier.trials.limit.kept import KEPT, Found
 from metier.trials.limit.lines import add_line_options
-from metier.trials.limit.settings import upgraded
-from metier.trials.on_bench import OnBench
+from metier.trials.limit.settings import FORM
 from metier.words.arguments import (
     length,
     length_or_zero,
@@ -34,24 +33,11 @@ SEEN = {"gaps": "the first gaps show", "matte": "the surface changes", "failed":
 _OTHER_WAYS = ("feed", "strength")
 
 
-class Found(NamedTuple):
-    """What a trial of any way found, in mm³/s, as far as tables show it."""
-
-    last_good_mm3_s: float | None
-    limit_mm3_s: float | None
-    limit_unrounded_mm3_s: float | None
-    limit_now_mm3_s: float | None
-    limit_to_type_mm3_s: float | None
-    bound: Literal["lower", "upper"] | None
-    limit_below_mm3_s: float | None = None
-    even_looks_mm3_s: float | None = None
-
-
 class LimitTrial(Kind[S, C, F]):
     """A trial of the volumetric speed limit, whatever shows it."""
 
-    name = "volumetric"
     title = "Volumetric limit"
+    kept = KEPT
     draws = True
     lacking = (
         "nothing was seen: give --gaps-at, --gaps-flow, --clean-markers or --clean, or type "
@@ -81,31 +67,17 @@ class LimitTrial(Kind[S, C, F]):
 
         return RAMP
 
-    def upgrade(self, kept: dict[str, object], version: int) -> dict[str, object]:
-        return upgraded(kept)
-
     def outcomes(self, settings: S, finding: F) -> list[Outcome]:
         found = from_plain(Found, self.payload(settings, finding))
         u95 = getattr(finding, "limit_u95_mm3_s", None)
         now, new = found.limit_now_mm3_s, found.limit_unrounded_mm3_s
         return [Outcome("limit", now, new, u95, found.limit_to_type_mm3_s)]
 
-    def row(self, trial: Trial) -> HistoryRow:
-        heat = "" if trial.temperature_c is None else f"{trial.temperature_c:g} °C"
-        found = from_plain(Found, trial.findings)
-        clean = "" if found.last_good_mm3_s is None else f"{found.last_good_mm3_s:.3g}"
-        bound = {"lower": "≥ ", "upper": "< ", None: ""}[found.bound]
-        shown = found.limit_below_mm3_s if found.bound == "upper" else found.limit_mm3_s
-        return HistoryRow(heat, clean, "", "" if shown is None else f"{bound}{shown:.3g}")
-
-    def csv_rows(self, trial: Trial) -> list[CsvRow]:
-        found = from_plain(Found, trial.findings)
-        now, new = found.limit_now_mm3_s, found.limit_unrounded_mm3_s
-        return [CsvRow(self.name, now, found.last_good_mm3_s, now, new, found.limit_to_type_mm3_s)]
-
 
 class Limit(LimitTrial[Any, Any, Any]):
     """The command: which way is meant, and the list of limits known."""
+
+    form = FORM
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
         parser.add_argument(
@@ -162,14 +134,6 @@ class Limit(LimitTrial[Any, Any, Any]):
         from metier.trials.limit.compare import compare
 
         return compare(options, book)
-
-    def command(self, here: OnBench) -> str:
-        """The command that asks where gaps begin; before the first ramp, the one that plans it."""
-        setup = here.setup
-        trials = latest_on_printer(here.book, setup.printer, self.name, 5) if setup else []
-        if setup and any(trial.nozzle == setup.nozzle.name for trial in trials):
-            return proposed(self.name)
-        return proposed(self.name, "--plan")
 
 
 def seen_options(options: argparse.Namespace) -> list[str]:

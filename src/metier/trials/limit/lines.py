@@ -11,7 +11,7 @@ from metier.core.refusal import Refusal
 from metier.logbook.trials import latest_on
 from metier.show.values import value_text
 from metier.trials.on_bench import OnBench
-from metier.trials.registry import kind_named
+from metier.trials.registry import settings_of
 from metier.words.arguments import flow, length, small_text
 
 _LAYERS_OF_BORE = (0.25, 0.4, 0.6)
@@ -83,7 +83,7 @@ def known_sizes(here: OnBench) -> list[tuple[float, float]]:
         return []
     for name in _TELLING:
         for trial in latest_on(here.book, here.setup, name, 10):
-            settings = kind_named(name).way_of(trial.settings).settings_of(here.book, trial)
+            settings = settings_of(here.book, trial)
             # A cube has the sizes itself, a trial of the limit has the line it reckons with.
             line = getattr(settings, "line", settings)
             if getattr(line, "width_mm", None) is not None:

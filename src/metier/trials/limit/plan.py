@@ -2,7 +2,6 @@
 
 import argparse
 
-from metier.core.limit.onset import LimitRule
 from metier.core.limit.plan import (
     AROUND_MM,
     Proposal,
@@ -13,6 +12,7 @@ from metier.core.limit.plan import (
     usual_line,
 )
 from metier.core.limit.ramp import SIGHTED_WITHIN_MM, Continuous, Ramp, Stepped
+from metier.core.limit.rule import LimitRule
 from metier.core.line.printed import PrintedLine
 from metier.logbook.limits import KnownLimit, most_similar
 from metier.show.values import value_text

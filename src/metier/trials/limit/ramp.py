@@ -19,9 +19,9 @@ from metier.show.sheet import Sheet
 from metier.trials.kind import Measured, Plan, Settled
 from metier.trials.limit.kind import SEEN, LimitTrial, limit_rule, limit_to_type, seen_options
 from metier.trials.limit.lines import printed_line
-from metier.trials.limit.settings import HotEnd, KeptLine, RampSettings, Reckoning
+from metier.trials.limit.settings import FORM, HotEnd, KeptLine, RampSettings, Reckoning
 from metier.trials.on_bench import OnBench
-from metier.words.entry import Asked
+from metier.words.asked import Asked
 
 # Readings are kept under what was seen; those with a unit are flows, the others heights.
 FLOW_UNIT = ", mm³/s"
@@ -44,7 +44,7 @@ class RampContext(NamedTuple):
 class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
     """A wall whose flow rises with height, looked at for the first gaps."""
 
-    settings_type = RampSettings
+    form = FORM
 
     def given(self, options: argparse.Namespace) -> bool:
         return bool(seen_options(options))
@@ -114,7 +114,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
             for trial in latest_on_printer(here.book, here.setup.printer, self.name, 10):
                 of_ramp = self.way_of(trial.settings) is self
                 if of_ramp and trial.nozzle == here.setup.nozzle.name:
-                    ramp = self.settings_of(here.book, trial).ramp
+                    ramp = self.form.of(here.book, trial).ramp
                     if ramp:
                         return ramp, f"as in trial {trial.number}"
         return None, ""

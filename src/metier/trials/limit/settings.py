@@ -1,16 +1,18 @@
 """What trials of the limit are printed and reckoned with, by the way it is looked for."""
 
 from collections.abc import Sequence
-from typing import Any, Literal, NamedTuple
+from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
-from metier.core.limit.onset import LimitRule
 from metier.core.limit.ramp import Continuous, Ramp, Stepped
+from metier.core.limit.rule import LimitRule
 from metier.core.line.bead import LineModel
 from metier.core.line.printed import PrintedLine
 from metier.core.line.speeds import SetSpeed
-from metier.core.measure.readings import Instrument
 from metier.core.values import VALUES
-from metier.trials.on_bench import OnBench
+from metier.logbook.plain import Form
+
+if TYPE_CHECKING:
+    from metier.trials.on_bench import OnBench
 
 
 class KeptLine(NamedTuple):
@@ -75,7 +77,7 @@ class HotEnd(NamedTuple):
     limit_now_mm3_s: float | None
 
     @classmethod
-    def of(cls, here: OnBench) -> "HotEnd":
+    def of(cls, here: "OnBench") -> "HotEnd":
         """Return that of a bench."""
         nozzle = here.setup.nozzle if here.setup else None
         limit_now = here.stands("limit").in_force
@@ -96,39 +98,7 @@ class RampSettings(NamedTuple):
     set_speeds: tuple[SetSpeed, ...] = ()
 
 
-class FeedRun(NamedTuple):
-    """A length asked for at a flow; what moved of it is the reading."""
-
-    flow_mm3_s: float
-    asked_mm: float
-
-
-class FeedSettings(NamedTuple):
-    """Lengths fed at rising flow; the rest as for a ramp."""
-
-    way: Literal["feed"]
-    on: HotEnd
-    reckoning: Reckoning
-    instrument_mm: Instrument
-    fed: tuple[FeedRun, ...]
-    line: KeptLine
-
-
-class StrengthSettings(NamedTuple):
-    """Coupons broken; ``area_mm2`` is the cross-section of their lines times flow."""
-
-    way: Literal["strength"]
-    on: HotEnd
-    round_to_mm3_s: float
-    coupon_diameter_mm: float | None
-    coupon_length_mm: float | None
-    accel_mm_s2: float | None
-    layer_path_mm: float | None
-    layer_time_s: float | None
-    area_mm2: float | None
-
-
-def upgraded(kept: dict[str, Any]) -> dict[str, Any]:
+def upgraded(kept: dict[str, Any], _version: int) -> dict[str, Any]:
     """Return settings of the first version in the present form: their parts lay flat then."""
     parts = {
         "reckoning": Reckoning._fields,
@@ -143,3 +113,6 @@ def upgraded(kept: dict[str, Any]) -> dict[str, Any]:
         fields = Continuous._fields if kept.get("rise_mm3_s_mm") else Stepped._fields
         nested["ramp"] = {field: kept.get(field) for field in fields}
     return {"ramp": None, **kept, **nested}
+
+
+FORM = Form(RampSettings, upgrade=upgraded)

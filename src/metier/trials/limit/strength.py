@@ -2,6 +2,7 @@
 
 import argparse
 from collections.abc import Sequence
+from typing import Literal, NamedTuple
 
 from metier.core.limit.onset import round_down
 from metier.core.limit.strength import (
@@ -13,21 +14,39 @@ from metier.core.limit.strength import (
 )
 from metier.core.line.printed import PrintedLine
 from metier.core.refusal import Refusal
+from metier.logbook.plain import Form
 from metier.logbook.trials import Reading
 from metier.show.figures import decimals_for
 from metier.show.sheet import Sheet, table
 from metier.trials.kind import Measured, Plan, Settled
 from metier.trials.limit.kind import LimitTrial, limit_rule, limit_to_type
 from metier.trials.limit.lines import printed_line
-from metier.trials.limit.settings import HotEnd, RampSettings, StrengthSettings
+from metier.trials.limit.settings import HotEnd, RampSettings, upgraded
 from metier.trials.limit.sheet import limit_act, what_next
 from metier.trials.on_bench import OnBench
+
+
+class StrengthSettings(NamedTuple):
+    """Coupons broken; ``area_mm2`` is the cross-section of their lines times flow."""
+
+    way: Literal["strength"]
+    on: HotEnd
+    round_to_mm3_s: float
+    coupon_diameter_mm: float | None
+    coupon_length_mm: float | None
+    accel_mm_s2: float | None
+    layer_path_mm: float | None
+    layer_time_s: float | None
+    area_mm2: float | None
+
+
+FORM = Form(StrengthSettings, upgrade=upgraded)
 
 
 class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):
     """Coupons of several flows, broken: what prints clean may still break between the layers."""
 
-    settings_type = StrengthSettings
+    form = FORM
     asks = False
 
     def given(self, options: argparse.Namespace) -> bool:

@@ -7,7 +7,7 @@ from metier.core.measure.readings import Instrument
 from metier.core.refusal import Refusal
 from metier.formats import quantity
 from metier.formats.plate_csv import read_feature
-from metier.words.entry import Asked
+from metier.words.asked import Asked
 
 
 def ask_plate(known: Sequence[Feature], instrument: Instrument) -> Asked:

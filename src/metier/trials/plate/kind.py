@@ -9,15 +9,14 @@ from metier.core.measure.thresholds import same
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 from metier.formats.plate_csv import read_feature, read_pin, read_plate
-from metier.logbook.plain import from_plain
-from metier.logbook.trials import Conditions, Outcome, Reading, Trial, latest_on_printer
-from metier.show.command import proposed
+from metier.logbook.trials import Conditions, Outcome, Reading, latest_on_printer
 from metier.show.sheet import Sheet
-from metier.trials.kind import CsvRow, HistoryRow, Kind, Measured, Plan, Settled
+from metier.trials.kind import Kind, Measured, Plan, Settled
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
-from metier.trials.plate.settings import DrawnFeature, PlateSettings, readings_of
+from metier.trials.plate.kept import KEPT
+from metier.trials.plate.settings import FORM, DrawnFeature, PlateSettings, readings_of
 from metier.words.arguments import length, signed_length, typed, whole
-from metier.words.entry import Asked
+from metier.words.asked import Asked
 
 if TYPE_CHECKING:
     # Fitting a plate takes NumPy, which the everyday commands do without.
@@ -27,7 +26,6 @@ if TYPE_CHECKING:
 # What a plate is planned with where nothing else is said: small holes shrink most, and a wide
 # span shows the scale.
 _PLATE_MM = (4.0, 6.0, 10.0, 16.0, 30.0)
-_KINDS = ("hole", "contour")
 
 
 class Judged(NamedTuple):
@@ -45,23 +43,11 @@ class Judged(NamedTuple):
         return self.finding.notes
 
 
-class Found(NamedTuple):
-    """What a plate came to, as far as tables show it."""
-
-    hole_set_mm: float | None
-    hole_per_side_mm: float | None
-    hole_new_mm: float | None
-    hole_to_type_mm: float | None
-    contour_set_mm: float | None
-    contour_per_side_mm: float | None
-    contour_new_mm: float | None
-    contour_to_type_mm: float | None
-
-
 class Plate(Kind[PlateSettings, None, Judged]):
     """Holes and posts of known size, measured with jaws or tried with pins."""
 
-    name = "xy"
+    kept = KEPT
+    form = FORM
     title = "Holes and contours"
     description = (
         "Find hole and contour compensation from a plate of holes and posts of known size, "
@@ -71,7 +57,6 @@ class Plate(Kind[PlateSettings, None, Judged]):
         "  metier xy --hole 4=3.79 6=5.80 10=9.82 16=15.80 \\\n"
         "    --post 4=4.09 6=6.10 10=10.08 16=16.09"
     )
-    settings_type = PlateSettings
     draws = True
     lacking = "no readings: give --hole and --post, or --from FILE.csv, or type them in"
 
@@ -158,7 +143,7 @@ class Plate(Kind[PlateSettings, None, Judged]):
     def _last(self, here: OnBench) -> list[Feature]:
         if here.setup:
             for trial in latest_on_printer(here.book, here.setup.printer, self.name, 1):
-                return [one.drawn() for one in self.settings_of(here.book, trial).features]
+                return [one.drawn() for one in self.form.of(here.book, trial).features]
         return []
 
     def recipe(self, settled: Settled[PlateSettings], here: OnBench) -> list[tuple[str, str]]:
@@ -229,39 +214,6 @@ class Plate(Kind[PlateSettings, None, Judged]):
         from metier.show.plate_plot import plot_plate
 
         plot_plate(path, title, trial.finding.fit)
-
-    def row(self, trial: Trial) -> HistoryRow:
-        found = from_plain(Found, trial.findings)
-        both = both_text(found.hole_per_side_mm, found.contour_per_side_mm)
-        return HistoryRow("", both, "", both_text(found.hole_to_type_mm, found.contour_to_type_mm))
-
-    def csv_rows(self, trial: Trial) -> list[CsvRow]:
-        found = from_plain(Found, trial.findings)._asdict()
-        return [
-            CsvRow(
-                f"{self.name} {kind}",
-                set=found[f"{kind}_set_mm"],
-                measured=found[f"{kind}_per_side_mm"],
-                new=found[f"{kind}_new_mm"],
-                to_type=found[f"{kind}_to_type_mm"],
-            )
-            for kind in _KINDS
-        ]
-
-    def command(self, here: OnBench) -> str:
-        """The command that asks for the plate; before the first one, the one that plans it."""
-        setup = here.setup
-        if setup and latest_on_printer(here.book, setup.printer, self.name, 1):
-            return proposed(self.name)
-        return proposed(self.name, "--plan")
-
-
-def both_text(hole_mm: float | None, contour_mm: float | None) -> str:
-    """Return hole and contour beside each other, in the room of one number."""
-    return "/".join(
-        "-" if value is None else f"{value:+.2f}".replace("0.", ".", 1)
-        for value in (hole_mm, contour_mm)
-    )
 
 
 def _hole(text: str, _: str) -> Feature:

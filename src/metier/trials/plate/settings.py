@@ -1,11 +1,15 @@
 """A plate as the logbook keeps it: its features as drawn, and their readings."""
 
 from collections.abc import Iterator, Sequence
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from metier.core.fit.plate import Axis, Feature, FeatureKind
 from metier.core.measure.readings import Instrument
+from metier.logbook.plain import Form
 from metier.logbook.trials import Reading
+
+if TYPE_CHECKING:
+    pass
 
 
 class DrawnFeature(NamedTuple):
@@ -83,3 +87,6 @@ def readings_of(features: Sequence[Feature]) -> list[Reading]:
             found.append(Reading(f"{name}, does not", feature.no_go_mm, f"{feature.no_go_mm:g}"))
         found += [Reading(name, value, f"{value:g}") for value in feature.readings_mm]
     return found
+
+
+FORM = Form(PlateSettings)

@@ -2,24 +2,17 @@
 
 import argparse
 from collections.abc import Sequence
-from typing import NamedTuple
 
 from metier.core.diameter import DiameterFinding, judge_diameter
-from metier.core.measure.readings import Instrument
 from metier.core.measure.slips import refuse_slip
-from metier.core.next_step import Station
 from metier.core.refusal import Refusal
-from metier.core.verdicts import VerdictName
 from metier.formats import quantity
-from metier.logbook.book import Logbook
-from metier.logbook.plain import from_plain
-from metier.logbook.spools import Spool
-from metier.logbook.trials import Conditions, Reading, Trial, latest_of_spool
+from metier.logbook.trials import Conditions, Reading
 from metier.show.figures import with_u95
 from metier.show.sheet import Sheet
+from metier.trials.diameter.kept import KEPT
+from metier.trials.diameter.settings import FORM, DiameterSettings
 from metier.trials.kind import (
-    CsvRow,
-    HistoryRow,
     Kind,
     Measured,
     Plan,
@@ -28,44 +21,20 @@ from metier.trials.kind import (
 )
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
 from metier.words.arguments import length, strand
-from metier.words.entry import Asked
-
-
-class DiameterSettings(NamedTuple):
-    """What the slicer reckons with, and what the strand was measured with."""
-
-    slicer_mm: float
-    instrument_mm: Instrument
-
-
-class MeasuredDiameter(NamedTuple):
-    """What a diameter trial found, in mm, as far as other rooms ask for it."""
-
-    diameter_mm: float
-    diameter_u95_mm: float
-    slicer_mm: float
-    flow_factor: float
-    verdict: VerdictName
-
-
-def measured_diameter(book: Logbook, spool: Spool) -> tuple[Trial, MeasuredDiameter] | None:
-    """Return the newest diameter trial of a roll and what it found; None if there is none."""
-    for trial in latest_of_spool(book, spool, KIND.name, 1):
-        return trial, from_plain(MeasuredDiameter, trial.findings)
-    return None
+from metier.words.asked import Asked
 
 
 class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
     """A strand measured at several places, at each once or twice at right angles."""
 
-    name = "diameter"
+    kept = KEPT
+    form = FORM
     title = "Diameter"
     description = (
         "Compare the strand's diameter with the one the slicer reckons with. Measure at several "
         "places a hand apart, at each twice at right angles."
     )
     example = "  metier diameter --read 1.74/1.72 1.73/1.71 1.74/1.73 --slicer 1.75"
-    settings_type = DiameterSettings
     lacking = "no readings: give --read 1.74/1.72 …, or type them in"
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
@@ -158,36 +127,6 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
             sheet.act("type", value, "the filament's diameter, in the slicer; leave flow as it is")
         elif finding.verdict.name == "keep":
             sheet.act("leave", f"{finding.slicer_mm:g} mm", "nothing to type")
-
-    def row(self, trial: Trial) -> HistoryRow:
-        found = from_plain(MeasuredDiameter, trial.findings)
-        measured = f"{found.diameter_mm:.3f}"
-        off = found.diameter_mm / found.slicer_mm - 1
-        return HistoryRow(f"{found.slicer_mm:g}", measured, f"{100 * off:+.1f} %", measured)
-
-    def csv_rows(self, trial: Trial) -> list[CsvRow]:
-        found = from_plain(MeasuredDiameter, trial.findings)
-        diameter_mm = found.diameter_mm
-        slicer_mm = found.slicer_mm
-        return [CsvRow(self.name, slicer_mm, diameter_mm, slicer_mm, diameter_mm, diameter_mm)]
-
-    def command(self, here: OnBench) -> str:
-        return "metier diameter"
-
-    def stations(self, here: OnBench) -> list[Station]:
-        if here.setup is None:
-            return []
-        spool = here.setup.spool
-        known = measured_diameter(here.book, spool)
-        if known is None:
-            why = f"the strand of {spool.name} was never measured"
-            return [Station("diameter", "unset", why, self.name)]
-        trial, found = known
-        why = f"{found.diameter_mm:.3f} mm by trial {trial.number}"
-        if found.verdict == "recheck":
-            why = f"{why}, which found it uneven"
-            return [Station("diameter", "doubtful", why, self.name)]
-        return [Station("diameter", "verified", why, self.name, old=here.old(trial.at))]
 
 
 KIND = Diameter()

@@ -7,19 +7,14 @@ from typing import NamedTuple
 from metier.core.measure.readings import Instrument
 from metier.core.verdicts import Verdict
 from metier.formats import quantity
-from metier.logbook.plain import from_plain
-from metier.logbook.trials import Conditions, Outcome, Reading, Trial
-from metier.show.command import proposed
+from metier.logbook.trials import Conditions, Outcome, Reading
 from metier.show.sheet import Sheet
-from metier.trials.kind import CsvRow, HistoryRow, Kind, Measured, Plan, Settled
+from metier.trials.kind import Kind, Measured, Plan, Settled
 from metier.trials.on_bench import OnBench
 from metier.words.arguments import length, reading
-from metier.words.entry import Asked
-
-
-class BowSettings(NamedTuple):
-    span_mm: float
-    lift_mm: float
+from metier.words.asked import Asked
+from tests.trials.bow.kept import KEPT
+from tests.trials.bow.settings import FORM, BowSettings
 
 
 class BowFinding(NamedTuple):
@@ -29,19 +24,12 @@ class BowFinding(NamedTuple):
     notes: tuple[str, ...]
 
 
-class Found(NamedTuple):
-    bow_mm: float
-    lift_now_mm: float
-    lift_to_type_mm: float
-
-
 class Bow(Kind[BowSettings, int, BowFinding]):
-    name = "bow"
+    kept = KEPT
+    form = FORM
     title = "Bow"
     description = "Lift a ledge by as much as it bows."
     example = "  metier bow --span 40 --read 0.3 0.4"
-    settings_type = BowSettings
-    version = 3
     lacking = "no readings: give --read"
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
@@ -96,23 +84,9 @@ class Bow(Kind[BowSettings, int, BowFinding]):
         new = settings.lift_mm + finding.bow_mm
         return [Outcome("lift", settings.lift_mm, new, 0.05, finding.to_type_mm)]
 
-    def upgrade(self, kept: dict[str, object], version: int) -> dict[str, object]:
-        return {"span_mm": kept["span_cm"] * 10, "lift_mm": 0.0} if version < 3 else kept
-
     def sheet(self, trial: Measured[BowSettings, int, BowFinding], sheet: Sheet) -> None:
         sheet.row("bow", f"{trial.finding.bow_mm:.2f} mm")
         sheet.judged(trial.finding.verdict, trial.notes)
-
-    def row(self, trial: Trial) -> HistoryRow:
-        found = from_plain(Found, trial.findings)
-        return HistoryRow("", f"{found.bow_mm:.2f}", "", f"{found.lift_to_type_mm:.2f}")
-
-    def csv_rows(self, trial: Trial) -> list[CsvRow]:
-        bow_mm, now, to_type = from_plain(Found, trial.findings)
-        return [CsvRow(self.name, now, bow_mm, 0, now + bow_mm, to_type)]
-
-    def command(self, here: OnBench) -> str:
-        return proposed(self.name, "--plan", "--span", "40")
 
 
 KIND = Bow()

@@ -1,0 +1,1 @@
+"""The strand's diameter against what the slicer reckons with: ``metier diameter``."""

@@ -1,0 +1,78 @@
+"""What is kept of a strand that was measured, and what other rooms ask of it."""
+
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, NamedTuple
+
+from metier.core.verdicts import VerdictName
+from metier.logbook.plain import from_plain
+from metier.logbook.trials import Trial, latest_of_spool
+from metier.trials.kept import CsvRow, HistoryRow, Kept
+
+if TYPE_CHECKING:
+    from metier.core.next_step import Station
+    from metier.logbook.book import Logbook
+    from metier.logbook.plain import Form
+    from metier.logbook.spools import Spool
+    from metier.trials.diameter.settings import DiameterSettings
+    from metier.trials.on_bench import OnBench
+
+
+class MeasuredDiameter(NamedTuple):
+    """What a diameter trial found, in mm, as far as other rooms ask for it."""
+
+    diameter_mm: float
+    diameter_u95_mm: float
+    slicer_mm: float
+    flow_factor: float
+    verdict: VerdictName
+
+
+def measured_diameter(book: "Logbook", spool: "Spool") -> tuple[Trial, MeasuredDiameter] | None:
+    """Return the newest diameter trial of a roll and what it found; None if there is none."""
+    for trial in latest_of_spool(book, spool, KEPT.name, 1):
+        return trial, from_plain(MeasuredDiameter, trial.findings)
+    return None
+
+
+class DiameterKept(Kept):
+    name = "diameter"
+
+    def form(self, settings: Mapping[str, object]) -> "Form[DiameterSettings]":
+        from metier.trials.diameter.settings import FORM
+
+        return FORM
+
+    def row(self, trial: Trial) -> HistoryRow:
+        found = from_plain(MeasuredDiameter, trial.findings)
+        measured = f"{found.diameter_mm:.3f}"
+        off = found.diameter_mm / found.slicer_mm - 1
+        return HistoryRow(f"{found.slicer_mm:g}", measured, f"{100 * off:+.1f} %", measured)
+
+    def csv_rows(self, trial: Trial) -> list[CsvRow]:
+        found = from_plain(MeasuredDiameter, trial.findings)
+        diameter_mm = found.diameter_mm
+        slicer_mm = found.slicer_mm
+        return [CsvRow(self.name, slicer_mm, diameter_mm, slicer_mm, diameter_mm, diameter_mm)]
+
+    def stations(self, here: "OnBench") -> "list[Station]":
+        from metier.core.next_step import Station
+
+        if here.setup is None:
+            return []
+        spool = here.setup.spool
+        known = measured_diameter(here.book, spool)
+        if known is None:
+            why = f"the strand of {spool.name} was never measured"
+            return [Station("diameter", "unset", why, self.name)]
+        trial, found = known
+        why = f"{found.diameter_mm:.3f} mm by trial {trial.number}"
+        if found.verdict == "recheck":
+            why = f"{why}, which found it uneven"
+            return [Station("diameter", "doubtful", why, self.name)]
+        return [Station("diameter", "verified", why, self.name, old=here.old(trial.at))]
+
+    def command(self, here: "OnBench") -> str:
+        return "metier diameter"
+
+
+KEPT = DiameterKept()

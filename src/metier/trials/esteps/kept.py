@@ -1,0 +1,57 @@
+"""What is kept of a length of filament, and how it is listed."""
+
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, NamedTuple
+
+from metier.logbook.plain import from_plain
+from metier.logbook.trials import Trial, latest_on_printer
+from metier.show.command import proposed
+from metier.trials.kept import CsvRow, HistoryRow, Kept
+
+if TYPE_CHECKING:
+    from metier.logbook.plain import Form
+    from metier.trials.esteps.settings import EstepsSettings
+    from metier.trials.on_bench import OnBench
+
+
+class Found(NamedTuple):
+    """What an e-steps trial found, as far as tables show it."""
+
+    steps_now: float
+    moved_mm: float | None
+    asked_mm: float
+    steps_new: float | None
+    steps_below: float | None
+    steps_to_type: float | None
+
+
+class EstepsKept(Kept):
+    name = "esteps"
+
+    def form(self, settings: Mapping[str, object]) -> "Form[EstepsSettings]":
+        from metier.trials.esteps.settings import FORM
+
+        return FORM
+
+    def row(self, trial: Trial) -> HistoryRow:
+        found = from_plain(Found, trial.findings)
+        if found.moved_mm is None:
+            return HistoryRow(f"{found.steps_now:g}", "swallowed", "", f"< {found.steps_below:.1f}")
+        off = 100 * (found.moved_mm / found.asked_mm - 1)
+        new = f"{found.steps_new:.2f}"
+        return HistoryRow(f"{found.steps_now:g}", f"{found.moved_mm:.2f}", f"{off:+.2f} %", new)
+
+    def csv_rows(self, trial: Trial) -> list[CsvRow]:
+        now, moved_mm, asked_mm, new, _, to_type = from_plain(Found, trial.findings)
+        return [CsvRow(self.name, now, moved_mm, asked_mm, new, to_type)]
+
+    def command(self, here: "OnBench") -> str:
+        """The command that asks for what is left; ask and mark as before, if there is a before."""
+        if here.setup:
+            for trial in latest_on_printer(here.book, here.setup.printer, self.name, 1):
+                if self.form(trial.settings).of(here.book, trial).mark_mm:
+                    return proposed(self.name)
+        return proposed(self.name, "--asked", "150", "--mark", "180")
+
+
+KEPT = EstepsKept()

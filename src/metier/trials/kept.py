@@ -1,0 +1,64 @@
+"""What is kept of a kind of trial, and what others read from it without measuring one.
+
+Tables, checks and the next step ask a kind's `Kept`; only a trial being planned or measured needs
+its `Kind`, with all that this reckons with.
+"""
+
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+if TYPE_CHECKING:
+    from metier.core.next_step import Station
+    from metier.logbook.plain import Form
+    from metier.logbook.trials import Trial
+    from metier.trials.on_bench import OnBench
+
+
+class HistoryRow(NamedTuple):
+    """A trial in the table of trials: what it ran at, what was measured, how far off, and new."""
+
+    at: str = ""
+    measured: str = ""
+    off_by: str = ""
+    new: str = ""
+
+
+class CsvRow(NamedTuple):
+    """A trial among comma-separated values: once for each thing that was measured on it."""
+
+    test: str
+    set: object = None
+    measured: object = None
+    expected: object = None
+    new: object = None
+    to_type: object = None
+
+
+class Kept:
+    """Trials of a kind as the logbook keeps them; ``name`` is the kind's."""
+
+    name: str
+
+    def form(self, settings: Mapping[str, object]) -> "Form[Any]":
+        """Return the form of these settings; a kind with several ways looks which one it is."""
+        raise NotImplementedError
+
+    # How it is listed.
+
+    def row(self, trial: "Trial") -> HistoryRow:
+        """Return a measured trial as a row of the table of trials."""
+        raise NotImplementedError
+
+    def csv_rows(self, trial: "Trial") -> list[CsvRow]:
+        """Return a measured trial as rows of comma-separated values."""
+        raise NotImplementedError
+
+    # When it is due.
+
+    def stations(self, here: "OnBench") -> "list[Station]":
+        """Return the stations of the job that it is, where it says itself when it is due."""
+        raise NotImplementedError
+
+    def command(self, here: "OnBench") -> str:
+        """Return the command that measures, or first plans, such a trial on this bench."""
+        raise NotImplementedError

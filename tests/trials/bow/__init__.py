@@ -1,0 +1,1 @@
+"""A made-up kind of trial, for the test of a new kind."""
