@@ -17,12 +17,7 @@ BIN = Path(sys.executable).parent
 
 @pytest.mark.parametrize(
     "check",
-    [
-        "ruff check .",
-        "ruff format --check .",
-        "mypy --no-error-summary",
-        "lint-imports --no-logo",
-    ],
+    ["ruff check .", "ruff format --check .", "mypy --no-error-summary", "lint-imports --no-logo"],
 )
 def test_check(check):
     program, *words = check.split()

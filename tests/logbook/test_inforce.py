@@ -11,13 +11,7 @@ from metier.logbook.limits import most_similar
 from metier.logbook.machines import add_nozzle, add_printer, mark_worn, record_change
 from metier.logbook.recording import bring_back, plan_trial, record_trial, withdraw
 from metier.logbook.spools import add_spool
-from metier.logbook.trials import (
-    Conditions,
-    Outcome,
-    Reading,
-    latest_of_spool,
-    latest_on_printer,
-)
+from metier.logbook.trials import Conditions, Outcome, Reading, latest_of_spool, latest_on_printer
 
 
 class Workshop:

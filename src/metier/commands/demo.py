@@ -6,16 +6,12 @@ import shlex
 import subprocess
 import sys
 import textwrap
-from importlib.resources import files
 
 from metier.core.refusal import Refusal
+from metier.demo.folder import SLICED, prepare
 from metier.demo.script import DATA, LOGBOOK, PROFILE, STEPS, Step
-from metier.demo.slicing import workshop_files
 from metier.show.sheet import WIDTH, colour_wanted
 from metier.words.parser import Answer, Parser, command_parser
-
-_SLICED = ("cube.gcode", "ramp.gcode", "globe-old.gcode", "globe-new.gcode")
-_OWN_FILES = (LOGBOOK, f"{LOGBOOK}-wal", f"{LOGBOOK}-shm", PROFILE, *DATA, *_SLICED)
 
 
 class DemoFailure(OSError):
@@ -41,7 +37,7 @@ def run(options: argparse.Namespace) -> Answer:
     if options.logbook:
         raise Refusal("--logbook: the demo keeps its own logbook, in its --folder")
     folder = os.path.abspath(options.folder)
-    _prepare(folder, options.folder)
+    prepare(folder, options.folder)
     quiet: bool = options.json
     if not quiet:
         print("The orrery workshop calibrates printer heron for a roll of filament, fern-1.")
@@ -54,32 +50,6 @@ def run(options: argparse.Namespace) -> Answer:
         "steps": done,
     }
     return Answer(payload, _closing(options.folder))
-
-
-def _prepare(folder: str, shown: str) -> None:
-    try:
-        os.makedirs(folder, exist_ok=True)
-        left = [name for name in _OWN_FILES if os.path.exists(os.path.join(folder, name))]
-        if left:
-            aside = _aside(folder)
-            os.mkdir(aside)
-            for name in left:
-                os.rename(os.path.join(folder, name), os.path.join(aside, name))
-        for name in DATA:
-            with open(os.path.join(folder, name), "xb") as file:
-                file.write(files("metier.demo").joinpath(name).read_bytes())
-        for name, text in workshop_files().items():
-            with open(os.path.join(folder, name), "x", encoding="ascii") as file_of_moves:
-                file_of_moves.write(text)
-    except OSError as error:
-        raise Refusal(f"--folder: cannot write in {shown}: {error.strerror}") from None
-
-
-def _aside(folder: str) -> str:
-    number = 1
-    while os.path.exists(os.path.join(folder, f"earlier-{number}")):
-        number += 1
-    return os.path.join(folder, f"earlier-{number}")
 
 
 def _do(step: Step, folder: str, quiet: bool) -> dict[str, object]:
@@ -114,7 +84,7 @@ def _closing(folder: str) -> str:
             f"    cd {shlex.quote(folder)} && export METIER_LOGBOOK=$PWD/{LOGBOOK}",
             f"  {PROFILE}    the profile",
             f"  {', '.join(DATA)}   the readings",
-            f"  {', '.join(_SLICED)}   the sliced files",
+            f"  {', '.join(SLICED)}   the sliced files",
             "Your own printer: metier alone shows the job in the order it is done.",
         ]
     )

@@ -6,24 +6,15 @@ from datetime import UTC, datetime
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 from metier.logbook.book import Logbook
-from metier.logbook.trials import (
-    Trial,
-    count_trials,
-    readings,
-    replaced_readings,
-    trial,
-    trials,
-)
+from metier.logbook.trials import Trial, count_trials, readings, replaced_readings, trial, trials
 from metier.show.figures import short_date
-from metier.show.sheet import WIDTH, Sheet, table
+from metier.show.sheet import Sheet, fitted, table
 from metier.trials.kept import CsvRow, HistoryRow
 from metier.trials.registry import KINDS, kept_named, settings_of
 from metier.words.arguments import trial_number
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
 _ALL = 10**9
-# Names are cut to no less than this where a row of the table needs the room.
-_LONGEST_NAME, _SHORTEST_NAME = 12, 5
 
 
 def parser() -> Parser:
@@ -131,33 +122,11 @@ def _listed(listed: list[Trial], count: int) -> str:
     second = "printer" if several else "at"
     header = ("no.", "date", "test", "spool", second, "measured", "off by", "new", "")
     names = (3, 4, 2) if several else (3, 2)
-    lines = [line[2:] for line in table(header, _fitted(rows, header, names), right=(0,))]
+    lines = [line[2:] for line in table(header, fitted(rows, header, names), right=(0,))]
     if count > len(listed):
         lines.append(f"{count - len(listed)} older ones: metier history --limit {count}")
     lines.append("mm, steps/mm, mm³/s. metier history N shows one whole.")
     return "\n".join(lines)
-
-
-def _fitted(
-    rows: list[tuple[str, ...]], header: tuple[str, ...], names: tuple[int, ...]
-) -> list[tuple[str, ...]]:
-    """Shorten names until every row has room: the longest first, those of ``names`` in turn."""
-    widths = [max(len(row[i]) for row in (*rows, header)) for i in range(len(header))]
-    most = dict.fromkeys(names, _LONGEST_NAME)
-    while True:
-        shown = [min(width, most.get(i, width)) for i, width in enumerate(widths)]
-        room = WIDTH - 2 * (len(shown) - 1)
-        if sum(shown) <= room or max(shown[i] for i in names) <= _SHORTEST_NAME:
-            break
-        widest = max(names, key=lambda i: shown[i])
-        most[widest] = shown[widest] - 1
-    return [
-        tuple(_short(cell, most.get(i, len(cell))) for i, cell in enumerate(row)) for row in rows
-    ]
-
-
-def _short(name: str, longest: int) -> str:
-    return name if len(name) <= longest else f"{name[: longest - 1]}…"
 
 
 def _whole(book: Logbook, one: Trial) -> str:

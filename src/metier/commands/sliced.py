@@ -28,9 +28,7 @@ def parser() -> Parser:
     walls.add_argument("--flow", type=flow, metavar="PERCENT", help="flow set in the slicer")
     walls.add_argument("--trial", type=trial_number, metavar="N", help="the plan to compare with")
     ramp = actions.add(
-        "ramp",
-        "the ramp that is in a file: its flow by height",
-        "  metier sliced ramp ramp.gcode",
+        "ramp", "the ramp that is in a file: its flow by height", "  metier sliced ramp ramp.gcode"
     )
     _add_file_options(ramp)
     cost = actions.add(

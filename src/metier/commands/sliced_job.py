@@ -1,9 +1,8 @@
 """``metier sliced cost``: time, filament and flows of a job, and what limits make of them."""
 
 import argparse
-from typing import NamedTuple
 
-from metier.core.job.cost import DENSITIES, JobCost, job_cost
+from metier.core.job.cost import DENSITIES, job_cost
 from metier.core.job.motion import ACCELERATION_MM_S2, CORNERING_MM_S, Motion
 from metier.core.measure.thresholds import same
 from metier.core.refusal import Refusal
@@ -11,21 +10,9 @@ from metier.formats.gcode import Sliced
 from metier.formats.sliced_file import diameter_of, only_tool, read_notes, sliced_file
 from metier.logbook.book import Logbook
 from metier.logbook.trials import latest_on
-from metier.show.sheet import Sheet, table
+from metier.show.job_sheet import Job, job_sheet
 from metier.trials.on_bench import OnBench, on_bench
 from metier.words.parser import Answer
-
-_BAR = 40
-
-
-class Job(NamedTuple):
-    """A file and what it costs; ``grams`` is None where the density is not known."""
-
-    path: str
-    cost: JobCost
-    grams: float | None
-    notes: tuple[str, ...]
-    how: str
 
 
 def sliced_cost(options: argparse.Namespace, book: Logbook) -> Answer:
@@ -51,7 +38,7 @@ def sliced_cost(options: argparse.Namespace, book: Logbook) -> Answer:
         title = f"Flow of {options.file}" + (f" and {options.other}" if other else "")
         jobs = [(one.path, one.cost) for one in (job, other) if one]
         plot_job(options.plot, title, jobs, limits, _even_looks(options, here))
-    text = _sheet(job, other, material, (*limit_notes, *job.notes))
+    text = job_sheet(job, other, material, (*limit_notes, *job.notes))
     return Answer(payload, text)
 
 
@@ -160,107 +147,3 @@ def _difference(job: Job, other: Job) -> dict[str, float | None]:
         "filament_mm": two.filament_mm - one.filament_mm,
         "filament_g": grams,
     }
-
-
-def _sheet(job: Job, other: Job | None, material: str, notes: tuple[str, ...]) -> str:
-    cost = job.cost
-    sheet = Sheet(f"Sliced job: {job.path}")
-    estimate = f"an estimate: trapezoids, {job.how}"
-    sheet.row("time", duration(cost.time_s), estimate)
-    weight = "" if job.grams is None else f", {job.grams:.1f} g ({material})"
-    sheet.row(
-        "filament", f"{cost.filament_mm / 1000:.2f} m", f"{cost.volume_mm3 / 1000:.2f} cm³{weight}"
-    )
-    quantiles = cost.quantiles_mm3_s
-    most = f"nine tenths of the time below {quantiles[0.9]:.3g}, at most {quantiles[1.0]:.3g}"
-    sheet.row("flow", f"{quantiles[0.5]:.3g} mm³/s", f"in the middle; {most}")
-    for note in notes:
-        sheet.note(note)
-    sheet.gap()
-    sheet.lines("  Printing time by flow:", *_bars(cost))
-    if cost.limits and not other:
-        sheet.gap()
-        sheet.lines(*_limit_rows(cost))
-    if other:
-        sheet.gap()
-        sheet.lines(*_beside(job, other))
-        for note in other.notes:
-            sheet.note(note)
-    return sheet.text()
-
-
-def _bars(cost: JobCost) -> list[str]:
-    most = max(one.share for one in cost.histogram)
-    shown = list(cost.histogram)
-    while len(shown) > 1 and shown[0].share < 0.0005:
-        shown.pop(0)
-    lines = []
-    for one in shown:
-        bar = "#" * round(_BAR * one.share / most)
-        span = f"{one.low_mm3_s:.3g}-{one.high_mm3_s:.3g}"
-        lines.append(f"  {span:>8} mm³/s  {100 * one.share:5.1f} %  {bar}".rstrip())
-    return lines
-
-
-def _limit_rows(cost: JobCost) -> list[str]:
-    rows = [
-        (
-            f"{one.limit_mm3_s:g}",
-            f"{100 * one.share_of_time:.1f} %",
-            f"{100 * one.share_of_length:.1f} %",
-            duration(one.time_s),
-            f"+{duration(one.time_s - cost.time_s)}",
-        )
-        for one in cost.limits
-    ]
-    header = ("limit mm³/s", "of time over", "of length", "time with it", "longer by")
-    return table(header, rows, right=(0, 1, 2, 3, 4))
-
-
-def _beside(job: Job, other: Job) -> list[str]:
-    one, two = job.cost, other.cost
-    rows = [
-        _time_row("time", one.time_s, two.time_s),
-        *(
-            _time_row(f"held to {first.limit_mm3_s:g} mm³/s", first.time_s, second.time_s)
-            for first, second in zip(one.limits, two.limits, strict=True)
-        ),
-        (
-            "filament",
-            f"{one.filament_mm / 1000:.2f} m",
-            f"{two.filament_mm / 1000:.2f} m",
-            f"{(two.filament_mm - one.filament_mm) / 1000:+.2f} m",
-        ),
-        (
-            "highest flow",
-            f"{one.quantiles_mm3_s[1.0]:.3g} mm³/s",
-            f"{two.quantiles_mm3_s[1.0]:.3g} mm³/s",
-            "",
-        ),
-    ]
-    if job.grams is not None and other.grams is not None:
-        change = f"{other.grams - job.grams:+.1f} g"
-        rows.insert(-1, ("weight", f"{job.grams:.1f} g", f"{other.grams:.1f} g", change))
-    return table(("", _short(job.path), _short(other.path), "difference"), rows, right=(1, 2, 3))
-
-
-def _time_row(what: str, one_s: float, two_s: float) -> tuple[str, str, str, str]:
-    change_s = two_s - one_s
-    sign, percent = "-" if change_s < 0 else "+", f"{100 * change_s / one_s:+.0f} %"
-    return (what, duration(one_s), duration(two_s), f"{sign}{duration(abs(change_s))} ({percent})")
-
-
-def _short(path: str) -> str:
-    name = path.rsplit("/", 1)[-1]
-    return name if len(name) <= 20 else f"…{name[-19:]}"
-
-
-def duration(seconds: float) -> str:
-    """Return «1 h 05 min», «12 min 30 s», «8.5 s»."""
-    if seconds < 59.95:
-        return f"{seconds:.1f} s"
-    whole = round(seconds)
-    if whole < 3600:
-        return f"{whole // 60} min {whole % 60:02d} s"
-    minutes = round(seconds / 60)
-    return f"{minutes // 60} h {minutes % 60:02d} min"

@@ -35,8 +35,7 @@ STEPS = (
     ),
     _step("Where to begin? Ask, now and after everything else.", "next"),
     _step(
-        "The jaws closed show nothing but zero: good, and noted.",
-        "instrument zero calipers 0.00",
+        "The jaws closed show nothing but zero: good, and noted.", "instrument zero calipers 0.00"
     ),
     _step("What now?", "next"),
     _step(
@@ -61,10 +60,7 @@ STEPS = (
         "flow --plan --width 0.5 --walls 1 --layer 0.2 --flow 100 --speed 40",
     ),
     _step("The plan waits.", "next"),
-    _step(
-        "Before it prints: is the file sliced as planned?",
-        "sliced walls cube.gcode",
-    ),
+    _step("Before it prints: is the file sliced as planned?", "sliced walls cube.gcode"),
     _step(
         "Each side measured three times, typed into a spreadsheet.",
         "flow --trial 4 --from cube-1.csv",
@@ -97,10 +93,7 @@ STEPS = (
         "A ramp at 225 °C; what it is stands in its file.",
         "volumetric --sliced ramp.gcode --gaps-at 44.5 45.5",
     ),
-    _step(
-        "Beside it stands wren, with 0.8 mm.",
-        "printer add wren --nozzle 0.8 --steps 405",
-    ),
+    _step("Beside it stands wren, with 0.8 mm.", "printer add wren --nozzle 0.8 --steps 405"),
     _step("The same roll in wren.", "bench --printer wren --temperature 210"),
     _step("Its ramp, the gaps read off the preview.", "volumetric --gaps-flow 22"),
     _step("Back to heron.", "bench --printer heron --nozzle heron-0.5 --spool fern-1"),
@@ -110,10 +103,7 @@ STEPS = (
         "volumetric --strength coupons.csv",
     ),
     _step("Now the parts that must fit: planet pins in arm holes.", "next"),
-    _step(
-        "A plate of holes and posts, each measured at two angles.",
-        "xy --from plate.csv",
-    ),
+    _step("A plate of holes and posts, each measured at two angles.", "xy --from plate.csv"),
     _step("Both typed in at the slicer.", "entered --advised"),
     _step(
         "Pins of 8 mm and arms with holes drawn a little larger: how does each pair go together? "

@@ -53,3 +53,14 @@ def both_text(hole_mm: float | None, contour_mm: float | None) -> str:
         "-" if value is None else f"{value:+.2f}".replace("0.", ".", 1)
         for value in (hole_mm, contour_mm)
     )
+
+
+def duration(seconds: float) -> str:
+    """Return «1 h 05 min», «12 min 30 s», «8.5 s»."""
+    if seconds < 59.95:
+        return f"{seconds:.1f} s"
+    whole = round(seconds)
+    if whole < 3600:
+        return f"{whole // 60} min {whole % 60:02d} s"
+    minutes = round(seconds / 60)
+    return f"{minutes // 60} h {minutes % 60:02d} min"

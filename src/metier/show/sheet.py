@@ -9,6 +9,8 @@ from metier.core.verdicts import Verdict, VerdictName
 WIDTH = 80
 # Text narrower than this is hard to read.
 _NARROWEST = 24
+# Names are cut to no less than this where a row of a table needs the room.
+_LONGEST_NAME, _SHORTEST_NAME = 12, 5
 # A number and its unit stay on one line.
 _UNITS = ("%", "mm", "°C", "steps/mm")
 _COLOURS = {"keep": "32", "correct": "33", "unclear": "36", "recheck": "31"}
@@ -152,3 +154,25 @@ def table(
         ]
         lines.append("  " + "  ".join(cells).rstrip())
     return lines
+
+
+def fitted(
+    rows: list[tuple[str, ...]], header: tuple[str, ...], names: tuple[int, ...]
+) -> list[tuple[str, ...]]:
+    """Shorten names until every row has room: the longest first, those of ``names`` in turn."""
+    widths = [max(len(row[i]) for row in (*rows, header)) for i in range(len(header))]
+    most = dict.fromkeys(names, _LONGEST_NAME)
+    while True:
+        shown = [min(width, most.get(i, width)) for i, width in enumerate(widths)]
+        room = WIDTH - 2 * (len(shown) - 1)
+        if sum(shown) <= room or max(shown[i] for i in names) <= _SHORTEST_NAME:
+            break
+        widest = max(names, key=lambda i: shown[i])
+        most[widest] = shown[widest] - 1
+    return [
+        tuple(_short(cell, most.get(i, len(cell))) for i, cell in enumerate(row)) for row in rows
+    ]
+
+
+def _short(name: str, longest: int) -> str:
+    return name if len(name) <= longest else f"{name[: longest - 1]}…"

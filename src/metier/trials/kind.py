@@ -151,10 +151,7 @@ class Kind(Generic[S, C, F]):
         raise NotImplementedError
 
     def typed(
-        self,
-        settled: Settled[S],
-        lines: Sequence[tuple[str, str]],
-        readings: list[Reading],
+        self, settled: Settled[S], lines: Sequence[tuple[str, str]], readings: list[Reading]
     ) -> tuple[Settled[S], list[Reading]]:
         """Return settings and readings after these lines were typed; most settings stay."""
         return settled, readings

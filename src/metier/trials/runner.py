@@ -9,23 +9,11 @@ from metier.core.verdicts import VerdictName
 from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.recording import amend_reading, plan_trial, record_trial
-from metier.logbook.trials import (
-    Outcome,
-    Reading,
-    Trial,
-    open_plan,
-    readings,
-)
+from metier.logbook.trials import Outcome, Reading, Trial, open_plan, readings
 from metier.show.command import proposed
 from metier.show.sheet import Sheet
 from metier.trials.kind import Kind, Measured, Plan, Settled
-from metier.trials.on_bench import (
-    OnBench,
-    bench_phrase,
-    needed_setup,
-    not_recorded,
-    on_bench,
-)
+from metier.trials.on_bench import OnBench, bench_phrase, needed_setup, not_recorded, on_bench
 from metier.trials.registry import kind_named
 from metier.words.arguments import trial_number
 from metier.words.parser import (

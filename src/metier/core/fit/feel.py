@@ -128,9 +128,7 @@ def judge_feel(begin: Begin, want: Feel, designed_mm: float | None) -> Verdict:
     if begin.fits_mm is None:
         step = (begin.tighter_mm or 0.1) + 0.1
         return Verdict(
-            "unclear",
-            f"none is as loose as {want}",
-            (f"pairs from {step:.2g} mm clearance on",),
+            "unclear", f"none is as loose as {want}", (f"pairs from {step:.2g} mm clearance on",)
         )
     if begin.tighter_mm is None:
         return Verdict(

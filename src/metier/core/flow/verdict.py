@@ -109,10 +109,7 @@ def _scattering(wall: Estimate, instrument: Instrument) -> Verdict | None:
 
 
 def _what_settles(
-    wall: Estimate,
-    instrument: Instrument,
-    allowed_mm: float,
-    cube: Cube,
+    wall: Estimate, instrument: Instrument, allowed_mm: float, cube: Cube
 ) -> tuple[str, ...]:
     remedies = []
     more = further_readings(wall, instrument, allowed_mm)

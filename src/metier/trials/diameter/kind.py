@@ -12,13 +12,7 @@ from metier.show.figures import with_u95
 from metier.show.sheet import Sheet
 from metier.trials.diameter.kept import KEPT
 from metier.trials.diameter.settings import FORM, DiameterSettings
-from metier.trials.kind import (
-    Kind,
-    Measured,
-    Plan,
-    Settled,
-    refuse_planned_readings,
-)
+from metier.trials.kind import Kind, Measured, Plan, Settled, refuse_planned_readings
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
 from metier.words.arguments import length, strand
 from metier.words.asked import Asked

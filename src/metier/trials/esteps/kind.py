@@ -13,13 +13,7 @@ from metier.show.sheet import Sheet
 from metier.trials.esteps.kept import KEPT
 from metier.trials.esteps.settings import FORM, WAYS, EstepsContext, EstepsSettings, Way
 from metier.trials.esteps.sheet import mm_per_turn, write_sheet
-from metier.trials.kind import (
-    Kind,
-    Measured,
-    Plan,
-    Settled,
-    refuse_planned_readings,
-)
+from metier.trials.kind import Kind, Measured, Plan, Settled, refuse_planned_readings
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
 from metier.words.arguments import length, positive, reading_or_zero, speed, steps, strand
 from metier.words.asked import Asked

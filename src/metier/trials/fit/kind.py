@@ -3,24 +3,18 @@
 import argparse
 from collections.abc import Sequence
 
-from metier.core.fit.feel import FEELS, Pair, begin_of, judge_feel, opening
-from metier.core.fit.thread import looser_classes, thread_of
+from metier.core.fit.feel import FEELS, Pair
+from metier.core.fit.mating import FitFinding, judge_pairs
+from metier.core.fit.thread import thread_of
 from metier.core.refusal import Refusal
 from metier.formats.felt_pairs import read_feel, read_pair, read_tried
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import Conditions, Reading, Trial, latest_on, readings
 from metier.show.sheet import Sheet
-from metier.trials.fit.finding import FitFinding
 from metier.trials.fit.kept import KEPT
 from metier.trials.fit.settings import FORM, FitSettings, Way
 from metier.trials.fit.sheet import write_sheet
-from metier.trials.kind import (
-    Kind,
-    Measured,
-    Plan,
-    Settled,
-    refuse_planned_readings,
-)
+from metier.trials.kind import Kind, Measured, Plan, Settled, refuse_planned_readings
 from metier.trials.on_bench import OnBench
 from metier.words.arguments import length_or_zero, signed_length, small_text
 
@@ -162,23 +156,8 @@ class Fit(Kind[FitSettings, None, FitFinding]):
         self, settings: FitSettings, readings: Sequence[Reading], context: None
     ) -> FitFinding:
         pairs = [Pair(reading.value_mm, read_feel(reading.side)) for reading in readings]
-        begin = begin_of(pairs, settings.want)
         thread = thread_of(settings.thread) if settings.thread else None
-        verdict = judge_feel(begin, settings.want, settings.now_mm)
-        needed_mm = None
-        if begin.begins_mm is not None and settings.now_mm is not None:
-            needed_mm = begin.begins_mm - settings.now_mm
-        notes = []
-        if begin.contradictory and verdict.name != "recheck":
-            words = ", ".join(f"{one.clearance_mm:g} {one.feel}" for one in begin.contradictory)
-            notes.append(f"these go against the order: {words}")
-        looser = None
-        if thread and begin.begins_mm is not None:
-            looser = looser_classes(thread, begin.begins_mm)
-        opened = None
-        if verdict.name == "correct" and needed_mm is not None:
-            opened = opening(needed_mm, settings.hole_share)
-        return FitFinding(begin, needed_mm, opened, thread, looser, verdict, tuple(notes))
+        return judge_pairs(pairs, settings.want, settings.now_mm, settings.hole_share, thread)
 
     def payload(self, settings: FitSettings, finding: FitFinding) -> dict[str, object]:
         begin, opened, thread = finding.begin, finding.opening, finding.thread

@@ -158,10 +158,7 @@ def _strand(context: FlowContext, finding: FlowFinding) -> list[str]:
 
 
 def _readings_notes(
-    settings: FlowSettings,
-    readings: Sequence[Reading],
-    context: FlowContext,
-    finding: FlowFinding,
+    settings: FlowSettings, readings: Sequence[Reading], context: FlowContext, finding: FlowFinding
 ) -> list[str]:
     notes = []
     if _in_order_of_time(readings):

@@ -21,13 +21,7 @@ from metier.trials.flow.judging import MOST_EARLIER, context_of, judge_cube
 from metier.trials.flow.kept import KEPT, Found
 from metier.trials.flow.settings import FORM, FlowSettings
 from metier.trials.flow.sheet import write_sheet
-from metier.trials.kind import (
-    Kind,
-    Measured,
-    Plan,
-    Settled,
-    refuse_planned_readings,
-)
+from metier.trials.kind import Kind, Measured, Plan, Settled, refuse_planned_readings
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
 from metier.words.arguments import percent, reading, signed_length
 from metier.words.asked import Asked

@@ -17,11 +17,7 @@ def draw_ramp(path: str, title: str, settings: RampSettings, finding: LimitFindi
     ramp = settings.ramp
     if ramp is None or (isinstance(ramp, Stepped) and ramp.every_mm is None):
         raise Refusal("--plot needs the ramp: how it begins and rises")
-    seen = {
-        "surface changes": finding.matte,
-        "first gaps": finding.gaps,
-        "failed": finding.failed,
-    }
+    seen = {"surface changes": finding.matte, "first gaps": finding.gaps, "failed": finding.failed}
     picture = RampPicture(
         ramp,
         {

@@ -262,11 +262,7 @@ def given_ramp(options: argparse.Namespace) -> Ramp | None:
     Raises:
         Refusal: not all of it is given.
     """
-    rises = {
-        "rise-per-mm": options.rise_per_mm,
-        "step": options.step,
-        "every": options.every,
-    }
+    rises = {"rise-per-mm": options.rise_per_mm, "step": options.step, "every": options.every}
     given = next((name for name, value in rises.items() if value is not None), None)
     if options.start is None:
         if given and not options.plan:

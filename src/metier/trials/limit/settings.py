@@ -100,11 +100,7 @@ class RampSettings(NamedTuple):
 
 def upgraded(kept: dict[str, Any], _version: int) -> dict[str, Any]:
     """Return settings of the first version in the present form: their parts lay flat then."""
-    parts = {
-        "reckoning": Reckoning._fields,
-        "on": HotEnd._fields,
-        "line": KeptLine._fields,
-    }
+    parts = {"reckoning": Reckoning._fields, "on": HotEnd._fields, "line": KeptLine._fields}
     nested: dict[str, Any] = {
         name: {field: kept[field] for field in fields if field in kept}
         for name, fields in parts.items()

@@ -5,13 +5,7 @@ from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
 from metier.core.limit.onset import round_down
-from metier.core.limit.strength import (
-    Group,
-    StrengthFinding,
-    at_speed,
-    judge_strength,
-    speed_notes,
-)
+from metier.core.limit.strength import Group, StrengthFinding, at_speed, judge_strength, speed_notes
 from metier.core.line.printed import PrintedLine
 from metier.core.refusal import Refusal
 from metier.logbook.plain import Form
