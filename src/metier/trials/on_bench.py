@@ -83,49 +83,46 @@ class OnBench(NamedTuple):
         Raises:
             Refusal: neither is known; names the option.
         """
-        now = self.stands(name)
-        known, since = now.in_force, now.since and short_date(now.since)
-        called = VALUES[name].called
-        if planned is not None:
-            if given is None or same(given, planned):
-                return InUse(planned, "as planned", ())
-            note = (
-                f"planned at {called} {self.worded(name, planned)}; you gave "
-                f"{self.worded(name, given)}, which is used"
-            )
-            return InUse(given, "given", (note,))
+        if planned is not None and (given is None or same(given, planned)):
+            return InUse(planned, "as planned", ())
         if given is not None:
-            if known is None or same(known, given):
-                return InUse(given, "given", ())
-            logged = self.worded(name, known)
-            return InUse(
-                given,
-                "given",
-                (
-                    f"the logbook had {called} {logged} in force; you gave "
-                    f"{self.worded(name, given)}, which is used and now counts as in force",
-                ),
-            )
-        if known is None:
+            return self._given(name, given, planned)
+        now = self.stands(name)
+        if now.in_force is None:
             why = "" if self.setup else "; nothing is on the bench to take it from"
             if now.value is not None:
                 why = f"; {self.worded(name, now.value)} is carried ({now.why})"
-            raise Refusal(f"{option} is needed: the {called} this was done at{why}")
+            raise Refusal(f"{option} is needed: the {VALUES[name].called} this was done at{why}")
+        return self._in_force(name, now, now.in_force, option)
+
+    def _given(self, name: str, given: float, planned: float | None) -> InUse:
+        """Return a value that was given, and say where plan or logbook knew another."""
+        called, text = VALUES[name].called, self.worded(name, given)
+        if planned is not None:
+            before = f"planned at {called} {self.worded(name, planned)}"
+            return InUse(given, "given", (f"{before}; you gave {text}, which is used",))
+        known = self.stands(name).in_force
+        if known is None or same(known, given):
+            return InUse(given, "given", ())
+        before = f"the logbook had {called} {self.worded(name, known)} in force"
+        note = f"{before}; you gave {text}, which is used and now counts as in force"
+        return InUse(given, "given", (note,))
+
+    def _in_force(self, name: str, now: Standing, known: float, option: str) -> InUse:
+        """Return the value in force, and say where another was advised since."""
+        since = now.since and short_date(now.since)
         source = f"{now.status} {since}"
         if now.status in ("carried", "doubtful"):
             source = f"{now.status}: {now.why}"
         if now.value is None or same(now.value, known):
             return InUse(known, source, ())
         other = self.worded(name, now.value)
-        return InUse(
-            known,
-            "in force",
-            (
-                f"{called} {other} is {now.status} since {since} but not said to be typed in, so "
-                f"{self.worded(name, known)} is taken: if it was done at {other}, "
-                f"metier undo and give {option}",
-            ),
+        note = (
+            f"{VALUES[name].called} {other} is {now.status} since {since} but not said to be typed "
+            f"in, so {self.worded(name, known)} is taken: if it was done at {other}, "
+            f"metier undo and give {option}"
         )
+        return InUse(known, "in force", (note,))
 
     def worded(self, name: str, value: float) -> str:
         """Return a value as this bench writes it, with its unit."""
