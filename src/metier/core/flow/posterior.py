@@ -1,0 +1,256 @@
+"""How much of the plastic dosed was delivered, from walls of any thickness and any flow.
+
+The *share* e delivered over dosed is the one unknown. A wall of one line with cross-section A
+dosed measures ``a + c + texture`` with ``a = e·A/h``, where c is what a line's rounded sides add;
+of N lines a distance s apart ``(N - 1)·b + a + c + texture``: fused lines push each other out
+(b = a), starved ones keep their distance, shrink together or do something between
+(``b = s - φ·(s - a)``, φ 0, ½ or 1 with equal odds). Texture, squeezing and what the jaws are off
+are one and the same for all walls; prints differ. Bayes' rule over e with these (JCGM 101:2008;
+probability of conformity by JCGM 106:2012).
+"""
+
+import math
+from bisect import bisect_left
+from collections.abc import Sequence
+from itertools import pairwise
+from typing import NamedTuple
+
+from metier.core.line.bead import rounding_mm
+
+# Texture and squeezing, in mm: what walls measure beyond their lines, and how well that is known.
+TEXTURE_MM, TEXTURE_U_MM = 0.008, 0.010
+# Prints of the same differ by this, relative to what is delivered, until repeats say otherwise.
+PRINT_SCATTER = 0.010
+# What is delivered is what is dosed, to this (1 u), before anything was measured.
+PRIOR_U = 0.15
+# How starved lines share what is lacking.
+_STARVED = (0.0, 0.5, 1.0)
+_LEAST, _MOST = 0.3, 3.2
+_COARSE, _FINE = 290, 400
+# Beyond this the weight is below 1e-13 of the largest.
+_NEGLIGIBLE = 60.0
+
+
+class DosedWall(NamedTuple):
+    """A measured wall and what was dosed for it; lengths in mm.
+
+    ``u_mm`` is the standard uncertainty of its own readings, ``accuracy_mm`` the limit of the
+    instrument. ``area_mm2`` is dosed per mm of line, flow included; ``spacing_mm`` how far lines
+    lie apart (of no account for one line). Walls of one print share ``print_number``, walls
+    measured with one instrument its name.
+    """
+
+    wall_mm: float
+    u_mm: float
+    accuracy_mm: float
+    walls: int
+    area_mm2: float
+    spacing_mm: float
+    layer_mm: float
+    print_number: int = 0
+    instrument: str = ""
+
+    @property
+    def touching_at(self) -> float:
+        """The share at which its lines just touch."""
+        return self.spacing_mm * self.layer_mm / self.area_mm2
+
+    def lines_mm(self, share: float, starved: float = 0.5) -> float:
+        """Return what its lines alone should measure when that share is delivered."""
+        line_mm = share * self.area_mm2 / self.layer_mm
+        between_mm = line_mm
+        if line_mm < self.spacing_mm:
+            between_mm = self.spacing_mm - starved * (self.spacing_mm - line_mm)
+        return (self.walls - 1) * between_mm + line_mm + rounding_mm(self.layer_mm)
+
+
+class Prior(NamedTuple):
+    """What is known of the share beforehand (1 u); None where nothing is."""
+
+    share: float = 1.0
+    u: float | None = PRIOR_U
+
+
+NOTHING_KNOWN = Prior()
+
+
+class Posterior(NamedTuple):
+    """The share as a table: ``below[i]`` is how likely it lies below ``shares[i]``.
+
+    ``texture_mm`` is what walls measure beyond their lines, as far as the walls tell.
+    """
+
+    shares: tuple[float, ...]
+    below: tuple[float, ...]
+    texture_mm: float
+
+    def quantile(self, p: float) -> float:
+        """Return the share that lies above a part ``p`` of the probability."""
+        at = max(1, bisect_left(self.below, p))
+        low, high = self.below[at - 1], self.below[at]
+        part = (p - low) / (high - low) if high > low else 0.0
+        return self.shares[at - 1] + part * (self.shares[at] - self.shares[at - 1])
+
+    def probability_below(self, share: float) -> float:
+        """Return how likely the share lies below one."""
+        if share <= self.shares[0]:
+            return 0.0
+        if share >= self.shares[-1]:
+            return 1.0
+        at = bisect_left(self.shares, share)
+        part = (share - self.shares[at - 1]) / (self.shares[at] - self.shares[at - 1])
+        return self.below[at - 1] + part * (self.below[at] - self.below[at - 1])
+
+    @property
+    def flow(self) -> float:
+        """The flow to type: one over the median share."""
+        return 1 / self.quantile(0.5)
+
+    @property
+    def interval(self) -> tuple[float, float]:
+        """The flows between which the right one lies, at 95 %."""
+        return 1 / self.quantile(0.975), 1 / self.quantile(0.025)
+
+    @property
+    def u95(self) -> float:
+        """Half the length of the interval."""
+        low, high = self.interval
+        return (high - low) / 2
+
+    def sure(self, flow: float, band: tuple[float, float]) -> float:
+        """Return how likely what a flow delivers lies within ``band`` of what is right.
+
+        ``band`` is relative, as (-0.02, 0.03).
+        """
+        low, high = ((1 + edge) / flow for edge in band)
+        return self.probability_below(high) - self.probability_below(low)
+
+
+def posterior(
+    walls: Sequence[DosedWall], prior: Prior = NOTHING_KNOWN, print_scatter: float = PRINT_SCATTER
+) -> Posterior:
+    """Return what walls say of the share delivered over dosed.
+
+    >>> area = 0.2 * (0.44 - rounding_mm(0.2))
+    >>> wall = DosedWall(0.4725, 0.005, 0.02, 1, area, 0.397, 0.2)
+    >>> round(posterior([wall]).flow, 2)
+    0.95
+    """
+    weights = _inverse(_covariance(walls, print_scatter))
+    pieces = [_Pieces(walls, weights, starved, prior) for starved in _STARVED]
+    coarse = [_LEAST + (_MOST - _LEAST) * i / _COARSE for i in range(_COARSE + 1)]
+    found = [[piece.squares(share) for share in coarse] for piece in pieces]
+    least = min(map(min, found))
+    kept = [
+        share
+        for i, share in enumerate(coarse)
+        if min(squares[i] for squares in found) - least < _NEGLIGIBLE
+    ]
+    step = (_MOST - _LEAST) / _COARSE
+    low, high = max(_LEAST, kept[0] - step), min(_MOST, kept[-1] + step)
+    shares = [low + (high - low) * i / _FINE for i in range(_FINE + 1)]
+    density, textures = [], []
+    for share in shares:
+        weighed = [math.exp(-(piece.squares(share) - least) / 2) for piece in pieces]
+        density.append(math.fsum(weighed))
+        textures.append(
+            math.fsum(w * piece.common(share) for w, piece in zip(weighed, pieces, strict=True))
+        )
+    below = [0.0]
+    for before, after in pairwise(density):
+        below.append(below[-1] + (before + after) / 2)
+    whole = below[-1]
+    u_texture_squared = TEXTURE_U_MM**2 + max(wall.accuracy_mm for wall in walls) ** 2 / 3
+    mean_common = math.fsum(textures) / math.fsum(density)
+    return Posterior(
+        tuple(shares),
+        tuple(part / whole for part in below),
+        TEXTURE_MM + u_texture_squared * mean_common,
+    )
+
+
+class _Pieces:
+    """Weighted squares of the residuals, which between the shares where lines touch are quadratic.
+
+    ``common`` is the sum of the weighted residuals: what they have in common.
+    """
+
+    def __init__(
+        self,
+        walls: Sequence[DosedWall],
+        weights: Sequence[Sequence[float]],
+        starved: float,
+        prior: Prior,
+    ) -> None:
+        self._bounds = sorted({wall.touching_at for wall in walls if wall.walls > 1})
+        self._squares, self._common = [], []
+        edges = [0.0, *self._bounds, math.inf]
+        for low, high in pairwise(edges):
+            inside = low + 0.5 if math.isinf(high) else (low + high) / 2
+            # Each residual is constant + slope·e here.
+            slopes, constants = [], []
+            for wall in walls:
+                slope = _slope(wall, inside, starved)
+                slopes.append(-slope)
+                expected_mm = wall.lines_mm(inside, starved) + TEXTURE_MM
+                constants.append(wall.wall_mm - expected_mm + slope * inside)
+            by_slopes = [_dot(row, slopes) for row in weights]
+            by_constants = [_dot(row, constants) for row in weights]
+            square, linear = _dot(slopes, by_slopes), 2 * _dot(constants, by_slopes)
+            constant = _dot(constants, by_constants)
+            if prior.u is not None:
+                square += 1 / prior.u**2
+                linear -= 2 * prior.share / prior.u**2
+                constant += (prior.share / prior.u) ** 2
+            self._squares.append((square, linear, constant))
+            self._common.append((math.fsum(by_slopes), math.fsum(by_constants)))
+
+    def squares(self, share: float) -> float:
+        square, linear, constant = self._squares[bisect_left(self._bounds, share)]
+        return (square * share + linear) * share + constant
+
+    def common(self, share: float) -> float:
+        slope, constant = self._common[bisect_left(self._bounds, share)]
+        return slope * share + constant
+
+
+def _slope(wall: DosedWall, share: float, starved: float) -> float:
+    line = wall.area_mm2 / wall.layer_mm
+    between = line if share * line >= wall.spacing_mm else starved * line
+    return (wall.walls - 1) * between + line
+
+
+def _dot(one: Sequence[float], other: Sequence[float]) -> float:
+    return math.fsum(a * b for a, b in zip(one, other, strict=True))
+
+
+def _covariance(walls: Sequence[DosedWall], print_scatter: float) -> list[list[float]]:
+    """Return what the walls' errors have in common, pair by pair, in mm²."""
+    delivered = [wall.wall_mm - rounding_mm(wall.layer_mm) for wall in walls]
+    rows = []
+    for i, one in enumerate(walls):
+        row = []
+        for j, other in enumerate(walls):
+            shared = TEXTURE_U_MM**2 + (one.u_mm**2 if i == j else 0.0)
+            if one.instrument == other.instrument:
+                shared += one.accuracy_mm * other.accuracy_mm / 3
+            if one.print_number == other.print_number:
+                shared += print_scatter**2 * delivered[i] * delivered[j]
+            row.append(shared)
+        rows.append(row)
+    return rows
+
+
+def _inverse(matrix: Sequence[Sequence[float]]) -> list[list[float]]:
+    """Return the inverse of a small positive definite matrix (Gauss and Jordan)."""
+    size = len(matrix)
+    rows = [[*row, *(float(i == j) for j in range(size))] for i, row in enumerate(matrix)]
+    for at in range(size):
+        pivot = rows[at][at]
+        rows[at] = [value / pivot for value in rows[at]]
+        for other in range(size):
+            if other != at and (factor := rows[other][at]):
+                rows[other] = [
+                    value - factor * lead for value, lead in zip(rows[other], rows[at], strict=True)
+                ]
+    return [row[size:] for row in rows]
