@@ -75,7 +75,7 @@ def test_an_error_is_one_line_even_where_the_input_is_not(metier):
 def test_a_terminal_that_cannot_show_every_letter_gets_a_stand_in(metier):
     ran = metier.process(FLOW, PYTHONIOENCODING="ascii")
     assert ran.status == 0
-    assert "0.540 ? 0.031 mm" in ran.out
+    assert "0.540 ? 0.035 mm" in ran.out
 
 
 @pytest.mark.parametrize("closed", ["<&-", ">&-", "2>&-", "<&- >&- 2>&-"])

@@ -70,17 +70,17 @@ def test_a_reading_that_cannot_be_is_refused_and_the_old_one_stays(shop, kind):
     assert shop.json("history 1")["trials"][0] == before
 
 
-CUBE = "flow --width 0.5 --walls 1 --layer 0.2 --flow {} --read {} {} {}"
+CUBE = "flow --width 0.5 --walls 3 --layer 0.2 --line-model rounded --flow {} --read {} {} {}"
 
 
 def test_amending_knows_only_the_cubes_before(heron):
-    heron.json(CUBE.format(100, 0.54, 0.54, 0.54))
+    heron.json(CUBE.format(100, 1.54, 1.54, 1.54))
     before = heron.json("history 1")["trials"][0]["findings"]
-    # Two later cubes would make a trend of it, and three that come no nearer.
-    heron.json(CUBE.format(90, 0.60, 0.60, 0.60))
-    heron.json(CUBE.format(85, 0.65, 0.65, 0.65))
-    amended = heron.json("reading amend 1 1 0.54")
-    for key in ("verdict", "flow_trend_percent", "flow_new_percent"):
+    # Two later cubes do not follow flow.
+    heron.json(CUBE.format(90, 1.54, 1.54, 1.54))
+    heron.json(CUBE.format(80, 1.54, 1.54, 1.54))
+    amended = heron.json("reading amend 1 1 1.54")
+    for key in ("verdict", "trials_pooled", "flow_new_percent", "response"):
         assert amended[key] == before[key], key
     heron.json("esteps --asked 150 --mark 180 --left 35 35 --through open")
     heron.json("esteps --left 30 30 --through nozzle")
@@ -90,17 +90,17 @@ def test_amending_knows_only_the_cubes_before(heron):
 def test_an_amended_trial_keeps_what_the_record_adds(heron):
     heron.json("nozzle worn heron-0.5")
     heron.json("diameter --read 1.70/1.70 1.70/1.70")
-    heron.json(f"{CUBE.format(100, 0.54, 0.54, 0.54)} --speed 40")
-    first = heron.json(f"{CUBE.format(95, 0.99, 0.99, 0.98)} --speed 80")
+    heron.json(f"{CUBE.format(100, 1.54, 1.54, 1.54)} --speed 40")
+    first = heron.json(f"{CUBE.format(95, 3.2, 3.2, 3.2)} --speed 80")
     assert (first["verdict"], "noted as worn" in first["remedies"][0]) == ("recheck", True)
     said = ("you gave 95 %", "printed at 80 mm/s, trial 2 at 40")
     for words in said:
         assert any(words in note for note in first["notes"]), words
-    again = heron.json("reading amend 3 3 0.99")
+    again = heron.json("reading amend 3 3 3.2")
     assert again["remedies"] == first["remedies"]
     assert again["notes"] == first["notes"]
     # Amended once more, it still says each thing once.
-    assert heron.json("reading amend 3 3 0.99")["notes"] == first["notes"]
+    assert heron.json("reading amend 3 3 3.2")["notes"] == first["notes"]
 
 
 def test_amended_lengths_keep_their_speed(shop):

@@ -2,32 +2,93 @@
 
 import pytest
 
+RICH = "flow --width 0.5 --walls 3 --layer 0.2 --flow 108 --line-model rounded"
 ONE = "flow --width 0.44 --walls 1 --layer 0.2 --flow 100"
 EIGHT = "0.47 0.49 0.48 0.46 0.47 0.48 0.47 0.46"
 THREE = "flow --width 0.42 --walls 3 --layer 0.2 --flow 97 --read 1.26 1.27 1.25 1.26"
 
 
+WITHIN = {"flow_plain_percent": 6e-3, "wall_mm": 5e-5, "wall_u95_mm": 5e-5, "target_mm": 5e-5}
+
+
 @pytest.mark.parametrize(
-    ("line", "wall", "wall_u95", "target", "plain", "new"),
+    ("line", "found"),
     [
-        (f"{ONE} --read {EIGHT}", 0.4725, 0.0138, 0.44, 93.12, 92.43),
-        (f"{ONE} --read {EIGHT} --line-model rectangular", 0.4725, 0.0138, 0.4829, 102.2, 102.43),
-        (f"{ONE} --read {EIGHT} --rule plain", 0.4725, 0.0138, 0.44, 93.12, 93.12),
-        (THREE, 1.26, 0.0160, 1.26, 97.0, 97.0),
-        (f"{THREE} --line-model rounded", 1.26, 0.0160, 1.1742, 90.39, 90.16),
-        (f"{THREE} --line-model rectangular", 1.26, 0.0160, 1.3029, 100.3, 100.42),
+        (
+            f"{ONE} --read {EIGHT} --line-model rounded",
+            {"wall_mm": 0.4725, "wall_u95_mm": 0.0239, "target_mm": 0.44, "sure_percent": 22.05,
+             "flow_new_percent": 94.59, "flow_plain_percent": 93.12, "verdict": "correct"},
+        ),
+        (
+            f"{ONE} --read {EIGHT} --line-model rectangular",
+            {"target_mm": 0.4829, "flow_new_percent": 104.11, "sure_percent": 26.84},
+        ),
+        (
+            f"{THREE} --line-model rounded",
+            {"wall_mm": 1.26, "target_mm": 1.1742, "flow_new_percent": 90.89,
+             "flow_to_type_percent": 91, "flow_plain_percent": 97.0, "verdict": "correct"},
+        ),
+        (f"{THREE} --line-model rectangular", {"flow_new_percent": 104.49, "verdict": "correct"}),
+        # Off the preview: no width, no model, no flow.
+        (
+            "flow --layer 0.2 --walls 1 --preview 3.656636@40 --read 0.54 0.55 0.53 0.54 0.54 "
+            "0.55 0.53 0.54 0.54 0.54 0.55 0.53",
+            {"flow_new_percent": 93.80, "flow_now_percent": None, "flow_plain_percent": None},
+        ),
+        # The tube: one print, two numbers of lines.
+        (
+            "flow --layer 0.2 --width 0.45 --flow 105 --line-model rounded --walls 1 --read 0.49 "
+            "0.48 0.50 0.49 0.49 0.49 0.48 0.50 --walls 3 --read 1.35 1.34 1.36 1.35 1.35 1.36 "
+            "1.34 1.35",
+            {"flow_new_percent": 99.3, "flow_to_type_percent": 99, "verdict": "correct",
+             "trials_pooled": 1, "texture_mm": 0.0159},
+        ),
+    ],
+)  # fmt: skip
+def test_worked_numbers_without_a_logbook(metier, line, found):
+    answer = metier.json(line)
+    for key, value in found.items():
+        if isinstance(value, float):
+            assert answer[key] == pytest.approx(value, abs=WITHIN.get(key, 0.06)), key
+        else:
+            assert answer[key] == value, key
+    low, high = answer["interval_percent"]
+    assert answer["flow_new_u95_percent"] == pytest.approx((high - low) / 2)
+    assert set(answer["targets_mm"]) == {"rounded", "rectangular"}
+    assert answer["trial"] is None
+    assert not metier.logbook.exists()
+
+
+def test_while_the_line_model_is_not_known_there_are_two_answers(heron):
+    ran = heron(f"{ONE} --read {EIGHT}")
+    out = " ".join(ran.out.split())
+    for words in ("if rounded 94.6 %", "if rectangular 104.1 %", "0.440 or 0.397 mm apart"):
+        assert words in out
+    kept = heron.json("history 1")["trials"][0]["findings"]
+    assert (kept["flow_new_percent"], kept["flow_to_type_percent"]) == (None, None)
+    assert kept["flow_under_percent"] == pytest.approx(
+        {"rounded": 94.6, "rectangular": 104.1}, abs=0.05
+    )
+    # Two numbers off the preview tell it, once a printer.
+    said = "printer set heron --preview 3.18@40 --width 0.44 --layer 0.2 --flow 100"
+    assert heron.json(said)["printer"]["line_model"] == "rounded"
+    found = heron.json(f"flow --flow 100 --read {EIGHT}")
+    assert (found["line_model"], found["trials_pooled"]) == ("rounded", 2)
+    assert found["flow_under_percent"]["rounded"] == pytest.approx(found["flow_new_percent"])
+
+
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [
+        ("--preview 3.18@40", "--width, --layer and --flow"),
+        ("--preview 3.4@40 --width 0.44 --layer 0.2 --flow 100", "neither"),
+        ("--preview 0.4@40 --width 0.05 --layer 0.2 --flow 100", "layer height"),
+        ("--preview fast --width 0.44 --layer 0.2 --flow 100", "3.66@40"),
     ],
 )
-def test_worked_numbers_without_a_logbook(metier, line, wall, wall_u95, target, plain, new):
-    found = metier.json(line)
-    assert found["wall_mm"] == pytest.approx(wall, abs=5e-5)
-    assert found["wall_u95_mm"] == pytest.approx(wall_u95, abs=5e-5)
-    assert found["target_mm"] == pytest.approx(target, abs=5e-5)
-    assert found["flow_plain_percent"] == pytest.approx(plain, abs=6e-3)
-    assert found["flow_new_percent"] == pytest.approx(new, abs=6e-3)
-    assert set(found["targets_mm"]) == {"plain", "rounded", "rectangular"}
-    assert found["trial"] is None
-    assert not metier.logbook.exists()
+def test_a_line_model_is_never_learnt_from_what_fits_none(heron, line, said):
+    assert said in heron.refuses(f"printer set heron {line}")
+    assert heron.json("printer show heron")["printer"]["line_model"] is None
 
 
 def test_all_ways_to_give_readings_mean_the_same(metier):
@@ -68,7 +129,9 @@ def test_all_ways_to_give_readings_mean_the_same(metier):
         (f"{ONE} --read 0.47 --accept 1 2", "--accept"),
         (f"{ONE} --read 0.47 --round-to 0", "--round-to"),
         (f"{ONE} --read 0.47 --instrument ruler", "cannot measure"),
-        (f"{ONE} --read 0.47 --rule guess", "invalid choice"),
+        (f"{ONE} --read 0.47 --preview 3.66", "3.66@40"),
+        (f"{ONE} --read 0.47 --sure 30", "--sure"),
+        (f"{ONE} --walls 3 --read 0.47", "needs its readings"),
         (f"{ONE} --read 0.47 --nothing", "unrecognized"),
         ("flow --walls 1 --layer 0.2 --flow 100 --read 0.47", "--width is needed"),
         ("flow --width 0.44 --layer 0.2 --flow 100 --read 0.47", "--walls is needed"),
@@ -78,7 +141,10 @@ def test_all_ways_to_give_readings_mean_the_same(metier):
         ("flow --width 0.44 --walls 1 --layer 0.2 --flow 1.0 --read 0.47", "1.0x"),
         ("flow --width 0.1 --walls 1 --layer 0.2 --flow 93 --read 0.1", "below the layer height"),
         ("flow --width 4.4 --walls 1 --layer 0.2 --flow 93 --read 0.47", "line width 4.4"),
-        ("flow --width 0.2 --walls 1 --layer 0.2 --flow 93 --read 0.04", "thinner than the"),
+        (
+            "flow --width 0.2 --walls 1 --layer 0.2 --flow 93 --read 0.04 --line-model rounded",
+            "thinner than the",
+        ),
         ("flow --width 0.44 --walls 0 --layer 0.2 --flow 93 --read 0.47", "from 1 to 20"),
     ],
 )
@@ -92,15 +158,13 @@ def test_a_large_file_of_noise_is_refused_at_once(metier):
 
 
 def test_trials_are_recorded_whole_and_the_next_one_knows_them(heron):
-    first = heron.json(
-        "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --side 0.54 0,55 --side .53"
-    )
+    first = heron.json(f"{RICH} --side 1.66 1,66 --side 1.65")
     assert (first["trial"], first["flow_to_type_percent"]) == (1, 92)
     kept = heron.json("history 1")["trials"][0]
     assert [(one["side"], one["typed"]) for one in kept["readings"]] == [
-        ("side 1", "0.54"),
-        ("side 1", "0,55"),
-        ("side 2", ".53"),
+        ("side 1", "1.66"),
+        ("side 1", "1,66"),
+        ("side 2", "1.65"),
     ]
     assert (kept["temperature_c"], kept["spool"], kept["nozzle"]) == (210, "fern-1", "heron-0.5")
     assert {key: kept["findings"][key] for key in ("wall_mm", "verdict")} == {
@@ -108,10 +172,51 @@ def test_trials_are_recorded_whole_and_the_next_one_knows_them(heron):
         "verdict": "correct",
     }
     heron.json("entered flow 92")
-    second = heron("flow --read 0.50 0.50 0.51 0.50 0.49 0.50")
+    assert heron.json("profile")["values"]["flow"]["status"] == "verified"
+    second = heron("flow --read 1.42 1.42 1.41 1.42 1.43 1.42")
     assert "92 % (0.92x)" in second.out
     assert "all as in trial 1" in " ".join(second.out.split())
-    assert heron.json("profile")["values"]["flow"]["status"] == "verified"
+    assert "2 prints together" in second.out
+
+
+def test_a_flow_nobody_is_sure_of_is_entered_not_verified(heron):
+    heron.json(f"{RICH} --side 1.66 1,66 --side 1.65")
+    heron.json("entered flow 97")
+    assert heron.json("profile")["values"]["flow"]["status"] == "entered"
+    # After a new nozzle the old cubes are sure of nothing.
+    heron.json("printer changed heron --what nozzle")
+    heron.json("entered flow 92")
+    assert heron.json("profile")["values"]["flow"]["status"] == "entered"
+
+
+def test_a_print_of_several_wall_counts_is_asked_section_by_section(heron):
+    heron.json("printer set heron --line-model rounded")
+    planned = heron.json("flow --plan --width 0.5 --layer 0.2 --walls 3 --walls 1")
+    assert planned["settings"]["flow_percent"] == 108
+    typed = "1.66\n1.65\n1.67\n1.66\n\n0.59\n0.58\n0.60\n0.59\n"
+    found = heron("flow --trial 1 --json", typed=typed).json
+    assert [(one["walls"], one["readings"]) for one in found["sections"]] == [(3, 4), (1, 4)]
+    assert found["texture_mm"] is not None
+    sides = [one["side"] for one in heron.json("history 1")["trials"][0]["readings"]]
+    assert (sides[0], sides[-1]) == ("3 lines, front", "1 line, left")
+    (heron.folder / "tube.csv").write_text(
+        "walls;side;reading\n3;front;1,66\n1;front;0,59\n3;back;1,65\n1;back;0,58\n"
+    )
+    again = heron.json("flow --flow 108 --from tube.csv")
+    assert [(one["walls"], one["readings"]) for one in again["sections"]] == [(3, 2), (1, 2)]
+    amended = heron.json("reading amend 1 5 0.60")
+    assert amended["sections"][1]["wall_mm"] == pytest.approx(0.5925)
+
+
+def test_a_plan_of_several_lines_is_rich_and_puts_nothing_in_force(heron):
+    planned = heron("flow --plan --width 0.5 --layer 0.2 --walls 3 --line-model rounded")
+    assert "108 % (1.08x)" in planned.out
+    assert "lines touch" in " ".join(planned.out.split())
+    found = heron.json("flow --trial 1 --read 1.66 1.66 1.65 1.66")
+    assert (found["flow_now_percent"], found["flow_sliced_percent"]) == (None, 108)
+    assert (found["verdict"], found["flow_to_type_percent"]) == ("correct", 92)
+    value = heron.json("profile")["values"]["flow"]
+    assert (value["status"], value["value"]) == ("advised", 92)
 
 
 def test_a_printers_line_model_is_remembered(heron):
@@ -120,38 +225,41 @@ def test_a_printers_line_model_is_remembered(heron):
     assert heron.json("flow --read 0.54")["line_model"] == "rounded"
 
 
-def test_the_text_names_the_other_line_models_and_both_forms_of_flow(heron):
-    ran = heron(f"{ONE} --read {EIGHT}")
-    assert ran.out.startswith("Flow: fern-1 on heron (nozzle heron-0.5, 210 °C), trial 1\n")
-    for words in ("0.440 mm if rounded", "0.483 mm if rectangular (flow 102 %)", "92 % (0.92x)"):
-        assert words in " ".join(ran.out.split())
+def test_the_value_to_type_stands_first_in_both_forms(heron):
+    ran = heron(f"{ONE} --read 0.60 0.61 0.60 0.60 --line-model rounded")
+    lines = [line for line in ran.out.splitlines() if line.strip()]
+    assert lines[0].startswith("Flow: fern-1 on heron (nozzle heron-0.5, 210 °C), trial 1")
+    assert "74 % (0.74x)" in lines[1]
+    assert "± from" in ran.out
     assert max(len(line) for line in ran.out.splitlines()) <= 80
     heron.json("bench --show-flow multiplier --flow-step 0.1")
-    assert "0.924x (92.4 %)" in heron(f"{ONE} --read {EIGHT}").out
+    assert "0.734x (73.4 %)" in heron(f"{ONE} --read 0.60 0.61 0.60 0.60").out
 
 
-def test_three_trials_that_come_no_nearer_are_rechecked(heron):
-    line = "flow --width 0.5 --walls 1 --layer 0.2 --read"
+def test_three_trials_that_do_not_follow_flow_are_rechecked(heron):
+    line = "flow --width 0.5 --walls 1 --layer 0.2 --line-model rounded --read"
     verdicts = [
         heron.json(f"{line} {' '.join([wall] * 6)} --flow {flow}")["verdict"]
-        for wall, flow in (("0.54", 100), ("0.54", 92), ("0.55", 85), ("0.535", 95))
+        for wall, flow in (("0.60", 100), ("0.60", 85), ("0.60", 70))
     ]
-    assert verdicts == ["correct", "correct", "recheck", "correct"]
+    assert verdicts[-1] == "recheck"
+    assert heron.json("history 3")["trials"][0]["findings"]["flow_to_type_percent"] is None
 
 
-def test_other_conditions_are_pointed_out(heron):
-    heron.json("flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54 --speed 40")
-    notes = heron.json("flow --read 1.05 --walls 2 --speed 80mm/s")["notes"]
-    assert any("80 mm/s" in note for note in notes)
-    assert any("trial 1 had 1" in note for note in notes)
+def test_other_conditions_are_pointed_out_and_not_pooled(heron):
+    heron.json(f"{RICH} --read 1.66 --speed 40")
+    found = heron.json("flow --flow 108 --read 1.66 --speed 80mm/s")
+    assert any("80 mm/s" in note for note in found["notes"])
+    assert found["trials_pooled"] == 1
+    assert heron.json("flow --flow 108 --read 1.66 --speed 41")["trials_pooled"] == 2
 
 
 def test_foaming_filament_may_have_a_low_flow(heron):
     heron.json("spool add cloud-1 --material PLA --foaming")
     heron.json("bench --spool cloud-1 --temperature 240")
-    found = heron.json("flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.9 0.91 0.9 0.9")
+    found = heron.json(f"{RICH} --flow 100 --read 2.6 2.61 2.6 2.6")
     assert found["verdict"] == "correct"
-    assert found["flow_to_type_percent"] == 53
+    assert found["flow_to_type_percent"] == 54
 
 
 def test_without_a_bench_the_last_line_says_how_to_start_recording(metier):

@@ -7,7 +7,8 @@ import pytest
 def bench(heron):
     heron.json("esteps --asked 150 --mark 180 --left 35.1 34.8 35.4")
     heron.json("esteps --swallowed")
-    heron.json("flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --side 0.54 --side 0.55 0.53")
+    line = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded"
+    heron.json(f"{line} --side 1.54 --side 1.55 1.53")
     return heron
 
 
@@ -23,9 +24,9 @@ def test_the_newest_come_first(bench):
 
 def test_one_trial_whole(bench):
     ran = bench("history 3")
-    for words in ("side 2", "0.55  0.53", "210 °C", "0.5 mm", "±"):
+    for words in ("side 2", "1.55  1.53", "210 °C", "0.5 mm", "±"):
         assert words in ran.out
-    assert bench.json("history 3")["trials"][0]["findings"]["wall_mm"] == pytest.approx(0.54)
+    assert bench.json("history 3")["trials"][0]["findings"]["wall_mm"] == pytest.approx(1.54)
     assert "343.33" in bench("history 2").out
 
 

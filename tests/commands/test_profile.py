@@ -8,7 +8,10 @@ import jsonschema
 import pytest
 
 KINDS = ["esteps", "flow", "limit", "hole", "contour", "scale"]
-FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54 0.55 0.53 0.54"
+FLOW = (
+    "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded "
+    "--read 1.54 1.55 1.53 1.54"
+)
 
 
 def valid(path):
@@ -36,21 +39,21 @@ def test_from_advised_to_entered_to_verified(heron):
     heron.json(FLOW)
     advised = heron.json("profile")["values"]["flow"]
     assert (advised["value"], advised["in_force"], advised["status"]) == (92, 100, "advised")
-    assert advised["u95"] == pytest.approx(2.95, abs=0.01)
+    assert advised["u95"] == pytest.approx(2.69, abs=0.01)
     entered = heron.json("entered --advised")["entered"]
-    assert entered == [{"kind": "flow", "value": 92, "unit": "%", "status": "entered"}]
+    assert entered == [{"kind": "flow", "value": 92, "unit": "%", "status": "verified"}]
     assert "nothing is advised" in heron.refuses("entered --advised")
-    heron.json("flow --read 0.50 0.50 0.51 0.49")
+    heron.json("flow --read 1.42 1.42 1.43 1.41")
     verified = heron.json("profile")["values"]["flow"]
     assert (verified["value"], verified["status"], verified["trials"]) == (92, "verified", 2)
 
 
 def test_what_was_typed_in_wins_over_what_was_advised(heron):
     heron.json(FLOW)
-    assert heron.json("entered flow 0.93x")["entered"][0]["value"] == 93
+    assert heron.json("entered flow 0.97x")["entered"][0]["value"] == 97
     found = heron.json("profile")["values"]["flow"]
-    assert (found["value"], found["status"]) == (93, "entered")
-    assert heron.json("flow --read 0.50 0.50 0.51")["flow_now_percent"] == 93
+    assert (found["value"], found["status"]) == (97, "entered")
+    assert heron.json("flow --read 1.42 1.42 1.42")["flow_now_percent"] == 97
 
 
 def test_every_kind_can_be_entered(heron):
@@ -135,7 +138,8 @@ def test_the_card_says_what_to_type_where(heron):
 
 
 def test_temperature_and_hardware_show_in_the_profile(heron):
-    heron.json(FLOW.replace("0.54 0.55 0.53 0.54", "0.50 0.50 0.50 0.50"))
+    heron.json(FLOW)
+    heron.json("entered flow 92")
     assert heron.json("profile")["values"]["flow"]["status"] == "verified"
     heron.json("bench --temperature 225")
     found = heron.json("profile")["values"]["flow"]

@@ -11,6 +11,7 @@ PRINTER, NOZZLE, SPOOL, JAWS = "big heron", "heron's 0.8", "sea $(green) roll", 
 @pytest.fixture
 def shop(metier):
     metier.json("printer add", PRINTER, "--nozzle", "0.5", "--steps", "412")
+    metier.json("printer set", PRINTER, "--line-model", "rounded")
     metier.json("nozzle add", NOZZLE, "--printer", PRINTER, "--bore", "0.8")
     metier.json("spool add", SPOOL, "--material", "PLA")
     metier.json("instrument add", JAWS, "--kind", "calipers")
@@ -70,7 +71,8 @@ def test_an_instrument_is_named_so_that_it_can_be_pasted(shop):
 def test_the_job_can_be_pasted_from_next_to_next(shop):
     """What next proposes runs as it stands, or asks for readings and then runs with them."""
     typed = {
-        "diameter": "1.75\n1.75\n", "esteps": "30\n30.1\n29.9\n", "flow": "0.8\n0.8\n0.8\n",
+        "diameter": "1.75\n1.75\n", "esteps": "30\n30.1\n29.9\n",
+        "flow": "2.46\n2.46\n2.46\n2.45\n",
         "volumetric": "60\n", "xy": "10\n",
     }  # fmt: skip
     steps = []

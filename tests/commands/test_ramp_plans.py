@@ -93,7 +93,11 @@ def test_speeds_are_for_the_lines_that_the_bench_prints(heron):
     ("flow_line", "note"),
     [
         ("entered flow 92", None),
-        ("flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54 0.55", "advised"),
+        (
+            "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded "
+            "--read 1.54 1.55",
+            "advised",
+        ),
     ],
 )
 def test_a_flow_that_is_not_settled_is_named(heron, flow_line, note):

@@ -36,20 +36,32 @@ def test_walls(shop):
     assert found["flow_percent"] == pytest.approx(100, abs=0.1)
     shop.json("flow --plan --width 0.5 --walls 1 --layer 0.2 --flow 100")
     warned = " ".join(shop.json("sliced walls cube2.gcode")["warnings"])
-    assert "2 lines a wall are sliced, trial 1 planned 1" in warned
+    assert "2 lines a wall are sliced, trial 1 planned 1 line" in warned
     warned = " ".join(shop.json("sliced walls cube1.gcode")["warnings"])
     assert "a top is closed" in warned
-    assert "flow 96.0 % is sliced, trial 1 planned 100 %" in warned
+    assert "flow 100 % is no flow that was sliced: 96.0 % if rounded" in warned
     assert "0.500 mm" in shop("sliced walls cube1.gcode --flow 96 --width 0.5").out
+
+
+def test_a_single_line_is_either_whatever_the_logbook_holds(shop):
+    before = shop.json("sliced walls cube1.gcode --width 0.5")
+    assert (before["line_model"], before["flow_percent"]) == ("either", None)
+    assert before["flow_under_percent"]["rounded"] == pytest.approx(96, abs=0.1)
+    shop.json("entered flow 87")
+    shop.json("printer set heron --line-model rectangular")
+    assert shop.json("sliced walls cube1.gcode --width 0.5") == before
+    assert "either" in shop("sliced walls cube1.gcode --width 0.5").out
 
 
 def test_flow_takes_the_cube_from_the_file(shop):
     found = shop.json("flow --sliced cube2.gcode --width 0.5 --read 1.05 1.06 1.04 1.05")
     assert found["target_mm"] == pytest.approx(1.0429, abs=1e-3)
     assert found["flow_now_percent"] == pytest.approx(100, abs=0.1)
-    assert shop.json("printer show heron")["printer"]["line_model"] == "rectangular"
-    given = shop.json("flow --sliced cube2.gcode --width 0.5 --walls 1 --read 0.55")
-    assert any("the file says walls 2; you gave 1" in note for note in given["notes"])
+    # What a file says of its dose sets no printer's line model in silence.
+    assert shop.json("printer show heron")["printer"]["line_model"] is None
+    assert found["line_model"] is None
+    given = shop.json("flow --sliced cube2.gcode --width 0.5 --flow 96 --read 1.05 1.04")
+    assert any("the file says flow 1; you gave 0.96" in note for note in given["notes"])
 
 
 def test_without_a_width_the_target_alone_is_taken(shop):
@@ -124,7 +136,6 @@ def test_infill_is_warned_of(shop):
         ("sliced walls none.gcode", "cannot read"),
         ("sliced walls letter.gcode", "no G-code"),
         ("sliced walls globe10.gcode", "no straight walls"),
-        ("sliced walls cube1.gcode", "--width is needed"),
         ("sliced walls cube2.gcode --trial 9", "no trial 9"),
         ("sliced ramp cube2.gcode", "no ramp"),
         ("sliced cost globe10.gcode none.gcode", "cannot read"),

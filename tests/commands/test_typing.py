@@ -11,7 +11,7 @@ import pytest
 
 from tests.conftest import METIER
 
-FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100"
+FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --line-model rounded"
 
 
 def piped(bench, line, text):

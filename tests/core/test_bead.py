@@ -1,4 +1,4 @@
-"""Beads, line models and the wall they should make."""
+"""Beads, line models and the walls they should make."""
 
 import math
 
@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.line.bead import LINE_MODELS, area_mm2, fused_wall_mm, rounding_mm
-from metier.core.line.cube import Cube, targets_mm
+from metier.core.flow.trials import Dose
+from metier.core.line.bead import LINE_MODELS, area_mm2, rounding_mm, spacing_mm, wall_mm
 from metier.core.refusal import Refusal
 
 layers = st.floats(0.05, 0.6)
@@ -15,28 +15,29 @@ widths = st.floats(1.0, 4.0)  # of the layer height
 
 
 @pytest.mark.parametrize(
-    ("width", "walls", "layer", "plain", "rounded", "rectangular"),
+    ("width", "walls", "layer", "rounded", "rectangular"),
     [
-        (0.44, 1, 0.2, 0.44, 0.44, 0.4829),
-        (0.42, 3, 0.2, 1.26, 1.1742, 1.3029),
+        (0.44, 1, 0.2, 0.44, 0.4829),
+        (0.42, 3, 0.2, 1.1742, 1.3029),
         # A line as wide as high is a round strand.
-        (0.2, 1, 0.2, 0.2, 0.2, 0.2429),
+        (0.2, 1, 0.2, 0.2, 0.2429),
     ],
 )
-def test_worked_targets(width, walls, layer, plain, rounded, rectangular):
-    assert targets_mm(width, walls, layer) == pytest.approx((plain, rounded, rectangular), abs=5e-5)
+def test_worked_targets(width, walls, layer, rounded, rectangular):
+    found = [wall_mm(walls, spacing_mm(width, layer, model), layer) for model in LINE_MODELS]
+    assert found == pytest.approx([rounded, rectangular], abs=5e-5)
 
 
-@given(layers, widths, st.integers(1, 6))
-def test_targets_are_what_the_dosed_area_makes(layer, times, walls):
-    width, c = layer * times, rounding_mm(layer)
-    found = targets_mm(width, walls, layer)
-    assert found.rounded == pytest.approx(width + (walls - 1) * (width - c))
-    assert found.rectangular == pytest.approx(walls * width + c)
+@given(layers, widths)
+def test_both_models_dose_what_just_fills_the_distance(layer, times):
+    width = layer * times
+    for model in LINE_MODELS:
+        apart = spacing_mm(width, layer, model)
+        assert Dose.of_model(width, layer, 1.0, model) == (pytest.approx(layer * apart), apart)
     # A stadium: a rectangle between two half circles of the layer's height.
     stadium = (width - layer) * layer + math.pi * (layer / 2) ** 2
     assert area_mm2(width, layer, "rounded") == pytest.approx(stadium)
-    assert fused_wall_mm(stadium, layer, 1) == pytest.approx(width)
+    assert stadium / layer + rounding_mm(layer) == pytest.approx(width)
 
 
 @pytest.mark.parametrize(
@@ -49,10 +50,9 @@ def test_impossible_lines_are_refused(width, layer):
             area_mm2(width, layer, model)
 
 
-def test_aim_replaces_the_line_models_wall_but_must_be_one():
-    cube = Cube(0.44, 2, 0.2, 1.0, "rounded", aim_mm=0.9)
-    assert cube.target_mm() == 0.9
+def test_an_aim_replaces_the_line_models_wall_but_must_be_one():
+    dose = Dose.of_aim(0.9, 2, 0.2, 1.0)
+    assert wall_mm(2, dose.spacing_mm, 0.2) + 0.008 == pytest.approx(0.9)
+    assert dose.area_mm2 == pytest.approx(0.2 * dose.spacing_mm)
     with pytest.raises(Refusal, match="no wall"):
-        cube._replace(aim_mm=0.04).target_mm()
-    with pytest.raises(Refusal, match="at least one line"):
-        cube._replace(walls=0, aim_mm=None).target_mm()
+        Dose.of_aim(0.04, 2, 0.2, 1.0)

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from metier.core.diameter import judge_diameter
 from metier.core.measure.gauge import check_against
-from metier.core.measure.instruments import Named, figures
+from metier.core.measure.instruments import CHECKED_MM, Named, figures
 from metier.core.refusal import Refusal
 
 STRAND = figures("calipers", "strand")
@@ -71,7 +71,7 @@ def test_a_named_instrument_has_its_own_figures_where_they_count():
     ],
 )
 def test_a_gauge_tells_whether_calipers_can_be_believed(readings_mm, verdict):
-    found = check_against(readings_mm, 10.0, STRAND)
+    found = check_against(readings_mm, 10.0, STRAND._replace(accuracy_mm=CHECKED_MM["strand"]))
     assert found.verdict.name == verdict
     assert found.accuracy_mm == pytest.approx(abs(found.off_mm) + found.off_u95_mm)
     with pytest.raises(Refusal):

@@ -9,7 +9,7 @@ from metier.core.job.cost import job_cost
 from metier.core.job.motion import Motion, times_s
 from metier.core.job.sliced_ramp import ramp_in
 from metier.core.job.sliced_walls import read_walls, wall_target
-from metier.core.line.bead import rounding_mm
+from metier.core.line.bead import LINE_MODELS, rounding_mm
 from metier.core.refusal import Refusal
 from metier.demo.slicing import SlicedLine, Style, cube, globe, ramp
 from metier.formats.gcode import read_gcode
@@ -32,7 +32,7 @@ STYLES = [
 
 
 @pytest.mark.parametrize("style", STYLES)
-@pytest.mark.parametrize("model", ["plain", "rounded", "rectangular"])
+@pytest.mark.parametrize("model", LINE_MODELS)
 @pytest.mark.parametrize(("walls", "flow", "angle"), [(1, 0.96, 0.0), (2, 1.0, 0.3), (3, 0.93, 0)])
 def test_cubes_are_recovered(read, style, model, walls, flow, angle):
     line = SlicedLine(0.46, 0.2, model, flow)
@@ -45,30 +45,28 @@ def test_cubes_are_recovered(read, style, model, walls, flow, angle):
     assert found.speed_mm_s == pytest.approx(40, rel=within)
     assert not found.closed_top
     assert target.flow == pytest.approx(flow, rel=within)
+    assert target.line_model == model
     rounding = rounding_mm(0.2)
     if walls > 1:
         assert target.line_distance_mm == pytest.approx(line.apart_mm, rel=within)
-        assert target.line_model == model
-    else:
-        # A single round line says nothing of how far apart it would lie.
-        assert target.line_model == ("rectangular" if model == "rectangular" else "rounded")
-    should = {
-        "plain": walls * 0.46,
-        "rounded": 0.46 + (walls - 1) * (0.46 - rounding),
-        "rectangular": walls * 0.46 + rounding,
-    }
-    assert target.wall_should_measure_mm == pytest.approx(should[model], rel=within)
+    should = walls * line.apart_mm + rounding
+    assert target.wall_should_measure_mm == pytest.approx(should, rel=within)
     assert target.bead_width_mm == pytest.approx(line.area_mm2 / 0.2 + rounding, rel=within)
 
 
-def test_a_single_line_needs_width_or_flow(read):
+def test_a_single_line_fits_both_models(read):
     found = read_walls(read(cube(SlicedLine(0.46, 0.2, "rounded", 0.96))), 1.75)
-    with pytest.raises(Refusal, match="--width is needed"):
-        wall_target(found, None, None)
+    bare = wall_target(found, None, None)
+    assert (bare.line_model, bare.flow, bare.flow_under) == (None, None, {})
+    assert bare.wall_should_measure_mm == bare.bead_width_mm
+    either = wall_target(found, 0.46, None)
+    assert (either.line_model, either.flow) == ("either", None)
+    assert either.flow_under == pytest.approx({"rounded": 0.96, "rectangular": 0.870}, abs=1e-3)
     by_flow = wall_target(found, None, 0.96)
     assert (by_flow.line_model, by_flow.wall_should_measure_mm) == (None, pytest.approx(0.46))
-    # Flow not known either: the model whose flow is a whole percentage.
-    assert wall_target(found, 0.46, None).line_model == "rounded"
+    other = wall_target(found, 0.46, 0.93)
+    assert other.line_model is None
+    assert "no flow that was sliced" in other.warnings[0]
 
 
 def test_two_walls_need_no_line_model(read):

@@ -51,11 +51,13 @@ def test_a_file_that_cannot_be_used_is_left_as_it_is(metier, spoil, said, comman
 
 
 def test_a_read_only_logbook_is_read_but_not_written(heron):
-    heron.json("flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54 0.53 0.54")
+    heron.json(
+        "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded --read 1.54 1.53"
+    )
     heron.logbook.chmod(0o444)
     before = heron.logbook.read_bytes()
     assert heron.json("profile")["values"]["flow"]["status"] == "advised"
-    for command in (ADD, "entered flow 92", "flow --read 0.50 0.51", "undo"):
+    for command in (ADD, "entered flow 92", "flow --read 1.50 1.51", "undo"):
         assert "read-only" in heron.refuses(command, status=1)
     assert heron.logbook.read_bytes() == before
 

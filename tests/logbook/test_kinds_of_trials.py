@@ -99,7 +99,7 @@ def test_what_a_change_leaves_doubtful_is_tried_again_in_order(workshop, what, d
     seen = []
     again = {
         "esteps": "esteps --left 30 30.1 29.9 --through nozzle",
-        "flow": "flow --flow 100 --read 1.04 1.05 1.04",
+        "flow": "flow --sliced cube.gcode --sure 50 --read 1.05 1.05 1.05 1.05 1.05",
         "limit": "volumetric --gaps-at 31.5",
         "hole": "xy --hole 4=4 6=6 10=10 --post 4=4 6=6 10=10",
         "contour": "xy --hole 4=4 6=6 10=10 --post 4=4 6=6 10=10",

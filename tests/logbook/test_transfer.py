@@ -6,7 +6,7 @@ from importlib.resources import files
 import jsonschema
 import pytest
 
-FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read"
+FLOW = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded --read"
 
 
 @pytest.fixture
@@ -15,7 +15,7 @@ def bench(heron):
     heron.json("diameter --read 1.74/1.72 1.73")
     heron.json("esteps --asked 150 --mark 180 --left 35.1 34.8 35.4")
     heron.json("entered --advised")
-    heron.json(f"{FLOW} 0.54 0.55 0.53")
+    heron.json(f"{FLOW} 1.54 1.55 1.53")
     heron.json("flow --plan")
     heron.json("undo 3")
     heron.json("printer changed heron --what nozzle --note swapped")
@@ -48,18 +48,18 @@ def test_two_copies_that_went_on_apart_are_merged(bench):
     bench.json("logbook export a.json")
     other(bench, "logbook import a.json")
     # Here one trial is brought back, there the planned one is measured and one is new.
-    bench.json(f"{FLOW} 0.53 0.53 0.53")
-    other(bench, "flow --trial 4 --read 0.54 0.54")
+    bench.json(f"{FLOW} 1.53 1.53 1.53")
+    other(bench, "flow --trial 4 --read 1.54 1.54")
     other(bench, "spool add fern-2 --material PLA")
     other(bench, "entered flow 93")
-    other(bench, f"{FLOW} 0.50 0.50 0.50 --flow 93")
+    other(bench, f"{FLOW} 1.42 1.42 1.42 --flow 93")
     other(bench, "logbook export b.json")
     brought = bench.json("logbook import b.json")
     assert brought["trials"] == 1
     assert brought["renumbered"] == {"5": 6}
     trials = {one["number"]: one for one in bench.json("history")["trials"]}
     assert trials[4]["state"] == "measured"
-    assert trials[4]["findings"]["wall_mm"] == pytest.approx(0.53)
+    assert trials[4]["findings"]["wall_mm"] == pytest.approx(1.53)
     assert len(trials) == 6
     assert bench.json("logbook check")["sound"]
     bench.json("logbook export a.json --force")
@@ -83,7 +83,7 @@ def test_two_copies_that_went_on_apart_are_merged(bench):
         lambda text: text.replace('"bore_mm"', '"bore_mm = 1; --"'),
         lambda text: text.replace('"moments"', '"minutes"'),
         lambda _: "[" * 100_000,
-        lambda text: text.replace("0.54", '"wide"'),
+        lambda text: text.replace("1.54", '"wide"'),
     ],
 )
 def test_a_document_that_does_not_hold_together_changes_nothing(bench, spoil):
@@ -106,13 +106,13 @@ def test_export_import_and_path_say_what_is_wrong(bench):
 def test_an_amended_reading_stays_visible_and_the_answer_follows(bench):
     bench.json("undo --redo 3")
     before = bench.json("history 3")["trials"][0]
-    found = bench.json("reading amend 3 2 0.54")
-    assert (found["was"], found["typed"]) == ("0.55", "0.54")
+    found = bench.json("reading amend 3 2 1.54")
+    assert (found["was"], found["typed"]) == ("1.55", "1.54")
     after = bench.json("history 3")["trials"][0]
-    assert after["readings"][1]["was"] == ["0.55"]
+    assert after["readings"][1]["was"] == ["1.55"]
     wall = (before["findings"]["wall_mm"] * 3 - 0.01) / 3
     assert after["findings"]["wall_mm"] == pytest.approx(wall)
-    assert "0.54 (was 0.55)" in bench("history 3").out
+    assert "1.54 (was 1.55)" in bench("history 3").out
     value = bench.json("profile")["values"]["flow"]
     assert value["value"] == after["findings"]["flow_to_type_percent"]
     bench.json("reading amend 2 1 36.1")
@@ -122,8 +122,8 @@ def test_an_amended_reading_stays_visible_and_the_answer_follows(bench):
     bench.json("reading amend 1 3 1.75")
     assert bench.json("logbook check")["sound"]
     # A value that cannot be is refused, and nothing is amended.
-    assert "was it 0.54?" in bench.refuses("reading amend 3 2 5.4")
-    assert "3 readings" in bench.refuses("reading amend 3 9 0.5")
+    assert "was it 1.54?" in bench.refuses("reading amend 3 2 15.4")
+    assert "3 readings" in bench.refuses("reading amend 3 9 1.5")
     assert bench.json("history 3")["trials"][0]["readings"] == after["readings"]
 
 
@@ -152,7 +152,7 @@ def test_a_trial_amended_elsewhere_brings_what_it_says_now(bench):
     bench.json("undo --redo 3")
     bench.json("logbook export a.json")
     other(bench, "logbook import a.json")
-    other(bench, "reading amend 3 1 0.60")
+    other(bench, "reading amend 3 1 1.66")
     bench_before = bench.json("profile")["values"]["flow"]["value"]
     other(bench, "logbook export b.json")
     bench.json("logbook import b.json")

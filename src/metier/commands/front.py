@@ -19,9 +19,9 @@ The job, in the order it is done; metier next says where you are:
   4  e-steps     mark 180 mm, feed 150, measure what is left to the inlet:
                  metier esteps --asked 150 --mark 180 --left 35.1 34.8 35.4
                  metier entered esteps 426.5      once it is typed in and stored
-  5  flow        print a hollow cube, measure its walls:
-                 metier flow --width 0.5 --walls 1 --layer 0.2 --flow 100 \\
-                   --read 0.54 0.55 0.53 0.54
+  5  flow        print a hollow cube, three lines a wall, measure it all round:
+                 metier flow --plan --width 0.5 --walls 3 --layer 0.2
+                 metier flow --trial 4 --read 1.66 1.67 1.65 1.66
                  metier entered flow 92           once it is typed in
   6  speed       print a wall whose flow rises, look for the first gaps:
                  metier volumetric --plan

@@ -161,7 +161,7 @@ def _whole(book: Logbook, one: Trial) -> str:
 
 # Kept to reckon with, not to read.
 _HIDDEN = (
-    *("instrument_mm", "wall_u_mm", "wall_readings"),
+    *("instrument_mm", "wall_u_mm", "wall_readings", "readings", "by_plan", "rough"),
     *("set_speeds", "widths_mm", "layers_mm", "fed", "features"),
 )
 

@@ -3,7 +3,7 @@
 import argparse
 
 from metier.core.measure.gauge import GaugeCheck, check_against
-from metier.core.measure.instruments import KINDS, figures
+from metier.core.measure.instruments import CHECKED_MM, KINDS, figures
 from metier.core.refusal import Refusal
 from metier.logbook.instruments import (
     Kept,
@@ -110,8 +110,14 @@ def _zero(options: argparse.Namespace) -> Answer:
 def _check(options: argparse.Namespace) -> Answer:
     with logbook_to_write(options.logbook) as book:
         named = any_instrument(book, options.name)
+        figures_now = named.figures("wall")
+        checked_mm = figures_now.accuracy_mm
+        if named.accuracy_mm is None:
+            checked_mm = min(checked_mm, CHECKED_MM["wall"])
         found = check_against(
-            [one.value_mm for one in options.read], options.gauge, named.figures("wall")
+            [one.value_mm for one in options.read],
+            options.gauge,
+            figures_now._replace(accuracy_mm=checked_mm),
         )
         sheet = Sheet(f"Check of {named.name} against {options.gauge:g} mm")
         sheet.row("off by", f"{found.off_mm:+.3f} ± {found.off_u95_mm:.3f} mm")
@@ -125,6 +131,11 @@ def _check(options: argparse.Namespace) -> Answer:
                     kept = set_accuracy(book, moment, named.name, found.accuracy_mm)
             sheet.row("mended", options.mend, f"accuracy {_accuracy(kept)}")
             named = kept.instrument
+        elif found.verdict.name == "keep" and checked_mm < figures_now.accuracy_mm:
+            with book.transaction() as moment:
+                kept = set_accuracy(book, moment, named.name, checked_mm)
+            was = f"±{figures_now.accuracy_mm:g} mm before"
+            sheet.row("checked", f"±{checked_mm:g} mm", f"counts from now on; {was}")
         elif found.verdict.name == "correct":
             again = f"{proposed('instrument', 'check', named.name)} --gauge … --read … --mend"
             sheet.next(

@@ -2,7 +2,7 @@
 
 import argparse
 
-from metier.core.line.bead import LINE_MODELS
+from metier.core.line.bead import LINE_MODELS, LineModel, told_model
 from metier.core.refusal import Refusal
 from metier.core.values import VALUES, WHATS, typed_values, upset_by
 from metier.formats.quantity import read_count
@@ -27,7 +27,7 @@ from metier.logbook.machines import (
 )
 from metier.show.figures import short_date
 from metier.show.sheet import Sheet, table
-from metier.words.arguments import length, positive, small_text, steps, typed
+from metier.words.arguments import flow, length, positive, preview, small_text, steps, typed
 from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
 
 
@@ -54,6 +54,13 @@ def parser() -> Parser:
     )
     change.add_argument("name", metavar="NAME")
     _properties(change)
+    told = change.add_argument_group("or the line model told by a wall in the slicer's preview")
+    told.add_argument(
+        "--preview", type=preview, metavar="Q@V", help="mm³/s at mm/s of that wall, as 3.66@40"
+    )
+    told.add_argument("--width", type=length, metavar="MM", help="its line width")
+    told.add_argument("--layer", type=length, metavar="MM", help="its layer height")
+    told.add_argument("--flow", type=flow, metavar="PERCENT", help="the flow it is sliced at")
     changed = actions.add(
         "changed",
         "note that something on the printer was changed",
@@ -102,7 +109,7 @@ def _add(options: argparse.Namespace) -> Answer:
             printer = add_printer(
                 book, moment, options.name, 2 if options.decimals is None else options.decimals
             )
-            printer = _set_given(book, printer, options)
+            printer = _set_given(book, printer, options, options.line_model)
             add_nozzle(book, moment, printer, f"{printer.name}-{options.nozzle:g}", options.nozzle)
             if options.steps is not None:
                 record_steps(book, moment, printer, options.steps)
@@ -145,21 +152,17 @@ def _show(options: argparse.Namespace) -> Answer:
 
 
 def _set(options: argparse.Namespace) -> Answer:
-    asked = (
-        options.decimals,
-        options.line_model,
-        options.full_steps,
-        options.microsteps,
-        options.steps,
-    )
+    model = _told_model(options) if options.preview else options.line_model
+    asked = (options.decimals, model, options.full_steps, options.microsteps, options.steps)
     if all(value is None for value in asked):
         raise Refusal(
-            "nothing to set: give --steps, --decimals, --line-model, --full-steps or --microsteps"
+            "nothing to set: give --steps, --decimals, --line-model, --preview, --full-steps or "
+            "--microsteps"
         )
     with existing_logbook(options.logbook) as book:
         printer = printer_named(book, options.name)
         with book.transaction() as moment:
-            printer = _set_given(book, printer, options)
+            printer = _set_given(book, printer, options, model)
             if options.steps is not None:
                 record_steps(book, moment, printer, options.steps)
         sheet = Sheet(f"Changed printer {printer.name}")
@@ -209,15 +212,28 @@ def _changed(options: argparse.Namespace) -> Answer:
         )
 
 
-def _set_given(book: Logbook, printer: Printer, options: argparse.Namespace) -> Printer:
+def _set_given(
+    book: Logbook, printer: Printer, options: argparse.Namespace, model: LineModel | None
+) -> Printer:
     return set_printer(
         book,
         printer,
         decimals=options.decimals,
-        line_model=options.line_model,
+        line_model=model,
         full_steps=options.full_steps,
         microsteps=options.microsteps,
     )
+
+
+def _told_model(options: argparse.Namespace) -> LineModel:
+    """Return the line model that two numbers off the slicer's preview tell."""
+    if options.line_model:
+        raise Refusal("--preview tells the line model: leave --line-model out")
+    width_mm, layer_mm, ratio = options.width, options.layer, options.flow
+    if width_mm is None or layer_mm is None or ratio is None:
+        raise Refusal("--preview needs --width, --layer and --flow: how that wall is sliced")
+    flow_mm3_s, speed_mm_s = options.preview
+    return told_model(flow_mm3_s / speed_mm_s, width_mm, layer_mm, ratio)
 
 
 def _steps(book: Logbook, printer: Printer) -> str:
@@ -237,7 +253,7 @@ def _rows(book: Logbook, sheet: Sheet, printer: Printer) -> None:
     sheet.row(
         "line model",
         printer.line_model or "not known",
-        "" if printer.line_model else "plain is taken until the slicer's is known",
+        "" if printer.line_model else "flow has two answers meanwhile: printer set --preview",
     )
     for nozzle in own:
         remarks = [f"{nozzle.bore_mm:g} mm bore", nozzle.material, nozzle.hot_end]

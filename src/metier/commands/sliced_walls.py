@@ -2,6 +2,7 @@
 
 import argparse
 
+from metier.core.job.sliced_walls import SlicedTarget
 from metier.logbook.book import Logbook
 from metier.logbook.trials import Trial, open_plan, open_plans
 from metier.show.figures import flow_forms
@@ -35,7 +36,8 @@ def sliced_walls(options: argparse.Namespace, book: Logbook) -> Answer:
         "line_distance_mm": target.line_distance_mm,
         "dosed_area_mm2": walls.dosed_area_mm2,
         "bead_width_mm": target.bead_width_mm,
-        "flow_percent": 100 * target.flow,
+        "flow_percent": None if target.flow is None else 100 * target.flow,
+        "flow_under_percent": {model: 100 * flow for model, flow in target.flow_under.items()},
         "line_model": target.line_model,
         "wall_should_measure_mm": target.wall_should_measure_mm,
         "closed_top": walls.closed_top,
@@ -71,13 +73,21 @@ def _sheet(path: str, found: SlicedCube, plan: Plan[FlowSettings] | None) -> str
     sheet.row("dosed", f"{walls.dosed_area_mm2:.5f} mm²", "for each mm of line")
     bead = "a line of that is so wide, its sides rounded"
     sheet.row("bead", f"{target.bead_width_mm:.4f} mm", bead)
-    sheet.row("flow", flow_forms(round(target.flow, 4)), "as it is really sliced")
-    model: str = target.line_model or "not told by one line without its width"
-    if target.line_model is None and target.line_distance_mm is not None:
-        model = "not told without the line width; the target does not need it"
-    sheet.row("line model", model)
+    if target.flow is not None:
+        sheet.row("flow", flow_forms(round(target.flow, 4)), "as it is really sliced")
+    sheet.row("line model", *_model_row(target))
     sheet.row("speed", f"{walls.speed_mm_s:.0f} mm/s", "of the walls")
     for warning in found.warnings:
         sheet.note(warning, "warning")
     sheet.act("wall", f"{target.wall_should_measure_mm:.3f} mm", "is what it should measure")
     return sheet.text()
+
+
+def _model_row(target: SlicedTarget) -> tuple[str, str]:
+    """Return the line model, and what is to be said of it."""
+    if target.line_model == "either":
+        each = ", ".join(f"{100 * flow:.1f} % if {m}" for m, flow in target.flow_under.items())
+        return "either", f"one line fits both: flow {each}; --flow says which"
+    if target.line_model is None:
+        return "not told", "without the line width; the wall does not need it"
+    return target.line_model, ""

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from itertools import pairwise
 from typing import Literal, NamedTuple
 
-from metier.core.measure.thresholds import same
+from metier.core.measure.thresholds import exceeds, same
 from metier.core.verdicts import VerdictName
 
 Status = Literal["advised", "entered", "verified", "carried", "doubtful", "unset"]
@@ -25,7 +25,9 @@ class Said(NamedTuple):
 class Tried(NamedTuple):
     """A measured trial: the value it ran at and what it made of it.
 
-    ``value_to_type`` is None when nothing should be typed in.
+    ``value_to_type`` is None when nothing should be typed in. ``sure_from … sure_to`` are the
+    values that it and the trials before would be sure enough of; ``rough`` tells that no more of
+    its kind could be sure of the present one, which has stood as far as that tells.
     """
 
     order: int
@@ -36,6 +38,15 @@ class Tried(NamedTuple):
     u95: float | None
     value_to_type: float | None
     verdict: VerdictName
+    sure_from: float | None = None
+    sure_to: float | None = None
+    rough: int = 0
+
+    def sure_of(self, value: float) -> bool:
+        """Tell whether the trials would be sure enough of a value, were it typed in."""
+        if self.sure_from is None or self.sure_to is None:
+            return False
+        return not exceeds(self.sure_from, value) and not exceeds(value, self.sure_to)
 
 
 class Changed(NamedTuple):
@@ -55,7 +66,8 @@ class Standing(NamedTuple):
 
     ``value`` is what to type in or to leave in; ``in_force`` what printer or slicer carries now.
     They differ while advice has not been typed in. ``trials`` counts those that bear on
-    ``value``; ``rechecked`` tells that the newest says something else is wrong. ``last`` is the
+    ``value``; ``rechecked`` tells that the newest says something else is wrong, ``rough`` that no
+    more trials of its kind would make it surer. ``newest`` is the newest trial, ``last`` the
     order of the newest event; ``evidence`` that of the trial, or of the saying, that ``value``
     rests on.
     """
@@ -71,6 +83,8 @@ class Standing(NamedTuple):
     evidence: int = 0
     trial: int | None = None
     rechecked: bool = False
+    rough: bool = False
+    newest: Tried | None = None
 
 
 UNSET = Standing(None, None, None, "unset", None, 0, "never measured or entered")
@@ -89,7 +103,8 @@ def stand(events: Sequence[Event]) -> Standing:
         elif isinstance(event, Tried):
             now = _after_tried(now, event)
         elif now.value is not None and event.order > now.last:
-            now = now._replace(status=event.status, why=event.why)
+            # What was sure before the change is not sure after it.
+            now = now._replace(status=event.status, why=event.why, newest=None)
     return now
 
 
@@ -111,8 +126,21 @@ def settled(events: Sequence[Event]) -> bool:
 
 
 def _after_said(now: Standing, event: Said) -> Standing:
+    newest = now.newest
+    if newest and newest.sure_of(event.value):
+        return now._replace(
+            value=event.value,
+            in_force=event.value,
+            u95=newest.u95,
+            status="verified",
+            since=event.at,
+            trials=max(now.trials, 1),
+            why=f"trial {newest.trial} and those before are sure of it",
+            last=event.order,
+        )
     if now.value is None or not same(event.value, now.value):
         return UNSET._replace(
+            newest=newest,
             value=event.value,
             in_force=event.value,
             status="entered",
@@ -138,7 +166,12 @@ def _after_tried(now: Standing, event: Tried) -> Standing:
         )
     rechecked = event.verdict == "recheck"
     now = now._replace(
-        last=event.order, evidence=event.order, trial=event.trial, rechecked=rechecked
+        last=event.order,
+        evidence=event.order,
+        trial=event.trial,
+        rechecked=rechecked,
+        rough=bool(event.rough),
+        newest=event,
     )
     if event.verdict == "correct":
         return now._replace(
@@ -152,7 +185,7 @@ def _after_tried(now: Standing, event: Tried) -> Standing:
     if now.in_force is None:
         # Nothing is typed in that the trial could speak for.
         why = f"trial {event.trial} could not tell; nothing is typed in yet"
-        return UNSET._replace(last=event.order, why=why, rechecked=rechecked)
+        return UNSET._replace(last=event.order, why=why, rechecked=rechecked, newest=event)
     now = now._replace(value=now.in_force, trials=now.trials + 1)
     if event.verdict == "keep":
         # Not every way of trying gives an uncertainty; what was known of it stands then.

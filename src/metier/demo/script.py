@@ -56,8 +56,14 @@ STEPS = (
     ),
     _step("E-steps are verified.", "next"),
     _step(
-        "Flow. The cube prints over night: plan it, pen its number on it, measure it tomorrow.",
-        "flow --plan --width 0.5 --walls 1 --layer 0.2 --flow 100 --speed 40",
+        "Flow hangs on how the slicer doses a line. Its preview shows a wall of 0.5 x 0.2 mm at "
+        "3.66 mm³/s and 40 mm/s: that settles it, once and for all.",
+        "printer set heron --preview 3.66@40 --width 0.5 --layer 0.2 --flow 100",
+    ),
+    _step(
+        "The cube prints over night: plan it, pen its number on it, measure it tomorrow. Three "
+        "lines tell more than one, and the plan prints them rich, so that they touch.",
+        "flow --plan --width 0.5 --walls 3 --layer 0.2 --speed 40",
     ),
     _step("The plan waits.", "next"),
     _step("Before it prints: is the file sliced as planned?", "sliced walls cube.gcode"),
@@ -66,14 +72,18 @@ STEPS = (
         "flow --trial 4 --from cube-1.csv",
     ),
     _step("Advice waits to be typed in, once more.", "next"),
-    _step("Typed in at the slicer.", "entered flow 92"),
     _step(
-        "A second cube at 92 %. One value was mistyped: Metier asks about it and drops nothing.",
+        "Typed in at the slicer. The cube was sure of it: no second one is needed.",
+        "entered flow 92",
+    ),
+    _step(
+        "One is printed at 92 % all the same. A value was mistyped: Metier asks about it and drops "
+        "nothing.",
         "flow --from cube-2.csv --speed 40",
     ),
     _step(
-        "The seventh reading was 0.50. It is mended; the old one stays visible.",
-        "reading amend 5 7 0.50",
+        "The seventh reading was 1.42. It is mended; the old one stays visible.",
+        "reading amend 5 7 1.42",
     ),
     _step("Flow is verified. How fast may it be printed?", "next"),
     _step(

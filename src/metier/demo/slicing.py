@@ -220,7 +220,7 @@ def workshop_files() -> dict[str, str]:
     line = SlicedLine(0.5, 0.2, "rounded", 0.92)
     flows = [4 + 0.5 * step for step in range(41)]
     return {
-        "cube.gcode": cube(line._replace(flow=1.0), style),
+        "cube.gcode": cube(line._replace(flow=1.08), style, walls=3),
         "ramp.gcode": ramp(line, flows, 10, style, side_mm=20.0),
         "globe-old.gcode": globe(line, style, radius_mm=45.0, limit_mm3_s=10.0),
         "globe-new.gcode": globe(line, style, radius_mm=45.0, limit_mm3_s=13.0),

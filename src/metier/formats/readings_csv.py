@@ -2,20 +2,26 @@
 
 from typing import NamedTuple
 
-from metier.formats.quantity import read_length_mm
+from metier.formats.quantity import read_count, read_length_mm
 from metier.formats.table_csv import read_table
+
+_MOST_WALLS = 20
 
 
 class SideReading(NamedTuple):
-    """A reading in mm with the side it belongs to ('' when the file has none), as typed."""
+    """A reading in mm, as typed, with the side it belongs to ('' when the file has none).
+
+    ``walls`` is how many lines the wall has, None when the file does not say.
+    """
 
     side: str
     value_mm: float
     typed: str
+    walls: int | None = None
 
 
 def read_readings(path: str) -> list[SideReading]:
-    """Read a CSV of readings: columns ``reading`` and, if wanted, ``side``.
+    """Read a CSV of readings: columns ``reading`` and, if wanted, ``side`` and ``walls``.
 
     Raises:
         Refusal: not such a file; names the row.
@@ -25,14 +31,9 @@ def read_readings(path: str) -> list[SideReading]:
             row.cells["side"],
             read_length_mm(row.cells["reading"], f"{row.where}, reading"),
             row.cells["reading"],
+            read_count(row.cells["walls"], f"{row.where}, walls", _MOST_WALLS)
+            if row.cells["walls"]
+            else None,
         )
-        for row in read_table(path, ("reading",), ("side",))
+        for row in read_table(path, ("reading",), ("side", "walls"))
     ]
-
-
-def by_side(readings: list[SideReading]) -> list[list[float]]:
-    """Return the readings side by side, in the order the sides first appear."""
-    sides: dict[str, list[float]] = {}
-    for reading in readings:
-        sides.setdefault(reading.side, []).append(reading.value_mm)
-    return list(sides.values())

@@ -55,6 +55,23 @@ def steps_in_force(book: Logbook, printer: Printer) -> float | None:
     return _latest(book, "esteps", [printer.id])[1]
 
 
+def last_doubted(book: Logbook, setup: Setup, name: str, before: int | None = None) -> int:
+    """Return the moment of the last change that made a value doubtful on this bench; 0 for none.
+
+    With ``before``, the last one before that trial was measured.
+    """
+    until = 2**62
+    if before is not None:
+        (measured,) = book.row("SELECT measured FROM trial WHERE id = ?", before)
+        until = until if measured is None else measured
+    moments = [0]
+    for change in changes(book, setup.printer):
+        seen = _changed(change, setup) if name in change.affects else None
+        if seen and seen.status == "doubtful" and change.moment < until:
+            moments.append(change.moment)
+    return max(moments)
+
+
 def _at_any_temperature(book: Logbook, setup: Setup, name: str) -> Standing:
     """Return a value as it stands here; one of another temperature where that serves."""
     own = own_standing(book, setup, name)
@@ -123,7 +140,8 @@ def _tried(book: Logbook, setup: Setup, name: str, value: Value, limit: int) -> 
     scope = _scope(setup, value)
     rows = book.connection.execute(
         "SELECT trial.measured, moment.at, trial.id, value_now, value_new, u95, value_to_type,"
-        " verdict FROM trial JOIN outcome ON outcome.trial = trial.id AND outcome.kind = ?"
+        " verdict, sure_from, sure_to, rough"
+        " FROM trial JOIN outcome ON outcome.trial = trial.id AND outcome.kind = ?"
         f" JOIN moment ON moment.id = trial.measured WHERE {_where('trial', value)}"
         " AND test = ? AND state = 'measured' ORDER BY trial.measured DESC LIMIT ?",
         (name, *scope, value.measured_by, limit),

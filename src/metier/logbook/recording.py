@@ -91,8 +91,8 @@ def _insert(
 
 def _insert_outcomes(book: Logbook, number: int, outcomes: Sequence[Outcome]) -> None:
     book.connection.executemany(
-        "INSERT INTO outcome (trial, kind, value_now, value_new, u95, value_to_type)"
-        " VALUES (?, ?, ?, ?, ?, ?)",
+        "INSERT INTO outcome (trial, kind, value_now, value_new, u95, value_to_type,"
+        " sure_from, sure_to, rough) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
         [(number, *outcome) for outcome in outcomes],
     )
 

@@ -205,6 +205,15 @@ DROP TABLE instrument;
 ALTER TABLE instrument_of_any_kind RENAME TO instrument;
 """
 
+# A trial may be sure of a range of values, or know that it can never be sure. «Plain» was no line
+# model, but the want of one.
+_SURE = """
+ALTER TABLE outcome ADD COLUMN sure_from REAL;
+ALTER TABLE outcome ADD COLUMN sure_to REAL;
+ALTER TABLE outcome ADD COLUMN rough INTEGER NOT NULL DEFAULT 0 CHECK (rough IN (0, 1));
+UPDATE printer SET line_model = NULL WHERE line_model = 'plain';
+"""
+
 # The script at position n takes a logbook of version n to version n + 1.
-MIGRATIONS = (_FIRST, _WITHOUT_LISTS)
+MIGRATIONS = (_FIRST, _WITHOUT_LISTS, _SURE)
 VERSION = len(MIGRATIONS)

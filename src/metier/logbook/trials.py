@@ -23,13 +23,20 @@ class Reading(NamedTuple):
 
 
 class Outcome(NamedTuple):
-    """What a trial says about one value, in the unit of calculation."""
+    """What a trial says about one value, in the unit of calculation.
+
+    ``sure_from … sure_to`` are the values it would be sure enough of; ``rough`` tells that no
+    more of its kind would ever be sure, and that the present one has stood as far as that tells.
+    """
 
     kind: str
     value_now: float | None
     value_new: float | None
     u95: float | None
     value_to_type: float | None
+    sure_from: float | None = None
+    sure_to: float | None = None
+    rough: int = 0
 
 
 class Conditions(NamedTuple):
@@ -162,7 +169,7 @@ def _wanted(
 
 
 def latest_on(
-    book: Logbook, setup: "Setup", test: str, limit: int, before: int | None = None
+    book: Logbook, setup: "Setup", test: str, limit: int, before: int | None = None, since: int = 0
 ) -> list[Trial]:
     """Return the newest measured trials of one test on this bench, newest first.
 
@@ -171,8 +178,8 @@ def latest_on(
     rows = book.connection.execute(
         f"{_TRIAL} WHERE trial.printer = ? AND trial.nozzle = ? AND trial.spool = ?"
         " AND trial.test = ? AND trial.state = 'measured' AND trial.id < ?"
-        " ORDER BY trial.measured DESC LIMIT ?",
-        (setup.printer.id, setup.nozzle.id, setup.spool.id, test, before or _LAST, limit),
+        " AND trial.measured > ? ORDER BY trial.measured DESC LIMIT ?",
+        (setup.printer.id, setup.nozzle.id, setup.spool.id, test, before or _LAST, since, limit),
     )
     return [_trial(book, row) for row in rows]
 

@@ -20,7 +20,10 @@ def labelled(name: str, value: object, u95: float | None = None) -> tuple[str, s
     """Turn a key such as ``layer_mm`` and its value into a label and a value with its unit."""
     ending = next((ending for ending in _UNITS if name.endswith(f"_{ending}")), "")
     unit = _UNITS.get(ending, "")
-    if isinstance(value, list):
+    if isinstance(value, list) and value and isinstance(value[0], dict):
+        # Parts of one kind stand beside each other, each by what comes first in it.
+        text = "  ".join(f"{next(iter(part.values()))}" for part in value)
+    elif isinstance(value, list):
         text = " … ".join(f"{one:+g}" for one in value)
     elif isinstance(value, int | float):
         text = with_u95(value, u95) if u95 else f"{round(value, 4):g}"

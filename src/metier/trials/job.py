@@ -60,6 +60,11 @@ def _zero(here: OnBench) -> Station:
 
 def _value(here: OnBench, name: str) -> Station:
     row, now = VALUES[name], here.stands(name)
+    why = now.why
+    printer = here.bench.printer
+    if name == "flow" and now.in_force is None and printer and printer.line_model is None:
+        told = proposed("printer", "set", printer.name, "--help")
+        why += f"; first, once, say how the slicer doses a line: {told}"
     enter = None
     if now.value is not None:
         digits = here.writing.decimals if row.place == "printer" else 2
@@ -68,12 +73,12 @@ def _value(here: OnBench, name: str) -> Station:
     return Station(
         name,
         now.status,
-        now.why,
+        why,
         row.measured_by,
         enter,
         retype=row.place == "printer",
         tried=tried,
         old=here.old(now.since),
-        proven=row.proven and tried,
+        proven=(row.proven and tried) or now.rough,
         built_on="flow" in row.depends_on,
     )

@@ -73,3 +73,16 @@ def typed_mm3_s(text: str) -> Typed:
 def strand(text: str) -> tuple[Typed, ...]:
     """Read the lengths of one cut strand, ``98.4`` or ``98.4/98.7``."""
     return tuple(reading(part) for part in text.split("/"))
+
+
+def preview(text: str) -> tuple[float, float]:
+    """Read flow and speed of a line off a preview, as «3.66@40»."""
+    flow_text, at, speed_text = text.partition("@")
+    try:
+        if not at:
+            raise Refusal(f"{text[:20]!r} is no flow and speed: write mm³/s@mm/s, as 3.66@40")
+        flow_mm3_s = quantity.read_positive(flow_text, "", ("mm³/s", "mm3/s"))
+        speed_mm_s = quantity.read_positive(speed_text, "", ("mm/s",))
+    except Refusal as refusal:
+        raise argparse.ArgumentTypeError(str(refusal).removeprefix(": ")) from None
+    return flow_mm3_s, speed_mm_s

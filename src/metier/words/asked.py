@@ -11,7 +11,8 @@ class Asked(NamedTuple):
 
     ``places`` are asked round and round; a name ending in ``…`` counts up instead. ``check``
     refuses a reading that cannot be at its place. ``running`` says what they come to so far, by
-    default their mean.
+    default their mean. ``sections`` are gone through one after the other, each until an empty
+    line; the name of one stands before its places.
     """
 
     test: str
@@ -22,8 +23,10 @@ class Asked(NamedTuple):
     check: Callable[[float, str], None]
     read: Callable[[str], Sequence[float]]
     running: Callable[[list[float]], str] | None = None
+    sections: tuple[str, ...] = ("",)
 
-    def place(self, position: int) -> str:
-        """Return the name of the place that the reading at ``position`` (from 0) belongs to."""
+    def place(self, position: int, section: str = "") -> str:
+        """Return the name of the place that a section's reading at ``position`` (from 0) is of."""
         name = self.places[position % len(self.places)]
-        return f"{name.removesuffix('…')}{position + 1}" if name.endswith("…") else name
+        name = f"{name.removesuffix('…')}{position + 1}" if name.endswith("…") else name
+        return f"{section}, {name}" if section else name

@@ -26,6 +26,7 @@ class Entry:
         self._draft = Draft(path, asked.test, own_folder)
         self._terminal = sys.stdin.isatty()
         self._taken: list[DraftReading] = []
+        self._section = 0
 
     def readings(self) -> list[Reading]:
         """Ask until an empty line or the pipe's end, and return the readings by place.
@@ -68,7 +69,7 @@ class Entry:
         if self._terminal:
             self._say("\n".join([*wrapped(self._asked.what, "", ""), _KEYS]))
         while True:
-            place = self._asked.place(len(self._taken))
+            place = self._place()
             if self._terminal:
                 self._say(f"  {place:<9}> ", end="")
             line = sys.stdin.readline()
@@ -76,16 +77,33 @@ class Entry:
                 # Not the empty line that ends an entry: the terminal went away.
                 raise KeyboardInterrupt
             if not line.strip():
-                if line and not self._taken and self._terminal:
+                if line and not self._in_section() and self._terminal:
                     self._say("  no readings yet")
+                    continue
+                if line and self._section + 1 < len(self._asked.sections):
+                    self._section += 1
                     continue
                 break
             self._take(line.strip(), place)
+
+    def _place(self) -> str:
+        return self._asked.place(self._in_section(), self._asked.sections[self._section])
+
+    def _in_section(self) -> int:
+        """Return how many readings the section has that is asked for now."""
+        section = self._asked.sections[self._section]
+        return sum(one.side.startswith(section) for one in self._taken)
+
+    def _go_on_at(self, side: str) -> None:
+        for number, section in enumerate(self._asked.sections):
+            if section and side.startswith(section):
+                self._section = number
 
     def _take(self, typed: str, place: str) -> None:
         if typed.lower() == "u":
             if self._taken:
                 gone = self._taken.pop()
+                self._go_on_at(gone.side)
                 with suppress(OSError):
                     self._draft.take_back()
                 self._answer(f"  took back {gone.typed} ({gone.side})")
@@ -146,6 +164,7 @@ class Entry:
         if wanted:
             self._draft.take_over(found)
             self._taken = found.readings
+            self._go_on_at(found.readings[-1].side if found.readings else "")
         else:
             os.unlink(found.path)
 

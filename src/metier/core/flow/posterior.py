@@ -11,11 +11,13 @@ probability of conformity by JCGM 106:2012).
 
 import math
 from bisect import bisect_left
-from collections.abc import Sequence
-from itertools import pairwise
-from typing import NamedTuple
+from collections.abc import Iterator, Sequence
+from itertools import accumulate, pairwise
+from typing import NamedTuple, TypeVar
 
 from metier.core.line.bead import rounding_mm
+
+T = TypeVar("T")
 
 # Texture and squeezing, in mm: what walls measure beyond their lines, and how well that is known.
 TEXTURE_MM, TEXTURE_U_MM = 0.008, 0.010
@@ -137,36 +139,43 @@ def posterior(
     0.95
     """
     weights = _inverse(_covariance(walls, print_scatter))
-    pieces = [_Pieces(walls, weights, starved, prior) for starved in _STARVED]
-    coarse = [_LEAST + (_MOST - _LEAST) * i / _COARSE for i in range(_COARSE + 1)]
-    found = [[piece.squares(share) for share in coarse] for piece in pieces]
-    least = min(map(min, found))
-    kept = [
-        share
-        for i, share in enumerate(coarse)
-        if min(squares[i] for squares in found) - least < _NEGLIGIBLE
+    several = any(wall.walls > 1 for wall in walls)
+    pieces = [
+        _Pieces(walls, weights, starved, prior) for starved in (_STARVED if several else (0.5,))
     ]
     step = (_MOST - _LEAST) / _COARSE
+    coarse = [_LEAST + step * i for i in range(_COARSE + 1)]
+    found = [min(each) for each in zip(*(piece.squares(coarse) for piece in pieces), strict=True)]
+    least = min(found)
+    kept = [
+        share for share, squares in zip(coarse, found, strict=True) if squares - least < _NEGLIGIBLE
+    ]
     low, high = max(_LEAST, kept[0] - step), min(_MOST, kept[-1] + step)
     shares = [low + (high - low) * i / _FINE for i in range(_FINE + 1)]
-    density, textures = [], []
-    for share in shares:
-        weighed = [math.exp(-(piece.squares(share) - least) / 2) for piece in pieces]
-        density.append(math.fsum(weighed))
-        textures.append(
-            math.fsum(w * piece.common(share) for w, piece in zip(weighed, pieces, strict=True))
-        )
-    below = [0.0]
-    for before, after in pairwise(density):
-        below.append(below[-1] + (before + after) / 2)
+    weighed = [
+        [math.exp((least - squares) / 2) for squares in piece.squares(shares)] for piece in pieces
+    ]
+    density = [sum(each) for each in zip(*weighed, strict=True)]
+    below = [0.0, *accumulate((one + other) / 2 for one, other in pairwise(density))]
     whole = below[-1]
+    common = math.fsum(
+        weight * residual
+        for piece, each in zip(pieces, weighed, strict=True)
+        for weight, residual in zip(each, piece.common(shares), strict=True)
+    )
     u_texture_squared = TEXTURE_U_MM**2 + max(wall.accuracy_mm for wall in walls) ** 2 / 3
-    mean_common = math.fsum(textures) / math.fsum(density)
     return Posterior(
         tuple(shares),
         tuple(part / whole for part in below),
-        TEXTURE_MM + u_texture_squared * mean_common,
+        TEXTURE_MM + u_texture_squared * common / math.fsum(density),
     )
+
+
+def solved(
+    walls: Sequence[DosedWall], column: Sequence[float], print_scatter: float
+) -> list[float]:
+    """Return the covariance of the walls' errors, inverted, times a column."""
+    return [_dot(row, column) for row in _inverse(_covariance(walls, print_scatter))]
 
 
 class _Pieces:
@@ -183,7 +192,8 @@ class _Pieces:
         prior: Prior,
     ) -> None:
         self._bounds = sorted({wall.touching_at for wall in walls if wall.walls > 1})
-        self._squares, self._common = [], []
+        self._squares: list[tuple[float, float, float]] = []
+        self._common: list[tuple[float, float]] = []
         edges = [0.0, *self._bounds, math.inf]
         for low, high in pairwise(edges):
             inside = low + 0.5 if math.isinf(high) else (low + high) / 2
@@ -205,13 +215,25 @@ class _Pieces:
             self._squares.append((square, linear, constant))
             self._common.append((math.fsum(by_slopes), math.fsum(by_constants)))
 
-    def squares(self, share: float) -> float:
-        square, linear, constant = self._squares[bisect_left(self._bounds, share)]
-        return (square * share + linear) * share + constant
+    def squares(self, shares: Sequence[float]) -> list[float]:
+        """Return the squares at rising shares."""
+        found: list[float] = []
+        for (low, high), (square, linear, constant) in self._runs(shares, self._squares):
+            found += [(square * x + linear) * x + constant for x in shares[low:high]]
+        return found
 
-    def common(self, share: float) -> float:
-        slope, constant = self._common[bisect_left(self._bounds, share)]
-        return slope * share + constant
+    def common(self, shares: Sequence[float]) -> list[float]:
+        """Return what the weighted residuals have in common at rising shares."""
+        found: list[float] = []
+        for (low, high), (slope, constant) in self._runs(shares, self._common):
+            found += [slope * x + constant for x in shares[low:high]]
+        return found
+
+    def _runs(
+        self, shares: Sequence[float], of_piece: Sequence[T]
+    ) -> Iterator[tuple[tuple[int, int], T]]:
+        edges = [0, *(bisect_left(shares, bound) for bound in self._bounds), len(shares)]
+        return zip(pairwise(edges), of_piece, strict=True)
 
 
 def _slope(wall: DosedWall, share: float, starved: float) -> float:

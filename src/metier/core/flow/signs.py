@@ -3,9 +3,7 @@
 import math
 from collections.abc import Sequence
 
-from metier.core.line.bead import rounding_mm
-from metier.core.line.cube import Cube
-from metier.core.measure.readings import PRIOR_DOF, Instrument
+from metier.core.measure.readings import PRIOR_DOF, Instrument, estimate, suspects
 from metier.core.measure.student import t95
 from metier.core.measure.thresholds import exceeds
 
@@ -64,38 +62,6 @@ def drift_note(readings_mm: Sequence[float], instrument: Instrument) -> str | No
     )
 
 
-def lines_apart_note(one_mm: float, several_mm: float, cube: Cube, u95_mm: float) -> str:
-    """Say what a cube of one line a wall and one of several, at equal flow, tell together.
-
-    ``cube`` is the one of several lines. They lie ``(m_N - m_1)/(N - 1)`` apart whatever the line
-    model: w when the slicer is rectangular, w - c when it is rounded (exact when flow is right).
-    Told as well is what each of the two cubes, taken as the guide, would cost the other.
-    """
-    walls, width_mm, c_mm = cube.walls, cube.width_mm, rounding_mm(cube.layer_mm)
-    apart_mm = (several_mm - one_mm) / (walls - 1)
-    to_rectangular, to_rounded = abs(apart_mm - width_mm), abs(apart_mm - width_mm + c_mm)
-    likelier = "rectangular" if to_rectangular < to_rounded else "rounded"
-    text = (
-        f"one line a wall and {walls} at this flow: lines lie {apart_mm:.3f} mm apart, "
-        f"the {likelier} line model is likelier ({width_mm:.3f} rectangular, "
-        f"{width_mm - c_mm:.3f} rounded)"
-    )
-    if u95_mm / (walls - 1) > c_mm / 2:
-        text += f"; known to ±{u95_mm / (walls - 1):.3f} mm only"
-    one_target_mm, target_mm = cube._replace(walls=1).target_mm(), cube.target_mm()
-    if (one_mm - one_target_mm) * (several_mm - target_mm) < 0:
-        text += "; they pull flow in opposite directions"
-    by_one = (one_target_mm - c_mm) / (one_mm - c_mm)
-    by_several = (target_mm - c_mm) / (several_mm - c_mm)
-    several_off_mm = c_mm + (several_mm - c_mm) * by_one - target_mm
-    one_off_mm = c_mm + (one_mm - c_mm) * by_several - one_target_mm
-    return (
-        f"{text}; flow by the single line would leave {walls} lines {several_off_mm:+.3f} mm off, "
-        f"flow by {walls} lines the single one {one_off_mm:+.3f} mm: for parts with two or more "
-        "walls trust those"
-    )
-
-
 def _difference_u95_mm(
     first: Sequence[float], second: Sequence[float], instrument: Instrument
 ) -> float:
@@ -108,3 +74,16 @@ def _difference_u95_mm(
 
 def _mean(values: Sequence[float]) -> float:
     return math.fsum(values) / len(values)
+
+
+def misread_note(readings_mm: Sequence[float], instrument: Instrument) -> str | None:
+    """Return the note due when readings look misread; they still count."""
+    odd = suspects(readings_mm, instrument)
+    if not odd or len(odd) == len(readings_mm):
+        return None
+    named = ", ".join(f"{readings_mm[i]:g}" for i in odd)
+    rest = estimate([one for i, one in enumerate(readings_mm) if i not in odd], instrument)
+    return (
+        f"{named}: misread? It counts as it stands; without it the wall is "
+        f"{rest.value:.4f} ± {rest.u95:.4f} mm"
+    )

@@ -1,91 +1,299 @@
-"""The verdict on a measured wall: keep, correct, cannot tell yet, or look elsewhere first."""
+"""The verdict on a flow: keep, correct, cannot tell yet, or look elsewhere first."""
 
 from collections.abc import Sequence
-from itertools import pairwise
+from typing import NamedTuple
 
-from metier.core.line.cube import Cube
-from metier.core.measure.instruments import figures
-from metier.core.measure.readings import Estimate, Instrument, scatters_more_than
-from metier.core.measure.settle import expected_u95_mm, further_readings
-from metier.core.measure.thresholds import exceeds
+from metier.core.flow.answer import (
+    Aim,
+    FlowAnswer,
+    Influence,
+    Known,
+    answer,
+    answers,
+    influences,
+    off_by_more,
+)
+from metier.core.flow.posterior import DosedWall
+from metier.core.flow.response import FlowedWall, Response, response
+from metier.core.flow.settling import cannot_be_sure, settles
+from metier.core.flow.trials import FlowTrial, dosed_walls
+from metier.core.line.bead import LineModel, spacing_mm
+from metier.core.measure.readings import Instrument, scatters_more_than
+from metier.core.measure.thresholds import exceeds, same
 from metier.core.verdicts import Verdict
 
-# A wall known worse than this, relative to its target, cannot tell a small deviation.
-UNCLEAR_ABOVE = 0.045
-MOST_WALLS = 6
+_MOST_SCATTER_MM = 0.06
 
 
-def judge_wall(
-    wall: Estimate,
+class FlowFinding(NamedTuple):
+    """What a print says about flow together with those before it; flows are ratios.
+
+    ``flow_set`` is the flow that is set, ``flow_new`` the best estimate (None while the line
+    model decides between two), ``interval`` where it lies at 95 %, ``sure`` how sure the flow
+    set is, or the one to type where none is set. ``under`` holds the answer of each line model
+    that it could be. ``rough`` tells that no more of the same would ever be sure, and that what
+    is set has stood as far as that can tell.
+    """
+
+    trial: FlowTrial
+    flow_set: float | None
+    flow_new: float | None
+    interval: tuple[float, float]
+    flow_plain: float | None
+    flow_to_type: float | None
+    sure: float | None
+    sure_range: tuple[float, float] | None
+    under: dict[LineModel, FlowAnswer]
+    pooled: int
+    texture_mm: float | None
+    response: Response | None
+    influences: tuple[Influence, ...]
+    rough: bool
+    verdict: Verdict
+    notes: tuple[str, ...] = ()
+
+    @property
+    def u95(self) -> float:
+        """Half the length of the interval."""
+        return (self.interval[1] - self.interval[0]) / 2
+
+
+def plausible_flow(foaming: bool = False, flexible: bool = False) -> tuple[float, float]:
+    """Return the range that a flow must touch to be believed, by kind of filament."""
+    lowest = 0.35 if foaming else 0.75
+    highest = 1.50 if flexible else (1.15 if foaming else 1.30)
+    if flexible and not foaming:
+        lowest = 0.85
+    return lowest, highest
+
+
+def judge_flow(
+    trials: Sequence[FlowTrial],
     instrument: Instrument,
-    cube: Cube,
-    flow_new: float,
     *,
-    accept: tuple[float, float],
+    model: LineModel | None,
+    flow_set: float | None,
+    plausible: tuple[float, float] = (0.75, 1.30),
+    aim: Aim = Aim(),  # noqa: B008 (immutable)
+    known: Known = Known(),  # noqa: B008 (immutable)
+) -> FlowFinding:
+    """Return what the last of these prints says, in the light of the others.
+
+    ``model`` is the slicer's line model; while it is None and no dose is known otherwise, there
+    are two answers and the verdict is unclear, unless both say the same.
+    """
+    found = answers(trials, flow_set, aim, known)
+    if model in found:
+        found_used = {model: found[model]}
+    elif len(found) == 1:
+        found_used = found
+    else:
+        found_used = {}
+    followed = _response(trials)
+    verdicts = {
+        each: _judged(trials, instrument, each, one, followed, flow_set, plausible, aim, known)
+        for each, one in (found_used or found).items()
+    }
+    first = next(iter(verdicts.values()))
+    decided = bool(found_used) or _say_the_same(verdicts, found)
+    chosen = next(iter((found_used or found).values()))
+    low = min(one.interval[0] for one in (found_used or found).values())
+    high = max(one.interval[1] for one in (found_used or found).values())
+    verdict = first if decided else _model_decides(trials[-1], found)
+    to_type = None
+    if decided:
+        to_type = {"correct": chosen.to_type, "recheck": None}.get(verdict.name, flow_set)
+    walls = dosed_walls(trials, next(iter(found_used or found)))
+    sure = (chosen.sure_new if flow_set is None else chosen.sure_set) if decided else None
+    several = len({wall.walls for wall in walls}) > 1
+    made = influences(walls, chosen, known)
+    if not decided:
+        flows = [one.flow_new for one in found.values()]
+        made.insert(0, Influence("line model", (max(flows) - min(flows)) / 2))
+    last = trials[-1]
+    return FlowFinding(
+        last,
+        flow_set,
+        chosen.flow_new if decided else None,
+        (low, high),
+        _plain(last),
+        to_type,
+        sure,
+        chosen.sure_range if decided and verdict.name != "recheck" else None,
+        found,
+        len(trials),
+        chosen.posterior.texture_mm if several and decided else None,
+        followed,
+        tuple(made),
+        decided and _as_good_as_done(trials, walls, flow_set, verdict, aim, known),
+        verdict,
+    )
+
+
+def _plain(trial: FlowTrial) -> float | None:
+    """Return the ratio on paper: flow · N · width / wall."""
+    if trial.width_mm is None or trial.flow is None:
+        return None
+    section = trial.sections[0]
+    return trial.flow * section.walls * trial.width_mm / section.wall.value
+
+
+def _response(trials: Sequence[FlowTrial]) -> Response | None:
+    """Return how walls follow flow, of the like prints whose flows span the most."""
+    groups: dict[tuple[int, float | None, float | None], list[FlowedWall]] = {}
+    for trial in trials:
+        if trial.flow is None:
+            continue
+        apart = trial.dose and trial.dose.spacing_mm
+        for section in trial.sections:
+            like = (section.walls, apart, None if apart else trial.width_mm)
+            wall = FlowedWall(section.wall.value, trial.flow, section.u_repeat_mm, section.dof)
+            groups.setdefault(like, []).append(wall)
+
+    def span(walls: list[FlowedWall]) -> float:
+        return max(one.flow for one in walls) / min(one.flow for one in walls)
+
+    if not groups:
+        return None
+    (lines, *_), widest = max(groups.items(), key=lambda item: span(item[1]))
+    return response(widest, lines, trials[-1].layer_mm)
+
+
+def _judged(
+    trials: Sequence[FlowTrial],
+    instrument: Instrument,
+    model: LineModel,
+    found: FlowAnswer,
+    followed: Response | None,
+    flow_set: float | None,
     plausible: tuple[float, float],
-    earlier_offs_mm: Sequence[float],
+    aim: Aim,
+    known: Known,
 ) -> Verdict:
-    """Return the first verdict that holds: recheck, unclear, keep, correct."""
-    target_mm = cube.target_mm()
-    off_mm = wall.value - target_mm
+    """Return the first verdict that holds under one line model."""
     recheck = (
-        _not_believable(flow_new, plausible)
-        or _not_approaching([*earlier_offs_mm, off_mm], accept, target_mm)
-        or _scattering(wall, instrument)
+        _not_believable(found, plausible)
+        or _not_following(followed)
+        or _not_approaching(trials, model, aim, known)
+        or _scattering(trials[-1], instrument)
     )
     if recheck:
         return recheck
-    allowed_mm = UNCLEAR_ABOVE * target_mm
-    if exceeds(wall.u95, allowed_mm) and not exceeds(abs(off_mm), wall.u95):
+    new = f"{100 * found.to_type:.3g} %"
+    if flow_set is not None and found.sure_set is not None:
+        now = f"{100 * flow_set:.3g} %"
+        sure = f"sure: {100 * found.sure_set:.0f} %"
+        if found.sure_set >= aim.sure:
+            return Verdict("keep", f"{now} stands, {sure}")
+        off = off_by_more(found, flow_set, aim.band)
+        differs = not same(found.to_type, flow_set)
+        if (off and found.sure_set <= 1 - aim.sure) or (differs and found.sure_new >= aim.sure):
+            much = 100 * (flow_set / found.flow_new - 1)
+            return Verdict("correct", f"{now} is {abs(much):.1f} % too {_side(much)} ({sure})")
+        why = f"{now} stands, {100 * found.sure_set:.0f} % sure"
+    elif found.sure_new >= aim.sure:
         return Verdict(
-            "unclear",
-            f"the wall is known to ±{wall.u95:.3f} mm only and is off by {off_mm:+.3f} mm: "
-            "it may well be right",
-            _what_settles(wall, instrument, allowed_mm, cube),
+            "correct",
+            f"no flow is known to be set; {new} is right, sure: {100 * found.sure_new:.0f} %",
         )
-    deviation = off_mm / target_mm
-    band = f"{100 * accept[0]:+.1f} … {100 * accept[1]:+.1f} %"
-    if _within(deviation, accept):
-        return Verdict("keep", f"the wall is {100 * deviation:+.1f} % off, within {band}")
-    return Verdict("correct", f"the wall is {100 * deviation:+.1f} % off, outside {band}")
+    else:
+        why = f"{new} is likeliest, {100 * found.sure_new:.0f} % sure"
+    return Verdict("unclear", why, settles(trials, model, instrument, aim, known))
 
 
-def _within(deviation: float, accept: tuple[float, float]) -> bool:
-    return not (exceeds(deviation, accept[1]) or exceeds(accept[0], deviation))
+def _side(much: float) -> str:
+    return "much" if much > 0 else "little"
 
 
-def _not_believable(flow_new: float, plausible: tuple[float, float]) -> Verdict | None:
+def _say_the_same(verdicts: dict[LineModel, Verdict], found: dict[LineModel, FlowAnswer]) -> bool:
+    names = {verdict.name for verdict in verdicts.values()}
+    if len(names) > 1 or names == {"unclear"}:
+        return False
+    return names != {"correct"} or len({one.to_type for one in found.values()}) == 1
+
+
+def _model_decides(trial: FlowTrial, found: dict[LineModel, FlowAnswer]) -> Verdict:
+    each = " or ".join(
+        f"{100 * one.flow_new:.0f} % where lines are {model}" for model, one in found.items()
+    )
+    remedies = [
+        "the sliced file: --sliced FILE",
+        "two numbers off the slicer's preview, flow and speed of a wall: --preview 3.66@40",
+    ]
+    if trial.width_mm is not None:
+        wide, near = (
+            f"{spacing_mm(trial.width_mm, trial.layer_mm, model):.3f}"
+            for model in ("rectangular", "rounded")
+        )
+        remedies.insert(
+            0,
+            f"do lines lie {wide} or {near} mm apart in the preview? --line-model rectangular "
+            "or rounded says it",
+        )
+    return Verdict("unclear", f"it hangs on how the slicer doses a line: {each}", tuple(remedies))
+
+
+def _not_believable(found: FlowAnswer, plausible: tuple[float, float]) -> Verdict | None:
     lowest, highest = plausible
-    if not (exceeds(lowest, flow_new) or exceeds(flow_new, highest)):
+    low, high = found.interval
+    if not (exceeds(lowest, high) or exceeds(low, highest)):
         return None
     return Verdict(
         "recheck",
-        f"a flow of {100 * flow_new:.0f} % is not believable "
+        f"a flow of {100 * found.flow_new:.0f} % is not believable "
         f"({100 * lowest:.0f} … {100 * highest:.0f} %): something else is wrong",
         (
             "the wall count and line width the slicer really printed with",
             "e-steps: measure them before flow",
-            "the line model: see the walls the other two would make",
+            "how the slicer doses a line: --sliced or --preview tells",
             "a partly blocked nozzle, too cold a print, or slipping filament"
-            if flow_new > highest
+            if found.flow_new > highest
             else "a first layer, a seam, a blob or a closed top between the jaws",
         ),
     )
 
 
+def _not_following(followed: Response | None) -> Verdict | None:
+    if followed is None or followed.follows == "as it should":
+        return None
+    shown = f"{100 * followed.ratio:.0f} ± {100 * followed.u95:.0f} % of what flow should do"
+    if followed.follows == "too little":
+        return Verdict(
+            "recheck",
+            f"walls do not follow flow ({shown}): what is lacking is not flow",
+            (
+                "jaws that squeeze a soft wall: let them just touch",
+                "a gear that slips, or a nozzle partly blocked",
+                "printed faster than the hot end melts",
+                "parts mixed up",
+            ),
+        )
+    return Verdict(
+        "recheck",
+        f"walls follow flow too much ({shown}): the prints do not belong together",
+        ("parts mixed up, or a flow that was not the one sliced", "another width or wall count"),
+    )
+
+
 def _not_approaching(
-    offs_mm: Sequence[float], accept: tuple[float, float], target_mm: float
+    trials: Sequence[FlowTrial], model: LineModel, aim: Aim, known: Known
 ) -> Verdict | None:
-    last_three = [abs(off) for off in offs_mm[-3:]]
-    if (
-        len(last_three) < 3
-        or any(exceeds(before, after) for before, after in pairwise(last_three))
-        or _within(offs_mm[-1] / target_mm, accept)
-    ):
+    """Three prints, each at what the one before advised, and no nearer."""
+    if len(trials) < 4:
+        return None
+    offs = []
+    for before, trial in zip(trials[-4:-1], trials[-3:], strict=True):
+        if trial.flow is None or before.advised is None or not same(before.advised, trial.flow):
+            return None
+        own = answer(trial.as_walls(model), None, aim, known)
+        if own.interval[0] <= trial.flow <= own.interval[1]:
+            return None
+        offs.append(abs(trial.flow / own.flow_new - 1))
+    if offs[2] < offs[1] or offs[1] < offs[0]:
         return None
     return Verdict(
         "recheck",
-        "three trials in a row came no nearer the target: flow is not what makes this wall",
+        "three prints in a row, each at the flow advised, came no nearer: it is not flow",
         (
             "whether the flow advised was really typed in and the cube sliced again",
             "the wall count and line width the slicer really printed with",
@@ -94,38 +302,43 @@ def _not_approaching(
     )
 
 
-def _scattering(wall: Estimate, instrument: Instrument) -> Verdict | None:
-    if not scatters_more_than(wall, instrument, 5):
-        return None
-    return Verdict(
-        "recheck",
-        f"the readings scatter by {wall.scatter:.3f} mm, over five times what the instrument does",
-        (
-            "a misread value or debris between the jaws",
-            "walls of different thickness: measure side by side and compare",
-            "under-extrusion that comes and goes",
-        ),
-    )
+def _scattering(trial: FlowTrial, instrument: Instrument) -> Verdict | None:
+    for section in trial.sections:
+        if scatters_more_than(section.wall, instrument, 5) and exceeds(
+            section.wall.scatter, _MOST_SCATTER_MM
+        ):
+            return Verdict(
+                "recheck",
+                f"the readings scatter by {section.wall.scatter:.3f} mm, over five times what the "
+                "instrument does",
+                (
+                    "a misread value or debris between the jaws",
+                    "walls of different thickness: measure side by side and compare",
+                    "under-extrusion that comes and goes",
+                ),
+            )
+    return None
 
 
-def _what_settles(
-    wall: Estimate, instrument: Instrument, allowed_mm: float, cube: Cube
-) -> tuple[str, ...]:
-    remedies = []
-    more = further_readings(wall, instrument, allowed_mm)
-    if more is not None:
-        remedies.append(f"{more} more reading{'s' if more > 1 else ''} of the same cube")
-    if cube.aim_mm is None:
-        for count in range(cube.walls + 1, MOST_WALLS + 1):
-            if not exceeds(wall.u95, UNCLEAR_ABOVE * cube._replace(walls=count).target_mm()):
-                remedies.append(f"a cube with {count} walls, measured as often")
-                break
-    if not remedies:
-        micrometer = figures("micrometer", "wall")
-        for count in range(wall.n, 31):
-            if not exceeds(expected_u95_mm(wall.scatter, count, micrometer), allowed_mm):
-                remedies.append(f"a micrometer, {count} readings")
-                break
-        else:
-            remedies.append("nothing measured here would: look for what makes the wall uneven")
-    return tuple(remedies)
+def _as_good_as_done(
+    trials: Sequence[FlowTrial],
+    walls: Sequence[DosedWall],
+    flow_set: float | None,
+    verdict: Verdict,
+    aim: Aim,
+    known: Known,
+) -> bool:
+    """Tell whether a flow that walls can never be sure of has stood all the same."""
+    if verdict.name != "unclear" or flow_set is None or len(trials) < 2:
+        return False
+    if not cannot_be_sure(walls, aim, known):
+        return False
+    if len(trials) >= 4:
+        return True
+    last = {wall.print_number for wall in walls[-2:]}
+    pools = [walls, *([w for w in walls if w.print_number == number] for number in last)]
+    for pool in pools:
+        low, high = answer(pool, None, aim, known).interval
+        if not low <= flow_set <= high:
+            return False
+    return True

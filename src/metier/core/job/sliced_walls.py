@@ -1,7 +1,7 @@
 """A test cube as it was sliced: its walls, their lines, and what they should measure."""
 
 import math
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +17,8 @@ _ALIGNED = math.radians(1.0)
 # The layers looked at: above the bottom, below a top.
 _FROM, _TO = 0.25, 0.9
 _WIDTH_WITHIN_MM = 0.015
+# Beyond this, in proportion, a flow is not the one that was sliced.
+_FLOW_WITHIN = 0.01
 
 
 class SlicedWalls(NamedTuple):
@@ -40,12 +42,18 @@ class SlicedWalls(NamedTuple):
 
 
 class SlicedTarget(NamedTuple):
-    """What the walls should measure, and what the file says of flow and line model."""
+    """What the walls should measure, and what the file says of flow and line model.
+
+    A single line fits both models: ``line_model`` is ``either`` then and ``flow`` None, unless
+    the flow is given; ``flow_under`` says which flow it would be under each. None where the file
+    tells no model at all.
+    """
 
     bead_width_mm: float
     line_distance_mm: float | None
-    flow: float
-    line_model: LineModel | None
+    flow: float | None
+    line_model: LineModel | Literal["either"] | None
+    flow_under: dict[LineModel, float]
     wall_should_measure_mm: float
     warnings: tuple[str, ...]
 
@@ -173,61 +181,54 @@ def _lines(
 
 
 def wall_target(found: SlicedWalls, width_mm: float | None, flow: float | None) -> SlicedTarget:
-    """Return what the walls should measure at flow 100 %, the flow as sliced, and the line model.
+    """Return what the walls should measure, the flow as sliced, and the line model.
 
-    With lines at distance s, dosing ``h · s`` is flow 100 % whatever the model. With a single line
-    the width asked for or the flow set must be known.
-
-    Raises:
-        Refusal: a single line, and neither is known.
+    With lines at distance s, dosing ``h · s`` is flow 100 % whatever the model. A single line
+    should measure what it doses; its flow and model are told by neither without the other.
     """
     layer_mm, area = found.layer_mm, found.dosed_area_mm2
     rounding = rounding_mm(layer_mm)
     bead_mm = area / layer_mm + rounding
-    warnings = []
     if found.line_distance_mm is not None:
-        distance_mm = found.line_distance_mm
-        model = _model_of_distance(distance_mm, width_mm, rounding)
-        if model and width_mm is not None:
-            # Coordinates cut to hundredths say less of the distance than the model does.
-            meant_mm = width_mm if model == "rectangular" else width_mm - rounding
-            if abs(meant_mm - distance_mm) <= found.rounded_to_mm + 1e-9:
-                distance_mm = meant_mm
-        sliced = area / (layer_mm * distance_mm)
-        target_mm = found.walls * distance_mm + rounding
-        if width_mm is not None and model is None:
-            warnings.append(
-                f"lines lie {distance_mm:.3f} mm apart, which is no line width of {width_mm:g} mm "
-                "by any line model: another width was sliced"
-            )
-        if model == "rectangular" and width_mm is not None and flow is not None:
-            apart = area / (layer_mm * (width_mm - rounding))
-            if abs(apart - flow) < 0.005 < abs(sliced - flow):
-                # Round lines laid a whole width apart: what people reckon with on paper.
-                target_mm = found.walls * width_mm
-                return SlicedTarget(bead_mm, distance_mm, apart, "plain", target_mm, ())
-        return SlicedTarget(bead_mm, distance_mm, sliced, model, target_mm, tuple(warnings))
-    if width_mm is None and flow is None:
-        raise Refusal(
-            "--width is needed (or --flow): a wall of one line does not tell by itself what it "
-            "was meant to measure"
+        return _of_several(found, width_mm, bead_mm)
+    under: dict[LineModel, float] = {}
+    if width_mm is not None:
+        under = {
+            "rounded": area / layer_mm / (width_mm - rounding),
+            "rectangular": area / layer_mm / width_mm,
+        }
+    if flow is None:
+        model: Literal["either"] | None = "either" if under else None
+        return SlicedTarget(bead_mm, None, None, model, under, bead_mm, ())
+    nearest = min(under, key=lambda one: abs(under[one] - flow), default=None)
+    warnings: tuple[str, ...] = ()
+    if nearest and abs(under[nearest] / flow - 1) > _FLOW_WITHIN:
+        each = " or ".join(f"{100 * value:.1f} % if {one}" for one, value in under.items())
+        warnings = (f"flow {100 * flow:g} % is no flow that was sliced: {each}",)
+        nearest = None
+    target_mm = area / layer_mm / flow + rounding
+    return SlicedTarget(bead_mm, None, flow, nearest, under, target_mm, warnings)
+
+
+def _of_several(found: SlicedWalls, width_mm: float | None, bead_mm: float) -> SlicedTarget:
+    distance_mm, rounding = found.line_distance_mm, rounding_mm(found.layer_mm)
+    assert distance_mm is not None
+    model = _model_of_distance(distance_mm, width_mm, rounding)
+    warnings: tuple[str, ...] = ()
+    if model and width_mm is not None:
+        # Coordinates cut to hundredths say less of the distance than the model does.
+        meant_mm = width_mm if model == "rectangular" else width_mm - rounding
+        if abs(meant_mm - distance_mm) <= found.rounded_to_mm + 1e-9:
+            distance_mm = meant_mm
+    elif width_mm is not None:
+        warnings = (
+            f"lines lie {distance_mm:.3f} mm apart, which is no line width of {width_mm:g} mm "
+            "by any line model: another width was sliced",
         )
-    if width_mm is None:
-        assert flow is not None
-        return SlicedTarget(bead_mm, None, flow, None, area / layer_mm / flow + rounding, ())
-    by_model: dict[LineModel, float] = {
-        "rounded": area / layer_mm / (width_mm - rounding),
-        "rectangular": area / layer_mm / width_mm,
-    }
-    model = _model_of_flow(by_model, flow)
-    return SlicedTarget(
-        bead_mm,
-        None,
-        by_model[model],
-        model,
-        width_mm if model == "rounded" else width_mm + rounding,
-        tuple(warnings),
-    )
+    flow = found.dosed_area_mm2 / (found.layer_mm * distance_mm)
+    under: dict[LineModel, float] = {model: flow} if model else {}
+    target_mm = found.walls * distance_mm + rounding
+    return SlicedTarget(bead_mm, distance_mm, flow, model, under, target_mm, warnings)
 
 
 def _model_of_distance(
@@ -239,14 +240,3 @@ def _model_of_distance(
     model = min(by_model, key=lambda one: abs(by_model[one] - distance_mm))
     within = min(_WIDTH_WITHIN_MM, rounding / 2)
     return model if abs(by_model[model] - distance_mm) <= within else None
-
-
-def _model_of_flow(by_model: dict[LineModel, float], flow: float | None) -> LineModel:
-    """Return the model whose flow was meant: the one known, else a whole percentage, else 100 %."""
-    if flow is not None:
-        return min(by_model, key=lambda one: abs(by_model[one] - flow))
-    uneven = {one: abs(100 * value - round(100 * value)) for one, value in by_model.items()}
-    even, odd = sorted(uneven, key=lambda one: uneven[one])
-    if uneven[even] < 0.02 and uneven[odd] > 0.1:
-        return even
-    return min(by_model, key=lambda one: abs(by_model[one] - 1))

@@ -2,7 +2,8 @@
 
 A line of layer height h has rounded sides. With cross-section area A its width is
 ``A/h + c``, where ``c = h·(1 - π/4)`` is what the rounding adds: a rectangle of width
-``w - h`` between two half circles of diameter h. N fused lines measure ``N·A/h + c``.
+``w - h`` between two half circles of diameter h. N fused lines, each s from the next, measure
+``N·s + c``.
 """
 
 import math
@@ -10,7 +11,10 @@ from typing import Literal, get_args
 
 from metier.core.refusal import Refusal
 
-LineModel = Literal["plain", "rounded", "rectangular"]
+LineModel = Literal["rounded", "rectangular"]
+
+# A dose this near to a line model's, in proportion, is that model's.
+_TOLD_WITHIN = 0.01
 
 LINE_MODELS: tuple[LineModel, ...] = get_args(LineModel)
 
@@ -41,8 +45,10 @@ def check_line(width_mm: float, layer_mm: float) -> None:
         )
 
 
-def area_mm2(width_mm: float, layer_mm: float, line_model: LineModel = "plain") -> float:
+def area_mm2(width_mm: float, layer_mm: float, line_model: LineModel | None = None) -> float:
     """Return the cross-section a slicer doses for a line at flow 100 %, in mm².
+
+    While the line model is not known, that of a rectangle: the larger.
 
     >>> round(area_mm2(0.44, 0.2, "rounded"), 4), round(area_mm2(0.44, 0.2, "rectangular"), 4)
     (0.0794, 0.088)
@@ -56,16 +62,54 @@ def area_mm2(width_mm: float, layer_mm: float, line_model: LineModel = "plain") 
     return width_mm * layer_mm
 
 
-def fused_wall_mm(dosed_area_mm2: float, layer_mm: float, walls: int) -> float:
-    """Return what a wall of ``walls`` fused lines of that cross-section measures, in mm."""
-    return walls * dosed_area_mm2 / layer_mm + rounding_mm(layer_mm)
+def spacing_mm(width_mm: float, layer_mm: float, line_model: LineModel) -> float:
+    """Return how far a slicer lays lines apart; both models dose ``h·s``, so that they just fill.
+
+    >>> round(spacing_mm(0.44, 0.2, "rounded"), 4), spacing_mm(0.44, 0.2, "rectangular")
+    (0.3971, 0.44)
+
+    Raises:
+        Refusal: see `check_line`.
+    """
+    return area_mm2(width_mm, layer_mm, line_model) / layer_mm
+
+
+def told_model(dosed_mm2: float, width_mm: float, layer_mm: float, flow: float) -> LineModel:
+    """Return the line model that doses a line so: the one within 1 %, where only one is.
+
+    >>> told_model(0.0794, 0.44, 0.2, 1.0)
+    'rounded'
+
+    Raises:
+        Refusal: neither doses so, or both; or see `check_line`.
+    """
+    by_model = {model: flow * area_mm2(width_mm, layer_mm, model) for model in LINE_MODELS}
+    fits = [model for model, area in by_model.items() if abs(dosed_mm2 / area - 1) <= _TOLD_WITHIN]
+    if len(fits) == 1:
+        return fits[0]
+    named = " and ".join(f"{area:.4f} if {model}" for model, area in by_model.items())
+    which = "both fit" if fits else "neither fits"
+    raise Refusal(
+        f"{dosed_mm2:.4f} mm² are dosed per mm of line, and a line of {width_mm:g} x "
+        f"{layer_mm:g} mm at {100 * flow:g} % would take {named}: {which}; look at the numbers"
+    )
+
+
+def wall_mm(walls: int, spacing_mm: float, layer_mm: float) -> float:
+    """Return what a wall of that many fused lines should measure, in mm.
+
+    >>> s = spacing_mm(0.42, 0.2, "rounded")
+    >>> round(wall_mm(3, s, 0.2), 4), round(wall_mm(3, 0.42, 0.2), 4)
+    (1.1742, 1.3029)
+    """
+    return walls * spacing_mm + rounding_mm(layer_mm)
 
 
 def flow_mm3_s(
     speed_mm_s: float,
     width_mm: float,
     layer_mm: float,
-    line_model: LineModel = "plain",
+    line_model: LineModel | None = None,
     flow: float = 1.0,
 ) -> float:
     """Return the plastic a second that a line printed at that speed takes, in mm³/s.
@@ -82,7 +126,7 @@ def speed_mm_s(
     flow_mm3_s: float,
     width_mm: float,
     layer_mm: float,
-    line_model: LineModel = "plain",
+    line_model: LineModel | None = None,
     flow: float = 1.0,
 ) -> float:
     """Return the speed at which a line takes ``flow_mm3_s``: `flow_mm3_s` solved for the speed.

@@ -6,11 +6,12 @@ from metier.core.line.bead import LineModel, area_mm2, speed_mm_s
 
 
 class PrintedLine(NamedTuple):
-    """Width and height of a line, the slicer's line model, and the flow in force, a ratio."""
+    """Width and height of a line, the slicer's line model where it is known, and
+    the flow in force, a ratio."""
 
     width_mm: float
     layer_mm: float
-    line_model: LineModel = "plain"
+    line_model: LineModel | None = None
     flow: float = 1.0
 
     @property

@@ -37,11 +37,11 @@ class CappedSpeed(NamedTuple):
 
 
 def cap_speeds(
-    limit_mm3_s: float, speeds: Sequence[SetSpeed], line_model: LineModel, flow: float
+    limit_mm3_s: float, speeds: Sequence[SetSpeed], line_model: LineModel | None, flow: float
 ) -> tuple[CappedSpeed, ...]:
     """Return what a limit leaves of each set speed.
 
-    >>> cap_speeds(10.0, [SetSpeed("outer", 150.0, 0.5, 0.2)], "plain", 1.0)[0].left_mm_s
+    >>> cap_speeds(10.0, [SetSpeed("outer", 150.0, 0.5, 0.2)], None, 1.0)[0].left_mm_s
     100.0
 
     Raises:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from metier.core.measure.student import t95
-from metier.core.measure.thresholds import exceeds
+from metier.core.measure.thresholds import TOLERANCE, exceeds
 from metier.core.refusal import Refusal
 
 # Weight, in readings, of what is known of the instrument beforehand.
@@ -91,19 +91,24 @@ def standard_uncertainty(
 
     Also answers what further readings of the same scatter would give.
     """
-    dof_repeat = PRIOR_DOF + count - 1
-    pooled = math.sqrt(
-        (PRIOR_DOF * instrument.repeatability_mm**2 + (count - 1) * scatter_mm**2) / dof_repeat
-    )
-    spread = max(scatter_mm, pooled)
-    u_repeat = max(
-        spread / math.sqrt(effective_count or count), instrument.resolution_mm / math.sqrt(12)
-    )
-    u_accuracy = instrument.accuracy_mm / math.sqrt(3)
-    u = math.hypot(u_repeat, u_accuracy)
+    u_repeat, dof_repeat = repeat_uncertainty(scatter_mm, count, instrument, effective_count)
+    u = math.hypot(u_repeat, instrument.accuracy_mm / math.sqrt(3))
     if u_repeat == 0:
         return u, math.inf
-    return u, math.floor(dof_repeat * (u / u_repeat) ** 4)
+    return u, math.floor(dof_repeat * (u / u_repeat) ** 4 + TOLERANCE)
+
+
+def repeat_uncertainty(
+    scatter_mm: float, count: int, instrument: Instrument, effective_count: float | None = None
+) -> tuple[float, int]:
+    """Return ``(u, dof)`` of the mean by the readings alone, the instrument taken as right."""
+    dof = PRIOR_DOF + count - 1
+    pooled = math.sqrt(
+        (PRIOR_DOF * instrument.repeatability_mm**2 + (count - 1) * scatter_mm**2) / dof
+    )
+    spread = max(scatter_mm, pooled)
+    u = spread / math.sqrt(effective_count or count)
+    return max(u, instrument.resolution_mm / math.sqrt(12)), dof
 
 
 def scatters_more_than(readings: Estimate, instrument: Instrument, factor: float) -> bool:

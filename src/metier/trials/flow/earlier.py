@@ -1,83 +1,118 @@
-"""The cubes before a cube, and what else the logbook knows that bears on it."""
+"""The prints before a print, and what else the logbook knows that bears on it."""
 
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.flow.correction import as_cube_wall
-from metier.core.flow.trend import CubeWall
-from metier.core.measure.readings import Estimate
-from metier.core.measure.thresholds import same
+from metier.core.flow.trials import FlowTrial, Section
+from metier.core.line.bead import LineModel
+from metier.core.measure.thresholds import exceeds
 from metier.core.values import temperature_matters
-from metier.core.verdicts import VerdictName
-from metier.logbook.plain import from_plain
 from metier.logbook.spools import Spool
-from metier.logbook.trials import Trial
-from metier.trials.flow.kept import Found
+from metier.logbook.trials import Conditions, Reading
 from metier.trials.flow.settings import FlowSettings
 
+# So many prints are pooled; what was printed at another speed does not compare.
+MOST_POOLED = 6
+_SPEED_WITHIN = 0.05
 
-class EarlierCube(NamedTuple):
-    """A cube measured before this one."""
+
+class EarlierPrint(NamedTuple):
+    """A print measured before this one; ``accuracy_mm`` is what is known of its jaws today."""
 
     number: int
     settings: FlowSettings
-    speed_mm_s: float | None
+    conditions: Conditions
     temperature_c: float | None
-    found: Found
-    verdict: VerdictName | None
-
-    @classmethod
-    def of(cls, trial: Trial, settings: FlowSettings) -> "EarlierCube":
-        """Return a recorded trial as a cube before another."""
-        found = from_plain(Found, trial.findings)
-        speed_mm_s = trial.conditions.speed_mm_s
-        heat = trial.temperature_c
-        return cls(trial.number, settings, speed_mm_s, heat, found, trial.verdict)
-
-    @property
-    def off_mm(self) -> float:
-        """How far its wall was off."""
-        return self.found.wall_mm - self.found.target_mm
-
-    def as_wall(self) -> CubeWall:
-        """Return it as a point of the trend."""
-        found = self.found
-        wall = Estimate(
-            found.wall_mm, found.wall_u_mm, 0.0, found.wall_u95_mm, found.wall_readings, 0.0
-        )
-        return as_cube_wall(wall, self.settings.instrument_mm, self.settings.cube.flow)
+    readings: tuple[Reading, ...]
+    advised_percent: float | None
+    accuracy_mm: float
 
 
 class FlowContext(NamedTuple):
-    """The cubes before on this bench, newest first, and what else bears on this one.
+    """The prints before on this bench, newest first, and what else bears on this one.
 
-    ``suspects`` are the things that the record gives cause to look at after a recheck.
+    ``line_model`` is the printer's as it is known now. ``suspects`` are the things that the
+    record gives cause to look at after a recheck. ``strand_factor`` is what the strand's diameter
+    alone would make of the flow, ``strand`` the words for it.
     """
 
-    earlier: tuple[EarlierCube, ...]
-    spool: Spool | None
-    speed_mm_s: float | None
+    number: int
+    earlier: tuple[EarlierPrint, ...]
+    conditions: Conditions
     temperature_c: float | None
-    suspects: tuple[str, ...]
-    strand: str | None
-    strand_factor: float | None
+    spool: Spool | None
+    line_model: LineModel | None
+    suspects: tuple[str, ...] = ()
+    strand: str | None = None
+    strand_factor: float | None = None
 
-    def like(self, settings: FlowSettings) -> list[EarlierCube]:
-        """Return the cubes before that were like this one, and printed likewise."""
-        return [one for one in self.earlier if settings.like(one.settings) and self._alike(one)]
+    def pooled(self, settings: FlowSettings) -> list[EarlierPrint]:
+        """Return the prints before that compare with one of these settings, newest first."""
+        alike = [one for one in self.earlier if self._alike(settings, one)]
+        return alike[: MOST_POOLED - 1]
 
-    def _alike(self, cube: EarlierCube) -> bool:
-        at, now = cube.speed_mm_s, self.speed_mm_s
+    def _alike(self, settings: FlowSettings, other: EarlierPrint) -> bool:
+        if exceeds(abs(settings.layer_mm - other.settings.layer_mm), 0.001):
+            return False
         foaming = bool(self.spool and self.spool.foaming)
-        heat = temperature_matters(cube.temperature_c, self.temperature_c, foaming)
-        return (at is None or now is None or same(at, now)) and not heat
+        if temperature_matters(other.temperature_c, self.temperature_c, foaming):
+            return False
+        return same_speed(self.conditions.speed_mm_s, other.conditions.speed_mm_s)
 
 
-def offs_mm(like: Sequence[EarlierCube]) -> list[float]:
-    """Return how far the cubes before were off, oldest first, since one was right."""
-    offs: list[float] = []
-    for cube in like:
-        if cube.verdict == "keep":
-            break
-        offs.append(cube.off_mm)
-    return offs[::-1]
+def same_speed(one: float | None, other: float | None) -> bool:
+    """Tell whether speeds compare: within 5 %, an unknown one only with an unknown one."""
+    if one is None or other is None:
+        return one is other
+    return not exceeds(abs(one / other - 1), _SPEED_WITHIN)
+
+
+def as_trial(
+    number: int,
+    settings: FlowSettings,
+    readings: Sequence[Reading],
+    *,
+    now: FlowSettings,
+    accuracy_mm: float,
+    instrument: str | None,
+    advised_percent: float | None = None,
+) -> FlowTrial:
+    """Return a print as the calculation takes it, its dose in the terms of another print's day."""
+    rescale = 1.0
+    if settings.esteps and now.esteps:
+        rescale *= settings.esteps / now.esteps
+    if settings.diameter_mm and now.diameter_mm:
+        rescale *= (now.diameter_mm / settings.diameter_mm) ** 2
+    return FlowTrial(
+        number,
+        settings.flow,
+        settings.layer_mm,
+        settings.width_mm,
+        settings.known_dose,
+        sections_of(settings, readings),
+        accuracy_mm,
+        instrument or "calipers",
+        None if advised_percent is None else advised_percent / 100,
+        rescale,
+    )
+
+
+def sections_of(settings: FlowSettings, readings: Sequence[Reading]) -> tuple[Section, ...]:
+    """Return the sections of a print with their readings, side by side."""
+    if len(settings.sections) == 1:
+        (only,) = settings.sections
+        return (Section.of(only.walls, by_side(readings), settings.instrument_mm),)
+    found, at = [], 0
+    for walls, count in settings.sections:
+        taken = readings[at : at + count]
+        at += count
+        found.append(Section.of(walls, by_side(taken), settings.instrument_mm))
+    return tuple(found)
+
+
+def by_side(readings: Sequence[Reading]) -> list[list[float]]:
+    """Return readings side by side, in the order the sides first appear."""
+    sides: dict[str, list[float]] = {}
+    for reading in readings:
+        sides.setdefault(reading.side, []).append(reading.value_mm)
+    return list(sides.values())

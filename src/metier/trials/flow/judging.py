@@ -1,31 +1,41 @@
-"""What a cube's readings say, in the light of the cubes and the printer that the logbook knows."""
+"""What a print's readings say, in the light of what the logbook knows of its bench."""
 
 from collections.abc import Sequence
 from itertools import pairwise
 
-from metier.core.flow.correction import FlowFinding, correct_flow, plausible_flow
-from metier.core.flow.signs import drift_note, lines_apart_note
-from metier.core.measure.thresholds import same
+from metier.core.flow.answer import Known
+from metier.core.flow.posterior import NOTHING_KNOWN, Prior
+from metier.core.flow.signs import drift_note, misread_note, pairs_note
+from metier.core.flow.trials import FlowTrial
+from metier.core.flow.verdict import FlowFinding, judge_flow, plausible_flow
+from metier.core.line.bead import rounding_mm
+from metier.core.measure.readings import scatter_note
+from metier.core.measure.slips import refuse_slip
+from metier.core.measure.thresholds import exceeds
+from metier.core.refusal import Refusal
 from metier.core.values import temperature_matters
-from metier.logbook.trials import Conditions, Reading
+from metier.logbook.bench import Setup
+from metier.logbook.inforce import last_doubted
+from metier.logbook.spools import Spool
+from metier.logbook.trials import Conditions, Reading, latest_on, readings
 from metier.trials.diameter.kept import measured_diameter
-from metier.trials.flow.earlier import EarlierCube, FlowContext, offs_mm
-from metier.trials.flow.settings import FlowSettings
-from metier.trials.on_bench import OnBench
+from metier.trials.flow.earlier import EarlierPrint, FlowContext, as_trial, by_side, same_speed
+from metier.trials.flow.settings import FORM, FlowSettings
+from metier.trials.on_bench import OnBench, figures_of
 
-# How many cubes before are looked at: for the trend, and for the table of trials so far.
-MOST_EARLIER = 5
+# How many prints before are looked at for those that compare.
+_MOST_EARLIER = 12
 # The values that a wall hangs on.
 _WATCHED = ("esteps", "flow")
 
 
-def context_of(
-    here: OnBench, earlier: Sequence[EarlierCube], conditions: Conditions
-) -> FlowContext:
-    """Return what the logbook knows that bears on a cube."""
+def context_of(here: OnBench, conditions: Conditions, before: int | None) -> FlowContext:
+    """Return what the logbook knows that bears on a print, as it was before a trial's number."""
     heat = here.bench.temperature_c
+    model = here.bench.printer and here.bench.printer.line_model
+    number = before or 0
     if here.setup is None:
-        return FlowContext((), None, conditions.speed_mm_s, heat, (), None, None)
+        return FlowContext(number, (), conditions, heat, None, model)
     spool = here.setup.spool
     strand = measured_diameter(here.book, spool)
     explained = None
@@ -35,77 +45,125 @@ def context_of(
             f"{strand[1].slicer_mm:g}"
         )
     return FlowContext(
-        tuple(earlier),
-        spool,
-        conditions.speed_mm_s,
+        number,
+        _earlier(here, here.setup, before),
+        conditions,
         heat,
-        tuple(_suspects(here, strand is not None)),
+        spool,
+        model,
+        tuple(_suspects(here, here.setup, strand is not None)),
         explained,
         strand[1].flow_factor if strand else None,
     )
 
 
-def _suspects(here: OnBench, strand_known: bool) -> list[str]:
-    assert here.setup is not None
-    nozzle, spool = here.setup.nozzle, here.setup.spool
-    found = [f"nozzle {nozzle.name} is noted as worn"] if nozzle.worn else []
+def _earlier(here: OnBench, setup: Setup, before: int | None) -> tuple[EarlierPrint, ...]:
+    since = last_doubted(here.book, setup, "flow", before)
+    found = []
+    for trial in latest_on(here.book, setup, "flow", _MOST_EARLIER, before, since):
+        settings = FORM.of(here.book, trial)
+        accuracy_mm = settings.instrument_mm.accuracy_mm
+        if trial.conditions.instrument:
+            accuracy_mm = figures_of(here.book, trial.conditions.instrument, "wall").accuracy_mm
+        advised = (trial.findings or {}).get("flow_to_type_percent")
+        taken = tuple(readings(here.book, trial.number))
+        found.append(
+            EarlierPrint(
+                trial.number, settings, trial.conditions, trial.temperature_c, taken, advised,
+                accuracy_mm,
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+def _suspects(here: OnBench, setup: Setup, strand_known: bool) -> list[str]:
+    found = [f"nozzle {setup.nozzle.name} is noted as worn"] if setup.nozzle.worn else []
     for name in _WATCHED:
         now = here.stands(name)
         if now.status == "doubtful":
             found.append(f"{name} is doubtful: {now.why}")
     if not strand_known:
         found.append("the strand's diameter, never measured: metier diameter")
-    if spool.flexible:
+    if setup.spool.flexible:
         found.append("jaws that squeeze a flexible wall: close them until they just touch")
     return found
 
 
-def judge_cube(
-    settings: FlowSettings, readings: Sequence[Reading], context: FlowContext
+def judge_walls(
+    settings: FlowSettings, taken: Sequence[Reading], context: FlowContext
 ) -> FlowFinding:
-    """Return the finding for a cube."""
-    spool, like = context.spool, context.like(settings)
-    low, high = settings.accept_percent
-    finding = correct_flow(
-        by_side(readings),
+    """Return the finding for a print.
+
+    Raises:
+        Refusal: readings that cannot be.
+    """
+    spool = context.spool
+    this = as_trial(
+        context.number, settings, taken, now=settings,
+        accuracy_mm=settings.instrument_mm.accuracy_mm, instrument=context.conditions.instrument,
+    )  # fmt: skip
+    model = settings.line_model or context.line_model
+    _refuse_slips(settings, this.targets_mm(model or "rectangular"), taken)
+    _refuse_thin(settings, this)
+    before = [
+        as_trial(
+            one.number, one.settings, one.readings, now=settings, accuracy_mm=one.accuracy_mm,
+            instrument=one.conditions.instrument, advised_percent=one.advised_percent,
+        )
+        for one in reversed(context.pooled(settings))
+    ]  # fmt: skip
+    foaming = bool(spool and spool.foaming)
+    finding = judge_flow(
+        [*before, this],
         settings.instrument_mm,
-        settings.cube,
-        rule=settings.rule,
-        accept=(low / 100, high / 100),
-        plausible=plausible_flow(spool.foaming, spool.flexible) if spool else plausible_flow(),
-        round_step=settings.round_to_percent / 100,
-        rounding=settings.round,
-        earlier_offs_mm=offs_mm(like),
-        earlier=[cube.as_wall() for cube in like],
+        model=model,
+        flow_set=settings.flow_set,
+        plausible=plausible_flow(foaming, bool(spool and spool.flexible)),
+        aim=settings.aim,
+        known=Known(Prior(1.0, None) if foaming else NOTHING_KNOWN),
     )
     verdict = finding.verdict
     if verdict.name == "recheck":
         verdict = verdict._replace(remedies=(*context.suspects, *verdict.remedies))
     notes = (
         *_conditions_notes(settings, context),
-        *_lines_apart(settings, context, finding),
         *_strand(context, finding),
-        *finding.notes,
-        *_readings_notes(settings, readings, context, finding),
+        *_readings_notes(settings, taken, finding),
+        *_squeezed(spool, finding),
     )
     return finding._replace(verdict=verdict, notes=notes)
 
 
-def by_side(readings: Sequence[Reading]) -> list[list[float]]:
-    """Return the readings side by side, in the order the sides first appear."""
-    sides: dict[str, list[float]] = {}
-    for reading in readings:
-        sides.setdefault(reading.side, []).append(reading.value_mm)
-    return list(sides.values())
+def _refuse_thin(settings: FlowSettings, trial: FlowTrial) -> None:
+    rounding = rounding_mm(settings.layer_mm)
+    for section in trial.sections:
+        if not exceeds(section.wall.value, rounding):
+            raise Refusal(
+                f"a wall of {section.wall.value:.3f} mm is thinner than the rounded sides of its "
+                f"own lines ({rounding:.3f} mm at layer height {settings.layer_mm:g}): look at "
+                "reading, zero and layer"
+            )
+
+
+def _refuse_slips(
+    settings: FlowSettings, targets_mm: Sequence[float | None], taken: Sequence[Reading]
+) -> None:
+    zero_mm, at = settings.instrument_mm.zero_mm, 0
+    for section, target_mm in zip(settings.sections, targets_mm, strict=True):
+        count = section.readings if len(settings.sections) > 1 else len(taken)
+        for reading in taken[at : at + count]:
+            if target_mm:
+                refuse_slip(reading.value_mm, target_mm + zero_mm, "reading")
+        at += count
 
 
 def _conditions_notes(settings: FlowSettings, context: FlowContext) -> list[str]:
-    """Return where the conditions differ from those of the cube before."""
+    """Return where the conditions differ from those of the print before."""
     if not context.earlier:
         return []
     notes, before = [], context.earlier[0]
-    now, at = context.speed_mm_s, before.speed_mm_s
-    if now and at and not same(now, at):
+    now, at = context.conditions.speed_mm_s, before.conditions.speed_mm_s
+    if now and at and not same_speed(now, at):
         notes.append(
             f"printed at {now:g} mm/s, trial {before.number} at {at:g}: "
             "another speed is another trial, the two do not compare"
@@ -115,63 +173,51 @@ def _conditions_notes(settings: FlowSettings, context: FlowContext) -> list[str]
         notes.append(
             f"printed at {now_c:g} °C, trial {before.number} at {then_c:g}: the two do not compare"
         )
-    if before.settings.walls != settings.walls:
+    then = before.settings.esteps
+    if then and settings.esteps and then != settings.esteps:
         notes.append(
-            f"{settings.walls} lines a wall, trial {before.number} had "
-            f"{before.settings.walls}: the two are not pooled"
-        )
-    if settings.steps_moved_from(before.settings):
-        notes.append(
-            f"e-steps changed from {before.settings.esteps:g} to {settings.esteps:g} since "
-            f"trial {before.number}: the two do not compare"
+            f"e-steps changed from {then:g} to {settings.esteps:g} since trial {before.number}: "
+            "what it dosed is reckoned in today's"
         )
     return notes
-
-
-def _lines_apart(settings: FlowSettings, context: FlowContext, finding: FlowFinding) -> list[str]:
-    """Compare with the newest cube of another number of walls that was otherwise the same."""
-    cube = settings.cube
-    for before in context.earlier:
-        other = before.settings.cube
-        if other.walls == cube.walls or 1 not in (other.walls, cube.walls):
-            continue
-        if other._replace(walls=cube.walls) != cube or settings.steps_moved_from(before.settings):
-            continue
-        walls_mm = {other.walls: before.found.wall_mm, cube.walls: finding.wall.value}
-        several = max(walls_mm)
-        u95_mm = (before.found.wall_u95_mm**2 + finding.wall.u95**2) ** 0.5
-        larger = cube._replace(walls=several)
-        return [lines_apart_note(walls_mm[1], walls_mm[several], larger, u95_mm)]
-    return []
 
 
 def _strand(context: FlowContext, finding: FlowFinding) -> list[str]:
     """Say how much of the correction the strand's diameter explains."""
     if not context.strand or not context.strand_factor or finding.verdict.name != "correct":
         return []
-    correction = 100 * (finding.flow_new / finding.flow_now - 1)
+    if finding.flow_set is None or finding.flow_new is None:
+        return []
+    correction = 100 * (finding.flow_new / finding.flow_set - 1)
     explained = 100 * (context.strand_factor - 1)
     text = f"{context.strand}: that alone asks for {explained:+.1f} % of flow"
     if explained * correction < 0:
-        return [f"{text} and explains nothing of the {correction:+.1f} % of this cube"]
-    return [f"{text} of the {correction:+.1f} % this cube asks for; mend one of the two, not both"]
+        return [f"{text} and explains nothing of the {correction:+.1f} % of this print"]
+    return [f"{text} of the {correction:+.1f} % this print asks for; mend one of the two, not both"]
 
 
 def _readings_notes(
-    settings: FlowSettings, readings: Sequence[Reading], context: FlowContext, finding: FlowFinding
+    settings: FlowSettings, taken: Sequence[Reading], finding: FlowFinding
 ) -> list[str]:
-    notes = []
-    if _in_order_of_time(readings):
-        values_mm = [reading.value_mm for reading in readings]
-        drift = drift_note(values_mm, settings.instrument_mm)
-        notes += [drift] if drift else []
-    flexible = bool(context.spool and context.spool.flexible)
-    if flexible and finding.flow_new > finding.flow_now:
-        notes.append(
-            "a flexible wall measures thin where the jaws squeeze it: let them just touch, and "
-            "do not raise flow again and again"
-        )
-    return notes
+    notes: list[str | None] = []
+    at = 0
+    for section in finding.trial.sections:
+        mine = taken[at : at + section.wall.n]
+        at += section.wall.n
+        values_mm = [reading.value_mm for reading in mine]
+        notes.append(misread_note(values_mm, settings.instrument_mm))
+        notes.append(scatter_note(section.wall, settings.instrument_mm))
+        notes.append(pairs_note(by_side(mine), settings.instrument_mm))
+        if _in_order_of_time(mine):
+            notes.append(drift_note(values_mm, settings.instrument_mm))
+    return [note for note in notes if note]
+
+
+def _squeezed(spool: Spool | None, finding: FlowFinding) -> list[str]:
+    raised = finding.flow_new and finding.flow_set and finding.flow_new > finding.flow_set
+    if not (spool and spool.flexible and raised):
+        return []
+    return ["a flexible wall measures thin where the jaws squeeze it: let them just touch"]
 
 
 def _in_order_of_time(readings: Sequence[Reading]) -> bool:

@@ -1,4 +1,4 @@
-"""What is kept of a cube, and how it is listed."""
+"""What is kept of walls that were measured, and how they are listed."""
 
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, NamedTuple
@@ -15,16 +15,27 @@ if TYPE_CHECKING:
 
 
 class Found(NamedTuple):
-    """What a cube was found to be, as far as later cubes and tables ask for it."""
+    """What a print was found to be, as far as tables ask for it; all but its wall may be open."""
 
     wall_mm: float
     wall_u95_mm: float
-    wall_u_mm: float
-    wall_readings: int
-    target_mm: float
-    flow_now_percent: float
-    flow_new_percent: float
+    target_mm: float | None
+    flow_now_percent: float | None
+    flow_new_percent: float | None
     flow_to_type_percent: float | None
+    flow_sliced_percent: float | None = None
+
+    @property
+    def sliced_percent(self) -> float | None:
+        """The flow it was sliced at."""
+        return self.flow_sliced_percent or self.flow_now_percent
+
+    @property
+    def off_text(self) -> str:
+        """By how much the flow that was set is off, as tables have it."""
+        if self.flow_new_percent is None or self.flow_now_percent is None:
+            return ""
+        return f"{100 * (self.flow_now_percent / self.flow_new_percent - 1):+.1f} %"
 
 
 class FlowKept(Kept):
@@ -37,37 +48,28 @@ class FlowKept(Kept):
 
     def row(self, trial: Trial) -> HistoryRow:
         found = from_plain(Found, trial.findings)
-        off = 100 * (found.wall_mm / found.target_mm - 1)
-        return HistoryRow(
-            f"{found.flow_now_percent:g} %",
-            f"{found.wall_mm:.3f}",
-            f"{off:+.1f} %",
-            f"{found.flow_new_percent:.1f} %",
-        )
+        new = "" if found.flow_new_percent is None else f"{found.flow_new_percent:.1f} %"
+        at = "" if found.sliced_percent is None else f"{found.sliced_percent:g} %"
+        return HistoryRow(at, f"{found.wall_mm:.3f}", found.off_text, new)
 
     def csv_rows(self, trial: Trial) -> list[CsvRow]:
         found = from_plain(Found, trial.findings)
-        return [
-            CsvRow(
-                self.name,
-                found.flow_now_percent,
-                found.wall_mm,
-                found.target_mm,
-                found.flow_new_percent,
-                found.flow_to_type_percent,
-            )
-        ]
+        new, to_type = found.flow_new_percent, found.flow_to_type_percent
+        measured, expected = found.wall_mm, found.target_mm
+        return [CsvRow(self.name, found.flow_now_percent, measured, expected, new, to_type)]
 
     def command(self, here: "OnBench") -> str:
-        """The command that asks for walls; before the first cube, the one that plans it."""
-        if here.setup is None or latest_on(here.book, here.setup, self.name, 1):
+        """The command that asks for walls; where no flow is set yet, the one that plans a print."""
+        trials = latest_on(here.book, here.setup, self.name, 1) if here.setup else []
+        if here.setup is None or (trials and here.stands("flow").in_force is not None):
             return proposed(self.name)
         bore_mm = here.setup.nozzle.bore_mm
-        layer_mm = max(0.05, round(0.4 * bore_mm / 0.05) * 0.05)
-        words = ["--plan", "--width", f"{bore_mm:g}", "--walls", "1", "--layer", f"{layer_mm:.2g}"]
-        if here.stands("flow").in_force is None:
-            words += ["--flow", "100"]
-        return proposed(self.name, *words)
+        width_mm, layer_mm = bore_mm, max(0.05, round(0.4 * bore_mm / 0.05) * 0.05)
+        for trial in trials:
+            settings = self.form(trial.settings).of(here.book, trial)
+            width_mm, layer_mm = settings.width_mm or width_mm, settings.layer_mm
+        size = ("--width", f"{width_mm:g}", "--walls", "3", "--layer", f"{layer_mm:.2g}")
+        return proposed(self.name, "--plan", *size)
 
 
 KEPT = FlowKept()

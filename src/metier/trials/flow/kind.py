@@ -1,71 +1,70 @@
-"""A cube's walls through the pipeline: its options, its settings, its part in the job."""
+"""Walls through the pipeline: their options, settings, finding, their part in the job."""
 
 import argparse
 from collections.abc import Sequence
+from typing import NamedTuple
 
-from metier.core.flow.correction import FlowFinding
-from metier.core.flow.rule import FLOW_RULES
+from metier.core.flow.settling import rich
+from metier.core.flow.verdict import FlowFinding
 from metier.core.measure.slips import refuse_slip
 from metier.core.refusal import Refusal
 from metier.core.values import VALUES
 from metier.formats import quantity
 from metier.logbook.inforce import steps_in_force
 from metier.logbook.machines import set_printer
-from metier.logbook.plain import from_plain
-from metier.logbook.trials import Conditions, Outcome, Reading, latest_on, readings
+from metier.logbook.trials import Conditions, Outcome, Reading, latest_on
 from metier.show.sheet import Sheet
 from metier.show.values import value_text
-from metier.trials.flow.earlier import EarlierCube, FlowContext
-from metier.trials.flow.given import add_cube_options, cube_settings, given_cube
-from metier.trials.flow.judging import MOST_EARLIER, context_of, judge_cube
-from metier.trials.flow.kept import KEPT, Found
-from metier.trials.flow.settings import FORM, FlowSettings
+from metier.trials.flow.earlier import FlowContext
+from metier.trials.flow.given import (
+    GivenPrint,
+    add_print_options,
+    given_print,
+    lines_text,
+    readings_by_walls,
+    sections_given,
+    sizes,
+)
+from metier.trials.flow.judging import context_of, judge_walls
+from metier.trials.flow.kept import KEPT
+from metier.trials.flow.payload import payload_of
+from metier.trials.flow.settings import FORM, FlowSettings, PrintedWalls
 from metier.trials.flow.sheet import write_sheet
 from metier.trials.kind import Kind, Measured, Plan, Settled, refuse_planned_readings
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
-from metier.words.arguments import percent, reading, signed_length
+from metier.words.arguments import percent, signed_length
 from metier.words.asked import Asked
+
+_SIDES = ("front", "right", "back", "left")
 
 
 class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
-    """The walls of a hollow test cube, measured all round."""
+    """Walls of a hollow part, measured all round."""
 
     kept = KEPT
     form = FORM
     title = "Flow"
     description = (
-        "Correct the flow from the wall thickness of a hollow cube (no top, no infill). Flow is "
-        "percent; 0.93x is a multiplier and means the same."
+        "Correct the flow from the wall thickness of a hollow cube or tube (no top, no infill). "
+        "Flow is percent; 0.93x is a multiplier and means the same."
     )
     example = (
-        "  metier flow --width 0.44 --walls 1 --layer 0.2 --flow 100 \\\n"
-        "    --side 0.47 0.49 --side 0.48 0.46 --side 0.47 0.48 --side 0.47 0.46"
+        "  metier flow --width 0.42 --walls 3 --layer 0.2 --flow 97 \\\n"
+        "    --line-model rounded --side 1.26 1.27 --side 1.25 1.26 --side 1.26 1.25"
     )
     draws = True
     lacking = "no readings: give --read, --side or --from FILE.csv, or type them in"
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
-        ways = parser.add_argument_group("the wall readings, in mm (one of these)")
-        ways.add_argument(
-            "--read", nargs="+", action="extend", type=reading, metavar="MM", help="all round"
-        )
-        ways.add_argument(
-            "--side", nargs="+", action="append", type=reading, metavar="MM",
-            help="readings of one side; repeat it, every side counts alike",
-        )  # fmt: skip
-        ways.add_argument(
-            "--from", dest="file", metavar="FILE.csv", help="columns reading and side"
-        )
-        add_cube_options(parser)
+        add_print_options(parser)
         how = parser.add_argument_group("how to reckon")
         how.add_argument(
-            "--rule", choices=FLOW_RULES,
-            help="bead geometry, the plain ratio, or the trend of several cubes",
+            "--accept", nargs=2, type=percent, metavar=("LOW", "HIGH"),
+            help="how far flow may be off, percent (-2 3)",
         )  # fmt: skip
         how.add_argument(
-            "--accept", nargs=2, type=percent, metavar=("LOW", "HIGH"),
-            help="deviation kept, percent (-2.5 4.5)",
-        )  # fmt: skip
+            "--sure", type=percent, metavar="PERCENT", help="how sure it has to be (75)"
+        )
         how.add_argument(
             "--round", choices=("nearest", "down", "up"), help="of the value to type (nearest)"
         )
@@ -81,7 +80,9 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         ways = [way for way in ("read", "side", "file") if getattr(options, way)]
         if len(ways) > 1:
             raise Refusal("give the readings in one way only: --read, --side or --from")
-        refuse_planned_readings(options, bool(ways), "a cube")
+        refuse_planned_readings(options, bool(ways), "a print")
+        if options.sliced and options.preview:
+            raise Refusal("--sliced and --preview both tell the dose: give one of them")
         return bool(ways)
 
     def settle(
@@ -89,52 +90,76 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
     ) -> Settled[FlowSettings]:
         planned = plan and plan.settings
         conditions = plan.conditions if plan else Conditions()
-        cube = given_cube(options)
+        given = given_print(options)
         of_file: tuple[str, ...] = ()
         if options.sliced:
             from metier.trials.flow.sliced import filled_from_file
 
-            cube, of_file = filled_from_file(cube, options.sliced, here, plan)
-        used = here.in_use("flow", cube.flow, "--flow", planned and planned.cube.flow)
+            given, of_file = filled_from_file(given, options.sliced, here, plan)
         known, where = planned, "planned"
         if known is None and here.setup:
             for trial in latest_on(here.book, here.setup, self.name, 1):
                 known, where = self.form.of(here.book, trial), f"in trial {trial.number}"
+        bore_mm = here.setup and here.setup.nozzle.bore_mm
+        width_mm, layer_mm, taken = sizes(given, known, bore_mm)
+        sections, walls_known = sections_given(given.walls, known)
+        sections = _counted(options, sections)
+        taken += ["walls"] if walls_known else []
+        used = _flow(options, here, given, planned, sections)
+        seen = VALUES["flow"].seen
         name = instrument_name(options, conditions)
-        settings, taken = cube_settings(
-            cube,
-            known,
-            planned,
-            flow_percent=VALUES["flow"].seen(used.value),
-            line_model=here.bench.printer and here.bench.printer.line_model,
-            usual_step_percent=here.bench.flow_step_percent,
-            bore_mm=here.setup and here.setup.nozzle.bore_mm,
-            instrument=figures_of(here.book, name, "wall", options.zero),
+        printer, spool = here.bench.printer, here.setup.spool if here.setup else None
+        base = planned or FlowSettings(
+            layer_mm, None, sections, figures_of(here.book, name, "wall", options.zero),
+            round_to_percent=here.bench.flow_step_percent,
+        )  # fmt: skip
+        settings = base._replace(
+            layer_mm=layer_mm,
+            flow_percent=None if used.value is None else seen(used.value),
+            sections=sections,
+            instrument_mm=figures_of(here.book, name, "wall", options.zero),
+            width_mm=width_mm,
+            line_model=given.line_model or (printer and printer.line_model) or base.line_model,
+            aim_mm=given.aim_mm or base.aim_mm,
+            dose=given.dose or base.dose,
+            set_percent=None if used.flow_set is None else seen(used.flow_set),
+            by_plan=used.by_plan,
             esteps=steps_in_force(here.book, here.setup.printer) if here.setup else None,
+            diameter_mm=spool and spool.diameter_mm,
         )
-        printer = here.bench.printer
-        model_known = cube.line_model or (printer and printer.line_model)
+        if given.flow is not None or options.plan:
+            settings.known_dose  # noqa: B018 (an aim that is no wall is refused now)
+        which = "all" if len(taken) == 3 else " and ".join(taken)
+        speed = given.speed_mm_s or conditions.speed_mm_s
         return Settled(
             _reckoned(options, settings),
-            Conditions(speed_mm_s=cube.speed_mm_s or conditions.speed_mm_s, instrument=name),
+            Conditions(speed_mm_s=speed, instrument=name),
             (*of_file, *used.notes),
             {
                 "flow": used.source,
-                "line": f"{taken} as {where}" if taken else "",
-                "line model": "" if model_known else ", the slicer's not known",
-                "learnt": cube.line_model or "",
+                "line": f"{which} as {where}" if taken else "",
+                "learnt": options.line_model or "",
             },
         )
 
     def recipe(self, settled: Settled[FlowSettings], here: OnBench) -> list[tuple[str, str]]:
-        cube = settled.settings.cube
-        return [
+        settings = settled.settings
+        lines = " and ".join(lines_text(one.walls) for one in settings.sections)
+        several = max(one.walls for one in settings.sections) > 1
+        steps = [
             ("print", "a hollow cube: no top, no infill, a few centimetres wide"),
-            ("walls", f"{cube.walls} line{'s' if cube.walls > 1 else ''} a wall"),
-            ("line", f"{cube.width_mm:g} mm wide, {cube.layer_mm:g} mm high"),
-            ("flow", value_text("flow", cube.flow, here.writing)),
-            ("wall", f"should then measure {cube.target_mm():.3f} mm ({cube.line_model})"),
+            ("walls", f"{lines} a wall"),
+            ("line", _line_text(settings)),
         ]
+        if settings.flow_percent is not None:
+            why = ""
+            if settings.by_plan:
+                why = "  for this print only: richer than needed, so that lines touch"
+            flow = value_text("flow", settings.flow_percent / 100, here.writing)
+            steps.append(("flow", flow + why))
+        if not several:
+            steps.append(("rough", "one line tells flow to ±7 % at best; three lines to ±4 %"))
+        return steps
 
     def readings(
         self, options: argparse.Namespace, settled: Settled[FlowSettings], here: OnBench
@@ -142,28 +167,63 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         if options.file:
             from metier.formats.readings_csv import read_readings
 
-            return [Reading(*found) for found in read_readings(options.file)]
-        sides = options.side or [options.read]
-        named = [f"side {n}" for n in range(1, len(sides) + 1)] if options.side else [""]
+            rows = read_readings(options.file)
+            several = len({row.walls for row in rows}) > 1
+            order = list(dict.fromkeys(row.walls for row in rows))
+            return [
+                Reading(_side(row.walls if several else None, row.side), row.value_mm, row.typed)
+                for walls in order
+                for row in rows
+                if row.walls == walls
+            ]
         return [
-            Reading(name, one.value_mm, one.text)
-            for name, side in zip(named, sides, strict=True)
-            for one in side
+            Reading(side, one.value_mm, one.text)
+            for section in readings_by_walls(options)
+            for side, one in section
         ]
 
     def asked(self, settled: Settled[FlowSettings], here: OnBench) -> Asked:
-        target_mm, instrument = settled.settings.cube.target_mm(), settled.settings.instrument_mm
+        settings = settled.settings
+        instrument = settings.instrument_mm
+        sections = settings.sections
+        several = len(sections) > 1
+        targets = _targets_mm(settings)
+
+        def check(value_mm: float, place: str) -> None:
+            for section, target_mm in zip(sections, targets, strict=True):
+                mine = not several or place.startswith(lines_text(section.walls))
+                if mine and target_mm:
+                    refuse_slip(value_mm, target_mm + instrument.zero_mm, "reading")
+
         return Asked(
             self.name,
-            "The walls of the cube, going round it as seen from above: front (towards you), right, "
-            "back, left, and round again.",
-            ("front", "right", "back", "left"),
+            "The walls of the part, going round it as seen from above: front (towards you), "
+            "right, back, left, and round again.",
+            _SIDES,
             "Let the part cool. Measure the upper layers, never the first ones, away from corners "
             "and seam. Close the jaws until they just touch, without squeezing. Zero them first.",
             instrument,
-            lambda value_mm, _: refuse_slip(value_mm, target_mm + instrument.zero_mm, "reading"),
+            check,
             lambda text: [quantity.read_length_mm(text, "reading")],
+            sections=tuple(lines_text(one.walls) for one in sections) if several else ("",),
         )
+
+    def typed(
+        self,
+        settled: Settled[FlowSettings],
+        lines: Sequence[tuple[str, str]],
+        readings: list[Reading],
+    ) -> tuple[Settled[FlowSettings], list[Reading]]:
+        sections = settled.settings.sections
+        if len(sections) == 1:
+            return settled, readings
+        counts = [
+            sum(place.startswith(lines_text(one.walls)) for place, _ in lines) for one in sections
+        ]
+        filled = tuple(
+            one._replace(readings=count) for one, count in zip(sections, counts, strict=True)
+        )
+        return settled._replace(settings=settled.settings._replace(sections=filled)), readings
 
     def context(
         self,
@@ -172,43 +232,25 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         conditions: Conditions,
         before: int | None = None,
     ) -> FlowContext:
-        earlier = []
-        if here.setup:
-            for trial in latest_on(here.book, here.setup, self.name, MOST_EARLIER, before):
-                earlier.append(EarlierCube.of(trial, self.form.of(here.book, trial)))
-        return context_of(here, earlier, conditions)
+        return context_of(here, conditions, before)
 
     def judge(
         self, settings: FlowSettings, readings: Sequence[Reading], context: FlowContext
     ) -> FlowFinding:
-        return judge_cube(settings, readings, context)
+        return judge_walls(settings, readings, context)
 
     def payload(self, settings: FlowSettings, finding: FlowFinding) -> dict[str, object]:
-        percent = VALUES["flow"].seen
-        to_type, trend = finding.flow_to_type, finding.trend
-        return {
-            "wall_mm": finding.wall.value,
-            "wall_u95_mm": finding.wall.u95,
-            "wall_u_mm": finding.wall.u,
-            "wall_readings": finding.wall.n,
-            "target_mm": finding.target_mm,
-            "targets_mm": finding.targets_mm._asdict(),
-            "line_model": settings.line_model,
-            "flow_now_percent": percent(finding.flow_now),
-            "flow_new_percent": 100 * finding.flow_new,
-            "flow_new_u95_percent": 100 * finding.flow_new_u95,
-            "flow_plain_percent": 100 * finding.flow_plain,
-            "flow_trend_percent": None if trend is None else 100 * trend.flow,
-            "flow_under_percent": {
-                model: 100 * ratio for model, ratio in finding.flow_under._asdict().items()
-            },
-            "flow_to_type_percent": None if to_type is None else percent(to_type),
-            "rule": finding.rule,
-        }
+        return payload_of(settings, finding)
 
     def outcomes(self, settings: FlowSettings, finding: FlowFinding) -> list[Outcome]:
-        now, new = finding.flow_now, finding.flow_new
-        return [Outcome("flow", now, new, finding.flow_new_u95, finding.flow_to_type)]
+        low, high = finding.sure_range or (None, None)
+        new, u95 = finding.flow_new, finding.u95
+        return [
+            Outcome(
+                "flow", finding.flow_set, new, u95 if new else None, finding.flow_to_type, low,
+                high, int(finding.rough),
+            )
+        ]  # fmt: skip
 
     def learn(self, settled: Settled[FlowSettings], here: OnBench) -> None:
         model = settled.settings.line_model
@@ -221,18 +263,97 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
     def draw(
         self, path: str, title: str, trial: Measured[FlowSettings, FlowContext, FlowFinding]
     ) -> None:
-        """Draw this cube after those like it, recorded or not."""
-        from metier.trials.flow.picture import plot_cubes
+        """Draw this print after those it was judged with, recorded or not."""
+        from metier.trials.flow.picture import plot_measured
 
-        found = from_plain(Found, self.payload(trial.settings, trial.finding))
-        book = trial.here.book
-        cubes = [
-            (cube.number, cube.settings, cube.found, readings(book, cube.number))
-            for cube in reversed(trial.context.like(trial.settings))
-        ]
-        this = (trial.number, trial.settings, found, list(trial.readings))
         bench = title.removeprefix(self.title).rpartition(", trial")[0]
-        plot_cubes(path, f"Walls of the test cubes{bench}", [*cubes, this])
+        plot_measured(path, f"Walls of the test cubes{bench}", trial)
+
+
+class _SlicedAt(NamedTuple):
+    """The flow a print is sliced at, whether the plan chose it, and the flow that is set."""
+
+    value: float | None
+    source: str
+    notes: tuple[str, ...]
+    by_plan: bool
+    flow_set: float | None
+
+
+def _flow(
+    options: argparse.Namespace,
+    here: OnBench,
+    given: GivenPrint,
+    planned: FlowSettings | None,
+    sections: Sequence[PrintedWalls],
+) -> _SlicedAt:
+    stands = here.stands("flow")
+    if planned and planned.by_plan and given.flow is None:
+        source = "as planned, for this print only"
+        return _SlicedAt(planned.flow, source, (), True, stands.in_force)
+    several = max(one.walls for one in sections) > 1
+    if options.plan and given.flow is None and several:
+        estimate = stands.value or stands.in_force or 1.0
+        chosen = rich(estimate, stands.trials > 0)
+        return _SlicedAt(chosen, "chosen for this print", (), True, stands.in_force)
+    if given.flow is None and given.dose and stands.in_force is None and not planned:
+        return _SlicedAt(None, "not known, but the dose is", (), False, None)
+    used = here.in_use("flow", given.flow, "--flow", planned and planned.flow)
+    return _SlicedAt(*used, False, used.value)
+
+
+def _counted(
+    options: argparse.Namespace, sections: tuple[PrintedWalls, ...]
+) -> tuple[PrintedWalls, ...]:
+    """Return sections with how many of the readings given are of each."""
+    if options.file:
+        return _sections_of_file(options.file) or sections
+    if len(sections) == 1 or not (options.read or options.side):
+        return sections
+    taken = readings_by_walls(options)
+    if len(taken) != len(sections):
+        named = " and ".join(lines_text(one.walls) for one in sections)
+        raise Refusal(f"--walls is needed before the readings of each: {named} are planned")
+    return tuple(
+        one._replace(readings=len(mine)) for one, mine in zip(sections, taken, strict=True)
+    )
+
+
+def _side(walls: int | None, side: str) -> str:
+    lines = lines_text(walls) if walls else ""
+    return ", ".join(part for part in (lines, side) if part)
+
+
+def _sections_of_file(path: str) -> tuple[PrintedWalls, ...]:
+    """Return the sections that a file's column of walls tells of; none without one."""
+    from metier.formats.readings_csv import read_readings
+
+    rows = read_readings(path)
+    counts: dict[int, int] = {}
+    for row in rows:
+        if row.walls is not None:
+            counts[row.walls] = counts.get(row.walls, 0) + 1
+    return tuple(PrintedWalls(walls, count) for walls, count in counts.items())
+
+
+def _targets_mm(settings: FlowSettings) -> list[float | None]:
+    from metier.core.line.bead import spacing_mm, wall_mm
+
+    dose = settings.known_dose
+    apart_mm = dose and dose.spacing_mm
+    if dose and apart_mm is None:
+        apart_mm = dose.area_mm2 / settings.layer_mm / (settings.flow or 1.0)
+    if apart_mm is None and settings.width_mm is not None:
+        model = settings.line_model or "rectangular"
+        apart_mm = spacing_mm(settings.width_mm, settings.layer_mm, model)
+    return [
+        apart_mm and wall_mm(one.walls, apart_mm, settings.layer_mm) for one in settings.sections
+    ]
+
+
+def _line_text(settings: FlowSettings) -> str:
+    width = "" if settings.width_mm is None else f"{settings.width_mm:g} mm wide, "
+    return f"{width}{settings.layer_mm:g} mm high"
 
 
 def _reckoned(options: argparse.Namespace, settings: FlowSettings) -> FlowSettings:
@@ -244,13 +365,15 @@ def _reckoned(options: argparse.Namespace, settings: FlowSettings) -> FlowSettin
                 f"--accept: {low:g} {high:g} must be a LOW from -50 to 0 and a HIGH from 0 to 50"
             )
         settings = settings._replace(accept_percent=(low, high))
+    if options.sure is not None:
+        if not 50 <= options.sure <= 99:
+            raise Refusal(f"--sure: {options.sure:g} must be from 50 to 99 percent")
+        settings = settings._replace(sure_needed_percent=options.sure)
     if options.round_to is not None:
         if not 0.01 <= options.round_to <= 10:
             raise Refusal(f"--round-to: {options.round_to:g} must be from 0.01 to 10 percent")
         settings = settings._replace(round_to_percent=options.round_to)
-    return settings._replace(
-        rule=options.rule or settings.rule, round=options.round or settings.round
-    )
+    return settings._replace(round=options.round or settings.round)
 
 
 KIND = Flow()

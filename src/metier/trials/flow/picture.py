@@ -1,46 +1,30 @@
-"""From cubes to a plot of their walls, for ``flow --plot`` and ``history --plot``."""
+"""From prints to a plot of their walls, for ``flow --plot`` and ``history --plot``."""
 
 from collections.abc import Sequence
 
+from metier.core.flow.trials import Section
+from metier.core.flow.verdict import FlowFinding
+from metier.core.line.bead import spacing_mm, wall_mm
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.trials import Reading, Trial, readings
-from metier.trials.flow.earlier import EarlierCube
-from metier.trials.flow.kept import KEPT, Found
+from metier.trials.flow.earlier import FlowContext, sections_of
+from metier.trials.flow.kept import KEPT
 from metier.trials.flow.settings import FORM, FlowSettings
+from metier.trials.kind import Measured
+
+Printed = tuple[int | None, FlowSettings, Sequence[Reading]]
 
 
-def plot_cubes(
-    path: str,
-    title: str,
-    cubes: Sequence[tuple[int | None, FlowSettings, Found, Sequence[Reading]]],
+def plot_measured(
+    path: str, title: str, trial: Measured[FlowSettings, FlowContext, FlowFinding]
 ) -> None:
-    """Draw the walls of cubes, oldest first: number, settings, finding and readings of each.
-
-    Raises:
-        Refusal: there are none, or the file cannot be written.
-    """
-    from metier.show.wall_plot import WallPoint, plot_walls
-
-    if not cubes:
-        raise Refusal("--plot: there is no measured flow trial to draw")
-    points = []
-    for number, settings, found, taken in cubes:
-        low, high = settings.accept_percent
-        zero_mm = settings.instrument_mm.zero_mm
-        label = f"{number}\n" if number else ""
-        points.append(
-            WallPoint(
-                f"{label}{found.flow_now_percent:g} %",
-                found.wall_mm,
-                found.wall_u95_mm,
-                found.target_mm,
-                found.target_mm * (1 + low / 100),
-                found.target_mm * (1 + high / 100),
-                [(reading.side, reading.value_mm - zero_mm) for reading in taken],
-            )
-        )
-    plot_walls(path, title, points)
+    """Draw a print that was just measured after those it was judged with."""
+    before: list[Printed] = [
+        (one.number, one.settings, one.readings)
+        for one in reversed(trial.context.pooled(trial.settings))
+    ]
+    _plot(path, title, [*before, (trial.number, trial.settings, trial.readings)])
 
 
 def plot_recorded(path: str, title: str, book: Logbook, trials: Sequence[Trial]) -> None:
@@ -49,10 +33,53 @@ def plot_recorded(path: str, title: str, book: Logbook, trials: Sequence[Trial])
     Raises:
         Refusal: none of them was measured, or the file cannot be written.
     """
+    _plot(
+        path,
+        title,
+        [
+            (trial.number, FORM.of(book, trial), readings(book, trial.number))
+            for trial in trials
+            if trial.test == KEPT.name and trial.state == "measured"
+        ],
+    )
 
-    cubes = []
-    for trial in trials:
-        if trial.test == KEPT.name and trial.state == "measured":
-            cube = EarlierCube.of(trial, FORM.of(book, trial))
-            cubes.append((trial.number, cube.settings, cube.found, readings(book, trial.number)))
-    plot_cubes(path, title, cubes)
+
+def _plot(path: str, title: str, prints: Sequence[Printed]) -> None:
+    from metier.show.wall_plot import WallPoint, plot_walls
+
+    points = []
+    for number, settings, taken in prints:
+        at = 0
+        for section in sections_of(settings, taken):
+            mine = taken[at : at + section.wall.n]
+            at += section.wall.n
+            target_mm = _target_mm(settings, section)
+            if target_mm is None:
+                continue
+            low, high = settings.accept_percent
+            lines = f", {section.walls} lines" if len(settings.sections) > 1 else ""
+            at_flow = "" if settings.flow_percent is None else f"{settings.flow_percent:g} %"
+            label = f"{number}\n" if number else ""
+            points.append(
+                WallPoint(
+                    f"{label}{at_flow}{lines}",
+                    section.wall.value,
+                    section.wall.u95,
+                    target_mm,
+                    target_mm * (1 + low / 100),
+                    target_mm * (1 + high / 100),
+                    [(r.side, r.value_mm - settings.instrument_mm.zero_mm) for r in mine],
+                )
+            )
+    if not points:
+        raise Refusal("--plot: there is no measured flow trial to draw")
+    plot_walls(path, title, points)
+
+
+def _target_mm(settings: FlowSettings, section: Section) -> float | None:
+    dose = settings.known_dose
+    apart_mm = dose and (dose.spacing_mm or dose.area_mm2 / settings.layer_mm)
+    if apart_mm is None and settings.width_mm is not None:
+        model = settings.line_model or "rectangular"
+        apart_mm = spacing_mm(settings.width_mm, settings.layer_mm, model)
+    return apart_mm and wall_mm(section.walls, apart_mm, settings.layer_mm)

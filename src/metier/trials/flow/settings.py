@@ -1,59 +1,102 @@
-"""What a cube is printed and reckoned with."""
+"""What walls are printed and reckoned with."""
 
-from typing import TYPE_CHECKING, NamedTuple
+from typing import Any, Literal, NamedTuple
 
-from metier.core.flow.rule import FlowRule
+from metier.core.flow.answer import BAND, SURE, Aim
+from metier.core.flow.trials import Dose
 from metier.core.line.bead import LineModel
-from metier.core.line.cube import Cube
 from metier.core.measure.readings import Instrument
-from metier.core.measure.thresholds import Rounding, exceeds
+from metier.core.measure.thresholds import Rounding
 from metier.logbook.plain import Form
 
-if TYPE_CHECKING:
-    pass
+ACCEPT_PERCENT = (round(100 * BAND[0], 9), round(100 * BAND[1], 9))
+# The band that was kept before how sure a flow is was known.
+_ACCEPTED_BEFORE = [-2.5, 4.5]
 
 
-# Beyond this an older cube was printed on what is no longer the same printer.
-_ESTEPS_DRIFT = 0.02
+class PrintedWalls(NamedTuple):
+    """A section of a print: lines a wall, and how many of the trial's readings are of it."""
+
+    walls: int
+    readings: int = 0
+
+
+class KeptDose(NamedTuple):
+    """The plastic asked for per mm of line, and where that is known from."""
+
+    area_mm2: float
+    spacing_mm: float | None
+    source: Literal["file", "preview"]
 
 
 class FlowSettings(NamedTuple):
-    """All that a cube is reckoned with besides its readings."""
+    """All that a print is reckoned with besides its readings.
 
-    width_mm: float
-    walls: int
+    ``flow_percent`` is what it was sliced at, ``set_percent`` the flow that is set: another one
+    where the plan chose it for the test, None where that is not known. ``line_model`` is None
+    while the slicer's is not known. ``diameter_mm`` is what the slicer reckons with.
+    """
+
     layer_mm: float
-    line_model: LineModel
-    aim_mm: float | None
-    flow_percent: float
-    rule: FlowRule
-    accept_percent: tuple[float, float]
-    round_to_percent: float
-    round: Rounding
+    flow_percent: float | None
+    sections: tuple[PrintedWalls, ...]
     instrument_mm: Instrument
-    esteps: float | None
+    width_mm: float | None = None
+    line_model: LineModel | None = None
+    aim_mm: float | None = None
+    dose: KeptDose | None = None
+    set_percent: float | None = None
+    by_plan: bool = False
+    accept_percent: tuple[float, float] = ACCEPT_PERCENT
+    sure_needed_percent: float = 100 * SURE
+    round_to_percent: float = 1.0
+    round: Rounding = "nearest"
+    esteps: float | None = None
+    diameter_mm: float | None = None
 
     @property
-    def cube(self) -> Cube:
-        """The cube as it was printed."""
-        return Cube(
-            self.width_mm,
-            self.walls,
-            self.layer_mm,
-            self.flow_percent / 100,
-            self.line_model,
-            self.aim_mm,
-        )
+    def flow(self) -> float | None:
+        """The flow it was sliced at, a ratio."""
+        return None if self.flow_percent is None else self.flow_percent / 100
 
-    def like(self, other: "FlowSettings") -> bool:
-        """Tell whether two cubes are alike but for their flow, on a printer of like e-steps."""
-        cube = other.cube._replace(flow=self.cube.flow)
-        return cube == self.cube and not self.steps_moved_from(other)
+    @property
+    def flow_set(self) -> float | None:
+        """The flow that is set, a ratio."""
+        return None if self.set_percent is None else self.set_percent / 100
 
-    def steps_moved_from(self, other: "FlowSettings") -> bool:
-        """Tell whether e-steps are other ones now than they were for another cube."""
-        then, now = other.esteps, self.esteps
-        return bool(then and now and exceeds(abs(now / then - 1), _ESTEPS_DRIFT))
+    @property
+    def known_dose(self) -> Dose | None:
+        """The dose, where no line model is needed for it."""
+        if self.dose:
+            return Dose(self.dose.area_mm2, self.dose.spacing_mm)
+        if self.aim_mm is not None:
+            walls = self.sections[0].walls
+            return Dose.of_aim(self.aim_mm, walls, self.layer_mm, self.flow or 1.0)
+        return None
+
+    @property
+    def aim(self) -> Aim:
+        """What is wanted of the flow."""
+        low, high = self.accept_percent
+        step = self.round_to_percent / 100
+        return Aim((low / 100, high / 100), self.sure_needed_percent / 100, step, self.round)
 
 
-FORM = Form(FlowSettings)
+def _upgraded(kept: dict[str, Any], _version: int) -> dict[str, Any]:
+    """Return settings of versions 1 and 2 in the present form: one number of lines, by a rule.
+
+    ``plain`` was no line model but the want of one.
+    """
+    model = kept.get("line_model")
+    accepted = kept.get("accept_percent")
+    known = {name: value for name, value in kept.items() if name not in ("line_model", "rule")}
+    return {
+        **known,
+        "sections": [{"walls": kept.get("walls"), "readings": 0}],
+        "line_model": None if model == "plain" else model,
+        "set_percent": kept.get("flow_percent"),
+        "accept_percent": list(ACCEPT_PERCENT) if accepted == _ACCEPTED_BEFORE else accepted,
+    }
+
+
+FORM = Form(FlowSettings, 3, _upgraded)

@@ -1,128 +1,155 @@
-"""The sheet of a cube that was just measured."""
+"""The sheet of walls that were just measured."""
 
 from collections.abc import Sequence
 
-from metier.core.flow.correction import FlowFinding
-from metier.core.line.bead import LINE_MODELS
-from metier.core.line.cube import Cube
+from metier.core.flow.trials import Section
+from metier.core.flow.verdict import FlowFinding
 from metier.core.values import VALUES
 from metier.logbook.trials import Reading
 from metier.show.command import proposed
 from metier.show.figures import with_u95
 from metier.show.sheet import Sheet, table
 from metier.show.values import value_text
-from metier.trials.flow.earlier import EarlierCube, FlowContext
+from metier.trials.flow.earlier import EarlierPrint, FlowContext
+from metier.trials.flow.given import lines_text
 from metier.trials.flow.settings import FlowSettings
 from metier.trials.kind import Measured
 from metier.trials.on_bench import OnBench
 
-_RULES = {
-    "bead": "bead rule; the plain ratio gives {plain:.1f} %",
-    "plain": "plain ratio",
-    "trend": "trend of {cubes} cubes",
-}
+_FLOW = VALUES["flow"].seen
 
 
 def write_sheet(trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: Sheet) -> None:
-    """Write a cube: what it is, what it should be, the verdict, the value to type."""
-    finding, cube, here = trial.finding, trial.settings.cube, trial.here
-    like = trial.context.like(trial.settings)
-    _wall_rows(trial, sheet)
-    how = _RULES[finding.rule].format(plain=100 * finding.flow_plain, cubes=len(like) + 1)
-    new = f"{with_u95(100 * finding.flow_new, 100 * finding.flow_new_u95)} %"
-    sheet.row("new flow", new, how)
-    sheet.judged(finding.verdict, trial.notes)
-    if like:
-        sheet.gap()
-        sheet.lines(*_so_far(like, finding, trial.number))
+    """Write a print: what to type, the verdict and how sure, then what it rests on."""
+    finding, here = trial.finding, trial.here
     _what_to_do(sheet, here, finding)
-    if cube.aim_mm is None:
-        sheet.remark(_other_models(cube, finding))
+    sheet.judged(finding.verdict, trial.notes)
+    sheet.gap()
+    if finding.flow_new is None:
+        for model, one in finding.under.items():
+            low, high = (100 * flow for flow in one.interval)
+            text = f"{100 * one.flow_new:.1f} %"
+            sheet.row(f"if {model}", text, f"{low:.1f} … {high:.1f} %")
+    else:
+        low, high = (100 * flow for flow in finding.interval)
+        pooled = f", {finding.pooled} prints together" if finding.pooled > 1 else ""
+        sheet.row(
+            "new flow", f"{100 * finding.flow_new:.1f} %", f"{low:.1f} … {high:.1f} %{pooled}"
+        )
+    sheet.row("± from", *_influences(finding))
+    _print_rows(trial, sheet)
+    before = trial.context.pooled(trial.settings)
+    if before:
+        sheet.gap()
+        sheet.lines(*_so_far(before, trial))
     _next(sheet, finding, trial.number)
 
 
-def _wall_rows(trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: Sheet) -> None:
-    finding, cube, sources = trial.finding, trial.settings.cube, trial.settled.sources
-    wall, target_mm = finding.wall, finding.target_mm
-    sheet.row("flow now", value_text("flow", finding.flow_now, trial.here.writing), sources["flow"])
-    lines = "1 line a wall" if cube.walls == 1 else f"{cube.walls} lines a wall"
-    taken = f"; {sources['line']}" if sources["line"] else ""
-    size = f"{cube.width_mm:g} x {cube.layer_mm:g} mm"
-    sheet.row("line", size, f"width x layer, {lines}{taken}")
-    sheet.row("wall", f"{with_u95(wall.value, wall.u95)} mm", _counted(trial.readings))
-    model = f"by the {cube.line_model} line model{sources['line model']}"
-    model = model if cube.aim_mm is None else "as aimed at"
-    sheet.row("should be", f"{target_mm:.3f} mm", model)
-    off_mm = wall.value - target_mm
-    sheet.row("off by", f"{off_mm:+.3f} mm", f"{100 * off_mm / target_mm:+.1f} %")
+def _influences(finding: FlowFinding) -> tuple[str, str]:
+    """Return the largest influence, and the others that count, each with its own ±."""
+    first, *others = finding.influences
+    counts = [one for one in others if one.u95 > 0.2 * first.u95]
+    text = ", ".join(f"{one.name} {100 * one.u95:.1f}" for one in counts)
+    return f"{first.name} {100 * first.u95:.1f} %", f"then {text}" if text else ""
 
 
-def _so_far(like: Sequence[EarlierCube], finding: FlowFinding, number: int | None) -> list[str]:
-    """Return the trials so far as a small table: set, measured, off by, next."""
-    percent = VALUES["flow"].seen
-    rows = [
-        _so_far_row(
-            cube.number,
-            cube.found.flow_now_percent,
-            cube.found.wall_mm,
-            cube.found.target_mm,
-            cube.found.flow_to_type_percent,
+def _print_rows(trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: Sheet) -> None:
+    finding, settings, sources = trial.finding, trial.settings, trial.settled.sources
+    if settings.flow is None:
+        sheet.row("sliced at", "?", sources["flow"])
+    else:
+        sheet.row(
+            "sliced at", value_text("flow", settings.flow, trial.here.writing), sources["flow"]
         )
-        for cube in reversed(like)
+    width = "" if settings.width_mm is None else f"{settings.width_mm:g} x "
+    taken = f"; {sources['line']}" if sources["line"] else ""
+    named = "width x layer" if width else "layer"
+    sheet.row("line", f"{width}{settings.layer_mm:g} mm", f"{named}{_dosed(settings)}{taken}")
+    targets = finding.trial.targets_mm(settings.line_model)
+    at = 0
+    for section, target in zip(finding.trial.sections, targets, strict=True):
+        mine = trial.readings[at : at + section.wall.n]
+        at += section.wall.n
+        wall = f"{with_u95(section.wall.value, section.wall.u95)} mm"
+        should = "" if target is None else f"; {target:.3f} if the lines just fill"
+        sheet.row(lines_text(section.walls), wall, f"{_counted(section, mine)}{should}")
+    if finding.texture_mm is not None:
+        remark = "what walls measure beyond their lines"
+        sheet.row("texture", f"{finding.texture_mm:.3f} mm", remark)
+    if finding.flow_plain is not None:
+        sheet.row("on paper", f"{100 * finding.flow_plain:.1f} %", "flow x lines x width / wall")
+
+
+def _dosed(settings: FlowSettings) -> str:
+    if settings.dose:
+        return f", dosed as the {settings.dose.source} says"
+    if settings.aim_mm is not None:
+        return f", aimed at {settings.aim_mm:g} mm"
+    return f", {settings.line_model} line model" if settings.line_model else ""
+
+
+def _so_far(
+    before: Sequence[EarlierPrint], trial: Measured[FlowSettings, FlowContext, FlowFinding]
+) -> list[str]:
+    """Return the prints pooled as a small table: number, lines, sliced at, measured, advised."""
+    rows = [
+        (
+            str(one.number),
+            " ".join(str(section.walls) for section in one.settings.sections),
+            _percent(one.settings.flow_percent),
+            f"{sum(r.value_mm for r in one.readings) / len(one.readings):.3f} mm",
+            _percent(one.advised_percent),
+        )
+        for one in reversed(before)
     ]
-    advised = finding.flow_to_type and percent(finding.flow_to_type)
-    wall_mm, now = finding.wall.value, percent(finding.flow_now)
-    rows.append(_so_far_row(number, now, wall_mm, finding.target_mm, advised))
-    return table(("trial", "set", "measured", "off by", "next"), rows, right=(0, 1, 2, 3, 4))
+    finding, settings = trial.finding, trial.settings
+    advised = None if finding.flow_to_type is None else _FLOW(finding.flow_to_type)
+    rows.append(
+        (
+            str(trial.number or ""),
+            " ".join(str(section.walls) for section in settings.sections),
+            _percent(settings.flow_percent),
+            f"{sum(r.value_mm for r in trial.readings) / len(trial.readings):.3f} mm",
+            _percent(advised),
+        )
+    )
+    return table(("trial", "lines", "sliced", "measured", "to type"), rows, right=(0, 1, 2, 3, 4))
 
 
-def _so_far_row(
-    number: int | None, now: float, wall_mm: float, target_mm: float, advised: float | None
-) -> tuple[str, ...]:
-    following = "?" if advised is None else f"{advised:g} %"
-    off = f"{100 * (wall_mm / target_mm - 1):+.1f} %"
-    return (str(number or ""), f"{now:g} %", f"{wall_mm:.3f} mm", off, following)
+def _percent(value: float | None) -> str:
+    return "?" if value is None else f"{value:g} %"
 
 
-def _counted(readings: Sequence[Reading]) -> str:
-    count, sides = len(readings), len({reading.side for reading in readings})
+def _counted(section: Section, readings: Sequence[Reading]) -> str:
+    count, sides = section.wall.n, len({reading.side for reading in readings})
     text = f"{count} reading{'s' if count > 1 else ''}"
     return text + (f" on {sides} sides" if sides > 1 else "")
-
-
-def _other_models(cube: Cube, finding: FlowFinding) -> str:
-    """Say what the wall would have to be, did the slicer dose its lines in another way."""
-    targets, flows = finding.targets_mm._asdict(), finding.flow_under._asdict()
-    lines = [
-        f"{targets[model]:.3f} mm if {model} (flow {100 * flows[model]:.0f} %)"
-        for model in LINE_MODELS
-        if model != cube.line_model
-    ]
-    return f"If the slicer doses its lines otherwise, the wall should be: {', '.join(lines)}."
 
 
 def _what_to_do(sheet: Sheet, here: OnBench, finding: FlowFinding) -> None:
     verdict, value = finding.verdict.name, finding.flow_to_type
     spool = here.setup.spool.name if here.setup else "this filament"
-    now = value_text("flow", finding.flow_now, here.writing)
     if verdict == "correct" and value is not None:
         text = value_text("flow", value, here.writing)
         sheet.act("type", text, f"the flow of {spool}, in the slicer")
-    elif verdict == "keep":
-        sheet.act("leave", now, "nothing to type")
-    elif verdict == "unclear":
-        sheet.act("leave", now, "for now: nothing to type yet")
+    elif value is not None:
+        remark = "nothing to type" if verdict == "keep" else "for now: nothing to type yet"
+        sheet.act("leave", value_text("flow", value, here.writing), remark)
     else:
-        sheet.gap()
-        sheet.remark("Type nothing yet: look at the above, then print and measure again.")
+        sheet.act("type", "nothing yet", "the value is not known; see below")
 
 
 def _next(sheet: Sheet, finding: FlowFinding, number: int | None) -> None:
     verdict, value = finding.verdict.name, finding.flow_to_type
     if verdict == "correct" and value is not None and number:
-        said = proposed("entered", "flow", f"{VALUES['flow'].seen(value):g}")
-        sheet.next("say that it is typed in, then slice, print and measure once more:", said)
+        said = proposed("entered", "flow", f"{_FLOW(value):g}")
+        if finding.sure_range and finding.sure_range[0] <= value <= finding.sure_range[1]:
+            sheet.next("type it in and say so; that settles it, a cube more is not needed:", said)
+        else:
+            sheet.next("say that it is typed in, then slice, print and measure once more:", said)
     elif verdict == "correct":
         sheet.next("type it in, then slice, print and measure once more.")
     elif verdict == "keep" and number:
         sheet.next("how fast it may be printed:", proposed("volumetric", "--plan"))
+    elif verdict == "recheck":
+        sheet.next("look at the above, then print and measure again.")

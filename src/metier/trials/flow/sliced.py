@@ -3,12 +3,9 @@
 from typing import NamedTuple
 
 from metier.core.job.sliced_walls import SlicedTarget, SlicedWalls, read_walls, wall_target
-from metier.core.line.bead import rounding_mm
 from metier.formats.sliced_file import diameter_of, only_tool, read_notes, sliced_file
-from metier.logbook.trials import latest_on
-from metier.trials.flow.given import GivenCube
-from metier.trials.flow.kept import KEPT
-from metier.trials.flow.settings import FORM, FlowSettings
+from metier.trials.flow.given import GivenPrint, lines_text
+from metier.trials.flow.settings import FlowSettings, KeptDose
 from metier.trials.kind import Plan
 from metier.trials.on_bench import OnBench
 
@@ -38,25 +35,20 @@ def read_cube(
     tool: int | None = None,
     diameter_mm: float | None = None,
 ) -> SlicedCube:
-    """Read the cube of a file in the light of what is given, planned, and in the logbook.
+    """Read the cube of a file in the light of what is given, planned, and said in the file.
 
     Raises:
-        Refusal: not such a file, or a single line that nothing is known of.
+        Refusal: not such a file.
     """
     sliced = only_tool(sliced_file(path), tool)
     diameter_mm, notes = diameter_of(diameter_mm, here.spool_mm, sliced)
     walls = read_walls(sliced.moves, diameter_mm)
     planned = plan and plan.settings
     width_mm = width_mm or (planned and planned.width_mm) or sliced.numbers.get("line width")
-    if width_mm is None and here.setup:
-        for trial in latest_on(here.book, here.setup, KEPT.name, 1):
-            width_mm = FORM.of(here.book, trial).width_mm
     if flow is None and planned:
-        flow = planned.flow_percent / 100
+        flow = planned.flow
     if flow is None and "flow" in sliced.numbers:
         flow = sliced.numbers["flow"] / 100
-    if flow is None and walls.line_distance_mm is None:
-        flow = here.stands("flow").in_force
     target = wall_target(walls, width_mm, flow)
     warnings = (
         *read_notes(sliced),
@@ -89,24 +81,21 @@ def _deviations(
     """Return where the file was sliced otherwise than planned."""
     planned, warnings = plan.settings, []
     name = f"trial {plan.number}"
-    if planned.walls != walls.walls:
-        many = "s" if planned.walls > 1 else ""
-        warnings.append(
-            f"{walls.walls} lines a wall are sliced, {name} planned {planned.walls} line{many}"
-        )
+    counts = [section.walls for section in planned.sections]
+    if walls.walls not in counts:
+        listed = " and ".join(lines_text(count) for count in counts)
+        warnings.append(f"{lines_text(walls.walls)} a wall are sliced, {name} planned {listed}")
     if abs(planned.layer_mm - walls.layer_mm) > _SIZE_WITHIN_MM:
         warnings.append(
             f"layers of {walls.layer_mm:g} mm are sliced, {name} planned {planned.layer_mm:g}"
         )
-    if width_mm is not None and abs(planned.width_mm - width_mm) > _SIZE_WITHIN_MM:
+    if width_mm and planned.width_mm and abs(planned.width_mm - width_mm) > _SIZE_WITHIN_MM:
         warnings.append(f"lines of {width_mm:g} mm, {name} planned {planned.width_mm:g}")
-    flow = planned.flow_percent / 100
-    if abs(target.flow - flow) > _FLOW_WITHIN:
+    if target.flow and planned.flow and abs(target.flow - planned.flow) > _FLOW_WITHIN:
         warnings.append(
-            f"flow {100 * target.flow:.1f} % is sliced, {name} planned {100 * flow:g} %"
+            f"flow {100 * target.flow:.1f} % is sliced, {name} planned {100 * planned.flow:g} %"
         )
-    alike = walls.walls == 1 and "rectangular" not in (planned.line_model, target.line_model)
-    if planned.line_model != target.line_model is not None and not alike:
+    if planned.line_model and target.line_model not in (None, "either", planned.line_model):
         warnings.append(
             f"lines are dosed {target.line_model}, {name} was reckoned {planned.line_model}"
         )
@@ -114,47 +103,35 @@ def _deviations(
 
 
 def filled_from_file(
-    given: GivenCube, path: str, here: OnBench, plan: Plan[FlowSettings] | None
-) -> tuple[GivenCube, tuple[str, ...]]:
-    """Return what was given of a cube with the rest as in its file, and what is to be said of it.
+    given: GivenPrint, path: str, here: OnBench, plan: Plan[FlowSettings] | None
+) -> tuple[GivenPrint, tuple[str, ...]]:
+    """Return what was given of a print with the rest as in its file, and what is to be said of it.
 
     What was given wins where the two disagree.
     """
     found = read_cube(path, here, plan, width_mm=given.width_mm, flow=given.flow)
     walls, target = found.walls, found.target
-    from_file = GivenCube(
+    from_file = GivenPrint(
         width_mm=found.width_mm,
-        walls=walls.walls,
         layer_mm=round(walls.layer_mm, 4),
-        flow=round(target.flow, 4),
-        line_model=target.line_model,
+        flow=target.flow and round(target.flow, 4),
+        line_model=None,
         aim_mm=None,
         speed_mm_s=round(walls.speed_mm_s, 3),
+        walls=(walls.walls,),
+        dose=KeptDose(walls.dosed_area_mm2, target.line_distance_mm, "file"),
     )
-    if target.line_model is None or found.width_mm is None:
-        # Only the target is known, and that is enough.
-        narrowest_mm = target.bead_width_mm - rounding_mm(walls.layer_mm)
-        from_file = from_file._replace(
-            aim_mm=target.wall_should_measure_mm,
-            width_mm=found.width_mm or target.line_distance_mm or narrowest_mm,
-        )
-    notes = [f"walls, layer, flow and target as in {path}", *found.warnings]
+    notes = [f"the dose, walls and layer as in {path}", *found.warnings]
     filled = given
     for name, value in from_file._asdict().items():
         mine = getattr(given, name)
-        if mine is None:
+        if not mine:
             filled = filled._replace(**{name: value})
-        elif value is not None and _differs(mine, value):
+        elif value and isinstance(value, float) and _differs(mine, value):
             called = name.removesuffix("_s").removesuffix("_mm")
-            notes.append(f"the file says {called} {_worded(value)}; you gave {_worded(mine)}, used")
+            notes.append(f"the file says {called} {value:.4g}; you gave {mine:.4g}, used")
     return filled, tuple(notes)
 
 
-def _differs(given: float | str, value: float | str) -> bool:
-    if isinstance(given, str) or isinstance(value, str):
-        return given != value
+def _differs(given: float, value: float) -> bool:
     return abs(given - value) > _ALIKE_WITHIN * abs(value)
-
-
-def _worded(value: float | str) -> str:
-    return value if isinstance(value, str) else f"{value:.4g}"

@@ -35,7 +35,7 @@ class FeedSettings(NamedTuple):
     line: KeptLine
 
 
-FORM = Form(FeedSettings, upgrade=upgraded)
+FORM = Form(FeedSettings, 3, upgraded)
 
 
 class FeedTrial(LimitTrial[FeedSettings, None, ShortfallFinding]):

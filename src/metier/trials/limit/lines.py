@@ -56,7 +56,7 @@ def printed_line(
         return None, ()
     check_line(width_mm, layer_mm)
     printer = here.bench.printer
-    model = options.line_model or (printer and printer.line_model) or "plain"
+    model = options.line_model or (printer and printer.line_model)
     ratio, notes = flow_in_use(options, here)
     return PrintedLine(width_mm, layer_mm, model, ratio), notes
 

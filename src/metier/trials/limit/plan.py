@@ -35,7 +35,7 @@ def planned_ramp(options: argparse.Namespace, here: OnBench) -> Settled[RampSett
     line = PrintedLine(
         options.width[0] if options.width else width_mm,
         options.layer[0] if options.layer else layer_mm,
-        options.line_model or ready.printer.line_model or "plain",
+        options.line_model or ready.printer.line_model,
         ratio,
     )
     settings = RampSettings(

@@ -47,7 +47,7 @@ class KeptLine(NamedTuple):
     def printed(self) -> PrintedLine | None:
         """The line itself, where all of it is known."""
         width_mm, layer_mm, model, flow_percent, *_ = self
-        if width_mm is None or layer_mm is None or model is None or flow_percent is None:
+        if width_mm is None or layer_mm is None or flow_percent is None:
             return None
         return PrintedLine(width_mm, layer_mm, model, flow_percent / 100)
 
@@ -98,9 +98,15 @@ class RampSettings(NamedTuple):
     set_speeds: tuple[SetSpeed, ...] = ()
 
 
-def upgraded(kept: dict[str, Any], _version: int) -> dict[str, Any]:
-    """Return settings of the first version in the present form: their parts lay flat then."""
+def upgraded(kept: dict[str, Any], version: int) -> dict[str, Any]:
+    """Return settings of older versions in the present form; in the first, parts lay flat."""
     parts = {"reckoning": Reckoning._fields, "on": HotEnd._fields, "line": KeptLine._fields}
+    # «Plain» was no line model, but the want of one.
+    for lines in (kept, kept.get("line")):
+        if isinstance(lines, dict) and lines.get("line_model") == "plain":
+            lines["line_model"] = None
+    if version > 1:
+        return kept
     nested: dict[str, Any] = {
         name: {field: kept[field] for field in fields if field in kept}
         for name, fields in parts.items()
@@ -111,4 +117,4 @@ def upgraded(kept: dict[str, Any], _version: int) -> dict[str, Any]:
     return {"ramp": None, **kept, **nested}
 
 
-FORM = Form(RampSettings, upgrade=upgraded)
+FORM = Form(RampSettings, 3, upgraded)

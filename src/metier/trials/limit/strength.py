@@ -34,7 +34,7 @@ class StrengthSettings(NamedTuple):
     area_mm2: float | None
 
 
-FORM = Form(StrengthSettings, upgrade=upgraded)
+FORM = Form(StrengthSettings, 3, upgraded)
 
 
 class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):

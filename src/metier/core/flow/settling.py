@@ -1,0 +1,110 @@
+"""What would settle a flow that walls cannot tell yet, the cheapest that is enough first."""
+
+from collections.abc import Sequence
+
+from metier.core.flow.answer import Aim, Known
+from metier.core.flow.posterior import TEXTURE_MM, DosedWall, posterior
+from metier.core.flow.trials import FlowTrial, dosed_walls
+from metier.core.line.bead import LineModel, rounding_mm
+from metier.core.measure.readings import Instrument
+from metier.core.measure.thresholds import exceeds
+
+# The answer to come scatters too: asked for is more than the bare need, for nine cases in ten.
+_WITH_ROOM = 0.04
+# Several lines are planned over the estimate, so that they touch: less once it was measured.
+RICH_FIRST, RICH_AGAIN = 1.08, 1.05
+_CHECKED_MM = 0.01
+_READINGS = 8
+_MOST_READINGS = 16
+
+
+def rich(flow: float, measured: bool) -> float:
+    """Return the flow to plan several lines at, in whole percent over the estimate."""
+    return round((RICH_AGAIN if measured else RICH_FIRST) * flow, 2)
+
+
+def sure_after(
+    walls: Sequence[DosedWall], added: Sequence[DosedWall], aim: Aim, known: Known
+) -> float:
+    """Return how sure the value to type will be, should more walls come out as expected."""
+    share = posterior(walls, known.prior, known.print_scatter).quantile(0.5)
+    expected = [wall._replace(wall_mm=wall.lines_mm(share) + TEXTURE_MM) for wall in added]
+    found = posterior([*walls, *expected], known.prior, known.print_scatter)
+    return found.sure(found.flow, aim.band)
+
+
+def settles(
+    trials: Sequence[FlowTrial],
+    model: LineModel | None,
+    instrument: Instrument,
+    aim: Aim,
+    known: Known,
+) -> tuple[str, ...]:
+    """Return what would make the flow sure enough, the cheapest that is enough first."""
+    walls = dosed_walls(trials, model)
+    wanted = aim.sure + _WITH_ROOM
+    flow = posterior(walls, known.prior, known.print_scatter).flow
+    last = trials[-1]
+    found: list[str] = []
+    if sure_after(_read_more(walls, last), [], aim, known) >= wanted:
+        more = _MOST_READINGS - sum(section.wall.n for section in last.sections)
+        found.append(f"{more} more readings of the same print")
+    checked = [_checked(wall) for wall in walls]
+    coarse = exceeds(last.accuracy_mm, _CHECKED_MM) and last.instrument != "micrometer"
+    if coarse and sure_after(checked, [], aim, known) >= wanted:
+        found.append("calipers checked on a gauge: metier instrument check")
+    planned = rich(flow, True)
+    named = f"at {100 * planned:.0f} %"
+    cube, tube = (_next_print(walls[-1], counts, planned, instrument) for counts in ((3,), (3, 1)))
+    if sure_after(walls, cube, aim, known) >= wanted:
+        found.append(f"one cube of three lines {named}")
+    elif sure_after(walls, tube, aim, known) >= wanted:
+        found.append(f"a tube of three lines and one {named}")
+    elif sure_after(checked, [_checked(wall) for wall in tube], aim, known) >= wanted:
+        found.append(f"a tube of three lines and one {named}, and checked calipers")
+    else:
+        found.append("no print measured so would: look for what makes walls uneven")
+    return tuple(found)
+
+
+def _checked(wall: DosedWall) -> DosedWall:
+    return wall._replace(accuracy_mm=min(wall.accuracy_mm, _CHECKED_MM))
+
+
+def cannot_be_sure(walls: Sequence[DosedWall], aim: Aim, known: Known) -> bool:
+    """Tell whether six more prints of the same would still leave the answer unsure."""
+    last = [wall for wall in walls if wall.print_number == walls[-1].print_number]
+    more = [wall._replace(print_number=-number) for number in range(1, 7) for wall in last]
+    return sure_after(walls, more, aim, known) < aim.sure
+
+
+def _read_more(walls: Sequence[DosedWall], last: FlowTrial) -> list[DosedWall]:
+    """Return the walls as if those of the last print were read as often as anybody does."""
+    count = sum(section.wall.n for section in last.sections)
+    if count >= _MOST_READINGS:
+        return list(walls)
+    narrower = (count / _MOST_READINGS) ** 0.5
+    return [
+        wall._replace(u_mm=wall.u_mm * narrower) if wall.print_number == last.number else wall
+        for wall in walls
+    ]
+
+
+def _next_print(
+    like: DosedWall, counts: Sequence[int], flow: float, instrument: Instrument
+) -> list[DosedWall]:
+    """Return walls of a print to come, its dose as that of another at a rich flow."""
+    area_mm2 = flow * like.layer_mm * like.spacing_mm
+    u_mm = max(instrument.repeatability_mm / _READINGS**0.5, instrument.resolution_mm / 12**0.5) * (
+        2.179 / 1.96
+    )
+    return [
+        like._replace(
+            walls=count,
+            area_mm2=area_mm2,
+            u_mm=u_mm,
+            print_number=-1,
+            wall_mm=like.spacing_mm * count + rounding_mm(like.layer_mm),
+        )
+        for count in counts
+    ]
