@@ -12,7 +12,7 @@ WORKED = "esteps --asked 150 --mark 180 --steps 412"
         (f"{WORKED} --left 35.1 34.8 35.4", 144.90, 0.465, 426.50, 1.37),
         (f"{WORKED} --left 35.1 --left 34,8 --left 35.4mm", 144.90, 0.465, 426.50, 1.37),
         ("esteps --asked 150 --steps 412 --cut 146.2 146.5", 146.35, 0.369, 422.28, 1.07),
-        ("esteps --asked 150 --steps 412 --cut 146.2/145.9 146.5", 146.35, 0.369, 422.28, 1.07),
+        ("esteps --asked 150 --steps 412 --cut 146.2/145.9 146.5", 146.294, 0.506, 422.44, 1.46),
         ("esteps --asked 150 --steps 412 --short 5.1", 144.90, 0.91, 426.50, 2.68),
     ],
 )
@@ -108,3 +108,18 @@ def test_how_to_set_the_value_is_shown_with_the_firmwares_decimals(heron):
         assert line in ran.out
     assert f"{200 * 16 / 426.5:.5f}" in ran.out
     assert max(len(line) for line in ran.out.splitlines()) <= 80
+
+
+def test_two_lengths(heron):
+    line = "esteps --asked 50 50 200 200 --mark 230 --steps 400 --through open"
+    found = heron.json(f"{line} --left 181.1 180.8 31.4 31.1")
+    assert (found["moved_mm"], found["asked_mm"]) == (None, 200)
+    assert (found["slope"], found["play_mm"]) == pytest.approx((0.998, -0.85), abs=5e-3)
+    assert (found["steps_new"], found["steps_new_u95"]) == pytest.approx((400.8, 2.02), abs=5e-3)
+    assert "99.80 %" in heron("history").out
+    assert heron.json("reading amend 1 1 180.1")["slope"] > 0.998 - 0.01
+    assert "one for each" in heron.refuses(f"{line} --left 181.1 180.8")
+    assert "--left" in heron.refuses("esteps --asked 50 200 --cut 49 198")
+    heron.json("esteps --plan --asked 50 200 --mark 230")
+    again = heron.json("esteps --trial 2 --left 181.0 31.2")
+    assert again["slope"] == pytest.approx(149.8 / 150)

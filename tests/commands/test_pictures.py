@@ -22,7 +22,7 @@ def shop(heron):
 
 
 RAMP = "volumetric --from 4 --step 0.5 --every 2 --to 24 --width 0.5 --layer 0.2 --flow 100"
-PLATE = "xy --hole 3=2.55 4=3.79 6=5.80 10=9.82 16=15.80 --post 4=4.09 6=6.1 16=16.09"
+PLATE = "xy --hole 12=11.4 4=3.79 6=5.80 10=9.82 16=15.80 --post 4=4.09 6=6.1 16=16.09"
 
 
 @pytest.mark.parametrize(

@@ -224,7 +224,7 @@ def test_a_strand_or_steps_that_were_rechecked_are_still_due(heron):
     cube = f"flow {CUBE} --flow 100 --read 1.54 1.54 1.54 1.54"
     assert not any("strand" in note for note in heron.json(cube)["notes"])
     heron.json("diameter --read 1.75 1.75")
-    assert heron.json("esteps --asked 20 --mark 45 --left 25")["verdict"] == "recheck"
+    assert heron.json("esteps --asked 12 --mark 45 --left 33 33")["verdict"] == "recheck"
     assert heron.json("next")["step"] == "esteps"
 
 

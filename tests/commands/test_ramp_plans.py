@@ -133,7 +133,7 @@ def test_a_plate_is_asked_for_feature_by_feature(heron):
     terminal.until("hole 4   > ").type("3.79/3.81").until("2 readings")
     terminal.until("hole 10").type("9.82").until("post 4   > ").type("4.09")
     terminal.until("post 10 x").type("10.08").until("hole 4").type("")
-    terminal.until("CORRECT").until("enlarge holes by 0.10 mm per side")
+    terminal.until("CORRECT").until("enlarge holes by 0.09 mm per side")
     assert terminal.status() == 0
     readings = heron.json("history 1")["trials"][0]["readings"]
     assert [one["side"] for one in readings] == [

@@ -4,6 +4,7 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from metier.core.lengths import FittedLengths, fit_lengths
 from metier.core.measure.readings import (
     Estimate,
     Instrument,
@@ -25,6 +26,11 @@ RECHECK_ABOVE = 0.03
 # Asked length that surely leaves the mark outside the inlet, relative to the mark's distance.
 SAFE_ASK = 0.6
 MOST_RUNS = 8
+# What the longest of one, two or three readings gains by noise, in repeatabilities.
+_GAINED = {1: 0.0, 2: 0.56, 3: 0.85}
+# One run of so little can never be clear; two lengths can.
+_TWO_LENGTHS_BELOW_MM = 125.0
+_PLAY_MM = 0.5
 # No change by wear or slip is larger; beyond it another part is on the machine.
 LARGE_CHANGE = 0.10
 _RATIOS = {"x2": 2.0, "x½": 0.5, "x1.5": 1.5, "x⅔": 2 / 3, "x3": 3.0, "x⅓": 1 / 3}
@@ -33,9 +39,10 @@ _RATIOS = {"x2": 2.0, "x½": 0.5, "x1.5": 1.5, "x⅔": 2 / 3, "x3": 3.0, "x⅓":
 class EstepsFinding(NamedTuple):
     """What a fed length says about steps per mm.
 
-    ``moved`` is the length per run in mm; None, like ``steps_new``, when the mark was swallowed,
-    where only ``steps_below`` is known. ``steps_to_type`` has the firmware's decimals; it is the
-    present value when nothing is to be changed, None when nothing should be typed yet.
+    ``moved`` is the length per run in mm; None where runs of two lengths gave ``line``, and, like
+    ``steps_new``, when the mark was swallowed, where only ``steps_below`` is known.
+    ``steps_to_type`` has the firmware's decimals; it is the present value when nothing is to be
+    changed, None when nothing should be typed yet.
     """
 
     moved: Estimate | None
@@ -47,6 +54,7 @@ class EstepsFinding(NamedTuple):
     steps_to_type: float | None
     verdict: Verdict
     notes: tuple[str, ...]
+    line: FittedLengths | None = None
 
     @property
     def change(self) -> float | None:
@@ -127,12 +135,82 @@ def from_cut(
 ) -> EstepsFinding:
     """Judge pieces cut from the open cold end; each strand's longest reading counts.
 
-    A strand is curled: whoever measures it twice believes the longer one.
+    A strand is curled: whoever measures it twice believes the longer one, less what the longest
+    of several gains by noise alone (expected value of normal order statistics).
 
     Raises:
         Refusal: a length not above zero, or far from what was asked.
     """
-    return _judge([max(strand) for strand in strands_mm], asked_mm, steps_now, instrument, decimals)
+    s0 = instrument.repeatability_mm
+    longest = [max(strand) - _GAINED[min(len(strand), 3)] * s0 for strand in strands_mm]
+    return _judge(longest, asked_mm, steps_now, instrument, decimals)
+
+
+def from_lengths(
+    moved_mm: Sequence[float],
+    *,
+    asked_mm: Sequence[float],
+    steps_now: float,
+    instrument: Instrument,
+    decimals: int = 2,
+) -> EstepsFinding:
+    """Judge runs of two lengths or more at the same steps: what moved in proportion alone counts.
+
+    Raises:
+        Refusal: lengths not above zero, far from what was asked, or all asked alike.
+    """
+    _check_steps(steps_now)
+    for moved, asked in zip(moved_mm, asked_mm, strict=True):
+        refuse_slip(moved, asked, "moved length")
+    line = fit_lengths(asked_mm, moved_mm, _twice(instrument))
+    steps_new = steps_now / line.slope
+    verdict = _verdict_of_line(line, max(asked_mm))
+    notes = [_large_change_note(steps_new / steps_now)]
+    if exceeds(abs(line.play_mm), _PLAY_MM):
+        notes.append(
+            f"each run is {line.play_mm:+.2f} mm off whatever its length: play, the inlet or the "
+            "mark; it does not count"
+        )
+    return EstepsFinding(
+        None,
+        max(asked_mm),
+        steps_now,
+        steps_new,
+        steps_new * line.u95 / line.slope,
+        None,
+        _to_type(verdict, steps_now, steps_new, decimals),
+        verdict,
+        tuple(note for note in notes if note),
+        line,
+    )
+
+
+def _to_type(verdict: Verdict, steps_now: float, steps_new: float, decimals: int) -> float | None:
+    if verdict.name == "correct":
+        return round_to(steps_new, 10.0**-decimals)
+    return None if verdict.name == "recheck" else steps_now
+
+
+def _verdict_of_line(line: FittedLengths, longest_mm: float) -> Verdict:
+    off, u95 = line.slope - 1, line.u95
+    shown = f"what moves is {100 * off:+.2f} ± {100 * u95:.2f} % off what is asked"
+    if exceeds(u95, RECHECK_ABOVE):
+        return Verdict(
+            "recheck",
+            f"the runs disagree: {shown}",
+            ("slipping filament, a tangled roll or a blocked nozzle", "a mark misread"),
+        )
+    if exceeds(u95, UNCLEAR_ABOVE) and not exceeds(abs(off), u95):
+        longer = math.ceil(1.5 * longest_mm / 10) * 10
+        return Verdict(
+            "unclear", f"{shown}: it may well be right",
+            (f"two runs more, one of them of {longer:g} mm", "each length twice more"),
+        )  # fmt: skip
+    if not exceeds(abs(off), KEEP_WITHIN):
+        return Verdict("keep", f"{shown}, within ±0.5 %")
+    if exceeds(abs(off), u95):
+        return Verdict("correct", f"{shown}, more than ±0.5 %")
+    return Verdict("unclear", f"{shown}: not told apart", ("each length twice more",))
 
 
 def swallowed(*, mark_mm: float, asked_mm: float, steps_now: float) -> EstepsFinding:
@@ -194,11 +272,7 @@ def _judge(
         refuse_slip(run, asked_mm, "moved length")
     steps_new = steps_now * asked_mm / moved.value
     verdict = _verdict(moved, asked_mm, instrument)
-    to_type: float | None = steps_now
-    if verdict.name == "correct":
-        to_type = round_to(steps_new, 10.0**-decimals)
-    elif verdict.name == "recheck":
-        to_type = None
+    to_type = _to_type(verdict, steps_now, steps_new, decimals)
     notes = [note for note in (_misread_note(runs_mm, asked_mm, steps_now, instrument),) if note]
     scattered = scatter_note(moved, instrument)
     if scattered:
@@ -225,7 +299,7 @@ def _verdict(moved: Estimate, asked_mm: float, instrument: Instrument) -> Verdic
     less = "less than" if off_mm < 0 else "more than"
     off = f"moved {abs(off_mm):.2f} mm {less} the {asked_mm:g} mm asked ({share:+.2f} %)"
     if exceeds(moved.u95, RECHECK_ABOVE * asked_mm):
-        if scatters_more_than(moved, instrument, 2):
+        if moved.n > 1 and scatters_more_than(moved, instrument, 2):
             return Verdict(
                 "recheck",
                 f"the runs disagree: ±{moved.u95:.1f} mm is more than 3 % of {asked_mm:g} mm",
@@ -235,11 +309,9 @@ def _verdict(moved: Estimate, asked_mm: float, instrument: Instrument) -> Verdic
                 ),
             )
         return Verdict(
-            "recheck",
+            "recheck" if moved.n > 1 else "unclear",
             f"the ask is too short: ±{moved.u95:.2f} mm is more than 3 % of {asked_mm:g} mm",
-            tuple(
-                f"how it is measured: {way}" for way in _what_settles(moved, asked_mm, instrument)
-            ),
+            _what_settles(moved, asked_mm, instrument),
         )
     if exceeds(moved.u95, UNCLEAR_ABOVE * asked_mm) and not exceeds(abs(off_mm), moved.u95):
         return Verdict(
@@ -249,11 +321,20 @@ def _verdict(moved: Estimate, asked_mm: float, instrument: Instrument) -> Verdic
         )
     if not exceeds(abs(off_mm), KEEP_WITHIN * asked_mm):
         return Verdict("keep", f"{off}, within ±0.5 %")
-    return Verdict("correct", f"{off}, more than ±0.5 %")
+    if exceeds(abs(off_mm), moved.u95):
+        return Verdict("correct", f"{off}, more than ±0.5 %")
+    return Verdict(
+        "unclear",
+        f"{off}, but that is known to ±{moved.u95:.2f} mm only",
+        _what_settles(moved, asked_mm, instrument),
+    )
 
 
 def _what_settles(moved: Estimate, asked_mm: float, instrument: Instrument) -> tuple[str, ...]:
     """Longer asks first: a pen mark's error is the same at 50 mm and at 150."""
+    if moved.n == 1 and asked_mm < _TWO_LENGTHS_BELOW_MM:
+        both = f"{asked_mm:g} and {max(200, 2 * asked_mm):g} mm"
+        return (f"two lengths, twice each: {both}, --asked once for each --left",)
     longer_mm = math.ceil(moved.u95 / UNCLEAR_ABOVE / 10) * 10
     remedies = [f"asking for {max(longer_mm, asked_mm + 10):g} mm, measured as often"]
     more = further_readings(moved, instrument, UNCLEAR_ABOVE * asked_mm, MOST_RUNS)

@@ -1,10 +1,10 @@
 """Hole and contour compensation from a plate of holes and posts, by joint least squares.
 
-Per side, a hole comes out ``m = S·n - 2·δh`` and a post ``m = S·n + 2·δc``. Both are fitted
-together, so that the one scale S serves both kinds and is not mistaken for an offset; where some
-lie along x and some along y, how much longer x comes out than y is fitted with them. Least
-squares with a prior row: Gelman et al., Bayesian Data Analysis (2013), 14.8; uncertainties: JCGM
-100:2008.
+Per side, a hole comes out ``m = S·n - 2·(δh + κ/n)``, small ones smaller, and a post
+``m = S·n + 2·δc``. Both are fitted together, so that the one scale S serves both kinds and is not
+mistaken for an offset; where some lie along x and some along y, how much longer x comes out than y
+is fitted with them. Least squares with prior rows: Gelman et al., Bayesian Data Analysis (2013),
+14.8; uncertainties: JCGM 100:2008.
 """
 
 import math
@@ -15,15 +15,21 @@ import numpy as np
 
 from metier.core.fit.plate import Axis, Feature, FeatureKind, MeasuredFeature, size_of
 from metier.core.measure.readings import PRIOR_DOF, Instrument
-from metier.core.measure.student import t95
+from metier.core.measure.student import t95, t_quantile
 from metier.core.measure.thresholds import exceeds
 from metier.core.refusal import Refusal
 
 # What is known of the scale beforehand: filament shrinks a few tenths of a percent at most.
 SCALE_PRIOR = 0.003
+# What small holes shrink more by, κ, is held to 0 by this, in mm².
+KAPPA_PRIOR_MM2 = 0.15
+# Plates of the same differ by this per side, in mm.
+_PLATES_MM = 0.012
 # Nothing grows as it cools.
 _LARGEST_SCALE = 1.002
 _SPAN_MM = 10.0
+# So seldom a plate without an odd feature loses one (Bonferroni, over all of them).
+_ODD = 0.05
 _KINDS: tuple[FeatureKind, ...] = ("hole", "post")
 _Features = Sequence[MeasuredFeature]
 
@@ -61,6 +67,8 @@ class AxisScale(NamedTuple):
 class PlateFit(NamedTuple):
     """The compensations still needed, the scale, and what each feature has to do with them.
 
+    ``hole`` is for the holes measured, or for the size wanted; ``kappa_mm2`` over a hole's size is
+    what a smaller one needs more, per side.
     ``hole`` and ``contour`` are None where the plate has no such features; ``*_with_all`` are
     what they would be had no feature been left out. ``freed`` tells that the scale was fitted
     without what is known beforehand; ``free_scale`` is what it is then, None if it cannot be told.
@@ -69,6 +77,7 @@ class PlateFit(NamedTuple):
 
     hole: Offset | None
     contour: Offset | None
+    kappa_mm2: float | None
     scale: float
     scale_u95: float
     freed: bool
@@ -86,11 +95,15 @@ class PlateFit(NamedTuple):
 
 
 def fit_offsets(
-    features: Sequence[Feature], instrument: Instrument, free_scale: bool = False
+    features: Sequence[Feature],
+    instrument: Instrument,
+    free_scale: bool = False,
+    for_mm: float | None = None,
 ) -> PlateFit:
     """Fit the offsets of holes and posts, and one scale, to a plate.
 
-    ``instrument`` gives repeatability s0 and accuracy a of part sizes. The scale is held by a
+    ``instrument`` gives repeatability s0 and accuracy a of part sizes; ``for_mm`` is the hole that
+    the compensation is wanted for, else it is for those of the plate. The scale is held by a
     weak prior, 1 ± 0.003, unless it is asked to be free or the plate shows it clearly. A feature
     that is off by more than its U is left out, one at a time, while two others of its kind remain.
 
@@ -130,9 +143,11 @@ def fit_offsets(
         for i, one in enumerate(found)
     )
     free = _free_scale(kept, instrument)
+    inverse = _mean_inverse(found, for_mm)
     return PlateFit(
-        fit.offset("hole"),
+        fit.offset("hole", inverse),
         fit.offset("post"),
+        fit.kappa_mm2,
         fit.scale,
         fit.scale_u95,
         fit.freed,
@@ -141,7 +156,7 @@ def fit_offsets(
         fit.scatter_mm,
         fit.dof,
         rows,
-        whole.offset("hole"),
+        whole.offset("hole", inverse),
         whole.offset("post"),
         _axes(fit),
         tuple(_lips(found, feet)),
@@ -154,8 +169,19 @@ def fit_offsets(
     )
 
 
+def _mean_inverse(found: _Features, for_mm: float | None) -> float:
+    """Return the mean of one over the holes' sizes, or that of the size wanted, in 1/mm."""
+    if for_mm is not None:
+        return 1 / for_mm
+    holes = [1 / one.drawn_mm for one in found if one.feature.kind == "hole"]
+    return math.fsum(holes) / len(holes) if holes else 0.0
+
+
 class _Solution(NamedTuple):
-    """A least squares fit: the scale, the offset of each kind there is, x over y if ``axes``."""
+    """A least squares fit: the scale, the offset of each kind there is, κ, x over y if ``axes``.
+
+    κ is there where holes are.
+    """
 
     kinds: tuple[FeatureKind, ...]
     axes: bool
@@ -174,15 +200,26 @@ class _Solution(NamedTuple):
     def scale_u95(self) -> float:
         return t95(self.dof) * math.sqrt(self.covariance[0][0])
 
-    def offset(self, kind: FeatureKind) -> Offset | None:
-        """Return what is still to be typed for a kind: holes enlarged, outlines shrunk."""
+    @property
+    def kappa_mm2(self) -> float | None:
+        """What small holes shrink more by."""
+        return self.values[1 + len(self.kinds)] if "hole" in self.kinds else None
+
+    def offset(self, kind: FeatureKind, inverse: float = 0.0) -> Offset | None:
+        """Return what is still to be typed for a kind: holes enlarged, outlines shrunk.
+
+        ``inverse`` is one over the size of the holes it is for.
+        """
         if kind not in self.kinds:
             return None
-        place = 1 + self.kinds.index(kind)
-        u_fit = math.sqrt(self.covariance[place][place])
-        u = math.hypot(u_fit, self.accuracy_mm / 2 / math.sqrt(3))
+        row = [0.0] * len(self.values)
+        row[1 + self.kinds.index(kind)] = 1.0
+        if kind == "hole":
+            row[1 + len(self.kinds)] = inverse
+        u_fit = math.sqrt(float(np.array(row) @ np.array(self.covariance) @ np.array(row)))
+        u = math.hypot(u_fit, self.accuracy_mm / 2 / math.sqrt(3), _PLATES_MM)
         dof = math.inf if u_fit == 0 else math.floor(self.dof * (u / u_fit) ** 4)
-        value = self.values[place]
+        value = float(np.dot(row, self.values))
         return Offset(value if kind == "hole" else -value, t95(dof) * u)
 
     def size_of(self, one: MeasuredFeature) -> float:
@@ -196,6 +233,8 @@ class _Solution(NamedTuple):
 def _row(one: MeasuredFeature, kinds: Sequence[FeatureKind], axes: bool) -> list[float]:
     sign = -2.0 if one.feature.kind == "hole" else 2.0
     row = [one.drawn_mm, *(sign if kind == one.feature.kind else 0.0 for kind in kinds)]
+    if "hole" in kinds:
+        row.append(-2.0 / one.drawn_mm if one.feature.kind == "hole" else 0.0)
     if axes:
         half_mm = one.drawn_mm / 2
         row.append({"x": half_mm, "y": -half_mm, None: 0.0}[one.feature.axis])
@@ -219,13 +258,19 @@ def _least_squares(found: _Features, instrument: Instrument, prior: bool) -> _So
     design = np.array([_row(one, kinds, axes) for one in found]) * weights[:, None]
     sizes = np.array([one.size_mm for one in found]) * weights
     matrix, target = design, sizes
+    priors = []
     if prior:
-        matrix = np.vstack([design, [s0 / SCALE_PRIOR, *(0.0 for _ in design[0, 1:])]])
-        target = np.append(sizes, s0 / SCALE_PRIOR)
+        priors.append((0, 1.0, s0 / SCALE_PRIOR))
+    if "hole" in kinds:
+        priors.append((1 + len(kinds), 0.0, s0 / KAPPA_PRIOR_MM2))
+    for place, expected, weight in priors:
+        row = np.zeros(len(design[0]))
+        row[place] = weight
+        matrix, target = np.vstack([matrix, row]), np.append(target, weight * expected)
     normal = np.linalg.inv(matrix.T @ matrix)
     values = normal @ matrix.T @ target
     squares = float(np.sum((sizes - design @ values) ** 2))
-    dof = max(1, PRIOR_DOF + len(found) - len(design[0]) + prior)
+    dof = max(1, PRIOR_DOF + len(found) - len(design[0]) + len(priors))
     scatter = math.sqrt((PRIOR_DOF * s0**2 + squares) / dof)
     covariance = tuple(tuple(float(v) for v in row) for row in normal * scatter**2)
     return _Solution(
@@ -245,6 +290,9 @@ def _tells_axes(found: _Features, kinds: Sequence[FeatureKind]) -> bool:
     if not {one.feature.axis for one in found} >= {"x", "y"}:
         return False
     design = np.array([_row(one, kinds, True) for one in found])
+    if "hole" in kinds:
+        # κ is always told: by its prior, where by nothing else.
+        design = np.delete(design, 1 + len(kinds), axis=1)
     return int(np.linalg.matrix_rank(design)) == len(design[0])
 
 
@@ -299,7 +347,8 @@ def _farthest_off(kept: _Features, instrument: Instrument, free_scale: bool) -> 
         others = [other for i, other in enumerate(kept) if i != place]
         if free_scale and not _tells_scale(others):
             continue
-        u95 = _solve(others, instrument, free_scale).u95_of(one)
+        fit = _solve(others, instrument, free_scale)
+        u95 = fit.u95_of(one) * t_quantile(1 - _ODD / len(kept) / 2, fit.dof) / t95(fit.dof)
         ratio = abs(one.size_mm - whole.size_of(one)) / u95
         if exceeds(ratio, farthest):
             worst, farthest = place, ratio

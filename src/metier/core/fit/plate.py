@@ -86,14 +86,16 @@ def size_of(feature: Feature, repeatability_mm: float, zero_mm: float = 0.0) -> 
     if feature.jaw_land_mm:
         size_mm = math.hypot(size_mm, feature.jaw_land_mm)
     uneven = max(readings) - min(readings) if len(readings) > 1 else None
-    note = None
-    if facets:
-        across_mm = nominal_mm * math.cos(math.pi / facets)
-        note = (
-            f"{feature.name} is drawn with {facets} facets: jaws read between {across_mm:.2f} and "
-            f"{nominal_mm:g} mm there; a pin would tell"
-        )
-    return MeasuredFeature(feature, nominal_mm, size_mm, repeatability_mm, uneven, note)
+    if not facets:
+        return MeasuredFeature(feature, nominal_mm, size_mm, repeatability_mm, uneven, None)
+    # Between the middles of the facets and their corners, the jaws may lie anywhere.
+    across_mm = nominal_mm * math.cos(math.pi / facets)
+    note = (
+        f"{feature.name} is drawn with {facets} facets: jaws read between {across_mm:.2f} and "
+        f"{nominal_mm:g} mm there; a pin would tell"
+    )
+    u_mm = math.hypot(repeatability_mm, (nominal_mm - across_mm) / math.sqrt(12))
+    return MeasuredFeature(feature, (nominal_mm + across_mm) / 2, size_mm, u_mm, uneven, note)
 
 
 def _check(feature: Feature, zero_mm: float) -> None:

@@ -19,7 +19,7 @@ _THIN: dict[InstrumentKind, Instrument] = {
 _FIGURES: dict[Use, dict[InstrumentKind, Instrument]] = {
     "wall": _THIN,
     "strand": _THIN,
-    "part": {"calipers": Instrument(0.02, 0.02, 0.01)},
+    "part": {"calipers": Instrument(0.03, 0.03, 0.01)},
     "mark": {"calipers": Instrument(0.25, 0.03, 0.01), "ruler": _RULER},
     "cut": {"calipers": Instrument(0.20, 0.03, 0.01), "ruler": _RULER},
 }

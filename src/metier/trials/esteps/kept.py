@@ -23,6 +23,14 @@ class Found(NamedTuple):
     steps_new: float | None
     steps_below: float | None
     steps_to_type: float | None
+    slope: float | None = None
+
+    @property
+    def moved_text(self) -> str:
+        """What moved, as tables have it."""
+        if self.slope is not None:
+            return f"{100 * self.slope:.2f} %"
+        return "swallowed" if self.moved_mm is None else f"{self.moved_mm:.2f} mm"
 
 
 class EstepsKept(Kept):
@@ -35,6 +43,9 @@ class EstepsKept(Kept):
 
     def row(self, trial: Trial) -> HistoryRow:
         found = from_plain(Found, trial.findings)
+        if found.slope is not None and found.steps_new is not None:
+            slope_off, at = f"{100 * (found.slope - 1):+.2f} %", f"{found.steps_now:g}"
+            return HistoryRow(at, found.moved_text, slope_off, f"{found.steps_new:.2f}")
         if found.moved_mm is None:
             return HistoryRow(f"{found.steps_now:g}", "swallowed", "", f"< {found.steps_below:.1f}")
         off = 100 * (found.moved_mm / found.asked_mm - 1)
@@ -42,7 +53,7 @@ class EstepsKept(Kept):
         return HistoryRow(f"{found.steps_now:g}", f"{found.moved_mm:.2f}", f"{off:+.2f} %", new)
 
     def csv_rows(self, trial: Trial) -> list[CsvRow]:
-        now, moved_mm, asked_mm, new, _, to_type = from_plain(Found, trial.findings)
+        now, moved_mm, asked_mm, new, _, to_type, _ = from_plain(Found, trial.findings)
         return [CsvRow(self.name, now, moved_mm, asked_mm, new, to_type)]
 
     def command(self, here: "OnBench") -> str:

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 
 from metier.core import esteps
 from metier.core.esteps import EstepsFinding
+from metier.core.measure.readings import Instrument
 from metier.core.measure.slips import refuse_slip
 from metier.core.refusal import Refusal
 from metier.formats import quantity
@@ -56,7 +57,11 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
             )
         ways.add_argument("--swallowed", action="store_true", help="the mark went in; needs --mark")
         parser.add_argument(
-            "--asked", type=length, metavar="MM", help="length the printer was told to feed"
+            "--asked",
+            nargs="+",
+            type=length,
+            metavar="MM",
+            help="length the printer was told to feed; two lengths: one for each --left",
         )
         parser.add_argument(
             "--mark", type=length, metavar="MM", help="pen mark to inlet before feeding"
@@ -102,6 +107,7 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
             for trial in latest_on_printer(here.book, here.setup.printer, self.name, 1):
                 known, where = self.form.of(here.book, trial), f"in trial {trial.number}"
         asked_mm, mark_mm, taken = _lengths(options, way, known)
+        each_mm = _each_asked(options, way, plan and plan.settings)
         planned = plan.conditions if plan else Conditions()
         name = instrument_name(options, planned)
         conditions = Conditions(
@@ -113,7 +119,7 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         if not options.plan:
             instrument = figures_of(here.book, name, "cut" if way == "cut" else "mark")
         turn = _turn(options, here)
-        settings = EstepsSettings(way, asked_mm, mark_mm, used.value, instrument, *turn)
+        settings = EstepsSettings(way, asked_mm, mark_mm, used.value, instrument, *turn, each_mm)
         how = [
             f"mark at {mark_mm:g} mm" if mark_mm is not None else "",
             f"through the {_path(conditions.through)}" if conditions.through else "",
@@ -201,6 +207,9 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
             "steps_to_type": finding.steps_to_type,
             "change_percent": None if change is None else 100 * change,
             "mm_per_turn": mm_per_turn(settings, finding),
+            "slope": finding.line and finding.line.slope,
+            "slope_u95": finding.line and finding.line.u95,
+            "play_mm": finding.line and finding.line.play_mm,
         }
 
     def outcomes(self, settings: EstepsSettings, finding: EstepsFinding) -> list[Outcome]:
@@ -226,7 +235,8 @@ def _lengths(
     options: argparse.Namespace, way: Way, known: EstepsSettings | None
 ) -> tuple[float, float | None, list[str]]:
     """Return what was asked, where the mark was, and which of the two were known."""
-    asked_mm, mark_mm, taken = options.asked, options.mark, []
+    asked_mm = max(options.asked) if options.asked else None
+    mark_mm, taken = options.mark, list[str]()
     if asked_mm is None and known:
         asked_mm = known.asked_mm
         taken.append("asked")
@@ -238,6 +248,26 @@ def _lengths(
     if mark_mm is None and way in ("left", "swallowed"):
         raise Refusal("--mark is needed: how far from the inlet the pen mark was, in mm")
     return asked_mm, mark_mm, taken
+
+
+def _each_asked(
+    options: argparse.Namespace, way: Way, planned: EstepsSettings | None
+) -> tuple[float, ...]:
+    """Return what each run was asked for, where they are not all asked alike.
+
+    Raises:
+        Refusal: not one for each run, or not measured as what is left to a mark.
+    """
+    each: tuple[float, ...] = tuple(options.asked or ())
+    if not each and planned:
+        each = planned.asked_each_mm
+    if len(set(each)) < 2:
+        return ()
+    if way != "left":
+        raise Refusal("several lengths --asked go with --left: a mark, and what is left to it")
+    if options.left and len(options.left) != len(each):
+        raise Refusal(f"--asked has {len(each)} lengths, --left {len(options.left)}: one for each")
+    return each
 
 
 def _turn(options: argparse.Namespace, here: OnBench) -> tuple[float | None, float | None]:
@@ -257,6 +287,8 @@ def _finding(settings: EstepsSettings, readings: Sequence[Reading], decimals: in
     instrument = settings.instrument_mm
     assert instrument is not None
     values_mm = [reading.value_mm for reading in readings]
+    if settings.asked_each_mm:
+        return _of_lengths(settings, values_mm, instrument, decimals)
     if settings.way == "cut":
         strands: dict[str, list[float]] = {}
         for reading in readings:
@@ -273,6 +305,20 @@ def _finding(settings: EstepsSettings, readings: Sequence[Reading], decimals: in
     return esteps.from_mark(
         values_mm, mark_mm=mark_mm or 0.0, asked_mm=asked_mm, steps_now=steps_now,
         instrument=instrument, decimals=decimals,
+    )  # fmt: skip
+
+
+def _of_lengths(
+    settings: EstepsSettings, left_mm: Sequence[float], instrument: Instrument, decimals: int
+) -> EstepsFinding:
+    if len(left_mm) != len(settings.asked_each_mm):
+        raise Refusal(
+            f"{len(settings.asked_each_mm)} lengths were asked: read what is left of each"
+        )
+    mark_mm = settings.mark_mm or 0.0
+    return esteps.from_lengths(
+        [mark_mm - left for left in left_mm], asked_mm=settings.asked_each_mm,
+        steps_now=settings.steps, instrument=instrument, decimals=decimals,
     )  # fmt: skip
 
 

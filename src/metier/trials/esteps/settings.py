@@ -30,6 +30,8 @@ class EstepsSettings(NamedTuple):
     instrument_mm: Instrument | None = None
     full_steps: float | None = None
     microsteps: float | None = None
+    # One for each run, where they are not all the same.
+    asked_each_mm: tuple[float, ...] = ()
 
 
 class EstepsContext(NamedTuple):

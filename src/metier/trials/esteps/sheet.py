@@ -22,12 +22,20 @@ def write_sheet(
     """Write a length: what moved, the new steps, what to type and where."""
     finding, here, sources = trial.finding, trial.here, trial.settled.sources
     sheet.row("steps now", here.worded("esteps", finding.steps_now), sources["steps"])
-    sheet.row("asked", f"{finding.asked_mm:g} mm", sources["asked"])
+    each = trial.settings.asked_each_mm
+    asked = " ".join(f"{one:g}" for one in each) if each else f"{finding.asked_mm:g}"
+    sheet.row("asked", f"{asked} mm", sources["asked"])
     moved = finding.moved
     if moved is not None and finding.steps_new is not None:
         with_what = trial.settled.conditions.instrument
         runs = f"{moved.n} run{'s' if moved.n > 1 else ''}, {with_what}"
         sheet.row("moved", f"{with_u95(moved.value, moved.u95)} mm", runs)
+        new = f"{with_u95(finding.steps_new, finding.steps_new_u95)} steps/mm"
+        sheet.row("new steps", new, f"{100 * (finding.change or 0):+.2f} %")
+    elif finding.line is not None and finding.steps_new is not None:
+        line = finding.line
+        moves = f"{100 * line.slope:.2f} ± {100 * line.u95:.2f} %"
+        sheet.row("moves", moves, f"of what is asked, {line.play_mm:+.2f} mm a run besides")
         new = f"{with_u95(finding.steps_new, finding.steps_new_u95)} steps/mm"
         sheet.row("new steps", new, f"{100 * (finding.change or 0):+.2f} %")
     elif finding.steps_below is not None:
@@ -57,13 +65,17 @@ def _so_far(
 ) -> list[str]:
     """Return the trials so far as a small table: set, moved, off by, next."""
     moved_mm = finding.moved.value if finding.moved else None
-    this = Found(finding.steps_now, moved_mm, finding.asked_mm, None, None, finding.steps_to_type)
+    slope = finding.line and finding.line.slope
+    to_type = finding.steps_to_type
+    this = Found(finding.steps_now, moved_mm, finding.asked_mm, None, None, to_type, slope)
     listed = [(trial.number, from_plain(Found, trial.findings)) for trial in reversed(like)]
     rows = []
     for which, found in [*listed, (number, this)]:
-        moved = "swallowed" if found.moved_mm is None else f"{found.moved_mm:.2f} mm"
+        moved = found.moved_text
         off = ""
-        if found.moved_mm is not None:
+        if found.slope is not None:
+            off = f"{100 * (found.slope - 1):+.2f} %"
+        elif found.moved_mm is not None:
             off = f"{100 * (found.moved_mm / found.asked_mm - 1):+.2f} %"
         to_type = found.steps_to_type
         following = "?" if to_type is None else f"{to_type:.{decimals}f}"

@@ -12,6 +12,7 @@ def findings_of(fit: PlateFit, finding: PlateFinding) -> dict[str, object]:
     return {
         **_offset("hole", fit.hole, finding.hole, finding),
         **_offset("contour", fit.contour, finding.contour, finding),
+        "kappa_mm2": fit.kappa_mm2,
         "scale": fit.scale,
         "scale_u95": fit.scale_u95,
         "scale_freed": fit.freed,

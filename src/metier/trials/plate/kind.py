@@ -93,6 +93,10 @@ class Plate(Kind[PlateSettings, None, Judged]):
             help="compensation of outlines set meanwhile, per side",
         )  # fmt: skip
         how.add_argument("--free-scale", action="store_true", help="fit the scale freely")
+        how.add_argument(
+            "--for", dest="for_mm", type=length, metavar="MM",
+            help="the hole that the compensation is wanted for (those of the plate)",
+        )  # fmt: skip
         how.add_argument("--instrument", metavar="NAME", help="calipers or your own (calipers)")
 
     def given(self, options: argparse.Namespace) -> bool:
@@ -135,6 +139,7 @@ class Plate(Kind[PlateSettings, None, Judged]):
             options.free_scale or bool(planned and planned.free_scale) or None,
             figures_of(here.book, name, "part"),
             tuple(DrawnFeature.of(_corrected(one, jaw_land_mm, facets)) for one in features),
+            options.for_mm or (planned and planned.for_mm),
         )
         sources = {"hole": hole_remark, "contour": contour_remark}
         remarks = _remarks(settings, sources)
@@ -191,7 +196,9 @@ class Plate(Kind[PlateSettings, None, Judged]):
         from metier.core.fit.offsets import fit_offsets
 
         features = settings.measured(readings)
-        fit = fit_offsets(features, settings.instrument_mm, bool(settings.free_scale))
+        fit = fit_offsets(
+            features, settings.instrument_mm, bool(settings.free_scale), settings.for_mm
+        )
         return Judged(fit, judge_plate(fit, settings.hole_set_mm, settings.contour_set_mm))
 
     def payload(self, settings: PlateSettings, finding: Judged) -> dict[str, object]:

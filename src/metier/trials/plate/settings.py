@@ -70,6 +70,8 @@ class PlateSettings(NamedTuple):
     free_scale: bool | None
     instrument_mm: Instrument
     features: tuple[DrawnFeature, ...]
+    # The hole that the compensation is wanted for, else those of the plate.
+    for_mm: float | None = None
 
     def measured(self, readings: Sequence[Reading]) -> list[Feature]:
         """Return the features with their readings."""
