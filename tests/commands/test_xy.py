@@ -157,7 +157,7 @@ def test_pairs_and_threads(heron):
     heron.json(WORKED)
     heron.json("entered --advised")
     found = heron.json(f"{PAIRS} --clearance 0.1 --plot f.png")
-    assert (found["begins_mm"], found["begins_u95_mm"]) == pytest.approx((0.25, 0.05))
+    assert (found["begins_mm"], found["begins_u95_mm"]) == pytest.approx((0.25, 0.0795))
     assert found["open_mm"] == pytest.approx(0.15)
     # 0.075 per side in all, shared as the plate says: 0.0978 to 0.0460.
     assert found["hole_change_mm"] == pytest.approx(0.05)
@@ -173,7 +173,7 @@ def test_pairs_and_threads(heron):
     ran = heron('fit --thread "3/4-10 UNC 2B/2A" --want press')
     assert "Fit:" in ran.out
     tried = heron.json("fit --tried 0.1/-0.05=snug 0.15/-0.05=slide --want slide")
-    assert (tried["now_mm"], tried["verdict"]) == (pytest.approx(0.3), "correct")
+    assert (tried["now_mm"], tried["verdict"]) == (pytest.approx(0.3), "unclear")
     assert tried["open_mm"] == pytest.approx(0.05)
     assert heron.json("fit --plan")["settings"]["want"] == "slide"
     assert "recheck" in heron.json("fit --pair 0.1=slide 0.2=snug 0.3=slide")["verdict"]

@@ -16,12 +16,13 @@ STRAND = figures("calipers", "strand")
     ("places_mm", "mean", "out_of_round", "verdict"),
     [
         ([[1.75]], 1.75, None, "keep"),
-        ([[1.74, 1.72], [1.73, 1.71]], 1.725, 0.02 - 1.128 * 0.012, "correct"),
+        ([[1.74, 1.72], [1.73, 1.71]], 1.725, 0.02 - 1.128 * 0.012, "unclear"),
+        ([[1.71, 1.70], [1.71, 1.71]], 1.7075, 0.0, "correct"),
         ([[1.75, 1.75], [1.75]], 1.75, 0.0, "keep"),
         # 1 % of area is 0.5 % of diameter: the ends are kept.
         ([[1.74125]], 1.74125, None, "keep"),
         ([[1.7413]], 1.7413, None, "keep"),
-        ([[1.7412]], 1.7412, None, "correct"),
+        ([[1.7412]], 1.7412, None, "unclear"),
         # Over 0.05 mm along the strand defies any single value.
         ([[1.72], [1.77]], 1.745, None, "keep"),
         ([[1.72], [1.771]], 1.7455, None, "recheck"),

@@ -23,7 +23,7 @@ def plot_pairs(
     """
     figure, axes = new_axes(title, "clearance on the diameter (mm)", "")
     if begin.tighter_mm is not None and begin.fits_mm is not None:
-        axes.axvspan(begin.tighter_mm, begin.fits_mm, color=BAND, zorder=0)
+        axes.axvspan(*begin.interval_mm, color=BAND, zorder=0)
         label = f"{want} begins, {begin.begins_mm:.3g} ± {begin.u95_mm:.2g}"
         axes.axvline(begin.begins_mm or 0.0, color=TARGET, linewidth=1.8, label=label)
     if now_mm is not None:

@@ -1,6 +1,9 @@
 """Mating parts: where the wanted feel begins, from pairs of rising clearance."""
 
+import math
+from bisect import bisect_left
 from collections.abc import Sequence
+from itertools import accumulate
 from typing import Literal, NamedTuple, get_args
 
 from metier.core.measure.thresholds import exceeds, round_to, same
@@ -11,6 +14,10 @@ Feel = Literal["stuck", "press", "snug", "slide", "loose"]
 
 # Beyond this nothing is fitted any more.
 _WIDEST_MM = 5.0
+# Where a feel may begin, and the noise with which a clearance is felt.
+_THRESHOLDS_MM = (-0.1, 0.6)
+_FELT_MM = 0.03
+_GRID = 1400
 # From the tightest on.
 FEELS: tuple[Feel, ...] = get_args(Feel)
 
@@ -23,30 +30,36 @@ class Pair(NamedTuple):
 
 
 class Begin(NamedTuple):
-    """Where a feel begins: between the last that is tighter and the first that fits, in mm.
+    """Where a feel begins, in mm: the mean of what the pairs leave possible, and its 95 % range.
 
-    None for a side that no pair shows. ``contradictory`` are the pairs that go against the order,
-    ``ends_mm`` the first clearance that is looser than wanted.
+    ``tighter_mm`` is the widest that is tighter than wanted, ``fits_mm`` the closest that is not,
+    ``ends_mm`` the first that is looser than wanted; None where there is none. ``contradictory``
+    are the pairs that go against the order.
     """
 
     tighter_mm: float | None
     fits_mm: float | None
     ends_mm: float | None
     contradictory: tuple[Pair, ...]
+    mean_mm: float
+    interval_mm: tuple[float, float]
 
     @property
     def begins_mm(self) -> float | None:
-        """The middle of the bracket."""
-        if self.tighter_mm is None or self.fits_mm is None:
-            return None
-        return (self.tighter_mm + self.fits_mm) / 2
+        """Where it begins, where pairs are on both sides of that."""
+        return None if self.tighter_mm is None or self.fits_mm is None else self.mean_mm
 
     @property
     def u95_mm(self) -> float | None:
-        """Half the bracket."""
-        if self.tighter_mm is None or self.fits_mm is None:
+        """Half the range."""
+        if self.begins_mm is None:
             return None
-        return abs(self.fits_mm - self.tighter_mm) / 2
+        return (self.interval_mm[1] - self.interval_mm[0]) / 2
+
+    @property
+    def sure_mm(self) -> float | None:
+        """The clearance at which it has surely begun."""
+        return None if self.begins_mm is None else self.interval_mm[1]
 
 
 class Opening(NamedTuple):
@@ -81,7 +94,35 @@ def begin_of(pairs: Sequence[Pair], want: Feel) -> Begin:
         min((one.clearance_mm for one in fits), default=None),
         min((one.clearance_mm for one in looser), default=None),
         tuple(_contradictory(pairs)),
+        *_threshold([one.clearance_mm for one in fits], [one.clearance_mm for one in tighter]),
     )
+
+
+def _threshold(
+    fits_mm: Sequence[float], tighter_mm: Sequence[float]
+) -> tuple[float, tuple[float, float]]:
+    """Return the mean and the central 95 % of where the feel begins.
+
+    Flat beforehand; a pair goes with the probability that noise lifts it over the threshold (a
+    probit model: Finney, Probit Analysis, 1971).
+    """
+    low, high = _THRESHOLDS_MM
+    places = [low + (high - low) * i / _GRID for i in range(_GRID + 1)]
+    weights = []
+    for place in places:
+        weight = 1.0
+        for clearance in fits_mm:
+            weight *= math.erfc((place - clearance) / _FELT_MM / math.sqrt(2)) / 2
+        for clearance in tighter_mm:
+            weight *= math.erfc((clearance - place) / _FELT_MM / math.sqrt(2)) / 2
+        weights.append(weight)
+    whole = math.fsum(weights)
+    if whole == 0:
+        raise Refusal("these pairs contradict each other: nothing can be told from them")
+    mean = math.fsum(w * place for w, place in zip(weights, places, strict=True)) / whole
+    below = list(accumulate(weights))
+    limits = [places[bisect_left(below, part * whole)] for part in (0.025, 0.975)]
+    return mean, (limits[0], limits[1])
 
 
 def _contradictory(pairs: Sequence[Pair]) -> list[Pair]:
@@ -118,8 +159,8 @@ def judge_feel(begin: Begin, want: Feel, designed_mm: float | None) -> Verdict:
     """Return what the pairs say; with a designed clearance, whether that is enough."""
     if begin.contradictory:
         words = ", ".join(f"{one.clearance_mm:g} {one.feel}" for one in begin.contradictory)
-        where = exceeds(begin.tighter_mm or 0.0, begin.fits_mm or 0.0)
-        if begin.fits_mm is not None and where:
+        crossed = (begin.tighter_mm or 0.0) - (begin.fits_mm or 0.0)
+        if begin.fits_mm is not None and exceeds(crossed, 3 * _FELT_MM):
             return Verdict(
                 "recheck",
                 f"these contradict each other: {words}",
@@ -139,15 +180,16 @@ def judge_feel(begin: Begin, want: Feel, designed_mm: float | None) -> Verdict:
     if designed_mm is None:
         return Verdict("correct", f"{want} begins at {begin.begins_mm:.3g} ± {begin.u95_mm:.2g} mm")
     short_mm = (begin.begins_mm or 0.0) - designed_mm
-    if not exceeds(designed_mm, begin.tighter_mm):
+    low, high = begin.interval_mm
+    if not exceeds(designed_mm, low):
         reason = f"{designed_mm:.3g} mm is {short_mm:.2f} mm too little on the diameter for {want}"
         return Verdict("correct", reason)
     if begin.ends_mm is not None and not exceeds(begin.ends_mm, designed_mm):
         return Verdict("correct", f"{designed_mm:.3g} mm is looser than {want}")
-    if exceeds(begin.fits_mm, designed_mm):
+    if exceeds(high, designed_mm):
         return Verdict(
             "unclear",
             f"{designed_mm:.3g} mm lies just where {want} begins: it may or may not",
-            (f"a pair of {designed_mm:.3g} mm", f"opening to {begin.fits_mm:.3g} mm, to be sure"),
+            (f"pairs about {designed_mm:.3g} mm", f"opening to {high:.2f} mm, to be sure"),
         )
     return Verdict("keep", f"{designed_mm:.3g} mm is enough for {want}")

@@ -9,7 +9,6 @@ import re
 from itertools import pairwise
 from typing import NamedTuple
 
-from metier.core.measure.thresholds import round_to
 from metier.core.refusal import Refusal
 
 # The basic profile of both standards (ISO 68-1): 60°, the crest three eighths above its middle.
@@ -209,17 +208,25 @@ def _inch(match: re.Match[str]) -> Thread:
     long = series in _DIAMETER_LONG or (series == "UN" and count in _DIAMETER_LONG_UN)
     engaged = diameter if long else 9 * pitch
     bolt_2a = 0.0015 * (diameter ** (1 / 3) + math.sqrt(engaged)) + 0.015 * pitch ** (2 / 3)
-    # The standard rounds to a millionth of an inch here, and to what it prints at the end.
-    bolt_2a = round_to(bolt_2a, 1e-6)
+    # The tables are worked out to a millionth; the allowance is a part of the tolerance as printed.
+    bolt_2a = round(bolt_2a, 6)
     return Thread(
         f"{size}-{count} {series}",
         f"{nut}B/{bolt}A",
         diameter * _MM_PER_INCH,
         pitch * _MM_PER_INCH,
-        (0.0 if bolt == 3 else round_to(0.3 * bolt_2a, 1e-4)) * _MM_PER_INCH,
-        round_to(_NUT_CLASSES[nut] * bolt_2a, 1e-4) * _MM_PER_INCH,
-        round_to(_BOLT_CLASSES[bolt] * bolt_2a, 1e-4) * _MM_PER_INCH,
+        (0.0 if bolt == 3 else _printed(0.3 * _printed(bolt_2a))) * _MM_PER_INCH,
+        _printed(_NUT_CLASSES[nut] * bolt_2a) * _MM_PER_INCH,
+        _printed(_BOLT_CLASSES[bolt] * bolt_2a) * _MM_PER_INCH,
     )
+
+
+def _printed(inches: float) -> float:
+    """Return a size as the tables of B1.1 print it: to a ten-thousandth, halves to the even one."""
+    ten_millionths = round(inches * 1e7)
+    ten_thousandths, rest = divmod(ten_millionths, 1000)
+    up = rest > 500 or (rest == 500 and ten_thousandths % 2 == 1)
+    return (ten_thousandths + up) / 1e4
 
 
 def _inches(size: str) -> float:

@@ -119,6 +119,8 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
         if finding.verdict.name == "correct":
             value = f"{found.value:.2f} mm"
             sheet.act("type", value, "the filament's diameter, in the slicer; leave flow as it is")
+        elif finding.verdict.name == "unclear":
+            sheet.act("leave", f"{finding.slicer_mm:g} mm", "for now: nothing to type yet")
         elif finding.verdict.name == "keep":
             sheet.act("leave", f"{finding.slicer_mm:g} mm", "nothing to type")
 

@@ -162,12 +162,13 @@ class Fit(Kind[FitSettings, None, FitFinding]):
     def payload(self, settings: FitSettings, finding: FitFinding) -> dict[str, object]:
         begin, opened, thread = finding.begin, finding.opening, finding.thread
         surely_mm = None
-        if begin.fits_mm is not None and settings.now_mm is not None:
-            surely_mm = begin.fits_mm - settings.now_mm
+        if begin.sure_mm is not None and settings.now_mm is not None:
+            surely_mm = begin.sure_mm - settings.now_mm
         return {
             "want": settings.want,
             "begins_mm": begin.begins_mm,
             "begins_u95_mm": begin.u95_mm,
+            "begins_interval_mm": list(begin.interval_mm),
             "tighter_mm": begin.tighter_mm,
             "fits_mm": begin.fits_mm,
             "ends_mm": begin.ends_mm,

@@ -18,7 +18,8 @@ def write_sheet(trial: Measured[FitSettings, None, FitFinding], sheet: Sheet) ->
     sheet.note(tried + (f"   ({source})" if source else ""), "tried")
     if begin.begins_mm is not None:
         text = f"begins at {begin.begins_mm:.3f} ± {begin.u95_mm:.3f} mm"
-        between = f"between {begin.tighter_mm:g} and {begin.fits_mm:g}, on the diameter"
+        low, high = begin.interval_mm
+        between = f"{low:.3f} … {high:.3f}, on the diameter"
         sheet.row(want, text, between)
     if begin.ends_mm is not None:
         sheet.row("looser", f"from {begin.ends_mm:g} mm", f"no longer just {want}")
@@ -44,9 +45,9 @@ def _clearance_rows(sheet: Sheet, settings: FitSettings, finding: FitFinding) ->
     elif settings.now_mm is not None:
         what = "opened by what is set" if settings.way == "tried" else "as it is drawn"
         sheet.row("there is", f"{settings.now_mm:.3f} mm", what)
-    if finding.opening and needed_mm is not None and begin.fits_mm is not None:
+    if finding.opening and needed_mm is not None and begin.sure_mm is not None:
         verb = "open by" if needed_mm > 0 else "close by"
-        surely_mm = begin.fits_mm - (settings.now_mm or 0.0)
+        surely_mm = begin.sure_mm - (settings.now_mm or 0.0)
         remark = f"{abs(needed_mm) / 2:.3f} per side in all; {surely_mm:.3f} to be sure"
         sheet.row(verb, f"{abs(needed_mm):.3f} mm", remark)
 
