@@ -120,7 +120,7 @@ def test_heights_are_asked_for_round_the_part(heron):
     terminal.until("right    > ").type("33.5").until("earliest 33.5 mm, 12 mm³/s, 1 mm apart")
     terminal.until("back     > ").type("u").until("took back 33.5")
     terminal.until("right    > ").type("33.5").until("back     > ").type("")
-    terminal.until("limit").until("10 ± 0.51 mm³/s")
+    terminal.until("limit").until("12.25 ± 0.77 mm³/s")
     assert terminal.status() == 0
 
 

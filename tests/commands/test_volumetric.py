@@ -27,7 +27,8 @@ def test_a_ramp_without_a_logbook(metier):
     assert (found["limit_mm3_s"], found["even_looks_mm3_s"]) == (7.5, 6.5)
     assert found["speed_mm_s"] == pytest.approx(75)
     assert found["verdict"] == "correct"
-    assert 0 < found["limit_u95_mm3_s"] < 1
+    assert found["onset_mm3_s"] > found["last_good_mm3_s"] - 0.5
+    assert 0 < found["onset_u95_mm3_s"] < 1
     assert not metier.logbook.exists()
     bare = metier.json(f"{STEPPED} --gaps-at 31,5")
     assert bare["speed_mm_s"] is None

@@ -119,7 +119,15 @@ def test_runs_of_one_flow_are_averaged():
         [*fed(100.2, 99.8, 100, 99, 95.1), *fed(99.8, 100.2, 100, 99, 94.9)], MARK
     )
     assert two.last_good_mm3_s == pytest.approx(one.last_good_mm3_s)
-    assert two.limit_u95_mm3_s < one.limit_u95_mm3_s
+    assert two.onset.u95_mm3_s < one.onset.u95_mm3_s
+
+
+def test_the_onset_of_a_shortfall():
+    moved = (99.8, 100.1, 99.7, 99.4, 98.2, 95.1)
+    lengths = [Fed(q, 100, m) for q, m in zip((3, 5, 7, 9, 11, 13), moved, strict=True)]
+    found = limit_from_feed(lengths, MARK)
+    assert found.last_good_mm3_s == pytest.approx(11.80548, abs=5e-6)
+    assert found.onset == pytest.approx((12.403, 0.870), abs=1e-3)
 
 
 @pytest.mark.parametrize(

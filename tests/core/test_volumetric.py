@@ -94,17 +94,31 @@ def test_the_limit_in_force_is_kept_or_corrected(now, verdict):
     assert limit_from_ramp(STEPPED, Seen(gaps=at(31.5)), LimitRule(), now).verdict.name == verdict
 
 
-def test_u_comes_from_height_and_step():
-    # Continuous: half a millimetre at 95 %, times the rise, less the margin.
-    assert limit_from_ramp(STEEP, Seen(gaps=at(20.5))).limit_u95_mm3_s == pytest.approx(
-        0.5 * 0.6 * 0.9, rel=1e-3
-    )
-    one_step = limit_from_ramp(STEPPED, Seen(gaps=at(31.5))).limit_u95_mm3_s
-    assert one_step == pytest.approx(1.96 * 0.4 / math.sqrt(12) * 0.9)
-    # Where the height leaves two steps in doubt, twice as much.
-    assert limit_from_ramp(STEPPED, Seen(gaps=at(32.6))).limit_u95_mm3_s == pytest.approx(
-        2 * one_step
-    )
+@pytest.mark.parametrize(
+    ("ramp", "heights", "flow", "u95"),
+    [
+        (Stepped(4, step_mm3_s=0.5, every_mm=2), (33.5, 34, 34.5, 35), 12.25, 0.774),
+        (Continuous(4, 0.25), (30,), 11.375, 0.730),
+    ],
+)
+def test_the_onset_is_where_gaps_begin(ramp, heights, flow, u95):
+    found = limit_from_ramp(ramp, Seen(gaps=at(*heights)))
+    assert found.onset == pytest.approx((flow, u95), abs=5e-4)
+    assert found.limit_mm3_s < found.onset.flow_mm3_s
+
+
+def test_the_onset_of_other_sightings():
+    # Sightings more than a step apart say less.
+    wide = limit_from_ramp(STEPPED, Seen(gaps=at(31.5, 36.5))).onset
+    near = limit_from_ramp(STEPPED, Seen(gaps=at(34, 34))).onset
+    assert wide.u95_mm3_s > near.u95_mm3_s + 0.05
+    # Off a preview: between the step before and the one read.
+    read = limit_from_ramp(STEPPED, Seen(gaps=(PreviewFlow(12.0),))).onset
+    assert read.flow_mm3_s == pytest.approx(11.8)
+    assert limit_from_ramp(None, Seen(gaps=(PreviewFlow(12.0),))).onset.flow_mm3_s == 12.0
+    # Nothing begins in the first step, and where only a failure was seen.
+    assert limit_from_ramp(STEPPED, Seen(gaps=at(1))).onset is None
+    assert limit_from_ramp(STEPPED, Seen(failed=at(40))).onset is None
 
 
 def test_notes_name_what_the_ramp_cannot_show():

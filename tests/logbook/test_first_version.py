@@ -63,7 +63,10 @@ def test_judged_anew_every_trial_says_what_it_said(old, number):
     assert judged.verdict == found.verdict
     for key, value in found.findings.items():
         # The line that lengths were reckoned for was not kept then.
-        if found.settings.get("way") == "feed" and key == "speed_mm_s":
+        if found.settings.get("way") == "feed" and key in ("speed_mm_s", "points"):
+            continue
+        # What is lowered on purpose has no ± any more.
+        if key == "limit_u95_mm3_s":
             continue
         assert json.loads(json.dumps(judged.payload))[key] == value, key
 

@@ -15,7 +15,7 @@ class RampPicture(NamedTuple):
     ramp: Ramp
     seen: dict[str, tuple[float, float | None]]
     limit_mm3_s: float | None
-    limit_u95_mm3_s: float | None
+    onset: tuple[float, float] | None
     even_looks_mm3_s: float | None
     asked: dict[str, float]
 
@@ -46,10 +46,9 @@ def plot_ramp(path: str, title: str, picture: RampPicture) -> None:
             axes.plot([height_mm], [last_good], "o", color=colour, markersize=7, label=label)
     right = end_mm * 1.02
     if picture.limit_mm3_s is not None:
-        u95 = picture.limit_u95_mm3_s
-        if u95:
-            low, high = picture.limit_mm3_s - u95, picture.limit_mm3_s + u95
-            axes.axhspan(low, high, color=BAND, zorder=0)
+        if picture.onset:
+            flow, u95 = picture.onset
+            axes.axhspan(flow - u95, flow + u95, color=BAND, zorder=0, label="gaps begin")
         label = f"limit {picture.limit_mm3_s:g}"
         axes.axhline(picture.limit_mm3_s, color=TARGET, linewidth=1.8, label=label)
     if picture.even_looks_mm3_s is not None:

@@ -4,16 +4,18 @@ import math
 from itertools import pairwise
 from typing import NamedTuple
 
-from metier.core.limit.ramp import SIGHTED_WITHIN_MM, Ramp, check_ramp
+from metier.core.limit.begins import Onset, onset_at, onset_between
+from metier.core.limit.ramp import SIGHTED_WITHIN_MM, Ramp, Stepped, check_ramp
 from metier.core.limit.rule import LimitRule
 from metier.core.limit.sightings import (
+    Height,
     Markers,
+    PreviewFlow,
     Sighting,
     Threshold,
     threshold_of,
     threshold_of_markers,
 )
-from metier.core.measure.student import t95
 from metier.core.measure.thresholds import exceeds, round_to
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
@@ -51,13 +53,13 @@ class LimitFinding(NamedTuple):
 
     ``limit_mm3_s`` is what to type, rounded down; ``bound`` tells that the true one lies above
     it (``lower``) or below ``limit_below_mm3_s`` (``upper``, and there is no limit then).
-    ``even_looks_mm3_s`` is the flow up to which the surface stays as it is.
+    ``even_looks_mm3_s`` is the flow up to which the surface stays as it is, ``onset`` where gaps
+    begin: the limit itself is lowered on purpose and has no ±.
     """
 
     last_good_mm3_s: float | None
     limit_mm3_s: float | None
     limit_unrounded_mm3_s: float | None
-    limit_u95_mm3_s: float | None
     limit_below_mm3_s: float | None
     bound: str | None
     even_looks_mm3_s: float | None
@@ -66,6 +68,7 @@ class LimitFinding(NamedTuple):
     matte: Threshold | None
     failed: Threshold | None
     next_ramp: NextRamp | None
+    onset: Onset | None
     verdict: Verdict
     notes: tuple[str, ...]
 
@@ -107,7 +110,7 @@ def limit_from_ramp(
         raise Refusal("nothing was seen: say where gaps show, or that it is clean to its end")
     decisive = gaps or failed
     margin = rule.margin if gaps else min(2 * rule.margin, 0.99)
-    last_good = limit = below = u95 = None
+    last_good = limit = below = None
     bound = None
     if decisive is None:
         bound = "lower"
@@ -119,8 +122,6 @@ def limit_from_ramp(
     else:
         last_good = decisive.last_good_mm3_s
         limit = last_good * (1 - margin)
-        if decisive.u is not None:
-            u95 = t95(math.inf) * decisive.u * (1 - margin)
     if last_good is not None and exceeds(last_good, MOST_MM3_S):
         raise Refusal(f"{last_good:.4g} mm³/s is more than any hot end melts: a digit too many?")
     even = matte and matte.last_good_mm3_s
@@ -128,7 +129,6 @@ def limit_from_ramp(
         last_good_mm3_s=last_good,
         limit_mm3_s=limit and round_down(limit, rule.round_to_mm3_s),
         limit_unrounded_mm3_s=limit,
-        limit_u95_mm3_s=u95,
         limit_below_mm3_s=below,
         bound=bound,
         even_looks_mm3_s=even and round_down(even, rule.round_to_mm3_s),
@@ -137,11 +137,24 @@ def limit_from_ramp(
         matte=matte,
         failed=failed,
         next_ramp=_next_ramp(ramp, bound, last_good),
+        onset=_onset(ramp, seen) if gaps and not bound else None,
         verdict=Verdict("keep", ""),
         notes=(),
     )
     verdict = _verdict(found, margin, rule, limit_now_mm3_s)
     return found._replace(verdict=verdict, notes=_notes(found, ramp, seen, rule, limit_now_mm3_s))
+
+
+def _onset(ramp: Ramp | None, seen: Seen) -> Onset | None:
+    """Return where gaps began, from heights or else from flows off a preview."""
+    heights_mm = [one.mm for one in seen.gaps if isinstance(one, Height)]
+    if ramp and heights_mm:
+        return onset_at(ramp, heights_mm)
+    flows = [one.mm3_s for one in seen.gaps if isinstance(one, PreviewFlow)]
+    if not flows:
+        return None
+    step = ramp.step_mm3_s if isinstance(ramp, Stepped) else 0.0
+    return onset_between(min(flows) - step, min(flows))
 
 
 def round_down(flow_mm3_s: float, step_mm3_s: float) -> float:
@@ -223,7 +236,7 @@ def _verdict(
         )
     return judge_limit(
         found.limit_mm3_s,
-        found.limit_u95_mm3_s,
+        found.onset and found.onset.u95_mm3_s * (1 - rule.margin),
         rule.round_to_mm3_s,
         found.last_good_mm3_s,
         limit_now_mm3_s,

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from itertools import pairwise
 from typing import NamedTuple
 
+from metier.core.limit.begins import Onset
 from metier.core.limit.onset import judge_limit, round_down
 from metier.core.limit.rule import LimitRule
 from metier.core.measure.readings import Instrument, standard_uncertainty
@@ -28,10 +29,11 @@ class Fed(NamedTuple):
 
 
 class Point(NamedTuple):
-    """The part by which a flow falls short of the slowest two, with U at 95 %."""
+    """The part by which a flow falls short of the slowest two, with u, and U at 95 %."""
 
     flow_mm3_s: float
     shortfall: float
+    u: float
     u95: float
     runs: int
 
@@ -44,7 +46,7 @@ class ShortfallFinding(NamedTuple):
     last_good_mm3_s: float | None
     limit_mm3_s: float | None
     limit_unrounded_mm3_s: float | None
-    limit_u95_mm3_s: float | None
+    onset: Onset | None
     bound: str | None
     verdict: Verdict
     notes: tuple[str, ...]
@@ -76,13 +78,14 @@ def limit_from_feed(
     slowest = list(ratios.values())[:2]
     base = math.fsum(slowest) / 2
     points = tuple(
-        Point(flow, 1 - ratio / base, _u95(flows[flow], instrument) / base, len(flows[flow]))
+        _point(flow, 1 - ratio / base, flows[flow], instrument, base)
         for flow, ratio in ratios.items()
     )
     found = ShortfallFinding(
         points, 1 - base, None, None, None, None, None, Verdict("keep", ""), _notes(base, points)
     )
-    return _judged(found, rule, limit_now_mm3_s)
+    u_base = math.hypot(points[0].u, points[1].u) / 2
+    return _judged(found, rule, limit_now_mm3_s, u_base)
 
 
 def _by_flow(fed: Sequence[Fed]) -> dict[float, list[Fed]]:
@@ -106,7 +109,9 @@ def _by_flow(fed: Sequence[Fed]) -> dict[float, list[Fed]]:
     return flows
 
 
-def _u95(runs: list[Fed], instrument: Instrument) -> float:
+def _point(
+    flow_mm3_s: float, shortfall: float, runs: list[Fed], instrument: Instrument, base: float
+) -> Point:
     marked = instrument._replace(repeatability_mm=_MARKS * instrument.repeatability_mm)
     mean = math.fsum(one.moved_mm for one in runs) / len(runs)
     asked = math.fsum(one.asked_mm for one in runs) / len(runs)
@@ -115,7 +120,8 @@ def _u95(runs: list[Fed], instrument: Instrument) -> float:
     if len({one.asked_mm for one in runs}) > 1:
         scatter = 0.0
     u, dof = standard_uncertainty(scatter, len(runs), marked)
-    return t95(dof) * u / asked
+    u /= asked * base
+    return Point(flow_mm3_s, shortfall, u, t95(dof) * u, len(runs))
 
 
 def _notes(base: float, points: tuple[Point, ...]) -> tuple[str, ...]:
@@ -134,7 +140,27 @@ def _notes(base: float, points: tuple[Point, ...]) -> tuple[str, ...]:
     return tuple(notes)
 
 
-def _judged(found: ShortfallFinding, rule: LimitRule, now: float | None) -> ShortfallFinding:
+def _onset(points: Sequence[Point], at: int, crossed: float, slope: float, u_base: float) -> Onset:
+    """Return where what moves begins to fall short: convex, so not before the chord says so.
+
+    Nor after the next flow, nor where the line through the points on either side, drawn on, does.
+    """
+    latest = points[at + 1].flow_mm3_s
+    for one, other in ((at - 1, at), (at + 1, at + 2)):
+        if one >= 0 and other < len(points):
+            low, high = points[one], points[other]
+            rise = (high.shortfall - low.shortfall) / (high.flow_mm3_s - low.flow_mm3_s)
+            if rise > 0:
+                there = low.flow_mm3_s + (SHORT - low.shortfall) / rise
+                latest = min(latest, there) if there > crossed else latest
+    u_short = math.hypot(points[at + 1].u, u_base)
+    u = math.hypot((latest - crossed) / math.sqrt(12), u_short / slope)
+    return Onset((crossed + latest) / 2, t95(math.inf) * u)
+
+
+def _judged(
+    found: ShortfallFinding, rule: LimitRule, now: float | None, u_base: float
+) -> ShortfallFinding:
     points = found.points
     short = [exceeds(point.shortfall, SHORT) for point in points]
     if short[0] or short[1]:
@@ -171,15 +197,14 @@ def _judged(found: ShortfallFinding, rule: LimitRule, now: float | None) -> Shor
     slope = (after.shortfall - before.shortfall) / (after.flow_mm3_s - before.flow_mm3_s)
     last_good = before.flow_mm3_s + (SHORT - before.shortfall) / slope
     limit = last_good * (1 - rule.margin)
-    # Where the line between the points crosses is known no better than the points are.
-    u95 = min(max(before.u95, after.u95) / slope, after.flow_mm3_s - points[0].flow_mm3_s)
-    u95 *= 1 - rule.margin
+    onset = _onset(points, points.index(before), last_good, slope, u_base)
     rounded = round_down(limit, rule.round_to_mm3_s)
+    u95 = onset.u95_mm3_s * (1 - rule.margin)
     verdict = judge_limit(rounded, u95, rule.round_to_mm3_s, last_good, now)
     return found._replace(
         last_good_mm3_s=last_good,
         limit_mm3_s=rounded,
         limit_unrounded_mm3_s=limit,
-        limit_u95_mm3_s=u95,
+        onset=onset,
         verdict=verdict,
     )

@@ -56,7 +56,6 @@ def _object(
         "spool": setup.spool.name,
         "temperature_c": setup.temperature_c,
         "limit_mm3_s": one.limit_mm3_s,
-        "limit_u95_mm3_s": one.u95,
         "at_least": one.at_least,
         "status": one.status,
         "since": one.since,

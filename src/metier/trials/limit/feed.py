@@ -8,12 +8,13 @@ from metier.core.limit.shortfall import SHORT, Fed, ShortfallFinding, limit_from
 from metier.core.measure.readings import Instrument
 from metier.logbook.plain import Form
 from metier.logbook.trials import Conditions, Reading
+from metier.show.figures import with_u95
 from metier.show.sheet import Sheet, table
 from metier.trials.kind import Measured, Plan, Settled
 from metier.trials.limit.kind import LimitTrial, limit_rule, limit_to_type
 from metier.trials.limit.lines import printed_line
 from metier.trials.limit.settings import HotEnd, KeptLine, RampSettings, Reckoning, upgraded
-from metier.trials.limit.sheet import limit_act, limit_text, speed_table, what_next
+from metier.trials.limit.sheet import limit_act, speed_table, what_next
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
 
 
@@ -92,7 +93,8 @@ class FeedTrial(LimitTrial[FeedSettings, None, ShortfallFinding]):
         return {
             "last_good_mm3_s": finding.last_good_mm3_s,
             "limit_mm3_s": limit,
-            "limit_u95_mm3_s": finding.limit_u95_mm3_s,
+            "onset_mm3_s": finding.onset and finding.onset.flow_mm3_s,
+            "onset_u95_mm3_s": finding.onset and finding.onset.u95_mm3_s,
             "limit_unrounded_mm3_s": finding.limit_unrounded_mm3_s,
             "limit_now_mm3_s": now,
             "limit_to_type_mm3_s": limit_to_type(finding.verdict, limit, now),
@@ -107,6 +109,9 @@ class FeedTrial(LimitTrial[FeedSettings, None, ShortfallFinding]):
         finding, settings = trial.finding, trial.settings
         sheet.lines(*_points(finding, _fed(settings, trial.readings)))
         limit, rule = finding.limit_mm3_s, settings.reckoning.rule
+        if finding.onset:
+            begin = with_u95(finding.onset.flow_mm3_s, finding.onset.u95_mm3_s)
+            sheet.row("onset", f"{begin} mm³/s", "where it begins to fall short")
         if finding.last_good_mm3_s is not None:
             remark = f"where it first falls {100 * SHORT:g} % short"
             remark = "nothing falls short" if finding.bound else remark
@@ -114,7 +119,7 @@ class FeedTrial(LimitTrial[FeedSettings, None, ShortfallFinding]):
         if limit is not None:
             less = "" if finding.bound else f"less {100 * rule.margin:g} %, "
             remark = f"{less}rounded down to {rule.round_to_mm3_s:g}"
-            sheet.row("limit", limit_text(limit, finding.limit_u95_mm3_s), remark)
+            sheet.row("limit", f"{limit:g} mm³/s", remark)
         sheet.judged(finding.verdict, trial.notes)
         limit_act(sheet, finding.verdict, limit, settings.on.limit_now_mm3_s)
         sheet.lines(*speed_table(trial.here, limit, settings.line))

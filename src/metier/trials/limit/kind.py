@@ -69,9 +69,8 @@ class LimitTrial(Kind[S, C, F]):
 
     def outcomes(self, settings: S, finding: F) -> list[Outcome]:
         found = from_plain(Found, self.payload(settings, finding))
-        u95 = getattr(finding, "limit_u95_mm3_s", None)
         now, new = found.limit_now_mm3_s, found.limit_unrounded_mm3_s
-        return [Outcome("limit", now, new, u95, found.limit_to_type_mm3_s)]
+        return [Outcome("limit", now, new, None, found.limit_to_type_mm3_s)]
 
 
 class Limit(LimitTrial[Any, Any, Any]):

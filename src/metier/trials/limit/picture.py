@@ -26,7 +26,7 @@ def draw_ramp(path: str, title: str, settings: RampSettings, finding: LimitFindi
             if threshold and threshold.height_mm is not None
         },
         finding.limit_mm3_s,
-        finding.limit_u95_mm3_s,
+        finding.onset and (finding.onset.flow_mm3_s, finding.onset.u95_mm3_s),
         finding.even_looks_mm3_s,
         {speed.name: speed.asked_mm3_s for speed in capped(settings, finding)},
     )

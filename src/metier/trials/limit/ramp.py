@@ -228,7 +228,8 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         return {
             "last_good_mm3_s": finding.last_good_mm3_s,
             "limit_mm3_s": limit,
-            "limit_u95_mm3_s": finding.limit_u95_mm3_s,
+            "onset_mm3_s": finding.onset and finding.onset.flow_mm3_s,
+            "onset_u95_mm3_s": finding.onset and finding.onset.u95_mm3_s,
             "limit_unrounded_mm3_s": finding.limit_unrounded_mm3_s,
             "limit_below_mm3_s": finding.limit_below_mm3_s,
             "limit_now_mm3_s": now,

@@ -9,8 +9,9 @@ from metier.core.line.speeds import CappedSpeed
 from metier.core.verdicts import Verdict
 from metier.logbook.trials import Reading
 from metier.show.command import proposed
+from metier.show.figures import with_u95
 from metier.show.sheet import Sheet, table
-from metier.show.values import u95_text, value_text
+from metier.show.values import value_text
 from metier.trials.kind import Measured
 from metier.trials.limit.kind import limit_to_type
 from metier.trials.limit.lines import table_sizes
@@ -29,6 +30,9 @@ def write_ramp(trial: Measured[RampSettings, RampContext, LimitFinding], sheet: 
         sheet.row("ramp", *_ramp_words(settings.ramp, trial.settled.sources["ramp"]))
     for name in _NAMES:
         _sighted(sheet, name, trial, getattr(finding, name))
+    if finding.onset:
+        begin = with_u95(finding.onset.flow_mm3_s, finding.onset.u95_mm3_s)
+        sheet.row("onset", f"{begin} mm³/s", "where gaps begin; they show a little late")
     if finding.last_good_mm3_s is not None:
         sheet.row("last good", f"{finding.last_good_mm3_s:.4g} mm³/s", _last_good_of(finding))
     if limit is not None:
@@ -36,7 +40,7 @@ def write_ramp(trial: Measured[RampSettings, RampContext, LimitFinding], sheet: 
         margin = 0.0 if finding.bound else reckoning.margin_percent * (1 if finding.gaps else 2)
         less = f"less {margin:g} %, " if margin else ""
         rounded = f"{less}rounded down to {reckoning.round_to_mm3_s:g}"
-        sheet.row("limit", limit_text(limit, finding.limit_u95_mm3_s), rounded)
+        sheet.row("limit", f"{limit:g} mm³/s", rounded)
     if finding.even_looks_mm3_s is not None:
         remark = "up to there the surface stays as it is"
         sheet.row("even looks", f"{finding.even_looks_mm3_s:g} mm³/s", remark)
@@ -97,11 +101,6 @@ def _last_good_of(finding: LimitFinding) -> str:
     if finding.gaps is None:
         return "before it failed"
     return "before the first gaps"
-
-
-def limit_text(limit_mm3_s: float, u95: float | None) -> str:
-    """Return «9.5 ± 0.5 mm³/s»."""
-    return " ".join(part for part in (f"{limit_mm3_s:g}", u95_text("limit", u95), "mm³/s") if part)
 
 
 def limit_act(

@@ -94,7 +94,6 @@ class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):
         return {
             "last_good_mm3_s": strong_to,
             "limit_mm3_s": limit,
-            "limit_u95_mm3_s": None,
             "limit_unrounded_mm3_s": strong_to,
             "limit_now_mm3_s": now,
             "limit_to_type_mm3_s": limit_to_type(finding.verdict, limit, now),
