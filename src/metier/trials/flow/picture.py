@@ -59,6 +59,7 @@ def _plot(path: str, title: str, prints: Sequence[Printed]) -> None:
             low, high = settings.accept_percent
             lines = f", {section.walls} lines" if len(settings.sections) > 1 else ""
             at_flow = "" if settings.flow_percent is None else f"{settings.flow_percent:g} %"
+            at_flow += ", rich" if settings.by_plan else ""
             label = f"{number}\n" if number else ""
             points.append(
                 WallPoint(
