@@ -43,7 +43,7 @@ class FlowAnswer(NamedTuple):
     """What walls say under one line model; flows are ratios.
 
     ``sure_set`` is how sure the flow that is set is (None where none is), ``sure_new`` the value
-    to type; ``sure_from … sure_to`` the flows that are sure enough (None where none is).
+    to type.
     """
 
     posterior: Posterior
@@ -52,7 +52,6 @@ class FlowAnswer(NamedTuple):
     to_type: float
     sure_set: float | None
     sure_new: float
-    sure_range: tuple[float, float] | None
 
     @property
     def u95(self) -> float:
@@ -73,7 +72,6 @@ def answer(
         to_type,
         None if flow_set is None else found.sure(flow_set, aim.band),
         found.sure(to_type, aim.band),
-        _sure_range(found, aim),
     )
 
 
@@ -90,17 +88,17 @@ def answers(
     return found
 
 
-def _sure_range(found: Posterior, aim: Aim) -> tuple[float, float] | None:
-    """Return the flows that are sure enough, by halving from the surest on."""
+def sure_range(found: Posterior, aim: Aim) -> tuple[float, float] | None:
+    """Return the flows that are sure enough, by halving from the surest on; None for none."""
     low, high = found.interval
-    steps = [low + (high - low) * i / 40 for i in range(41)]
+    steps = [low + (high - low) * i / 20 for i in range(21)]
     surest = max(steps, key=lambda flow: found.sure(flow, aim.band))
     if found.sure(surest, aim.band) < aim.sure:
         return None
 
     def edge(outside: float) -> float:
         inside = surest
-        for _ in range(30):
+        for _ in range(20):
             middle = (inside + outside) / 2
             if found.sure(middle, aim.band) >= aim.sure:
                 inside = middle

@@ -12,6 +12,7 @@ from metier.core.flow.answer import (
     answers,
     influences,
     off_by_more,
+    sure_range,
 )
 from metier.core.flow.posterior import DosedWall
 from metier.core.flow.response import FlowedWall, Response, response
@@ -119,7 +120,7 @@ def judge_flow(
         _plain(last),
         to_type,
         sure,
-        chosen.sure_range if decided and verdict.name != "recheck" else None,
+        sure_range(chosen.posterior, aim) if decided and verdict.name != "recheck" else None,
         found,
         len(trials),
         chosen.posterior.texture_mm if several and decided else None,
