@@ -44,8 +44,8 @@ PLATE = "xy --hole 12=11.4 4=3.79 6=5.80 10=9.82 16=15.80 --post 4=4.09 6=6.1 16
         ),
         (
             "volumetric --strength coupons.csv",
-            ["flow (mm³/s)", "strength (MPa)", "held, ± U (95 %)", "lost, ± U (95 %)",
-             "95 % of the strongest", "strong to 8"],
+            ["flow (mm³/s)", "strength (MPa)", "slowest, ± U (95 %)", "lost, ± U (95 %)",
+             "95 % of the slowest", "strong to 8"],
         ),
         (
             PLATE,

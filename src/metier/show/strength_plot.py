@@ -5,8 +5,8 @@ from collections.abc import Sequence
 from metier.core.limit.strength import KEPT, Group
 from metier.show.plot import INK, QUIET, TARGET, new_axes, save
 
-_COLOURS = {"held": "#4f8a5b", "lost": "#b3541e", "cannot tell": "#8a979f"}
-_MARKS = {"held": "o", "lost": "X", "cannot tell": "D"}
+_COLOURS = {"slowest": "#2d3a43", "held": "#4f8a5b", "lost": "#b3541e", "cannot tell": "#8a979f"}
+_MARKS = {"slowest": "s", "held": "o", "lost": "X", "cannot tell": "D"}
 
 
 def plot_strength(
@@ -18,10 +18,10 @@ def plot_strength(
         Refusal: the file cannot be written.
     """
     figure, axes = new_axes(title, "flow (mm³/s)", "strength (MPa)")
-    strongest = max(group.mean_mpa for group in groups)
+    slowest = groups[0].mean_mpa
     axes.axhline(
-        KEPT * strongest, color=QUIET, linewidth=1.2, linestyle=":",
-        label=f"{100 * KEPT:g} % of the strongest",
+        KEPT * slowest, color=QUIET, linewidth=1.2, linestyle=":",
+        label=f"{100 * KEPT:g} % of the slowest",
     )  # fmt: skip
     for verdict, colour in _COLOURS.items():
         found = [group for group in groups if group.verdict == verdict]

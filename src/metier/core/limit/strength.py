@@ -1,7 +1,9 @@
 """Whether parts printed faster are as strong: coupons broken at several flows.
 
-Parts printed near the limit look fine and break between the layers. Each flow is compared with
-the strongest of the slower ones by Welch's one-sided test (Biometrika 34, 1947).
+Parts printed near the limit look fine and break between the layers. Each flow is compared with all
+slower ones that are as strong, by Student's one-sided t with the scatter of all; and because many
+comparisons find something by chance, their p-values are judged together (Holm, Scandinavian
+Journal of Statistics 6, 1979).
 """
 
 import math
@@ -20,14 +22,15 @@ _MOST_COUPONS = 50
 _STRONGEST_MPA = 500.0
 _MOSTLY_AT_SPEED = 0.8
 
-GroupVerdict = Literal["held", "lost", "cannot tell"]
+GroupVerdict = Literal["slowest", "held", "lost", "cannot tell"]
 
 
 class Group(NamedTuple):
     """The coupons of one flow: mean strength in MPa with U, and how it compares.
 
-    ``against_mm3_s`` is the flow compared with, its own where it is the strongest so far;
-    ``more_coupons`` how many more, of both flows, would tell (None: none within reason).
+    ``against_mm3_s`` are the slower flows compared with, together; ``t`` is how far its mean lies
+    from 95 % of theirs, in standard uncertainties. ``more_coupons`` tells how many more of each
+    would tell (None: none within reason).
     """
 
     flow_mm3_s: float
@@ -35,8 +38,9 @@ class Group(NamedTuple):
     mean_mpa: float
     scatter_mpa: float
     u95_mpa: float
-    against_mm3_s: float
+    against_mm3_s: tuple[float, ...]
     ratio: float
+    t: float | None
     verdict: GroupVerdict
     more_coupons: int | None
 
@@ -56,20 +60,16 @@ def judge_strength(
 ) -> StrengthFinding:
     """Judge the strength of coupons by flow (mm³/s).
 
-    For each flow D = mean - 0.95 · mean of the strongest slower-or-equal flow, with variance
-    s²/n + 0.95² s0²/n0 and Welch-Satterthwaite degrees of freedom: held when D is proven above
-    zero, lost when proven below it, each at 95 %, else it cannot be told.
+    For each flow D = mean - 0.95 · mean of all slower ones not found lower, with the scatter of
+    all groups pooled: held when D is proven above zero, lost when proven below it, at 95 % for
+    all flows together, else it cannot be told. The slowest is what the others are held against.
 
     Raises:
         Refusal: fewer than two flows, one coupon in a group, or an impossible number.
     """
     _check(coupons_mpa)
     flows = sorted(coupons_mpa)
-    groups = []
-    for flow in flows:
-        slower = [other for other in flows if other <= flow]
-        strongest = max(slower, key=lambda other: (_mean(coupons_mpa[other]), -other))
-        groups.append(_group(flow, coupons_mpa[flow], strongest, coupons_mpa[strongest]))
+    groups = _groups({flow: coupons_mpa[flow] for flow in flows})
     lost = [group.flow_mm3_s for group in groups if group.verdict == "lost"]
     below = [flow for flow in flows if not lost or flow < lost[0]]
     # The slowest is never compared with a slower one: it always stands below the first lost.
@@ -113,46 +113,96 @@ def _scatter(values: Sequence[float]) -> float:
     return math.sqrt(math.fsum((value - mean) ** 2 for value in values) / (len(values) - 1))
 
 
+class _Comparison(NamedTuple):
+    """A group against slower ones, pooled: their means and counts, and the scatter of all."""
+
+    mean: float
+    n: int
+    mean0: float
+    n0: int
+    scatter: float
+    dof: int
+
+    @property
+    def t(self) -> float:
+        """How far the mean lies from 95 % of the others', in standard uncertainties."""
+        u = self.scatter * math.sqrt(1 / self.n + KEPT**2 / self.n0)
+        difference = self.mean - KEPT * self.mean0
+        if u <= TOLERANCE * self.mean0:
+            return math.copysign(math.inf, difference) if difference else math.inf
+        return difference / u
+
+    def told(self, share: float) -> bool:
+        """Tell whether it is told apart from 95 % at that one-sided share."""
+        return abs(self.t) > t_quantile(1 - share, self.dof)
+
+
+def _groups(coupons_mpa: Mapping[float, Sequence[float]]) -> list[Group]:
+    """Return the groups, judged together, the slowest first."""
+    total = sum(len(values) for values in coupons_mpa.values())
+    dof = total - len(coupons_mpa)
+    squares = math.fsum(
+        (len(values) - 1) * _scatter(values) ** 2 for values in coupons_mpa.values()
+    )
+    scatter = math.sqrt(squares / dof)
+    flows = list(coupons_mpa)
+    strong, compared = [flows[0]], dict[float, tuple[_Comparison, tuple[float, ...]]]()
+    for flow in flows[1:]:
+        others = [value for other in strong for value in coupons_mpa[other]]
+        values = coupons_mpa[flow]
+        this = _Comparison(_mean(values), len(values), _mean(others), len(others), scatter, dof)
+        compared[flow] = (this, tuple(strong))
+        if not (this.t < 0 and this.told(1 - _SURE)):
+            strong.append(flow)
+    told = _told_together({flow: this for flow, (this, _) in compared.items()})
+    found = [_group(flows[0], coupons_mpa[flows[0]], None, (), False, 0.0)]
+    for flow, (this, against) in compared.items():
+        share = (1 - _SURE) / len(compared)
+        found.append(_group(flow, coupons_mpa[flow], this, against, flow in told, share))
+    return found
+
+
+def _told_together(compared: Mapping[float, _Comparison]) -> set[float]:
+    """Return the flows told apart from 95 %, by Holm's steps: the clearest first."""
+    told: set[float] = set()
+    order = sorted(compared, key=lambda flow: -abs(compared[flow].t))
+    for step, flow in enumerate(order):
+        if not compared[flow].told((1 - _SURE) / (len(order) - step)):
+            break
+        told.add(flow)
+    return told
+
+
 def _group(
-    flow: float, values: Sequence[float], strongest: float, reference: Sequence[float]
+    flow: float,
+    values: Sequence[float],
+    this: _Comparison | None,
+    against: tuple[float, ...],
+    told: bool,
+    share: float,
 ) -> Group:
     mean, scatter, count = _mean(values), _scatter(values), len(values)
     u95 = t_quantile((1 + _SURE) / 2, count - 1) * scatter / math.sqrt(count)
-    ratio = mean / _mean(reference)
-    verdict: GroupVerdict = "held"
+    if this is None:
+        return Group(flow, count, mean, scatter, u95, against, 1.0, None, "slowest", None)
+    verdict: GroupVerdict = "cannot tell"
     more = None
-    if strongest != flow:
-        verdict = _compare(
-            mean, scatter, count, _mean(reference), _scatter(reference), len(reference)
-        )
-        if verdict == "cannot tell":
-            more = _more_coupons(mean, scatter, count, reference)
-    return Group(flow, count, mean, scatter, u95, strongest, ratio, verdict, more)
+    if told:
+        verdict = "held" if this.t > 0 else "lost"
+    else:
+        more = _more_coupons(this, len(against), share)
+    ratio = this.mean / this.mean0
+    t = this.t if math.isfinite(this.t) else None
+    return Group(flow, count, mean, scatter, u95, against, ratio, t, verdict, more)
 
 
-def _compare(
-    mean: float, scatter: float, n: float, mean0: float, scatter0: float, n0: float
-) -> GroupVerdict:
-    difference = mean - KEPT * mean0
-    part, part0 = scatter**2 / n, KEPT**2 * scatter0**2 / n0
-    u = math.sqrt(part + part0)
-    if u <= TOLERANCE * mean0:
-        return "held" if difference >= 0 else "lost"
-    dof = (part + part0) ** 2 / (part**2 / (n - 1) + part0**2 / (n0 - 1))
-    sure = t_quantile(_SURE, dof) * u
-    if difference > sure:
-        return "held"
-    return "lost" if difference < -sure else "cannot tell"
-
-
-def _more_coupons(
-    mean: float, scatter: float, count: int, reference: Sequence[float]
-) -> int | None:
-    """Return how many more coupons of each of the two flows, scattering alike, would tell."""
-    mean0, scatter0, count0 = _mean(reference), _scatter(reference), len(reference)
+def _more_coupons(this: _Comparison, others: int, share: float) -> int | None:
+    """Return how many more coupons of each flow, scattering alike, would tell."""
     for more in range(1, _MOST_COUPONS + 1):
-        told = _compare(mean, scatter, count + more, mean0, scatter0, count0 + more)
-        if told != "cannot tell":
+        then = this._replace(
+            n=this.n + more, n0=this.n0 + others * more, dof=this.dof + (1 + others) * more
+        )
+        if then.told(share):
             return more
     return None
 

@@ -158,15 +158,15 @@ def _groups(groups: Sequence[Group]) -> list[str]:
     rows = []
     for group in groups:
         places = decimals_for(group.u95_mpa, 2)
-        own = group.against_mm3_s == group.flow_mm3_s
+        against = " ".join(f"{flow:g}" for flow in group.against_mm3_s)
         more = f", {group.more_coupons} more of each would tell" if group.more_coupons else ""
         rows.append(
             (
                 f"{group.flow_mm3_s:g}",
                 str(group.n),
                 f"{group.mean_mpa:.{places}f} ± {group.u95_mpa:.{places}f}",
-                "" if own else f"{100 * group.ratio:.0f} % of {group.against_mm3_s:g}",
-                "strongest so far" if own else f"{group.verdict}{more}",
+                f"{100 * group.ratio:.0f} % of {against}" if against else "",
+                f"{group.verdict}{more}",
             )
         )
     return table(("mm³/s", "coupons", "MPa", "against", ""), rows, right=(0, 1, 2))
