@@ -208,6 +208,13 @@ def test_a_print_of_several_wall_counts_is_asked_section_by_section(heron):
     assert amended["sections"][1]["wall_mm"] == pytest.approx(0.5925)
 
 
+def test_a_dose_belongs_to_its_own_print(heron):
+    heron.json("flow --layer 0.2 --walls 1 --preview 3.66@40 --read 0.54 0.55 --flow 100")
+    assert "--width is needed" in heron.refuses("flow --read 0.54 0.55")
+    heron.json("flow --plan --layer 0.2 --walls 1 --preview 3.66@40 --flow 100")
+    assert heron.json("flow --trial 2 --read 0.54 0.55")["trials_pooled"] == 2
+
+
 def test_a_plan_of_several_lines_is_rich_and_puts_nothing_in_force(heron):
     planned = heron("flow --plan --width 0.5 --layer 0.2 --walls 3 --line-model rounded")
     assert "108 % (1.08x)" in planned.out

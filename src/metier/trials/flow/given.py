@@ -144,9 +144,14 @@ def sections_given(
 
 
 def sizes(
-    given: GivenPrint, known: FlowSettings | None, bore_mm: float | None
+    given: GivenPrint,
+    known: FlowSettings | None,
+    planned: FlowSettings | None,
+    bore_mm: float | None,
 ) -> tuple[float | None, float, list[str]]:
     """Return width and layer height of a print, and which of them were known and not given.
+
+    ``known`` is the plan or the print before; only a plan's dose is that of this print.
 
     Raises:
         Refusal: one that is needed is neither given nor known; names its option.
@@ -154,13 +159,13 @@ def sizes(
     taken = []
     width_mm, layer_mm = given.width_mm, given.layer_mm
     needed = given.aim_mm is None and given.dose is None
-    if width_mm is None and known and needed:
+    if width_mm is None and known and known.width_mm is not None and needed:
         width_mm = known.width_mm
         taken.append("width")
     if layer_mm is None and known:
         layer_mm = known.layer_mm
         taken.append("layer")
-    if width_mm is None and needed and not (known and (known.dose or known.aim_mm)):
+    if width_mm is None and needed and not (planned and (planned.dose or planned.aim_mm)):
         raise Refusal(
             "--width is needed: the line width the slicer printed with, in mm "
             "(or --sliced FILE, --preview Q@V, --aim MM)"

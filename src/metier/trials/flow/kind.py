@@ -101,7 +101,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
             for trial in latest_on(here.book, here.setup, self.name, 1):
                 known, where = self.form.of(here.book, trial), f"in trial {trial.number}"
         bore_mm = here.setup and here.setup.nozzle.bore_mm
-        width_mm, layer_mm, taken = sizes(given, known, bore_mm)
+        width_mm, layer_mm, taken = sizes(given, known, planned, bore_mm)
         sections, walls_known = sections_given(given.walls, known)
         sections = _counted(options, sections)
         taken += ["walls"] if walls_known else []
