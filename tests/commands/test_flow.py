@@ -71,7 +71,14 @@ def test_while_the_line_model_is_not_known_there_are_two_answers(heron):
     )
     # Two numbers off the preview tell it, once a printer.
     said = "printer set heron --preview 3.18@40 --width 0.44 --layer 0.2 --flow 100"
-    assert heron.json(said)["printer"]["line_model"] == "rounded"
+    learnt = heron.json(said)
+    assert learnt["printer"]["line_model"] == "rounded"
+    # The open trial is judged anew, and says so; its readings stay.
+    assert learnt["judged_anew"] == [{"number": 1, "verdict": "correct"}]
+    anew = heron.json("history 1")["trials"][0]
+    assert anew["findings"]["flow_to_type_percent"] == 95
+    assert heron.json("profile")["values"]["flow"]["value"] == 95
+    assert heron.json("printer set heron --line-model rounded")["judged_anew"] == []
     found = heron.json(f"flow --flow 100 --read {EIGHT}")
     assert (found["line_model"], found["trials_pooled"]) == ("rounded", 2)
     assert found["flow_under_percent"]["rounded"] == pytest.approx(found["flow_new_percent"])

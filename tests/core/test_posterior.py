@@ -8,7 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from metier.core.flow.posterior import PRIOR_U, DosedWall, Prior, posterior
+from metier.core.flow.repeats import print_scatter, repeated
 from metier.core.flow.response import FlowedWall, response
+from metier.core.flow.trials import FlowTrial, Section
 from metier.core.line.bead import rounding_mm
 from metier.core.measure.readings import Instrument, estimate
 from metier.core.measure.student import t95
@@ -183,6 +185,25 @@ def test_response(trials, ratio, u95, follows):
     assert found.ratio == pytest.approx(ratio, abs=0.01 if u95 is None else 5e-4)
     assert u95 is None or found.u95 == pytest.approx(u95, abs=5e-4)
     assert found.follows == follows
+
+
+def test_prints_that_differ_are_learnt_from_repeats():
+    prints = (
+        (0.462, 0.468, 0.465, 0.461),
+        (0.471, 0.474, 0.470, 0.473),
+        (0.458, 0.462, 0.460, 0.464),
+    )
+    sections = [Section.of(1, [readings], CALIPERS) for readings in prints]
+    found = repeated(sections, H)
+    assert math.sqrt(found.variance) == pytest.approx(0.0131, abs=5e-5)
+    trials = [
+        FlowTrial(n, 1.0, H, 0.44, None, (section,), 0.02, "calipers")
+        for n, section in enumerate(sections)
+    ]
+    assert print_scatter(trials) == pytest.approx(0.0110, abs=5e-5)
+    # Prints of other flows are no repeats, and one print says nothing.
+    apart = [trial._replace(flow=1 + trial.number / 10) for trial in trials]
+    assert print_scatter(apart) == print_scatter(trials[:1]) == 0.010
 
 
 def test_no_response_from_flows_close_together():

@@ -1,6 +1,7 @@
 """``metier printer``: printers and what was changed on them."""
 
 import argparse
+from typing import TYPE_CHECKING
 
 from metier.core.line.bead import LINE_MODELS, LineModel, told_model
 from metier.core.refusal import Refusal
@@ -29,6 +30,9 @@ from metier.show.figures import short_date
 from metier.show.sheet import Sheet, table
 from metier.words.arguments import flow, length, positive, preview, small_text, steps, typed
 from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
+
+if TYPE_CHECKING:
+    from metier.trials.flow.opened import JudgedAnew
 
 
 def parser() -> Parser:
@@ -165,9 +169,15 @@ def _set(options: argparse.Namespace) -> Answer:
             printer = _set_given(book, printer, options, model)
             if options.steps is not None:
                 record_steps(book, moment, printer, options.steps)
+            judged = _judge_open(book, printer) if model else []
         sheet = Sheet(f"Changed printer {printer.name}")
         _rows(book, sheet, printer)
-        return Answer({"printer": _object(book, printer)}, sheet.text())
+        for one in judged:
+            sheet.row("trial", str(one.number), f"judged anew: {one.verdict}")
+        if judged:
+            sheet.next("what that means for flow:", "metier next")
+        anew = [one._asdict() for one in judged]
+        return Answer({"printer": _object(book, printer), "judged_anew": anew}, sheet.text())
 
 
 def _changed(options: argparse.Namespace) -> Answer:
@@ -223,6 +233,13 @@ def _set_given(
         full_steps=options.full_steps,
         microsteps=options.microsteps,
     )
+
+
+def _judge_open(book: Logbook, printer: Printer) -> "list[JudgedAnew]":
+    """Judge the trials that were open for want of a line model."""
+    from metier.trials.flow.opened import judge_open
+
+    return judge_open(book, printer)
 
 
 def _told_model(options: argparse.Namespace) -> LineModel:

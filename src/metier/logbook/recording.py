@@ -121,6 +121,19 @@ def amend_reading(
             " VALUES (?, ?, ?, ?, ?, ?)",
             (number, position, *reading, version + 1),
         )
+        judge_anew(book, number, findings=findings, verdict=verdict, outcomes=outcomes)
+
+
+def judge_anew(
+    book: Logbook,
+    number: int,
+    *,
+    findings: Mapping[str, object],
+    verdict: VerdictName,
+    outcomes: Sequence[Outcome],
+) -> None:
+    """Put another finding in the place of a trial's, whose readings stay as they are."""
+    with book.transaction():
         book.connection.execute(
             "UPDATE trial SET findings = ?, verdict = ? WHERE id = ?",
             (json.dumps(findings), verdict, number),

@@ -5,6 +5,7 @@ from itertools import pairwise
 
 from metier.core.flow.answer import Known
 from metier.core.flow.posterior import NOTHING_KNOWN, Prior
+from metier.core.flow.repeats import print_scatter
 from metier.core.flow.signs import drift_note, misread_note, pairs_note
 from metier.core.flow.trials import FlowTrial
 from metier.core.flow.verdict import FlowFinding, judge_flow, plausible_flow
@@ -120,7 +121,7 @@ def judge_walls(
         flow_set=settings.flow_set,
         plausible=plausible_flow(foaming, bool(spool and spool.flexible)),
         aim=settings.aim,
-        known=Known(Prior(1.0, None) if foaming else NOTHING_KNOWN),
+        known=Known(Prior(1.0, None) if foaming else NOTHING_KNOWN, print_scatter([*before, this])),
     )
     verdict = finding.verdict
     if verdict.name == "recheck":
