@@ -274,3 +274,21 @@ def test_a_recheck_gives_no_limit_to_type(heron):
     found = heron.json(f"{STEPPED} --gaps-at 31.5 --walls 2")
     assert (found["verdict"], found["limit_to_type_mm3_s"]) == ("recheck", None)
     assert heron.json("profile")["values"]["limit"]["value"] == 9
+
+
+def test_a_limit_between_two_temperatures_is_carried(heron):
+    heron.json("bench --temperature 205")
+    heron.json("entered limit 11.5")
+    heron.json("bench --temperature 220")
+    heron.json("entered limit 14")
+    for temperature, value, status in (
+        (212, 12.5, "carried"),
+        (230, 15.0, "carried"),
+        (200, 10.0, "carried"),
+        # Too far beyond the two: what was found cooler is safe, what was found hotter is not.
+        (240, 14.0, "carried"),
+        (190, 11.5, "doubtful"),
+    ):
+        heron.json(f"bench --temperature {temperature}")
+        found = heron.json("profile")["values"]["limit"]
+        assert (found["value"], found["status"]) == (value, status), temperature

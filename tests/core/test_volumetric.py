@@ -10,6 +10,7 @@ from metier.core.limit.onset import LimitRule, Seen, limit_from_ramp
 from metier.core.limit.plan import price, propose_range, propose_steps
 from metier.core.limit.ramp import Continuous, Stepped, ramp_of
 from metier.core.limit.sightings import Height, Markers, PreviewFlow
+from metier.core.limit.temperature import melting
 from metier.core.line.bead import flow_mm3_s, speed_mm_s
 from metier.core.line.printed import PrintedLine
 from metier.core.line.speeds import SetSpeed, cap_speeds
@@ -119,6 +120,16 @@ def test_the_onset_of_other_sightings():
     # Nothing begins in the first step, and where only a failure was seen.
     assert limit_from_ramp(STEPPED, Seen(gaps=at(1))).onset is None
     assert limit_from_ramp(STEPPED, Seen(failed=at(40))).onset is None
+
+
+def test_the_limit_between_two_temperatures():
+    found = melting((205, 11.5), (220, 14))
+    assert found == pytest.approx((184.752, 30.5459), abs=5e-4)
+    assert found.limit_mm3_s(230) == pytest.approx(15.41, abs=5e-3)
+    assert [found.limit_mm3_s(t) for t in (205, 220)] == pytest.approx([11.5, 14])
+    # A hotter one that melts no more, or far too much more, is on no such curve.
+    assert melting((205, 11.5), (220, 11.5)) is None
+    assert melting((205, 11.5), (206, 40)) is None
 
 
 def test_notes_name_what_the_ramp_cannot_show():

@@ -3,7 +3,9 @@
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.measure.thresholds import exceeds, same
+from metier.core.limit.rule import ROUND_TO_MM3_S
+from metier.core.limit.temperature import BEYOND_C, melting
+from metier.core.measure.thresholds import exceeds, round_to, same
 from metier.core.standing import UNSET, Standing, Tried
 from metier.core.values import DRIFT, Value, temperature_matters
 
@@ -66,6 +68,37 @@ def from_temperature(found: Standing, then_c: float, now_c: float) -> Standing:
         return found._replace(status="doubtful", why=why)
     why = f"found at {then_c:g} °C: safe at {now_c:g} °C, where more melts"
     return found._replace(status="carried", trials=0, why=why)
+
+
+def between_temperatures(known: Sequence[tuple[float, Standing]], now_c: float) -> Standing:
+    """Return how a limit stands that two other temperatures tell; unset where they do not.
+
+    Through the two on either side, or up to 10 °C beyond the outer two.
+    """
+    firm = sorted(
+        (
+            (then_c, found)
+            for then_c, found in known
+            if found.value is not None and found.status in ("advised", "entered", "verified")
+        ),
+        key=lambda pair: pair[0],
+    )
+    if len(firm) < 2 or not firm[0][0] - BEYOND_C <= now_c <= firm[-1][0] + BEYOND_C:
+        return UNSET
+    above = sum(then_c < now_c for then_c, _ in firm)
+    at = min(max(above, 1), len(firm) - 1)
+    (cool_c, cool), (hot_c, hot) = firm[at - 1], firm[at]
+    assert cool.value is not None
+    assert hot.value is not None
+    curve = melting((cool_c, cool.value), (hot_c, hot.value))
+    if curve is None or now_c <= curve.melts_c:
+        return UNSET
+    value = round_to(curve.limit_mm3_s(now_c), ROUND_TO_MM3_S, "down")
+    why = f"by what was found at {cool_c:g} and {hot_c:g} °C"
+    newest = max(cool, hot, key=lambda one: one.evidence)
+    return UNSET._replace(
+        value=value, status="carried", since=newest.since, why=why, evidence=newest.evidence
+    )
 
 
 def from_roll(found: Standing, value: Value, spool: str, likeness: str) -> Standing:

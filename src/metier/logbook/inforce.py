@@ -7,6 +7,7 @@ from metier.core.doubt import (
     Moved,
     after_drift,
     at_temperature,
+    between_temperatures,
     from_roll,
     from_temperature,
     nearest_first,
@@ -78,8 +79,15 @@ def _at_any_temperature(book: Logbook, setup: Setup, name: str) -> Standing:
     now_c = setup.temperature_c
     if own.status != "unset" or now_c is None or not VALUES[name].of_temperature:
         return own
-    for then_c in nearest_first(_temperatures(book, setup, name), now_c):
-        there = own_standing(book, setup._replace(temperature_c=then_c), name)
+    temperatures = nearest_first(_temperatures(book, setup, name), now_c)
+    known = [
+        (then_c, own_standing(book, setup._replace(temperature_c=then_c), name))
+        for then_c in temperatures
+    ]
+    between = between_temperatures(known, now_c)
+    if between.value is not None:
+        return between
+    for then_c, there in known:
         lent = from_temperature(there, then_c, now_c)
         if lent.value is not None:
             return lent
