@@ -91,9 +91,11 @@ def judge_flow(
     else:
         found_used = {}
     followed = _response(trials)
+    judging = _Judging(trials, instrument, followed, flow_set, plausible, aim, known)
+    # What would settle it takes a while to find out; while the model decides, that settles it.
+    advised = bool(found_used)
     verdicts = {
-        each: _judged(trials, instrument, each, one, followed, flow_set, plausible, aim, known)
-        for each, one in (found_used or found).items()
+        each: judging.verdict(each, one, advised) for each, one in (found_used or found).items()
     }
     first = next(iter(verdicts.values()))
     decided = bool(found_used) or _say_the_same(verdicts, found)
@@ -160,46 +162,49 @@ def _response(trials: Sequence[FlowTrial]) -> Response | None:
     return response(widest, lines, trials[-1].layer_mm)
 
 
-def _judged(
-    trials: Sequence[FlowTrial],
-    instrument: Instrument,
-    model: LineModel,
-    found: FlowAnswer,
-    followed: Response | None,
-    flow_set: float | None,
-    plausible: tuple[float, float],
-    aim: Aim,
-    known: Known,
-) -> Verdict:
-    """Return the first verdict that holds under one line model."""
-    recheck = (
-        _not_believable(found, plausible)
-        or _not_following(followed)
-        or _not_approaching(trials, model, aim, known)
-        or _scattering(trials[-1], instrument)
-    )
-    if recheck:
-        return recheck
-    new = f"{100 * found.to_type:.3g} %"
-    if flow_set is not None and found.sure_set is not None:
-        now = f"{100 * flow_set:.3g} %"
-        sure = f"sure: {100 * found.sure_set:.0f} %"
-        if found.sure_set >= aim.sure:
-            return Verdict("keep", f"{now} stands, {sure}")
-        off = off_by_more(found, flow_set, aim.band)
-        differs = not same(found.to_type, flow_set)
-        if (off and found.sure_set <= 1 - aim.sure) or (differs and found.sure_new >= aim.sure):
-            much = 100 * (flow_set / found.flow_new - 1)
-            return Verdict("correct", f"{now} is {abs(much):.1f} % too {_side(much)} ({sure})")
-        why = f"{now} stands, {100 * found.sure_set:.0f} % sure"
-    elif found.sure_new >= aim.sure:
-        return Verdict(
-            "correct",
-            f"no flow is known to be set; {new} is right, sure: {100 * found.sure_new:.0f} %",
+class _Judging(NamedTuple):
+    """All that a verdict rests on but the line model."""
+
+    trials: Sequence[FlowTrial]
+    instrument: Instrument
+    followed: Response | None
+    flow_set: float | None
+    plausible: tuple[float, float]
+    aim: Aim
+    known: Known
+
+    def verdict(self, model: LineModel, found: FlowAnswer, advised: bool) -> Verdict:
+        """Return the first verdict that holds under one line model; with what settles it."""
+        recheck = (
+            _not_believable(found, self.plausible)
+            or _not_following(self.followed)
+            or _not_approaching(self.trials, model, self.aim, self.known)
+            or _scattering(self.trials[-1], self.instrument)
         )
-    else:
-        why = f"{new} is likeliest, {100 * found.sure_new:.0f} % sure"
-    return Verdict("unclear", why, settles(trials, model, instrument, aim, known))
+        if recheck:
+            return recheck
+        aim, flow_set = self.aim, self.flow_set
+        new = f"{100 * found.to_type:.3g} %"
+        if flow_set is not None and found.sure_set is not None:
+            now = f"{100 * flow_set:.3g} %"
+            sure = f"sure: {100 * found.sure_set:.0f} %"
+            if found.sure_set >= aim.sure:
+                return Verdict("keep", f"{now} stands, {sure}")
+            off = off_by_more(found, flow_set, aim.band)
+            differs = not same(found.to_type, flow_set)
+            if (off and found.sure_set <= 1 - aim.sure) or (differs and found.sure_new >= aim.sure):
+                much = 100 * (flow_set / found.flow_new - 1)
+                return Verdict("correct", f"{now} is {abs(much):.1f} % too {_side(much)} ({sure})")
+            why = f"{now} stands, {100 * found.sure_set:.0f} % sure"
+        elif found.sure_new >= aim.sure:
+            sure = f"sure: {100 * found.sure_new:.0f} %"
+            return Verdict("correct", f"no flow is known to be set; {new} is right, {sure}")
+        else:
+            why = f"{new} is likeliest, {100 * found.sure_new:.0f} % sure"
+        remedies: tuple[str, ...] = ()
+        if advised:
+            remedies = settles(self.trials, model, self.instrument, aim, self.known)
+        return Verdict("unclear", why, remedies)
 
 
 def _side(much: float) -> str:

@@ -1,6 +1,6 @@
 """The prints before a print, and what else the logbook knows that bears on it."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 from metier.core.flow.trials import FlowTrial, Section
@@ -17,7 +17,10 @@ _SPEED_WITHIN = 0.05
 
 
 class EarlierPrint(NamedTuple):
-    """A print measured before this one; ``accuracy_mm`` is what is known of its jaws today."""
+    """A print measured before this one; ``accuracy_mm`` is what is known of its jaws today.
+
+    Only one that compares comes with its readings.
+    """
 
     number: int
     settings: FlowSettings
@@ -31,7 +34,7 @@ class EarlierPrint(NamedTuple):
 class FlowContext(NamedTuple):
     """The prints before on this bench, newest first, and what else bears on this one.
 
-    ``line_model`` is the printer's as it is known now. ``suspects`` are the things that the
+    ``line_model`` is the printer's as it is known now. ``suspects`` finds the things that the
     record gives cause to look at after a recheck. ``strand_factor`` is what the strand's diameter
     alone would make of the flow, ``strand`` the words for it.
     """
@@ -42,7 +45,7 @@ class FlowContext(NamedTuple):
     temperature_c: float | None
     spool: Spool | None
     line_model: LineModel | None
-    suspects: tuple[str, ...] = ()
+    suspects: Callable[[], Sequence[str]] = tuple
     strand: str | None = None
     strand_factor: float | None = None
 

@@ -1,6 +1,7 @@
 """What a print's readings say, in the light of what the logbook knows of its bench."""
 
 from collections.abc import Sequence
+from functools import partial
 from itertools import pairwise
 
 from metier.core.flow.answer import Known
@@ -30,7 +31,9 @@ _MOST_EARLIER = 12
 _WATCHED = ("esteps", "flow")
 
 
-def context_of(here: OnBench, conditions: Conditions, before: int | None) -> FlowContext:
+def context_of(
+    here: OnBench, settings: FlowSettings, conditions: Conditions, before: int | None
+) -> FlowContext:
     """Return what the logbook knows that bears on a print, as it was before a trial's number."""
     heat = here.bench.temperature_c
     model = here.bench.printer and here.bench.printer.line_model
@@ -45,32 +48,43 @@ def context_of(here: OnBench, conditions: Conditions, before: int | None) -> Flo
             f"the strand measures {strand[1].diameter_mm:.3f} mm where the slicer reckons with "
             f"{strand[1].slicer_mm:g}"
         )
-    return FlowContext(
+    context = FlowContext(
         number,
         _earlier(here, here.setup, before),
         conditions,
         heat,
         spool,
         model,
-        tuple(_suspects(here, here.setup, strand is not None)),
+        partial(_suspects, here, here.setup, strand is not None),
         explained,
         strand[1].flow_factor if strand else None,
+    )
+    pooled = {one.number for one in context.pooled(settings)}
+    return context._replace(
+        earlier=tuple(
+            one._replace(readings=tuple(readings(here.book, one.number)))
+            if one.number in pooled
+            else one
+            for one in context.earlier
+        )
     )
 
 
 def _earlier(here: OnBench, setup: Setup, before: int | None) -> tuple[EarlierPrint, ...]:
     since = last_doubted(here.book, setup, "flow", before)
     found = []
+    known_mm: dict[str, float] = {}
     for trial in latest_on(here.book, setup, "flow", _MOST_EARLIER, before, since):
         settings = FORM.of(here.book, trial)
-        accuracy_mm = settings.instrument_mm.accuracy_mm
-        if trial.conditions.instrument:
-            accuracy_mm = figures_of(here.book, trial.conditions.instrument, "wall").accuracy_mm
+        accuracy_mm, name = settings.instrument_mm.accuracy_mm, trial.conditions.instrument
+        if name:
+            if name not in known_mm:
+                known_mm[name] = figures_of(here.book, name, "wall").accuracy_mm
+            accuracy_mm = known_mm[name]
         advised = (trial.findings or {}).get("flow_to_type_percent")
-        taken = tuple(readings(here.book, trial.number))
         found.append(
             EarlierPrint(
-                trial.number, settings, trial.conditions, trial.temperature_c, taken, advised,
+                trial.number, settings, trial.conditions, trial.temperature_c, (), advised,
                 accuracy_mm,
             )
         )  # fmt: skip
@@ -125,7 +139,7 @@ def judge_walls(
     )
     verdict = finding.verdict
     if verdict.name == "recheck":
-        verdict = verdict._replace(remedies=(*context.suspects, *verdict.remedies))
+        verdict = verdict._replace(remedies=(*context.suspects(), *verdict.remedies))
     notes = (
         *_conditions_notes(settings, context),
         *_strand(context, finding),

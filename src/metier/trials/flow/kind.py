@@ -232,7 +232,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         conditions: Conditions,
         before: int | None = None,
     ) -> FlowContext:
-        return context_of(here, conditions, before)
+        return context_of(here, settings, conditions, before)
 
     def judge(
         self, settings: FlowSettings, readings: Sequence[Reading], context: FlowContext
