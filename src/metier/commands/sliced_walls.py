@@ -79,7 +79,10 @@ def _sheet(path: str, found: SlicedCube, plan: Plan[FlowSettings] | None) -> str
     sheet.row("speed", f"{walls.speed_mm_s:.0f} mm/s", "of the walls")
     for warning in found.warnings:
         sheet.note(warning, "warning")
-    sheet.act("wall", f"{target.wall_should_measure_mm:.3f} mm", "is what it should measure")
+    should = "is what it should measure"
+    if target.line_distance_mm and target.flow and abs(target.flow - 1) > 0.005:
+        should += " once its flow is right; sliced so, its lines are richer or leaner"
+    sheet.act("wall", f"{target.wall_should_measure_mm:.3f} mm", should)
     return sheet.text()
 
 
