@@ -109,25 +109,25 @@ def on_a_fine_grid(walls, prior=1.0, prior_u=PRIOR_U):
     return np.interp([0.025, 0.5, 0.975], below / below[-1], shares)
 
 
-walls_of_a_print = st.lists(
+walls_of_prints = st.lists(
     st.tuples(
-        st.sampled_from([1, 2, 3]), st.floats(0.85, 1.2), st.floats(0.8, 1.25), st.integers(0, 2)
+        st.sampled_from([1, 2, 3]), st.floats(0.85, 1.2), st.floats(0.97, 1.03), st.integers(0, 2)
     ),
     min_size=1,
     max_size=5,
 )
 
 
-@given(walls_of_a_print, st.floats(0.003, 0.01))
-def test_agrees_with_a_fine_grid(drawn, u_mm):
+@given(walls_of_prints, st.floats(0.8, 1.25), st.floats(0.003, 0.01))
+def test_agrees_with_a_fine_grid(drawn, share, u_mm):
     walls = []
-    for count, flow, share, number in drawn:
+    for count, flow, apart, number in drawn:
         ideal = DosedWall(0, u_mm, 0.02, count, flow * 0.08, 0.4, H, number, "calipers")
-        walls.append(ideal._replace(wall_mm=ideal.lines_mm(share)))
+        walls.append(ideal._replace(wall_mm=ideal.lines_mm(share * apart)))
     low, middle, high = on_a_fine_grid(walls)
     found = posterior(walls)
     assert found.flow == pytest.approx(1 / middle, abs=1e-4)
-    assert found.interval == pytest.approx((1 / high, 1 / low), abs=1e-3)
+    assert found.interval == pytest.approx((1 / high, 1 / low), abs=3e-4)
 
 
 def test_trials_that_contradict_each_other_still_give_a_number():

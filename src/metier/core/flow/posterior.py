@@ -28,7 +28,7 @@ PRIOR_U = 0.15
 # How starved lines share what is lacking.
 _STARVED = (0.0, 0.5, 1.0)
 _LEAST, _MOST = 0.3, 3.2
-_COARSE, _FINE = 290, 500
+_COARSE, _FINE = 290, 700
 # Beyond this the weight is below 1e-9 of the largest.
 _NEGLIGIBLE = 45.0
 
