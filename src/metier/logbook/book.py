@@ -72,16 +72,12 @@ class Logbook:
         if self._moment is not None:
             yield self._moment
             return
-        self.connection.execute("BEGIN IMMEDIATE")
-        try:
-            self._moment = self.moment() if marked else 0
-            yield self._moment
-        except BaseException:
-            self.connection.execute("ROLLBACK")
-            raise
-        finally:
-            self._moment = None
-        self.connection.execute("COMMIT")
+        with _all_or_nothing(self.connection):
+            try:
+                self._moment = self.moment() if marked else 0
+                yield self._moment
+            finally:
+                self._moment = None
         self.recorded = self.recorded or "what you gave is recorded"
 
     def moment(self) -> int:
@@ -234,19 +230,26 @@ def _version(connection: sqlite3.Connection, path: str) -> int:
     return version
 
 
+@contextmanager
+def _all_or_nothing(connection: sqlite3.Connection) -> Iterator[None]:
+    """Keep what is written within only if its end is reached; being interrupted undoes it too."""
+    connection.execute("BEGIN IMMEDIATE")
+    whole = False
+    try:
+        yield
+        whole = True
+    finally:
+        connection.execute("COMMIT" if whole else "ROLLBACK")
+
+
 def _migrate(connection: sqlite3.Connection, path: str) -> None:
     """Bring the tables up to date, once, whoever else is at it too."""
-    connection.execute("BEGIN IMMEDIATE")
-    try:
+    with _all_or_nothing(connection):
         for version in range(_version(connection, path), VERSION):
             for statement in _statements(MIGRATIONS[version]):
                 connection.execute(statement)
         connection.execute(f"PRAGMA application_id = {APPLICATION_ID}")
         connection.execute(f"PRAGMA user_version = {VERSION}")
-    except BaseException:
-        connection.execute("ROLLBACK")
-        raise
-    connection.execute("COMMIT")
 
 
 def _statements(script: str) -> Iterator[str]:

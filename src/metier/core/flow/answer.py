@@ -16,6 +16,7 @@ from metier.core.flow.posterior import (
 )
 from metier.core.flow.trials import FlowTrial, dosed_walls
 from metier.core.line.bead import LINE_MODELS, LineModel, rounding_mm
+from metier.core.measure.student import NORMAL95
 from metier.core.measure.thresholds import Rounding, exceeds, round_to
 
 # Too little leaves lines apart and parts weak; a little too much only makes them larger.
@@ -139,7 +140,7 @@ def influences(walls: Sequence[DosedWall], found: FlowAnswer, known: Known) -> l
         "prints": known.print_scatter * math.hypot(*prints.values()),
         "texture": TEXTURE_U_MM * abs(math.fsum(weights)),
     }
-    scale = 1.96 * found.flow_new / share
+    scale = NORMAL95 * found.flow_new / share
     made = [Influence(name, scale * u) for name, u in parts.items()]
     return sorted(made, key=lambda one: -one.u95)
 

@@ -6,7 +6,8 @@ from metier.core.flow.answer import Aim, Known
 from metier.core.flow.posterior import TEXTURE_MM, DosedWall, posterior
 from metier.core.flow.trials import FlowTrial, dosed_walls
 from metier.core.line.bead import LineModel, rounding_mm
-from metier.core.measure.readings import Instrument
+from metier.core.measure.readings import PRIOR_DOF, Instrument
+from metier.core.measure.student import NORMAL95, t95
 from metier.core.measure.thresholds import exceeds
 
 # The answer to come scatters too: asked for is more than the bare need, for nine cases in ten.
@@ -96,7 +97,7 @@ def _next_print(
     """Return walls of a print to come, its dose as that of another at a rich flow."""
     area_mm2 = flow * like.layer_mm * like.spacing_mm
     u_mm = max(instrument.repeatability_mm / _READINGS**0.5, instrument.resolution_mm / 12**0.5) * (
-        2.179 / 1.96
+        t95(PRIOR_DOF + _READINGS - 1) / NORMAL95
     )
     return [
         like._replace(

@@ -7,10 +7,8 @@ from typing import NamedTuple
 from metier.core.flow.posterior import TEXTURE_MM, DosedWall
 from metier.core.line.bead import LineModel, rounding_mm, spacing_mm, wall_mm
 from metier.core.measure.readings import Estimate, Instrument, estimate_sides, repeat_uncertainty
-from metier.core.measure.student import t95
+from metier.core.measure.student import NORMAL95, t95
 from metier.core.refusal import Refusal
-
-_NORMAL95 = 1.96
 
 
 class Dose(NamedTuple):
@@ -107,7 +105,7 @@ class FlowTrial(NamedTuple):
         return [
             DosedWall(
                 section.wall.value,
-                section.u_repeat_mm * t95(section.dof) / _NORMAL95,
+                section.u_repeat_mm * t95(section.dof) / NORMAL95,
                 self.accuracy_mm,
                 section.walls,
                 dose.area_mm2 * self.rescale,

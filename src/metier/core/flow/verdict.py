@@ -84,29 +84,21 @@ def judge_flow(
     are two answers and the verdict is unclear, unless both say the same.
     """
     found = answers(trials, flow_set, aim, known)
-    if model in found:
-        found_used = {model: found[model]}
-    elif len(found) == 1:
-        found_used = found
-    else:
-        found_used = {}
+    used = {model: found[model]} if model in found else found
     followed = _response(trials)
     judging = _Judging(trials, instrument, followed, flow_set, plausible, aim, known)
     # What would settle it takes a while to find out; while the model decides, that settles it.
-    advised = bool(found_used)
-    verdicts = {
-        each: judging.verdict(each, one, advised) for each, one in (found_used or found).items()
-    }
-    first = next(iter(verdicts.values()))
-    decided = bool(found_used) or _say_the_same(verdicts, found)
-    chosen = next(iter((found_used or found).values()))
-    low = min(one.interval[0] for one in (found_used or found).values())
-    high = max(one.interval[1] for one in (found_used or found).values())
-    verdict = first if decided else _model_decides(trials[-1], found)
+    known_model = len(used) == 1
+    verdicts = {each: judging.verdict(each, one, known_model) for each, one in used.items()}
+    decided = known_model or _say_the_same(verdicts, found)
+    chosen_model, chosen = next(iter(used.items()))
+    low = min(one.interval[0] for one in used.values())
+    high = max(one.interval[1] for one in used.values())
+    verdict = verdicts[chosen_model] if decided else _model_decides(trials[-1], found)
     to_type = None
     if decided:
         to_type = {"correct": chosen.to_type, "recheck": None}.get(verdict.name, flow_set)
-    walls = dosed_walls(trials, next(iter(found_used or found)))
+    walls = dosed_walls(trials, chosen_model)
     sure = (chosen.sure_new if flow_set is None else chosen.sure_set) if decided else None
     several = len({wall.walls for wall in walls}) > 1
     made = influences(walls, chosen, known)

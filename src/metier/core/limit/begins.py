@@ -10,13 +10,13 @@ from typing import NamedTuple
 
 from metier.core.limit.ramp import Continuous, Ramp
 from metier.core.measure.readings import PRIOR_DOF
+from metier.core.measure.student import NORMAL95
 from metier.core.measure.thresholds import exceeds, round_to
 
 # A defect shows so much higher than it began, in mm; heights are known to this (1 u).
 LAG_MM, SIGHTED_U_MM = 1.0, 0.5
 # The same ramp printed again begins to gape this near, in proportion.
 _REPEATS = 0.03
-_NORMAL95 = 1.96
 
 
 class Onset(NamedTuple):
@@ -29,7 +29,7 @@ class Onset(NamedTuple):
     def of(cls, flow_mm3_s: float, variance: float) -> "Onset":
         """Return a flow with a variance of its own and that of ramps among themselves."""
         u = math.sqrt(variance + (_REPEATS * flow_mm3_s) ** 2)
-        return cls(flow_mm3_s, _NORMAL95 * u)
+        return cls(flow_mm3_s, NORMAL95 * u)
 
 
 def onset_at(ramp: Ramp, heights_mm: Sequence[float]) -> Onset | None:

@@ -8,12 +8,12 @@ with a known height or flow that lies on it.
 import math
 from typing import NamedTuple
 
+from metier.core.measure.student import NORMAL95
 from metier.core.measure.thresholds import TOLERANCE, exceeds
 from metier.core.refusal import Refusal
 
 # How well the height is known at which something begins to show, at 95 %.
 SIGHTED_WITHIN_MM = 0.5
-_COVERAGE = 1.96
 
 
 class LastGood(NamedTuple):
@@ -71,12 +71,12 @@ class Continuous(NamedTuple):
         """Return the last flow before what shows at a height above the foot, known so well."""
         if above_mm - within_mm < -TOLERANCE:
             return LastGood(None, None)
-        u = self.rise_mm3_s_mm * within_mm / _COVERAGE
+        u = self.rise_mm3_s_mm * within_mm / NORMAL95
         return LastGood(self.just_below(above_mm - within_mm), u)
 
     def before_flow(self, flow_mm3_s: float, within_mm: float) -> LastGood:
         """Return the last flow before what shows at one of its flows."""
-        return LastGood(flow_mm3_s, self.rise_mm3_s_mm * within_mm / _COVERAGE)
+        return LastGood(flow_mm3_s, self.rise_mm3_s_mm * within_mm / NORMAL95)
 
     def tells_apart_mm3_s(self, apart_mm: float) -> float:
         """Return the smallest difference in flow that marks or sightings so far apart show."""

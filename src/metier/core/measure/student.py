@@ -8,6 +8,8 @@ _TABLE = (
     *(2.201, 2.179, 2.160, 2.145, 2.131, 2.120, 2.110, 2.101, 2.093, 2.086),
     *(2.080, 2.074, 2.069, 2.064, 2.060, 2.056, 2.052, 2.048, 2.045, 2.042),
 )
+# The 95 % coverage factor of a normal distribution, as it is written (JCGM 100:2008, 6.3.3).
+NORMAL95 = 1.96
 # Stands for a zero that is divided by.
 _TINY = 1e-300
 _NORMAL = 1.959963984540054

@@ -1,6 +1,7 @@
 """The prints before a print, and what else the logbook knows that bears on it."""
 
 from collections.abc import Callable, Sequence
+from itertools import accumulate
 from typing import NamedTuple
 
 from metier.core.flow.trials import FlowTrial, Section
@@ -68,6 +69,16 @@ def same_speed(one: float | None, other: float | None) -> bool:
     if one is None or other is None:
         return one is other
     return not exceeds(abs(one / other - 1), _SPEED_WITHIN)
+
+
+def by_section(
+    sections: Sequence[Section], readings: Sequence[Reading]
+) -> list[tuple[Section, Sequence[Reading]]]:
+    """Return each section of a print with the readings taken on it, in the order of both."""
+    ends = list(accumulate(section.wall.n for section in sections))
+    starts = [0, *ends[:-1]]
+    slices = zip(starts, ends, strict=True)
+    return [(one, readings[a:b]) for one, (a, b) in zip(sections, slices, strict=True)]
 
 
 def as_trial(

@@ -21,7 +21,14 @@ from metier.logbook.inforce import last_doubted
 from metier.logbook.spools import Spool
 from metier.logbook.trials import Conditions, Reading, latest_on, readings
 from metier.trials.diameter.kept import measured_diameter
-from metier.trials.flow.earlier import EarlierPrint, FlowContext, as_trial, by_side, same_speed
+from metier.trials.flow.earlier import (
+    EarlierPrint,
+    FlowContext,
+    as_trial,
+    by_section,
+    by_side,
+    same_speed,
+)
 from metier.trials.flow.settings import FORM, FlowSettings
 from metier.trials.on_bench import OnBench, figures_of
 
@@ -215,10 +222,7 @@ def _readings_notes(
     settings: FlowSettings, taken: Sequence[Reading], finding: FlowFinding
 ) -> list[str]:
     notes: list[str | None] = []
-    at = 0
-    for section in finding.trial.sections:
-        mine = taken[at : at + section.wall.n]
-        at += section.wall.n
+    for section, mine in by_section(finding.trial.sections, taken):
         values_mm = [reading.value_mm for reading in mine]
         notes.append(misread_note(values_mm, settings.instrument_mm))
         notes.append(scatter_note(section.wall, settings.instrument_mm))

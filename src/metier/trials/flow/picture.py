@@ -8,7 +8,7 @@ from metier.core.line.bead import spacing_mm, wall_mm
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.trials import Reading, Trial, readings
-from metier.trials.flow.earlier import FlowContext, sections_of
+from metier.trials.flow.earlier import FlowContext, by_section, sections_of
 from metier.trials.flow.kept import KEPT
 from metier.trials.flow.settings import FORM, FlowSettings
 from metier.trials.kind import Measured
@@ -49,10 +49,7 @@ def _plot(path: str, title: str, prints: Sequence[Printed]) -> None:
 
     points = []
     for number, settings, taken in prints:
-        at = 0
-        for section in sections_of(settings, taken):
-            mine = taken[at : at + section.wall.n]
-            at += section.wall.n
+        for section, mine in by_section(sections_of(settings, taken), taken):
             target_mm = _target_mm(settings, section)
             if target_mm is None:
                 continue

@@ -10,7 +10,7 @@ from metier.show.command import proposed
 from metier.show.figures import with_u95
 from metier.show.sheet import Sheet, table
 from metier.show.values import value_text
-from metier.trials.flow.earlier import EarlierPrint, FlowContext
+from metier.trials.flow.earlier import EarlierPrint, FlowContext, by_section
 from metier.trials.flow.given import lines_text
 from metier.trials.flow.settings import FlowSettings
 from metier.trials.kind import Measured
@@ -66,10 +66,8 @@ def _print_rows(trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: 
     named = "width x layer" if width else "layer"
     sheet.row("line", f"{width}{settings.layer_mm:g} mm", f"{named}{_dosed(settings)}{taken}")
     targets = finding.trial.targets_mm(settings.line_model)
-    at = 0
-    for section, target in zip(finding.trial.sections, targets, strict=True):
-        mine = trial.readings[at : at + section.wall.n]
-        at += section.wall.n
+    read = by_section(finding.trial.sections, trial.readings)
+    for (section, mine), target in zip(read, targets, strict=True):
         wall = f"{with_u95(section.wall.value, section.wall.u95)} mm"
         should = "" if target is None else f"; {target:.3f} if the lines just fill"
         sheet.row(lines_text(section.walls), wall, f"{_counted(section, mine)}{should}")
