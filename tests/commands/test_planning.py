@@ -196,6 +196,16 @@ def test_pictures_of_walls(heron):
     assert (heron.folder / "walls.pdf").read_bytes().startswith(b"%PDF")
 
 
+def test_what_is_said_of_readings_is_said_of_those_of_each_section(heron):
+    line = "flow --width 0.5 --layer 0.2 --line-model rounded --flow 92"
+    three = "--walls 3 --read 1.42 1.42 1.43 1.41 1.42"
+    found = heron.json(f"{line} {three} --walls 1 --read 0.51 0.50 0.61 0.51 0.50")
+    misread = [note for note in found["notes"] if "misread?" in note]
+    assert len(misread) == 1
+    assert misread[0].startswith("0.61: misread?")
+    assert "without it the wall is 0.5050" in misread[0]
+
+
 def test_cubes_printed_at_another_speed_or_temperature_are_not_pooled(heron):
     line = f"flow {CUBE} --read 1.54 1.54 1.54 1.54"
     heron.json(f"{line} --flow 100 --speed 40")
