@@ -48,7 +48,7 @@ def test_the_range_lies_round_the_limit_most_alike(heron, known, expected):
         ("--from 5 --to 15", {"from_mm3_s": 5, "to_mm3_s": 15}),
         ("--from 5 --to 15 --step 1 --every 3", {"step_mm3_s": 1, "every_mm": 3, "to_mm3_s": 15}),
         ("--from 5 --to 15 --rise-per-mm 0.2", {"rise_mm3_s_mm": 0.2, "to_mm3_s": 15}),
-        ("--from 30", {"from_mm3_s": 30, "to_mm3_s": 90}),
+        ("--from 30 --accel 9000", {"from_mm3_s": 30, "to_mm3_s": 90}),
         ("--to 3", {"to_mm3_s": 3}),
         ("--base 2", {"base_mm": 2}),
         ("--width 0.6 --layer 0.3", {"width_mm": 0.6, "layer_mm": 0.3}),

@@ -47,11 +47,16 @@ def test_a_ramp_without_a_logbook(metier):
         (f"{STEPPED} --clean", 24, 24),
         ("volumetric --clean --to 20", 20, 20),
         (f"{STEPPED} --gaps-at 2", None, None),
+        (f"{STEPPED} --good-to 32.9", 8.8, 7.5),
+        ("volumetric --good-flow 16", 16, 14),
+        # √(64 + 200 · 40) = 89.8 mm/s of 0.1 mm².
+        (f"{STEPPED} --clean --accel 200 --outline 40 {LINE}", 8.98, 8.5),
+        (f"{STEPPED} --clean --accel 200 --outline r40 {LINE}", 8.944, 8.5),
     ],
 )
 def test_the_ways_to_see_it(metier, line, last_good, limit):
     found = metier.json(line)
-    assert found["last_good_mm3_s"] == (last_good and pytest.approx(last_good))
+    assert found["last_good_mm3_s"] == (last_good and pytest.approx(last_good, abs=1e-3))
     assert found["limit_mm3_s"] == limit
 
 
@@ -99,6 +104,11 @@ def test_speeds_capped_by_line_model_and_flow(metier):
         (f"{STEPPED} --plan", "no bench to work on"),
         ("volumetric compare --gaps-at 5", "do not go together"),
         ("volumetric --printer heron --gaps-flow 9", "go with compare"),
+        (f"{STEPPED} --gaps-at 9 --accel 900", "--outline is needed"),
+        (f"{STEPPED} --gaps-at 9 --outline r25", "--accel is needed"),
+        (f"{STEPPED} --gaps-at 9 --outline r --accel 900", "not a number"),
+        (f"{STEPPED} --gaps-at 9 --outline 40 --accel 900", "--width and --layer are needed"),
+        (f"{STEPPED} --gaps-at 9 --outline 900 --accel 900 {LINE}", "from above 0 to 500"),
         ("volumetric --feed none.csv", "cannot read none.csv"),
         ("volumetric --feed coupons.csv", "asked_mm, moved_mm"),
         ("volumetric --feed feed.csv --strength coupons.csv", "do not go together"),

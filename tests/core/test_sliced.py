@@ -25,6 +25,9 @@ def read(tmp_path):
     return reader
 
 
+# So fast that every line is printed at its set speed all along.
+AT_ONCE = Motion(1e9, 1e6)
+
 STYLES = [
     Style(), Style(relative=True), Style(arcs=True), Style(relative=True, arcs=True),
     Style(xy_places=2, e_places=4), Style(relative=True, arcs=True, xy_places=2, e_places=4),
@@ -52,6 +55,56 @@ def test_cubes_are_recovered(read, style, model, walls, flow, angle):
     should = walls * line.apart_mm + rounding
     assert target.wall_should_measure_mm == pytest.approx(should, rel=within)
     assert target.bead_width_mm == pytest.approx(line.area_mm2 / 0.2 + rounding, rel=within)
+
+
+@pytest.mark.parametrize("style", [STYLES[0], STYLES[5]])
+@pytest.mark.parametrize(("bottom", "angle"), [(0, 0.3), (3, 0.0)])
+def test_a_spiral_is_read_by_its_turns_above_its_floor(read, style, bottom, angle):
+    line = SlicedLine(0.46, 0.2, "rounded", 0.96)
+    moves = read(cube(line, style, bottom=bottom, angle=angle, spiral=True))
+    found = read_walls(moves, 1.75)
+    assert (found.walls, found.spiral, found.closed_top) == (1, True, False)
+    assert (found.layer_mm, found.layers) == (pytest.approx(0.2, abs=1e-4), 20)
+    assert found.line_distance_mm is None
+    assert found.dosed_area_mm2 == pytest.approx(line.area_mm2, rel=1e-3)
+    assert wall_target(found, 0.46, 0.96).line_model == "rounded"
+
+
+def test_what_is_neither_layers_nor_a_spiral_is_refused(read):
+    line = SlicedLine(0.46, 0.2)
+    spiral = cube(line, bottom=2, spiral=True, layers=30)
+    flat = "\n".join(one for one in cube(line).splitlines() if "Z0.2" not in one)
+    with pytest.raises(Refusal, match="neither layers nor a spiral"):
+        read_walls(read(spiral + flat), 1.75)
+
+
+@pytest.mark.parametrize("foot", [0, 6])
+def test_the_ramp_of_a_spiral(read, foot):
+    line, steps = SlicedLine(0.5, 0.2), [4 + 0.5 * step for step in range(20)]
+    found = ramp_in(read(ramp(line, steps, 10, spiral=True, foot_layers=foot)), 1.75, AT_ONCE)
+    assert [one.flow_mm3_s for one in found.steps] == pytest.approx(steps, rel=1e-6)
+    assert (found.step_mm3_s, found.every_mm) == pytest.approx((0.5, 2.0), rel=1e-3)
+    assert (found.spiral, found.capped) == (True, False)
+    # A line that rises lies half a layer lower than where it ends, on the average of a turn.
+    assert found.foot_mm == pytest.approx(max(0.2 * foot - 0.1, 0), abs=0.11)
+    rising = [4 + 0.02 * layer for layer in range(800)]
+    found = ramp_in(read(ramp(line, rising, 1, spiral=True)), 1.75, AT_ONCE)
+    assert found.rise_mm3_s_mm == pytest.approx(0.1, rel=1e-3)
+    assert not found.capped
+
+
+def test_a_ramp_counts_at_the_flow_that_acceleration_lets_it_reach(read):
+    # Sides of 42 mm between corners of 4 mm radius, in chords: √(v² + 1000 · 42) and no more.
+    steps = [4 + 1.0 * step for step in range(30)]
+    moves = read(ramp(SlicedLine(0.5, 0.2), steps, 10))
+    found = ramp_in(moves, 1.75, Motion(1000.0, 8.0))
+    assert (found.capped, found.held, found.asked_mm3_s) == (True, True, pytest.approx(33))
+    corner_mm_s = found.to_mm3_s**2 / 0.1**2 - 1000 * 42
+    assert 0 < corner_mm_s < 60**2
+    shares = [one.at_speed for one in found.steps]
+    assert shares == sorted(shares, reverse=True)
+    assert shares[0] > 0.95
+    assert shares[-1] == 0
 
 
 def test_a_single_line_fits_both_models(read):
@@ -91,7 +144,9 @@ def test_tops_and_what_is_no_cube(read):
 def test_ramps_are_recovered(read, style, foot):
     flows = [4 + 0.5 * step for step in range(20)]
     found = ramp_in(
-        read(ramp(SlicedLine(0.5, 0.2, "rounded"), flows, 10, style, foot_layers=foot)), 1.75
+        read(ramp(SlicedLine(0.5, 0.2, "rounded"), flows, 10, style, foot_layers=foot)),
+        1.75,
+        AT_ONCE,
     )
     within = 2e-3 if style.xy_places else 1e-6
     assert [one.flow_mm3_s for one in found.steps] == pytest.approx(flows, rel=within)
@@ -103,17 +158,17 @@ def test_ramps_are_recovered(read, style, foot):
 
 def test_continuous_and_capped_ramps(read):
     rising = [4 + 0.1 * layer for layer in range(80)]
-    found = ramp_in(read(ramp(SlicedLine(0.5, 0.2), rising, 1)), 1.75)
+    found = ramp_in(read(ramp(SlicedLine(0.5, 0.2), rising, 1)), 1.75, AT_ONCE)
     assert found.step_mm3_s is None
     assert found.rise_mm3_s_mm == pytest.approx(0.5)
     # At mid-layer the ramp is what the layer is printed at.
     assert found.ramp().flow_at(0.1) == pytest.approx(4)
     assert found.to_mm3_s == pytest.approx(11.95)
-    flat = ramp_in(read(ramp(SlicedLine(0.5, 0.2), rising, 1, cap_mm3_s=9)), 1.75)
+    flat = ramp_in(read(ramp(SlicedLine(0.5, 0.2), rising, 1, cap_mm3_s=9)), 1.75, AT_ONCE)
     assert flat.capped
     assert flat.to_mm3_s == pytest.approx(9, abs=0.06)
     steps = [4 + 0.5 * step for step in range(20)]
-    stepped = ramp_in(read(ramp(SlicedLine(0.5, 0.2), steps, 10, cap_mm3_s=9)), 1.75)
+    stepped = ramp_in(read(ramp(SlicedLine(0.5, 0.2), steps, 10, cap_mm3_s=9)), 1.75, AT_ONCE)
     assert (stepped.capped, len(stepped.steps)) == (True, 11)
     assert stepped.step_mm3_s == pytest.approx(0.5)
 
@@ -124,7 +179,7 @@ def test_continuous_and_capped_ramps(read):
 )
 def test_what_is_no_ramp_is_refused(read, flows, said):
     with pytest.raises(Refusal, match=said):
-        ramp_in(read(ramp(SlicedLine(0.5, 0.2), flows, 10)), 1.75)
+        ramp_in(read(ramp(SlicedLine(0.5, 0.2), flows, 10)), 1.75, AT_ONCE)
 
 
 MOTION = Motion(1000.0, 8.0)

@@ -5,8 +5,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
 
+from metier.core.limit.coupons import at_speed, speed_notes
 from metier.core.limit.shortfall import Fed, limit_from_feed
-from metier.core.limit.strength import at_speed, judge_strength, speed_notes
+from metier.core.limit.strength import judge_strength
 from metier.core.measure.readings import Instrument
 from metier.core.refusal import Refusal
 
@@ -95,14 +96,15 @@ def test_coupons_that_cannot_tell_are_refused(coupons, said):
 
 def test_what_a_coupon_was_really_printed_at():
     # 100 mm/s at 1000 mm/s²: 5 mm to speed, 5 to rest; 20 of 30 mm at speed, 0.1 s each end.
+    # Corners are left at 8 mm/s: 1 - (100² - 8²) / (1000 · 30).
     found = at_speed(10, 0.1, length_mm=30, accel_mm_s2=1000)
-    assert found.share == pytest.approx(20 / 30)
-    assert found.mean_mm3_s == pytest.approx(30 / (0.1 + 0.2 + 0.1) * 0.1)
+    assert (found.share, found.reached_mm3_s) == (pytest.approx(1 - 9936 / 30000), 10)
     never = at_speed(10, 0.1, length_mm=5, accel_mm_s2=1000)
-    assert (never.share, never.mean_mm3_s) == (0, pytest.approx(5 / (2 * 0.005**0.5) * 0.1))
+    assert (never.share, never.reached_mm3_s) == (0, pytest.approx(0.1 * 5064**0.5))
     slowed = at_speed(10, 0.1, layer_path_mm=300, layer_time_s=6)
-    assert slowed.slowed_to_mm3_s == pytest.approx(5)
+    assert (slowed.reached_mm3_s, slowed.layer_time) == (pytest.approx(5), True)
     assert len(speed_notes([found, slowed])) == 2
+    assert "counts as the 7.12 that is reached" in speed_notes([never])[0]
     assert speed_notes([at_speed(10, 0.1)]) == []
 
 

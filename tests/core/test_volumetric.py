@@ -9,6 +9,8 @@ from hypothesis import strategies as st
 from metier.core.limit.onset import LimitRule, Seen, limit_from_ramp
 from metier.core.limit.plan import price, propose_range, propose_steps
 from metier.core.limit.ramp import Continuous, Stepped, ramp_of
+from metier.core.limit.reach import Outline, Reach
+from metier.core.limit.reaching import reaching
 from metier.core.limit.sightings import Height, Markers, PreviewFlow
 from metier.core.limit.temperature import melting
 from metier.core.line.bead import flow_mm3_s, speed_mm_s
@@ -231,15 +233,94 @@ def test_capped_speeds():
 def test_the_price_of_a_ramp():
     # Two steps of 1 mm, 5 layers each, 20 mm³ a layer: 5·20/4 + 5·20/5 s.
     ramp = Stepped(4, step_mm3_s=1, every_mm=1, to_mm3_s=5)
-    found = price(ramp, PrintedLine(0.5, 0.2), 200, 1.75)
+    reach = Reach(Outline("square", 50), 1000)
+    found = price(ramp, PrintedLine(0.5, 0.2), reach, 1.75)
     assert found.height_mm == 2
     assert found.time_s == pytest.approx(25 + 20)
     assert found.volume_mm3 == pytest.approx(200)
     assert found.filament_mm == pytest.approx(200 / (math.pi * 1.75**2 / 4))
     assert (found.from_mm_s, found.to_mm_s) == pytest.approx((40, 50))
     # With a foot of 1 mm, five layers more at the lowest flow.
-    footed = price(ramp._replace(base_mm=1), PrintedLine(0.5, 0.2), 200, 1.75)
+    footed = price(ramp._replace(base_mm=1), PrintedLine(0.5, 0.2), reach, 1.75)
     assert footed.time_s == pytest.approx(25 + 20 + 25)
+
+
+def test_how_fast_an_outline_is_gone_round():
+    side = Reach(Outline("square", 50), 1000, 8)
+    assert side.fastest_mm_s == pytest.approx(223.75, abs=5e-3)
+    assert side.share(150) == pytest.approx(0.551, abs=5e-4)
+    assert (side.share(5), side.share(224)) == (1, 0)
+    circle = Reach(Outline("round", 25), 1000)
+    assert circle.fastest_mm_s == pytest.approx(158.11, abs=5e-3)
+    assert (circle.share(158), circle.share(159)) == (1, 0)
+
+
+@pytest.mark.parametrize(
+    ("outline", "accel", "fixed", "size", "line", "end"),
+    [
+        # 240 mm/s want r 57.6; half of that acceleration wants a thicker layer.
+        (None, 1000, False, 60, (0.5, 0.2), 24),
+        (None, 4000, False, 25, (0.5, 0.2), 24),
+        (None, 500, False, 55, (0.5, 0.3), 24),
+        # Layers end at 0.4 and lines at 0.7: 24 / 0.28 = 85.7 mm/s, and √(100 · 60) is 77.5.
+        (None, 100, False, 60, (0.7, 0.4), 21.5),
+        (None, 500, True, 60, (0.5, 0.2), 17),
+        (Outline("round", 25), 1000, False, 25, (0.5, 0.35), 24),
+        # √(8² + 0.4 · 1000 · 20) = 89.8 mm/s.
+        (Outline("square", 20), 1000, True, 20, (0.5, 0.2), 8.5),
+    ],
+)
+def test_a_planned_ramp_reaches_its_flow(outline, accel, fixed, size, line, end):
+    ramp = Stepped(4, step_mm3_s=0.5, every_mm=2, to_mm3_s=24)
+    found = reaching(
+        ramp, PrintedLine(0.5, 0.2), outline, accel, 0.5, layer_fixed=fixed, width_fixed=fixed
+    )
+    assert found.outline.size_mm == size
+    assert (found.line.width_mm, found.line.layer_mm) == pytest.approx(line)
+    assert found.ramp.to_mm3_s == pytest.approx(end)
+    assert bool(found.remarks) == (line != (0.5, 0.2) or end < 24)
+    reach = Reach(found.outline, accel)
+    assert reach.share(found.line.speed_mm_s(found.ramp.to_mm3_s)) >= 0.6
+
+
+def test_a_ramp_too_slow_to_begin_with_is_refused():
+    ramp = Stepped(10, step_mm3_s=0.5, every_mm=2, to_mm3_s=24)
+    with pytest.raises(Refusal, match="larger --outline"):
+        reaching(ramp, PrintedLine(0.5, 0.2), Outline("square", 10), 100, 0.5, layer_fixed=True,
+                 width_fixed=True)  # fmt: skip
+
+
+def test_nothing_above_the_flow_reached_was_tested():
+    ramp = Stepped(4, step_mm3_s=0.5, every_mm=2, to_mm3_s=24)
+    clean = limit_from_ramp(ramp, Seen(clean=True), reached_mm3_s=9.3)
+    assert (clean.last_good_mm3_s, clean.limit_mm3_s, clean.held_mm3_s) == (9.3, 9.0, 9.3)
+    assert "larger outline" in clean.verdict.remedies[0]
+    late = limit_from_ramp(ramp, Seen(gaps=at(60)), reached_mm3_s=9.3)
+    assert (late.last_good_mm3_s, late.onset.flow_mm3_s, late.limit_mm3_s) == (9.3, 9.3, 8.0)
+    below = limit_from_ramp(ramp, Seen(gaps=at(20)), reached_mm3_s=9.3)
+    assert below == limit_from_ramp(ramp, Seen(gaps=at(20)))
+
+
+@pytest.mark.parametrize(
+    ("ramp", "seen", "last_good", "onset"),
+    [
+        # 33 - 0.5 lies in step 13; a defect alone would say the step below.
+        (STEPPED._replace(to_mm3_s=24), Seen(good=at(33)), 9.2, 9.0),
+        (STEPPED._replace(to_mm3_s=24), Seen(good=at(33), gaps=at(34)), 9.2, 9.0),
+        (STEEP, Seen(good=at(20.5, 22)), 16.0, 4 + 0.6 * 20.75),
+        (STEPPED, Seen(good=flows(8.4)), 8.4, 8.6),
+        (None, Seen(good=flows(10.0), gaps=flows(12.0)), 10.0, 11.0),
+    ],
+)
+def test_how_far_it_looked_good_may_be_told_instead(ramp, seen, last_good, onset):
+    found = limit_from_ramp(ramp, seen)
+    assert found.last_good_mm3_s == pytest.approx(last_good)
+    assert found.onset.flow_mm3_s == pytest.approx(onset)
+
+
+def test_good_above_the_gaps_is_refused():
+    with pytest.raises(Refusal, match="only one can be"):
+        limit_from_ramp(STEEP, Seen(good=at(22), gaps=at(20)))
 
 
 @given(st.one_of(st.none(), st.floats(0.5, 60)), st.sampled_from([0.2, 0.4, 0.5, 0.8, 1.2]))

@@ -31,6 +31,7 @@ def parser() -> Parser:
         "ramp", "the ramp that is in a file: its flow by height", "  metier sliced ramp ramp.gcode"
     )
     _add_file_options(ramp)
+    ramp.add_argument("--accel", type=positive, metavar="MM/S2", help="acceleration")
     cost = actions.add(
         "cost",
         "time, filament, flows, and what a volumetric limit makes of them; of one or two files",

@@ -3,7 +3,8 @@
 import argparse
 
 from metier.core.job.cost import DENSITIES, job_cost
-from metier.core.job.motion import ACCELERATION_MM_S2, CORNERING_MM_S, Motion
+from metier.core.job.motion import Motion
+from metier.core.limit.reach import ACCELERATION_MM_S2, CORNERING_MM_S
 from metier.core.measure.thresholds import same
 from metier.core.refusal import Refusal
 from metier.formats.gcode import Sliced

@@ -16,10 +16,17 @@ _MOST_ROWS = 12
 
 def sliced_ramp(options: argparse.Namespace, book: Logbook) -> Answer:
     """Answer which ramp is in a file."""
-    found, notes = read_ramp_file(options.file, on_bench(book), options.tool, options.diameter)
+    found, notes = read_ramp_file(
+        options.file, on_bench(book), options.accel, tool=options.tool, diameter_mm=options.diameter
+    )
     payload = {
         "steps": [
-            {"z_mm": step.z_mm, "flow_mm3_s": step.flow_mm3_s, "top_mm": step.top_mm}
+            {
+                "z_mm": step.z_mm,
+                "flow_mm3_s": step.flow_mm3_s,
+                "top_mm": step.top_mm,
+                "at_speed": step.at_speed,
+            }
             for step in found.steps
         ],
         "foot_mm": found.foot_mm,
@@ -30,8 +37,11 @@ def sliced_ramp(options: argparse.Namespace, book: Logbook) -> Answer:
         "rise_mm3_s_mm": found.rise_mm3_s_mm,
         "layer_mm": found.layer_mm,
         "capped": found.capped,
+        "asked_mm3_s": found.asked_mm3_s,
+        "spiral": found.spiral,
         "warnings": list(notes),
     }
+    layers = "a spiral, its turns" if found.spiral else "layers"
     sheet = Sheet(f"Sliced ramp: {options.file}")
     sheet.row("from", f"{found.from_mm3_s:.4g} to {found.to_mm3_s:.4g} mm³/s")
     if found.step_mm3_s is not None:
@@ -40,7 +50,7 @@ def sliced_ramp(options: argparse.Namespace, book: Logbook) -> Answer:
     else:
         sheet.row("rises", f"{found.rise_mm3_s_mm:.4g} mm³/s", "each mm")
     sheet.row("foot", f"{found.foot_mm:.4g} mm", "does not count")
-    sheet.row("height", f"{found.steps[-1].top_mm:.4g} mm", f"layers of {found.layer_mm:.4g} mm")
+    sheet.row("height", f"{found.steps[-1].top_mm:.4g} mm", f"{layers} of {found.layer_mm:.4g} mm")
     for note in notes:
         sheet.note(note, "warning")
     sheet.gap()
@@ -55,5 +65,13 @@ def _steps(found: SlicedRamp) -> list[str]:
     shown = [step for place, step in enumerate(found.steps) if place % every == 0]
     if found.steps[-1] not in shown:
         shown.append(found.steps[-1])
-    rows = [(f"{step.z_mm:.4g}", f"{step.top_mm:.4g}", f"{step.flow_mm3_s:.4g}") for step in shown]
-    return table(("from mm", "to mm", "mm³/s"), rows, right=(0, 1, 2))
+    rows = [
+        (
+            f"{step.z_mm:.4g}",
+            f"{step.top_mm:.4g}",
+            f"{step.flow_mm3_s:.4g}",
+            f"{100 * step.at_speed:.0f} %",
+        )
+        for step in shown
+    ]
+    return table(("from mm", "to mm", "mm³/s", "of its way"), rows, right=(0, 1, 2, 3))

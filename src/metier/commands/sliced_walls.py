@@ -43,6 +43,7 @@ def sliced_walls(options: argparse.Namespace, book: Logbook) -> Answer:
         "closed_top": walls.closed_top,
         "speed_mm_s": walls.speed_mm_s,
         "layers": walls.layers,
+        "spiral": walls.spiral,
         "width_mm": found.width_mm,
         "plan": plan and plan.number,
         "warnings": list(found.warnings),
@@ -66,7 +67,8 @@ def _sheet(path: str, found: SlicedCube, plan: Plan[FlowSettings] | None) -> str
     walls, target = found.walls, found.target
     sheet = Sheet(f"Sliced cube: {path}" + (f", beside trial {plan.number}" if plan else ""))
     many = "s" if walls.walls > 1 else ""
-    sheet.row("walls", f"{walls.walls} line{many}", f"seen over {walls.layers} layers")
+    seen = "turns of a spiral" if walls.spiral else "layers"
+    sheet.row("walls", f"{walls.walls} line{many}", f"seen over {walls.layers} {seen}")
     sheet.row("layer", f"{walls.layer_mm:.4g} mm")
     if target.line_distance_mm is not None:
         sheet.row("lines", f"{target.line_distance_mm:.4f} mm", "apart")

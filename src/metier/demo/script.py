@@ -87,8 +87,9 @@ STEPS = (
     ),
     _step("Flow is verified. How fast may it be printed?", "next"),
     _step(
-        "The ramp: a wall whose flow rises, to see where the hot end no longer keeps up.",
-        "volumetric --plan",
+        "The ramp: a wall whose flow rises, to see where the hot end no longer keeps up. It is "
+        "planned so large that heron, at 2000 mm/s², really reaches each flow.",
+        "volumetric --plan --accel 2000",
     ),
     _step(
         "Dull from 27 mm on, the first gaps at 33.5 to 35 mm going round it. Three speeds are set "

@@ -4,6 +4,7 @@ Each writes plain G-code of a shape it knows exactly, in any of the line models.
 """
 
 import math
+from collections.abc import Sequence
 from typing import NamedTuple
 
 from metier.core.line.bead import LineModel, rounding_mm
@@ -49,7 +50,7 @@ class _Pen:
     def __init__(self, style: Style, line: SlicedLine) -> None:
         self.style, self.line = style, line
         self.out = ["G21", "G90", "M83" if style.relative else "M82", "G92 E0"]
-        self.e = 0.0
+        self.e = self.z = self.climb = 0.0
         self.at = (0.0, 0.0)
         self.area = math.pi * style.diameter_mm**2 / 4
 
@@ -69,7 +70,13 @@ class _Pen:
         self.e += e
         return f"E{self._number(self.e, places)}"
 
+    def _up(self, length: float) -> str:
+        """Return the height to rise to along a way, where lines climb."""
+        self.z += length * self.climb
+        return f" Z{self._number(self.z, 4)}" if self.climb else ""
+
     def layer(self, z: float, number: int) -> None:
+        self.z = z
         self.out += [f"; layer {number}", f"G1 Z{self._number(z, 4)} F600"]
 
     def travel(self, x: float, y: float) -> None:
@@ -82,13 +89,13 @@ class _Pen:
     def to(self, x: float, y: float) -> None:
         length = math.hypot(x - self.at[0], y - self.at[1])
         e = length * self.line.area_mm2 / self.area
-        self.out.append(f"G1 {self._xy(x, y)} {self._feed(e)}")
+        self.out.append(f"G1 {self._xy(x, y)}{self._up(length)} {self._feed(e)}")
 
     def arc(self, x: float, y: float, centre: tuple[float, float], turn: float) -> None:
         """Draw an arc against the clock by ``turn`` about a centre, or its chords."""
         x0, y0 = self.at
         radius = math.hypot(x0 - centre[0], y0 - centre[1])
-        if self.style.arcs:
+        if self.style.arcs and not self.climb:
             e = radius * turn * self.line.area_mm2 / self.area
             i, j = (
                 self._number(one, self.style.xy_places) for one in (centre[0] - x0, centre[1] - y0)
@@ -123,23 +130,50 @@ def cube(
     bottom: int = 2,
     closed_top: bool = False,
     corner_mm: float = 2.0,
+    spiral: bool = False,
 ) -> str:
-    """Return a hollow cube with rounded corners, printed from the outside in."""
+    """Return a hollow cube with rounded corners, printed from the outside in.
+
+    A ``spiral`` is one of a single line that rises all the way, above a flat bottom.
+    """
     pen = _Pen(style, line)
-    for number in range(1, layers + 1):
+    for number in range(1, (bottom if spiral else layers) + 1):
         pen.layer(number * line.layer_mm, number)
         for wall in range(walls):
             half = side_mm / 2 - line.width_mm / 2 - wall * line.apart_mm
             _loop(pen, half, max(corner_mm - wall * line.apart_mm, 0.3), angle, speed_mm_s)
         if number <= bottom or (closed_top and number == layers):
             _fill(pen, side_mm / 2 - (walls + 0.5) * line.width_mm, angle + math.pi / 4, speed_mm_s)
+    if spiral:
+        _spiral(pen, side_mm / 2 - line.width_mm / 2, corner_mm, angle, [speed_mm_s] * layers)
     return pen.text()
+
+
+def _spiral(
+    pen: _Pen, half: float, corner: float, angle: float, speeds_mm_s: Sequence[float]
+) -> None:
+    """Draw a square that rises by a layer each time round, at these speeds."""
+    around_mm = 8 * (half - corner) + 2 * math.pi * corner
+    _to_start(pen, half - corner, half, angle)
+    pen.climb = pen.line.layer_mm / around_mm
+    for speed_mm_s in speeds_mm_s:
+        _round(pen, half, corner, angle, speed_mm_s)
+    pen.climb = 0.0
+
+
+def _to_start(pen: _Pen, reach: float, half: float, angle: float) -> None:
+    pen.travel(*_turned(-reach, -half, angle, 100.0))
 
 
 def _loop(pen: _Pen, half: float, corner: float, angle: float, speed_mm_s: float) -> None:
     """Draw a square with rounded corners, against the clock."""
+    _to_start(pen, half - corner, half, angle)
+    _round(pen, half, corner, angle, speed_mm_s)
+
+
+def _round(pen: _Pen, half: float, corner: float, angle: float, speed_mm_s: float) -> None:
+    """Go once round it."""
     reach = half - corner
-    pen.travel(*_turned(-reach, -half, angle, 100.0))
     pen.speed(speed_mm_s)
     for n in range(4):
         side = angle + n * math.pi / 2
@@ -168,16 +202,31 @@ def ramp(
     style: Style = Style(),  # noqa: B008 (immutable)
     *,
     side_mm: float = 50.0,
+    radius_mm: float | None = None,
+    accel_mm_s2: float | None = None,
     foot_layers: int = 0,
     foot_mm3_s: float = 3.0,
     cap_mm3_s: float = math.inf,
+    spiral: bool = False,
 ) -> str:
-    """Return a square tube of one line whose flow rises step by step; ``cap`` flattens it."""
+    """Return a square tube of one line whose flow rises step by step; ``cap`` flattens it.
+
+    With a ``radius_mm`` it is round. A ``spiral`` rises all the way, above a foot that lies flat.
+    """
     pen = _Pen(style, line)
-    flows = [foot_mm3_s] * foot_layers + [flow for flow in flows_mm3_s for _ in range(layers_each)]
+    pen.out += [f"M204 S{accel_mm_s2:g}"] if accel_mm_s2 else []
+    rising = [flow for flow in flows_mm3_s for _ in range(layers_each)]
+    flows = [foot_mm3_s] * foot_layers + ([] if spiral else rising)
     for number, flow in enumerate(flows, 1):
         pen.layer(number * line.layer_mm, number)
-        _loop(pen, side_mm / 2, 4.0, 0.0, min(flow, cap_mm3_s) / line.area_mm2)
+        speed_mm_s = min(flow, cap_mm3_s) / line.area_mm2
+        if radius_mm:
+            _ring(pen, radius_mm, speed_mm_s)
+        else:
+            _loop(pen, side_mm / 2, 4.0, 0.0, speed_mm_s)
+    if spiral:
+        speeds = [min(flow, cap_mm3_s) / line.area_mm2 for flow in rising]
+        _spiral(pen, side_mm / 2, 4.0, 0.0, speeds)
     return pen.text()
 
 
@@ -205,13 +254,17 @@ def globe(
         here = math.sqrt(max(radius_mm**2 - (z - 0.95 * radius_mm) ** 2, 4.0))
         speed_mm_s = min(fastest_mm_s, around * here / least_layer_s)
         for wall in range(walls):
-            radius = here - wall * line.apart_mm
-            pen.travel(100.0 + radius, 100.0)
             # Outlines are printed slower than what lies behind them.
-            pen.speed(speed_mm_s if wall else speed_mm_s * 0.6)
-            pen.arc(100.0 - radius, 100.0, (100.0, 100.0), math.pi)
-            pen.arc(100.0 + radius, 100.0, (100.0, 100.0), math.pi)
+            _ring(pen, here - wall * line.apart_mm, speed_mm_s if wall else speed_mm_s * 0.6)
     return pen.text()
+
+
+def _ring(pen: _Pen, radius: float, speed_mm_s: float) -> None:
+    """Draw a circle, in two arcs."""
+    pen.travel(100.0 + radius, 100.0)
+    pen.speed(speed_mm_s)
+    pen.arc(100.0 - radius, 100.0, (100.0, 100.0), math.pi)
+    pen.arc(100.0 + radius, 100.0, (100.0, 100.0), math.pi)
 
 
 def workshop_files() -> dict[str, str]:
@@ -221,7 +274,7 @@ def workshop_files() -> dict[str, str]:
     flows = [4 + 0.5 * step for step in range(41)]
     return {
         "cube.gcode": cube(line._replace(flow=1.08), style, walls=3),
-        "ramp.gcode": ramp(line, flows, 10, style, side_mm=20.0),
+        "ramp.gcode": ramp(line, flows, 10, style, radius_mm=45.0, accel_mm_s2=2000),
         "globe-old.gcode": globe(line, style, radius_mm=45.0, limit_mm3_s=10.0),
         "globe-new.gcode": globe(line, style, radius_mm=45.0, limit_mm3_s=13.0),
     }

@@ -7,7 +7,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from metier.core.job.motion import Motion, times_s
+from metier.core.job.motion import Motion, Pace, pace, times_s
 from metier.core.job.moves import PRINT, Moves
 from metier.core.refusal import Refusal
 
@@ -58,7 +58,10 @@ class LayerFlow(NamedTuple):
 
 
 class JobCost(NamedTuple):
-    """Time, filament and flows of a job; ``quantiles_mm3_s`` are by printing time."""
+    """Time, filament and flows of a job; ``quantiles_mm3_s`` are by printing time.
+
+    Flows are those really reached: where acceleration keeps a move from its set speed, less.
+    """
 
     time_s: float
     printing_s: float
@@ -70,12 +73,14 @@ class JobCost(NamedTuple):
     layers: tuple[LayerFlow, ...]
 
 
-def flows_mm3_s(moves: Moves, filament_area_mm2: float, flow: float = 1.0) -> NDArray[np.float64]:
-    """Return the flow that each printing move asks for at its set speed; 0 for all others."""
+def flows_mm3_s(
+    moves: Moves, speed_mm_s: NDArray[np.float64], filament_area_mm2: float, flow: float = 1.0
+) -> NDArray[np.float64]:
+    """Return the flow of each printing move at these speeds; 0 for all others."""
     length = moves.length_mm()
     asks = (moves.kind == PRINT) & (length > 1e-9)
     found = np.zeros(moves.entries)
-    found[asks] = moves.e[asks] * flow * filament_area_mm2 * moves.feed[asks] / length[asks]
+    found[asks] = moves.e[asks] * flow * filament_area_mm2 * speed_mm_s[asks] / length[asks]
     return found
 
 
@@ -99,15 +104,18 @@ def job_cost(
         if not 0 < value < math.inf:
             raise Refusal(f"{value:g}: limits, flow and filament diameter must be above zero")
     area = math.pi * filament_diameter_mm**2 / 4
-    asked = flows_mm3_s(moves, area, flow)
-    times = times_s(moves, moves.feed, motion, own_acceleration)
-    printing = asked > 0
+    asked = flows_mm3_s(moves, moves.feed, area, flow)
+    found = pace(moves, moves.feed, motion, own_acceleration)
+    times = found.time_s
+    reached = flows_mm3_s(moves, found.reached_mm_s, area, flow)
+    printing = reached > 0
     time_printing = float(times[printing].sum())
     lengths = moves.length_mm()
     under = []
     for limit in limits_mm3_s:
-        over = asked > limit * (1 + _ROUNDED)
-        slowed = np.where(over, moves.feed * limit / np.where(over, asked, 1.0), moves.feed)
+        over = reached > limit * (1 + _ROUNDED)
+        capped = asked > limit * (1 + _ROUNDED)
+        slowed = np.where(capped, moves.feed * limit / np.where(capped, asked, 1.0), moves.feed)
         under.append(
             UnderLimit(
                 limit,
@@ -117,16 +125,33 @@ def job_cost(
             )
         )
     filament_mm = float(moves.e.sum()) * flow
+    flows, shares_s = _spread(moves, found, reached, area * flow)
     return JobCost(
         float(times.sum()),
         time_printing,
         filament_mm,
         filament_mm * area,
-        _quantiles(asked[printing], times[printing]),
-        _histogram(asked[printing], times[printing]),
+        _quantiles(flows, shares_s),
+        _histogram(flows, shares_s),
         tuple(under),
-        _layers(moves.z[printing], asked[printing], times[printing]),
+        _layers(moves, printing, reached, times, area * flow),
     )
+
+
+def _spread(
+    moves: Moves, found: Pace, reached: NDArray[np.float64], area_mm2: float
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Return the flows that are printed at and for how long, in s: a move's steady part at the
+    flow reached, its speeding up and slowing down at their mean."""
+    printing = reached > 0
+    steady_s = found.steady_s[printing]
+    unsteady_s = found.time_s[printing] - steady_s
+    volume_mm3 = moves.e[printing] * area_mm2 - reached[printing] * steady_s
+    mean = np.maximum(volume_mm3, 0.0) / np.where(unsteady_s > 1e-12, unsteady_s, 1.0)
+    flows = np.concatenate((reached[printing], mean))
+    shares_s = np.concatenate((steady_s, unsteady_s))
+    lasts = shares_s > 1e-12
+    return flows[lasts], shares_s[lasts]
 
 
 def _quantiles(asked: NDArray[np.float64], times: NDArray[np.float64]) -> dict[float, float]:
@@ -157,13 +182,17 @@ def _histogram(asked: NDArray[np.float64], times: NDArray[np.float64]) -> tuple[
 
 
 def _layers(
-    z: NDArray[np.float64], asked: NDArray[np.float64], times: NDArray[np.float64]
+    moves: Moves,
+    printing: NDArray[np.bool_],
+    reached: NDArray[np.float64],
+    times: NDArray[np.float64],
+    area_mm2: float,
 ) -> tuple[LayerFlow, ...]:
-    heights, layer = np.unique(np.round(z, 3), return_inverse=True)
-    total = np.bincount(layer, times)
-    mean = np.bincount(layer, times * asked) / np.where(total > 0, total, 1.0)
+    heights, layer = np.unique(np.round(moves.z[printing], 3), return_inverse=True)
+    total = np.bincount(layer, times[printing])
+    mean = np.bincount(layer, moves.e[printing] * area_mm2) / np.where(total > 0, total, 1.0)
     most = np.zeros(len(heights))
-    np.maximum.at(most, layer, asked)
+    np.maximum.at(most, layer, reached[printing])
     return tuple(
         LayerFlow(float(height), float(one), float(top))
         for height, one, top in zip(heights, mean, most, strict=True)

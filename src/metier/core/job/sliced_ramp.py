@@ -7,29 +7,40 @@ import numpy as np
 from numpy.typing import NDArray
 
 from metier.core.job.cost import flows_mm3_s
-from metier.core.job.moves import PRINT, Moves
+from metier.core.job.layers import layers_of
+from metier.core.job.motion import Motion, pace
+from metier.core.job.moves import Moves
 from metier.core.limit.ramp import Continuous, Ramp, Stepped
 from metier.core.refusal import Refusal
 
-# Flows this near to each other, in proportion, are one step.
-_LIKE = 0.004
-_SHORTEST_MM = 1.0
+# Flows nearer to each other than this part of the usual rise of a layer are one step; those
+# nearer than what rounding makes of them, in proportion, always are.
+_LIKE, _ROUNDED = 0.3, 5e-4
+_SHORTEST_MM = 0.3
+# A turn that is dosed by less than this part of the one before it fades out.
+_FADED = 0.95
+# A set speed is reached where less is lacking, in proportion.
+_REACHED = 1e-3
 # Steps differ from the usual one by no more than this part.
 _REGULAR = 0.25
 
 
 class RampStep(NamedTuple):
-    """A step: the height where it begins, the one where it ends, its flow."""
+    """A step: the height where it begins, the one where it ends, its flow, and the share of its
+    way that is printed at its set speed."""
 
     z_mm: float
     top_mm: float
     flow_mm3_s: float
+    at_speed: float
 
 
 class SlicedRamp(NamedTuple):
     """A ramp of steps (``step_mm3_s`` every ``every_mm``) or a continuous one (``rise_mm3_s_mm``).
 
-    ``capped`` tells that its upper end is flat: something held the flow there.
+    Flows are those really reached. ``capped`` tells that its upper end is flat: something held
+    the flow there; it was acceleration where ``asked_mm3_s`` is what the file asks for at its
+    end, and more than what is reached. The layers of a ``spiral`` are its turns.
     """
 
     steps: tuple[RampStep, ...]
@@ -41,6 +52,13 @@ class SlicedRamp(NamedTuple):
     rise_mm3_s_mm: float | None
     layer_mm: float
     capped: bool
+    asked_mm3_s: float
+    spiral: bool
+
+    @property
+    def held(self) -> bool:
+        """Whether acceleration keeps its end from the flow that is asked for."""
+        return self.to_mm3_s < self.asked_mm3_s * (1 - 0.02)
 
     def ramp(self) -> Ramp:
         """Return it as the ramp that a limit is read off, to the decimals that a file carries."""
@@ -53,57 +71,107 @@ class SlicedRamp(NamedTuple):
         return Stepped(start, step, round(self.every_mm, 4), base, start + steps * step)
 
 
-def ramp_in(moves: Moves, filament_diameter_mm: float) -> SlicedRamp:
+def ramp_in(
+    moves: Moves, filament_diameter_mm: float, motion: Motion, own_acceleration: bool = True
+) -> SlicedRamp:
     """Return the ramp of a file: a wall whose flow rises with height.
+
+    Flows are those reached under ``motion``; with ``own_acceleration`` under the file's own
+    where it gives one.
 
     Raises:
         Refusal: the flow does not rise, or falls.
     """
-    heights, flows = _layer_flows(moves, math.pi * filament_diameter_mm**2 / 4)
-    if len(heights) < 4:
-        raise Refusal(f"only {len(heights)} layers are printed: a ramp has more")
-    layer_mm = float(np.median(np.diff(heights)))
-    bottoms = np.concatenate(([max(0.0, heights[0] - layer_mm)], heights[:-1]))
-    steps = _steps(bottoms, heights, flows)
+    walls = _layer_flows(moves, math.pi * filament_diameter_mm**2 / 4, motion, own_acceleration)
+    if len(walls.tops_mm) < 4:
+        raise Refusal(f"only {len(walls.tops_mm)} layers are printed: a ramp has more")
+    layer_mm = float(np.median(np.diff(walls.tops_mm)))
+    steps = _steps(walls, layer_mm)
     rising = _rising(steps)
     inner = [step.top_mm - step.z_mm for step in rising[1:-1]]
-    if len(inner) > 3 and float(np.median(inner)) < 1.5 * layer_mm:
-        return _continuous(rising, layer_mm)
-    return _stepped(rising, inner, layer_mm)
+    continuous = len(inner) > 3 and float(np.median(inner)) < 1.5 * layer_mm
+    found = _continuous(rising, layer_mm) if continuous else _stepped(rising, inner, layer_mm)
+    return found._replace(asked_mm3_s=float(walls.asked.max()), spiral=walls.spiral)
+
+
+class _LayerFlows(NamedTuple):
+    """Each layer of a ramp: its top, its flow as reached and as asked, its share at speed."""
+
+    tops_mm: NDArray[np.float64]
+    reached: NDArray[np.float64]
+    asked: NDArray[np.float64]
+    at_speed: NDArray[np.float64]
+    spiral: bool
 
 
 def _layer_flows(
-    moves: Moves, filament_area_mm2: float
-) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    moves: Moves, filament_area_mm2: float, motion: Motion, own_acceleration: bool
+) -> _LayerFlows:
     """Return the flow of each layer: the median of its printed length."""
     length = moves.length_mm()
-    asked = flows_mm3_s(moves, filament_area_mm2)
-    rows = np.flatnonzero((moves.kind == PRINT) & (length > _SHORTEST_MM))
-    if not len(rows):
+    made = pace(moves, moves.feed, motion, own_acceleration)
+    found = layers_of(moves, _SHORTEST_MM)
+    if not len(found.rows):
         raise Refusal("nothing is printed in lines long enough to tell a flow: this is no ramp")
-    heights, layer = np.unique(np.round(moves.z[rows], 4), return_inverse=True)
-    order = np.lexsort((asked[rows], layer))
-    weights = length[rows][order]
-    total = np.cumsum(weights)
+    here, layer = np.unique(found.layer, return_inverse=True)
+    rows, way = found.rows, length[found.rows]
+    steady = np.where(
+        made.reached_mm_s[rows] > moves.feed[rows] * (1 - _REACHED), made.steady_mm[rows], 0.0
+    )
+    reached = flows_mm3_s(moves, made.reached_mm_s, filament_area_mm2)[rows]
+    asked = flows_mm3_s(moves, moves.feed, filament_area_mm2)[rows]
+    total = np.bincount(layer, way)
+    dosed = np.bincount(layer, moves.e[rows]) / total
+    keep = slice(_end_of_whole(dosed) if found.turns else None)
+    return _LayerFlows(
+        found.tops_mm[here][keep],
+        _medians(reached, layer, way)[keep],
+        _medians(asked, layer, way)[keep],
+        (np.bincount(layer, steady) / total)[keep],
+        found.turns is not None,
+    )
+
+
+def _end_of_whole(dosed: NDArray[np.float64]) -> int:
+    """Return how many layers are dosed in full: the last turn of a spiral may fade out."""
+    end = len(dosed)
+    while end > 4 and dosed[end - 1] < _FADED * dosed[end - 2]:
+        end -= 1
+    return end
+
+
+def _medians(
+    flows: NDArray[np.float64], layer: NDArray[np.int64], way: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """Return the median of each layer, weighted by the way."""
+    order = np.lexsort((flows, layer))
+    total = np.cumsum(way[order])
     ends = np.cumsum(np.bincount(layer))
     before = np.concatenate(([0.0], total[ends[:-1] - 1]))
     halves = (before + total[ends - 1]) / 2
     at = np.minimum(np.searchsorted(total, halves - 1e-9), len(order) - 1)
-    return heights, asked[rows][order][at]
+    found: NDArray[np.float64] = flows[order][at]
+    return found
 
 
-def _steps(
-    bottoms: NDArray[np.float64], tops: NDArray[np.float64], flows: NDArray[np.float64]
-) -> list[RampStep]:
+def _steps(walls: _LayerFlows, layer_mm: float) -> list[RampStep]:
     """Join layers of like flow."""
+    tops, flows = walls.tops_mm, walls.reached
+    bottoms = np.concatenate(([max(0.0, tops[0] - layer_mm)], tops[:-1]))
+    usual = float(flows.max() - flows.min()) / len(flows)
     begins = [0]
     for place in range(1, len(flows)):
         here = float(np.mean(flows[begins[-1] : place]))
-        if abs(flows[place] - here) > _LIKE * here:
+        if abs(flows[place] - here) > max(_LIKE * usual, _ROUNDED * here):
             begins.append(place)
     ends = [*begins[1:], len(flows)]
     return [
-        RampStep(float(bottoms[a]), float(tops[b - 1]), float(np.mean(flows[a:b])))
+        RampStep(
+            float(bottoms[a]),
+            float(tops[b - 1]),
+            float(np.mean(flows[a:b])),
+            float(walls.at_speed[a:b].min()),
+        )
         for a, b in zip(begins, ends, strict=True)
     ]
 
@@ -148,6 +216,8 @@ def _stepped(rising: list[RampStep], inner: list[float], layer_mm: float) -> Sli
         None,
         layer_mm,
         capped,
+        last.flow_mm3_s,
+        False,
     )
 
 
@@ -170,4 +240,6 @@ def _continuous(rising: list[RampStep], layer_mm: float) -> SlicedRamp:
         float(rise),
         layer_mm,
         capped,
+        last.flow_mm3_s,
+        False,
     )

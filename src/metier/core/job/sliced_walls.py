@@ -6,7 +6,8 @@ from typing import Literal, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from metier.core.job.moves import PRINT, Moves
+from metier.core.job.layers import Layers, layers_of
+from metier.core.job.moves import Moves
 from metier.core.line.bead import LineModel, rounding_mm
 from metier.core.refusal import Refusal
 
@@ -26,7 +27,7 @@ class SlicedWalls(NamedTuple):
 
     ``line_distance_mm`` is None for a single line; it is known no better than ``rounded_to_mm``,
     the last decimal of the file's coordinates. ``filled`` is the share of the printed length in
-    these layers that belongs to no wall.
+    these layers that belongs to no wall. The layers of a ``spiral`` are its turns.
     """
 
     walls: int
@@ -39,6 +40,7 @@ class SlicedWalls(NamedTuple):
     layers: int
     closed_top: bool
     filled: float
+    spiral: bool
 
 
 class SlicedTarget(NamedTuple):
@@ -64,16 +66,11 @@ def read_walls(moves: Moves, filament_diameter_mm: float) -> SlicedWalls:
     Raises:
         Refusal: too few layers, or no straight walls.
     """
-    dx, dy, dz = moves.steps()
+    dx, dy, _ = moves.steps()
     length = np.hypot(dx, dy)
-    printing = np.flatnonzero((moves.kind == PRINT) & (np.abs(dz) < 1e-9) & (length > 1e-9))
-    if not len(printing):
-        raise Refusal("nothing is printed in layers: this is no test cube")
-    heights, layer = np.unique(np.round(moves.z[printing], 4), return_inverse=True)
-    if len(heights) < 4:
-        raise Refusal(f"only {len(heights)} layers are printed: a test cube has more")
-    low, high = math.floor(_FROM * len(heights)), max(math.ceil(_TO * len(heights)), 3)
-    middle = printing[(layer >= low) & (layer < high)]
+    layers = layers_of(moves)
+    low, high = _looked_at(layers)
+    middle = layers.rows[(layers.layer >= low) & (layers.layer < high)]
     sides = _sides(
         moves.x[middle] - dx[middle] / 2,
         moves.y[middle] - dy[middle] / 2,
@@ -89,12 +86,12 @@ def read_walls(moves: Moves, filament_diameter_mm: float) -> SlicedWalls:
     order = np.argsort(moves.feed[along])
     half = np.searchsorted(np.cumsum(length[along][order]), length[along].sum() / 2)
     area = math.pi * filament_diameter_mm**2 / 4
-    printed = np.bincount(layer, moves.e[printing])
+    printed = np.bincount(layers.layer, moves.e[layers.rows])
     usual = float(np.median(printed[low:high]))
     return SlicedWalls(
         walls,
         per_side,
-        float(np.median(np.diff(heights[low:high]))),
+        float(np.median(np.diff(layers.tops_mm[low:high]))),
         float(np.mean(np.concatenate(gaps))) if gaps else None,
         _rounded_to_mm(moves.x[along], moves.y[along]),
         float(moves.e[along].sum() * area / length[along].sum()),
@@ -102,7 +99,18 @@ def read_walls(moves: Moves, filament_diameter_mm: float) -> SlicedWalls:
         high - low,
         bool(printed[-1] > 1.5 * usual),
         1 - float(length[along].sum()) / total_mm,
+        layers.turns is not None,
     )
+
+
+def _looked_at(layers: Layers) -> tuple[int, int]:
+    """Return the first layer to look at and the one after the last: well above the floor."""
+    first, end = layers.turns or (0, len(layers.tops_mm))
+    count = end - first
+    if count < 4:
+        what = "turns of a spiral" if layers.turns else "layers"
+        raise Refusal(f"only {count} {what} are printed: a test cube has more")
+    return first + math.floor(_FROM * count), first + max(math.ceil(_TO * count), 3)
 
 
 def _rounded_to_mm(x: NDArray[np.float64], y: NDArray[np.float64]) -> float:

@@ -14,6 +14,7 @@ from metier.core.limit.sightings import (
     Sighting,
     Threshold,
     threshold_of,
+    threshold_of_good,
     threshold_of_markers,
 )
 from metier.core.measure.thresholds import exceeds, round_to
@@ -29,10 +30,12 @@ class Seen(NamedTuple):
 
     ``matte`` is where the surface changes, ``gaps`` where the first gaps show, ``failed`` where
     hardly anything is printed any more. ``clean_to_mm3_s`` is the end that it was clean to, where
-    the ramp does not say. ``within_mm`` is how well a height is known.
+    the ramp does not say. ``good`` is how far it still looked good. ``within_mm`` is how well a
+    height is known.
     """
 
     gaps: tuple[Sighting, ...] = ()
+    good: tuple[Sighting, ...] = ()
     matte: tuple[Sighting, ...] = ()
     failed: tuple[Sighting, ...] = ()
     markers: Markers | None = None
@@ -54,7 +57,8 @@ class LimitFinding(NamedTuple):
     ``limit_mm3_s`` is what to type, rounded down; ``bound`` tells that the true one lies above
     it (``lower``) or below ``limit_below_mm3_s`` (``upper``, and there is no limit then).
     ``even_looks_mm3_s`` is the flow up to which the surface stays as it is, ``onset`` where gaps
-    begin: the limit itself is lowered on purpose and has no ±.
+    begin: the limit itself is lowered on purpose and has no ±. ``held_mm3_s`` is the flow that
+    acceleration held the ramp at, where that is less than it goes to.
     """
 
     last_good_mm3_s: float | None
@@ -69,6 +73,7 @@ class LimitFinding(NamedTuple):
     failed: Threshold | None
     next_ramp: NextRamp | None
     onset: Onset | None
+    held_mm3_s: float | None
     verdict: Verdict
     notes: tuple[str, ...]
 
@@ -78,11 +83,13 @@ def limit_from_ramp(
     seen: Seen,
     rule: LimitRule = LimitRule(),  # noqa: B008 (immutable)
     limit_now_mm3_s: float | None = None,
+    reached_mm3_s: float | None = None,
 ) -> LimitFinding:
     """Return the limit that a ramp shows.
 
     Without ``ramp`` the sightings are flows read off a preview. ``limit_now_mm3_s`` is the one
-    in force, which the verdict compares with.
+    in force, which the verdict compares with. ``reached_mm3_s`` is the highest flow that
+    acceleration let the ramp be printed at, whatever it asks for; None where that is not known.
 
     >>> from metier.core.limit.ramp import Stepped
     >>> from metier.core.limit.sightings import Height
@@ -100,8 +107,12 @@ def limit_from_ramp(
         raise Refusal("the margin is a part of the flow from 0 to below 1, the rounding above zero")
     if not 0 < seen.within_mm < math.inf:
         raise Refusal(f"sightings within {seen.within_mm:g} mm: that must be above zero")
-    gaps, matte, failed = _thresholds(ramp, seen)
-    end = seen.clean_to_mm3_s or (ramp and ramp.to_mm3_s)
+    thresholds = _thresholds(ramp, seen)
+    gaps, matte, failed = (one and one.at_most(reached_mm3_s) for one in thresholds)
+    asked = seen.clean_to_mm3_s or (ramp and ramp.to_mm3_s)
+    end = asked if asked is None else at_most(asked, reached_mm3_s)
+    most = max((one.last_good_mm3_s or 0.0 for one in thresholds if one), default=0.0)
+    most = max(most, (asked or 0.0) if not (gaps or failed) else 0.0)
     if seen.clean and (gaps or failed):
         raise Refusal("clean to the end and gaps seen: only one of the two can be")
     if seen.clean and end is None:
@@ -137,7 +148,8 @@ def limit_from_ramp(
         matte=matte,
         failed=failed,
         next_ramp=_next_ramp(ramp, bound, last_good),
-        onset=_onset(ramp, seen) if gaps and not bound else None,
+        onset=_onset(ramp, seen, reached_mm3_s) if gaps and not bound else None,
+        held_mm3_s=reached_mm3_s if reached_mm3_s and exceeds(most, reached_mm3_s) else None,
         verdict=Verdict("keep", ""),
         notes=(),
     )
@@ -145,16 +157,27 @@ def limit_from_ramp(
     return found._replace(verdict=verdict, notes=_notes(found, ramp, seen, rule, limit_now_mm3_s))
 
 
-def _onset(ramp: Ramp | None, seen: Seen) -> Onset | None:
+def _onset(ramp: Ramp | None, seen: Seen, reached_mm3_s: float | None) -> Onset | None:
     """Return where gaps began, from heights or else from flows off a preview."""
-    heights_mm = [one.mm for one in seen.gaps if isinstance(one, Height)]
+    found = _onset_asked(ramp, seen)
+    return found and found._replace(flow_mm3_s=at_most(found.flow_mm3_s, reached_mm3_s))
+
+
+def _onset_asked(ramp: Ramp | None, seen: Seen) -> Onset | None:
+    step = ramp.step_mm3_s if isinstance(ramp, Stepped) else 0.0
+    good = [one.mm3_s for one in seen.good if isinstance(one, PreviewFlow)]
+    heights_mm = [one.mm for one in seen.gaps or seen.good if isinstance(one, Height)]
     if ramp and heights_mm:
         return onset_at(ramp, heights_mm)
     flows = [one.mm3_s for one in seen.gaps if isinstance(one, PreviewFlow)]
-    if not flows:
-        return None
-    step = ramp.step_mm3_s if isinstance(ramp, Stepped) else 0.0
-    return onset_between(min(flows) - step, min(flows))
+    if flows:
+        return onset_between(min(good, default=min(flows) - step), min(flows))
+    return onset_between(min(good), min(good) + step) if good else None
+
+
+def at_most(flow_mm3_s: float, reached_mm3_s: float | None) -> float:
+    """Return the flow that something was printed at, of which no more is reached than that."""
+    return flow_mm3_s if reached_mm3_s is None else min(flow_mm3_s, reached_mm3_s)
 
 
 def round_down(flow_mm3_s: float, step_mm3_s: float) -> float:
@@ -177,6 +200,8 @@ def _thresholds(
         if ramp is None:
             raise Refusal("markers mean nothing without their ramp: say how it begins and rises")
         gaps = threshold_of_markers(ramp, seen.markers)
+    if seen.good:
+        gaps = threshold_of_good(ramp, seen.good, gaps, seen.within_mm)
     return gaps, matte, failed
 
 
@@ -213,6 +238,8 @@ def _verdict(
     onward = (
         f"a ramp from {following.from_mm3_s:g} to {following.to_mm3_s:g} mm³/s" if following else ""
     )
+    if found.held_mm3_s and onward:
+        onward += " on a larger outline, or with more acceleration"
     if found.bound == "upper":
         assert found.limit_below_mm3_s is not None
         return Verdict(
@@ -223,7 +250,7 @@ def _verdict(
     if found.bound == "lower":
         reason = "the surface changes from the beginning, and nothing was said of gaps"
         if found.last_good_mm3_s is not None:
-            reason = f"no gaps to {found.last_good_mm3_s:g} mm³/s: the limit lies there or higher"
+            reason = f"no gaps to {found.last_good_mm3_s:.4g} mm³/s: the limit lies there or higher"
         return Verdict("unclear", reason, (onward or "looking for the first gaps further up",))
     assert found.limit_mm3_s is not None
     assert found.last_good_mm3_s is not None
@@ -290,6 +317,11 @@ def _notes(
         notes.append(
             f"this ramp cannot tell flows less than {tells:.2g} mm³/s apart, coarser than the "
             f"{rule.round_to_mm3_s:g} rounded to: a slower rise would"
+        )
+    if found.held_mm3_s is not None:
+        notes.append(
+            f"acceleration held the flow at {found.held_mm3_s:.3g} mm³/s: nothing above was "
+            "tested, whatever the ramp asks for"
         )
     top = found.last_good_mm3_s
     if limit_now_mm3_s is not None and top is not None and exceeds(top, limit_now_mm3_s):

@@ -4,14 +4,14 @@ import math
 from typing import NamedTuple
 
 from metier.core.limit.ramp import Ramp, check_ramp
+from metier.core.limit.reach import Reach, check_reach
 from metier.core.line.printed import PrintedLine
 from metier.core.measure.thresholds import exceeds, round_to
 from metier.core.refusal import Refusal
 
 # A layer higher than this part of the bore does not bond well.
 MOST_LAYER = 0.8
-# A tube of this outline leaves room for straight walls; taller than this it sways.
-AROUND_MM = 200.0
+# Taller than this a tube sways.
 _TALLEST_MM = 100.0
 _STEP_HEIGHT_MM = 2.0
 _STEPS_MM3_S = (0.1, 0.2, 0.25, 0.5, 1.0, 2.0, 5.0)
@@ -21,11 +21,13 @@ _KNOWN_FROM, _KNOWN_TO = 0.5, 1.6
 
 
 class Proposal(NamedTuple):
-    """A ramp and what printing it takes; ``around_mm`` is the length of its outline."""
+    """A ramp and what printing it takes; ``at_speed`` is the share of its last step that is
+    printed at its flow."""
 
     ramp: Ramp
     line: PrintedLine
-    around_mm: float
+    reach: Reach
+    at_speed: float
     height_mm: float
     time_s: float
     volume_mm3: float
@@ -70,7 +72,7 @@ def propose_steps(from_mm3_s: float, to_mm3_s: float, finest_mm3_s: float) -> tu
     return step, _STEP_HEIGHT_MM
 
 
-def price(ramp: Ramp, line: PrintedLine, around_mm: float, diameter_mm: float) -> Proposal:
+def price(ramp: Ramp, line: PrintedLine, reach: Reach, diameter_mm: float) -> Proposal:
     """Return what printing a ramp takes: height, time (without acceleration) and filament.
 
     Raises:
@@ -79,9 +81,10 @@ def price(ramp: Ramp, line: PrintedLine, around_mm: float, diameter_mm: float) -
     check_ramp(ramp)
     if ramp.to_mm3_s is None:
         raise Refusal("a ramp to print needs an end: the flow it goes to")
-    if not around_mm > 0 or not diameter_mm > 0:
-        raise Refusal("outline and filament diameter must be above zero")
-    area = line.area_mm2
+    if not diameter_mm > 0:
+        raise Refusal("the filament's diameter must be above zero")
+    check_reach(reach)
+    area, around_mm = line.area_mm2, reach.outline.around_mm
     layers = round((ramp.end_mm - ramp.base_mm) / line.layer_mm)
     if layers > 100_000:
         raise Refusal(f"that ramp is {ramp.end_mm:g} mm high: a faster rise, or fewer steps")
@@ -95,7 +98,8 @@ def price(ramp: Ramp, line: PrintedLine, around_mm: float, diameter_mm: float) -
     return Proposal(
         ramp,
         line,
-        around_mm,
+        reach,
+        reach.share(line.speed_mm_s(ramp.to_mm3_s)),
         ramp.end_mm,
         time_s + foot * layer_mm3 / ramp.from_mm3_s,
         volume,

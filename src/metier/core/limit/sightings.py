@@ -46,6 +46,13 @@ class Threshold(NamedTuple):
     sightings: int
     height_mm: float | None
 
+    def at_most(self, reached_mm3_s: float | None) -> "Threshold":
+        """Return it where no more than that flow was reached."""
+        good = self.last_good_mm3_s
+        if good is None or reached_mm3_s is None:
+            return self
+        return self._replace(last_good_mm3_s=min(good, reached_mm3_s))
+
 
 def threshold_of(
     ramp: Ramp | None, sightings: tuple[Sighting, ...], within_mm: float = SIGHTED_WITHIN_MM
@@ -79,6 +86,44 @@ def _before(ramp: Ramp | None, sighting: Sighting, within_mm: float) -> LastGood
         return LastGood(sighting.mm3_s, None)
     check_flow(ramp, sighting.mm3_s)
     return ramp.before_flow(sighting.mm3_s, within_mm)
+
+
+def threshold_of_good(
+    ramp: Ramp | None,
+    good: tuple[Sighting, ...],
+    gaps: Threshold | None,
+    within_mm: float = SIGHTED_WITHIN_MM,
+) -> Threshold:
+    """Return the last good flow where one was told: the lowest of several.
+
+    A height counts as ``within_mm`` lower than it was read. Where gaps were seen too, what is
+    told of them stays, but for the flow.
+
+    Raises:
+        Refusal: a height off the ramp, one without a ramp, or one above where gaps show.
+    """
+    flows = []
+    for sighting in good:
+        if isinstance(sighting, PreviewFlow):
+            if ramp:
+                check_flow(ramp, sighting.mm3_s)
+            flows.append(sighting.mm3_s)
+            continue
+        if ramp is None:
+            raise Refusal(
+                "a height means nothing without its ramp: say where it begins and how it rises"
+            )
+        ramp.flow_at(sighting.mm)
+        if gaps and gaps.height_mm is not None and exceeds(sighting.mm, gaps.height_mm):
+            raise Refusal(
+                f"good to {sighting.mm:g} mm and gaps from {gaps.height_mm:g} mm: only one can be"
+            )
+        flows.append(ramp.flow_at(max(ramp.base_mm, sighting.mm - within_mm)))
+    told = Threshold(min(flows), None, max(flows) - min(flows), len(flows), None)
+    heights_mm = [one.mm for one in good if isinstance(one, Height)]
+    if gaps:
+        return gaps._replace(last_good_mm3_s=told.last_good_mm3_s)
+    return told._replace(height_mm=min(heights_mm) if heights_mm else None)
 
 
 def threshold_of_markers(ramp: Ramp, markers: Markers) -> Threshold:

@@ -20,7 +20,6 @@ KEPT = 0.95
 _SURE = 0.95
 _MOST_COUPONS = 50
 _STRONGEST_MPA = 500.0
-_MOSTLY_AT_SPEED = 0.8
 
 GroupVerdict = Literal["slowest", "held", "lost", "cannot tell"]
 
@@ -208,9 +207,9 @@ def _more_coupons(this: _Comparison, others: int, share: float) -> int | None:
 
 
 def _verdict(groups: list[Group], lost: list[float], limit: float, now: float | None) -> Verdict:
-    reason = f"strength is lost at {lost[0]:g} mm³/s" if lost else ""
+    reason = f"strength is lost at {lost[0]:.4g} mm³/s" if lost else ""
     if lost and (now is None or exceeds(now, limit)):
-        return Verdict("correct", f"{reason}; {limit:g} is the fastest below that")
+        return Verdict("correct", f"{reason}; {limit:.4g} is the fastest below that")
     bearing = [group for group in groups if not lost or group.flow_mm3_s <= (now or limit)]
     unsure = [group for group in bearing if group.verdict == "cannot tell"]
     if lost and not unsure:
@@ -220,15 +219,15 @@ def _verdict(groups: list[Group], lost: list[float], limit: float, now: float | 
         remedies = ["coupons at a faster flow, to see strength go"]
         if told:
             remedies.insert(0, f"{told} more coupon{'s' if told > 1 else ''} of each flow in doubt")
-        flows = ", ".join(f"{group.flow_mm3_s:g}" for group in unsure)
+        flows = ", ".join(f"{group.flow_mm3_s:.4g}" for group in unsure)
         return Verdict("unclear", f"too few coupons to tell at {flows} mm³/s", tuple(remedies))
     if now is not None and not exceeds(now, limit):
         return Verdict(
-            "keep", f"strength holds up to {limit:g} mm³/s, the limit in force is {now:g}"
+            "keep", f"strength holds up to {limit:.4g} mm³/s, the limit in force is {now:g}"
         )
     return Verdict(
         "unclear",
-        f"strength holds at every flow, up to {limit:g} mm³/s: nothing shows where it goes",
+        f"strength holds at every flow, up to {limit:.4g} mm³/s: nothing shows where it goes",
         ("coupons at a faster flow",),
     )
 
@@ -239,7 +238,7 @@ def _notes(groups: list[Group], limit: float, lost: bool) -> tuple[str, ...]:
         g.flow_mm3_s for g in groups if g.verdict == "cannot tell" and g.flow_mm3_s <= limit
     ]
     if lost and unproven:
-        flows = ", ".join(f"{flow:g}" for flow in unproven)
+        flows = ", ".join(f"{flow:.4g}" for flow in unproven)
         notes.append(f"at {flows} mm³/s too few coupons tell whether strength holds")
     if lost:
         notes.append(
@@ -247,67 +246,3 @@ def _notes(groups: list[Group], limit: float, lost: bool) -> tuple[str, ...]:
             "melts more"
         )
     return tuple(notes)
-
-
-class AtSpeed(NamedTuple):
-    """What a coupon was really printed at: the share of its length at speed, and the mean flow."""
-
-    flow_mm3_s: float
-    speed_mm_s: float
-    share: float
-    mean_mm3_s: float
-    slowed_to_mm3_s: float
-
-
-def at_speed(
-    flow_mm3_s: float,
-    area_mm2: float,
-    *,
-    length_mm: float | None = None,
-    accel_mm_s2: float | None = None,
-    layer_path_mm: float | None = None,
-    layer_time_s: float | None = None,
-) -> AtSpeed:
-    """Return how much of a coupon's gauge length runs at speed, starting and ending at rest.
-
-    ``area_mm2`` is the line's cross-section times the flow in force. A layer done sooner than
-    ``layer_time_s`` is slowed down to last that long.
-
-    >>> found = at_speed(10, 0.1, length_mm=30, accel_mm_s2=1000)
-    >>> round(found.share, 3), round(found.mean_mm3_s, 2)
-    (0.667, 7.5)
-    """
-    speed = flow_mm3_s / area_mm2
-    if layer_path_mm and layer_time_s:
-        speed = min(speed, layer_path_mm / layer_time_s)
-    share, mean_speed = 1.0, speed
-    if length_mm and accel_mm_s2:
-        ramps_mm = speed**2 / accel_mm_s2
-        if ramps_mm >= length_mm:
-            share = 0.0
-            mean_speed = length_mm / (2 * math.sqrt(length_mm / accel_mm_s2))
-        else:
-            share = 1 - ramps_mm / length_mm
-            mean_speed = length_mm / (2 * speed / accel_mm_s2 + (length_mm - ramps_mm) / speed)
-    return AtSpeed(flow_mm3_s, speed, share, mean_speed * area_mm2, speed * area_mm2)
-
-
-def speed_notes(found: Sequence[AtSpeed]) -> list[str]:
-    """Return the warnings due where coupons were printed slower than their flow says."""
-    notes = []
-    slowed = [one for one in found if exceeds(one.flow_mm3_s, one.slowed_to_mm3_s * 1.01)]
-    if slowed:
-        last = slowed[-1]
-        notes.append(
-            f"the layer time held {len(slowed)} of the flows back: {last.flow_mm3_s:g} was really "
-            f"{last.slowed_to_mm3_s:.3g} mm³/s; print several coupons at once"
-        )
-    short = [one for one in found if one.share < _MOSTLY_AT_SPEED]
-    if short:
-        last = short[-1]
-        notes.append(
-            f"acceleration held {len(short)} of the flows back: at {last.flow_mm3_s:g} mm³/s only "
-            f"{100 * last.share:.0f} % of the gauge length ran at speed, {last.mean_mm3_s:.3g} on "
-            "average; longer coupons or more acceleration"
-        )
-    return notes

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from metier.core.limit.ramp import SIGHTED_WITHIN_MM
+from metier.core.limit.reach import Outline
 from metier.core.limit.rule import MARGIN, ROUND_TO_MM3_S, LimitRule
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
@@ -29,8 +30,19 @@ from metier.words.arguments import (
 from metier.words.parser import Answer
 
 # What may be seen on a ramp.
-SEEN = {"gaps": "the first gaps show", "matte": "the surface changes", "failed": "it failed"}
+SEEN = {
+    "gaps": "the first gaps show",
+    "good": "it still looks good",
+    "matte": "the surface changes",
+    "failed": "it failed",
+}
 _OTHER_WAYS = ("feed", "strength")
+
+
+def _outline(text: str) -> Outline:
+    """Read what a ramp goes round: ``50``, a side between its corners, or ``r25``, a radius."""
+    is_round = text[:1] in "rR" and len(text) > 1
+    return Outline("round" if is_round else "square", length(text[is_round:]))
 
 
 class LimitTrial(Kind[S, C, F]):
@@ -40,8 +52,8 @@ class LimitTrial(Kind[S, C, F]):
     kept = KEPT
     draws = True
     lacking = (
-        "nothing was seen: give --gaps-at, --gaps-flow, --clean-markers or --clean, or type "
-        "the heights in"
+        "nothing was seen: give --gaps-at, --gaps-flow, --good-to, --clean-markers or "
+        "--clean, or type the heights in"
     )
     description = (
         "Find the volumetric speed limit: from a single-line wall whose flow rises with height, "
@@ -112,10 +124,11 @@ class Limit(LimitTrial[Any, Any, Any]):
             raise Refusal("--printer and --spool go with compare; a trial belongs to the bench")
         if options.marker_every is not None and options.clean_markers is None and not options.plan:
             raise Refusal("--marker-every and --clean-markers go together")
-        for one, other in (("coupon-length", "accel"), ("layer-path", "layer-time")):
-            both = [getattr(options, name.replace("-", "_")) for name in (one, other)]
-            if (both[0] is None) != (both[1] is None):
-                raise Refusal(f"--{one} and --{other} go together")
+        if (options.layer_path is None) != (options.layer_time is None):
+            raise Refusal("--layer-path and --layer-time go together")
+        of_coupons = options.strength and options.accel is not None
+        if bool(of_coupons) != (options.coupon_length is not None):
+            raise Refusal("--coupon-length and --accel go together")
         if options.plan and options.speeds:
             raise Refusal("--speeds is for a limit that is known: leave it out of the plan")
         if options.plot and (options.action or options.feed):
@@ -138,7 +151,7 @@ class Limit(LimitTrial[Any, Any, Any]):
 def seen_options(options: argparse.Namespace) -> list[str]:
     """Return the options that tell what was seen on a ramp."""
     seen = [
-        f"--{name}-{how}"
+        f"--{name}-{'to' if (name, how) == ('good', 'at') else how}"
         for name in SEEN
         for how in ("at", "flow")
         if getattr(options, f"{name}_{how}")
@@ -180,19 +193,27 @@ def _add_ramp_options(parser: argparse.ArgumentParser) -> None:
     ramp.add_argument("--base", type=length_or_zero, metavar="MM", help="height of the foot (0)")
     ramp.add_argument("--sliced", metavar="FILE", help="or take all that from the sliced file")
     ramp.add_argument("--walls", type=walls, metavar="N", help="lines a wall (should be 1)")
-    ramp.add_argument("--around", type=length, metavar="MM", help="outline of the ramp to plan")
+    ramp.add_argument(
+        "--outline", type=_outline, metavar="MM|rMM", help="a side of it between its corners, or "
+        "r25: round, of that radius",
+    )  # fmt: skip
+    ramp.add_argument(
+        "--accel", type=positive, metavar="MM/S2", help="acceleration it is printed with: with "
+        "--outline it tells the flow really reached",
+    )  # fmt: skip
 
 
 def _add_sightings(parser: argparse.ArgumentParser) -> None:
     seen = parser.add_argument_group("what was seen; several values are several sightings")
     for name, what in SEEN.items():
+        at, where = ("to", "up to which") if name == "good" else ("at", "where")
         seen.add_argument(
-            f"--{name}-at", nargs="+", action="extend", type=reading, metavar="MM",
-            help=f"height where {what}",
+            f"--{name}-{at}", nargs="+", action="extend", type=reading, metavar="MM",
+            dest=f"{name}_at", help=f"height {where} {what}",
         )  # fmt: skip
         seen.add_argument(
             f"--{name}-flow", nargs="+", action="extend", type=typed_mm3_s, metavar="Q",
-            help=f"or the flow where {what}, off a preview",
+            help=f"or the flow {where} {what}, off a preview",
         )  # fmt: skip
     seen.add_argument("--marker-every", type=length, metavar="MM", help="markers on the part")
     seen.add_argument(
@@ -221,7 +242,6 @@ def _add_other_ways(parser: argparse.ArgumentParser) -> None:
         "--coupon-length", type=length, metavar="MM", help="gauge length; with --accel tells the "
         "part of it printed at speed",
     )  # fmt: skip
-    others.add_argument("--accel", type=positive, metavar="MM/S2", help="acceleration meanwhile")
     others.add_argument(
         "--layer-path", type=length, metavar="MM", help="length of the lines of a layer"
     )

@@ -3,7 +3,6 @@
 import argparse
 
 from metier.core.limit.plan import (
-    AROUND_MM,
     Proposal,
     line_notes,
     price,
@@ -12,6 +11,8 @@ from metier.core.limit.plan import (
     usual_line,
 )
 from metier.core.limit.ramp import SIGHTED_WITHIN_MM, Continuous, Ramp, Stepped
+from metier.core.limit.reach import ACCELERATION_MM_S2, Reach
+from metier.core.limit.reaching import reaching
 from metier.core.limit.rule import LimitRule
 from metier.core.line.printed import PrintedLine
 from metier.logbook.limits import KnownLimit, most_similar
@@ -19,7 +20,7 @@ from metier.show.values import value_text
 from metier.trials.kind import Settled
 from metier.trials.limit.kind import limit_rule
 from metier.trials.limit.lines import flow_in_use, printed_line
-from metier.trials.limit.ramp import given_ramp
+from metier.trials.limit.ramp import given_ramp, last_ramp
 from metier.trials.limit.settings import HotEnd, KeptLine, RampSettings, Reckoning
 from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
 
@@ -38,18 +39,42 @@ def planned_ramp(options: argparse.Namespace, here: OnBench) -> Settled[RampSett
         options.line_model or ready.printer.line_model,
         ratio,
     )
+    accel_mm_s2, taken = _acceleration(options, here)
+    found = reaching(
+        _ramp(options, most_similar(here.book, ready), bore_mm, rule),
+        line,
+        options.outline,
+        accel_mm_s2,
+        bore_mm,
+        layer_fixed=bool(options.layer),
+        width_fixed=bool(options.width),
+    )
+    line = found.line
     settings = RampSettings(
         "ramp",
-        _ramp(options, most_similar(here.book, ready), bore_mm, rule),
+        found.ramp,
         options.marker_every,
         options.within or SIGHTED_WITHIN_MM,
         Reckoning.of(rule),
         KeptLine.of(line),
         1,
         HotEnd.of(here),
+        reach=Reach(found.outline, accel_mm_s2),
     )
-    remarks = (*unsettled, *line_notes(line.width_mm, line.layer_mm, bore_mm))
-    return Settled(settings, remarks=remarks, sources={"around": str(options.around or AROUND_MM)})
+    notes = line_notes(line.width_mm, line.layer_mm, bore_mm)
+    return Settled(settings, remarks=(*unsettled, *taken, *found.remarks, *notes))
+
+
+def _acceleration(options: argparse.Namespace, here: OnBench) -> tuple[float, tuple[str, ...]]:
+    """Return the acceleration to plan with, and a note where nobody said it."""
+    if options.accel is not None:
+        return options.accel, ()
+    last = last_ramp(here)
+    if last and last.settings.reach:
+        return last.settings.reach.accel_mm_s2, ()
+    return ACCELERATION_MM_S2, (
+        f"an acceleration of {ACCELERATION_MM_S2:g} mm/s² is taken: --accel says otherwise",
+    )
 
 
 def priced(settled: Settled[RampSettings], here: OnBench) -> Proposal:
@@ -58,11 +83,15 @@ def priced(settled: Settled[RampSettings], here: OnBench) -> Proposal:
     Raises:
         Refusal: it cannot be printed.
     """
-    ramp, line = settled.settings.ramp, settled.settings.line.printed
+    ramp, line, reach = (
+        settled.settings.ramp,
+        settled.settings.line.printed,
+        settled.settings.reach,
+    )
     assert ramp is not None
     assert line is not None
-    around_mm = float(settled.sources["around"])
-    return price(ramp, line, around_mm, needed_setup(here.bench).spool.diameter_mm)
+    assert reach is not None
+    return price(ramp, line, reach, needed_setup(here.bench).spool.diameter_mm)
 
 
 def _ramp(
@@ -93,22 +122,22 @@ def recipe(settled: Settled[RampSettings], here: OnBench) -> list[tuple[str, str
     ready, proposal = needed_setup(here.bench), priced(settled, here)
     ramp, line = proposal.ramp, proposal.line
     similar = most_similar(here.book, ready)
-    side = proposal.around_mm / 4
     where = f"no limit is known yet: a wide range for a {ready.nozzle.bore_mm:g} mm bore"
     if similar:
         least = "at least " if similar.at_least else ""
         where = f"{least}{similar.limit_mm3_s:g} mm³/s is known of {bench_phrase(similar.setup)}"
     return [
-        ("print", f"a square tube, {side:g} mm a side, walls of one line, no top, no infill"),
+        ("print", f"{_tube(proposal.reach)}, walls of one line, no top, no infill"),
         ("flow from", f"{ramp.from_mm3_s:g} to {ramp.to_mm3_s:g} mm³/s, {ramp.rises()}"),
         ("so speed", f"{proposal.from_mm_s:.0f} to {proposal.to_mm_s:.0f} mm/s"),
+        ("reached", _reached(proposal)),
         ("line", f"{line.width_mm:g} mm wide, {line.layer_mm:g} mm high"),
         ("at flow", value_text("flow", line.flow, here.writing)),
         ("height", f"{proposal.height_mm:g} mm"),
         (
             "it takes",
             f"about {max(1, round(proposal.time_s / 60))} min and "
-            f"{proposal.filament_mm / 1000:.1f} m of filament, acceleration not counted",
+            f"{proposal.filament_mm / 1000:.1f} m of filament",
         ),
         (
             "set",
@@ -118,3 +147,18 @@ def recipe(settled: Settled[RampSettings], here: OnBench) -> list[tuple[str, str
         ("range", where),
         *(("note", text) for text in settled.remarks),
     ]
+
+
+def _tube(reach: Reach) -> str:
+    """Return what to print, in words."""
+    size_mm = reach.outline.size_mm
+    if reach.outline.shape == "round":
+        return f"a round tube, {2 * size_mm:g} mm across"
+    return f"a square tube, {size_mm:g} mm from corner to corner"
+
+
+def _reached(proposal: Proposal) -> str:
+    accel = f"at {proposal.reach.accel_mm_s2:g} mm/s²"
+    if proposal.reach.outline.shape == "round":
+        return f"all round, {accel}: a circle has no corners to slow down at"
+    return f"over {100 * proposal.at_speed:.0f} % of each side at its end, {accel}"

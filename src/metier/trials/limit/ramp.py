@@ -7,9 +7,11 @@ from typing import NamedTuple
 from metier.core.limit.onset import LimitFinding, Seen, limit_from_ramp
 from metier.core.limit.plan import Proposal, line_notes
 from metier.core.limit.ramp import SIGHTED_WITHIN_MM, Ramp, ramp_of
+from metier.core.limit.reach import MOSTLY, Reach, check_reach
 from metier.core.limit.sightings import Height, Markers, PreviewFlow, Sighting
 from metier.core.line.speeds import CappedSpeed, cap_speeds
 from metier.core.measure.readings import Instrument
+from metier.core.measure.thresholds import exceeds
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 from metier.formats import quantity
@@ -41,6 +43,13 @@ class RampContext(NamedTuple):
     temperature_missing: bool
 
 
+class LastRamp(NamedTuple):
+    """The last ramp printed with a nozzle: the next is mostly the same file."""
+
+    number: int
+    settings: RampSettings
+
+
 class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
     """A wall whose flow rises with height, looked at for the first gaps."""
 
@@ -62,6 +71,10 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         if options.clean_markers is not None and marker_every_mm is None:
             raise Refusal("--clean-markers needs --marker-every: how far the markers stand apart")
         line, notes = printed_line(options, here, planned and planned.line.printed)
+        known = planned or (last.settings if (last := last_ramp(here)) else None)
+        reach = None if options.sliced else _reach(options, known)
+        if reach and line is None and options.accel is not None:
+            raise Refusal("--width and --layer are needed with --accel: the line that is printed")
         rule = limit_rule(options, planned and planned.reckoning.rule)
         settings = RampSettings(
             "ramp",
@@ -73,6 +86,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
             options.walls or (planned and planned.walls),
             HotEnd.of(here),
             read_speeds(options.speeds or (), line),
+            reach,
         )
         return Settled(settings, remarks=(*of_file, *notes), sources={"ramp": taken})
 
@@ -86,18 +100,18 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
                 raise Refusal("--from and --sliced both describe the ramp: give one of them")
             from metier.trials.limit.sliced import ramp_of_file
 
-            ramp, notes = ramp_of_file(options.sliced, here)
+            ramp, notes = ramp_of_file(options.sliced, here, options.accel)
             return ramp, f"as in {options.sliced}", notes
-        by_height = bool(options.gaps_at or options.matte_at or options.failed_at)
+        by_height = any(getattr(options, f"{name}_at") for name in SEEN)
         by_height = by_height or options.clean_markers is not None
-        by_flow = bool(options.gaps_flow or options.matte_flow or options.failed_flow)
+        by_flow = any(getattr(options, f"{name}_flow") for name in SEEN)
         only_flows = by_flow and not by_height
         taken = ""
         if ramp is None and (plan or not only_flows):
-            known, taken = (plan.settings.ramp, "as planned") if plan else self._last(here)
-            if known is None:
-                taken = ""
-            else:
+            last = None if plan else last_ramp(here)
+            known = plan.settings.ramp if plan else last and last.settings.ramp
+            if known is not None:
+                taken = f"as in trial {last.number}" if last else "as planned"
                 to_mm3_s = known.to_mm3_s if options.to is None else options.to
                 base_mm = known.base_mm if options.base is None else options.base
                 ramp = known._replace(to_mm3_s=to_mm3_s, base_mm=base_mm)
@@ -107,17 +121,6 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
                 "rises"
             )
         return ramp, taken, ()
-
-    def _last(self, here: OnBench) -> tuple[Ramp | None, str]:
-        """Return the last ramp printed with this nozzle: the next is mostly the same file."""
-        if here.setup:
-            for trial in latest_on_printer(here.book, here.setup.printer, self.name, 10):
-                of_ramp = self.way_of(trial.settings) is self
-                if of_ramp and trial.nozzle == here.setup.nozzle.name:
-                    ramp = self.form.of(here.book, trial).ramp
-                    if ramp:
-                        return ramp, f"as in trial {trial.number}"
-        return None, ""
 
     def recipe(self, settled: Settled[RampSettings], here: OnBench) -> list[tuple[str, str]]:
         from metier.trials.limit.plan import recipe
@@ -209,8 +212,15 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
             ),
             settings.reckoning.rule,
             settings.on.limit_now_mm3_s,
+            settings.reached_mm3_s,
         )
+        share = at_speed(settings, finding)
         notes = [*finding.notes]
+        if share is not None and exceeds(MOSTLY, share) and not finding.held_mm3_s:
+            notes.append(
+                f"at {finding.last_good_mm3_s:.3g} mm³/s only {100 * share:.0f} % of each side ran "
+                "at that flow: a larger outline shows gaps more surely"
+            )
         line, bore_mm = settings.line.printed, settings.on.bore_mm
         if line and bore_mm:
             notes += line_notes(line.width_mm, line.layer_mm, bore_mm)
@@ -236,6 +246,8 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
             "limit_to_type_mm3_s": limit_to_type(finding.verdict, limit, now),
             "bound": finding.bound,
             "even_looks_mm3_s": finding.even_looks_mm3_s,
+            "held_mm3_s": finding.held_mm3_s,
+            "at_speed": at_speed(settings, finding),
             "spread_mm3_s": finding.spread_mm3_s,
             "speed_mm_s": line and limit and line.speed_mm_s(limit),
             "capped": [
@@ -255,6 +267,38 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         from metier.trials.limit.picture import draw_ramp
 
         draw_ramp(path, title, trial.settings, trial.finding)
+
+
+def last_ramp(here: OnBench) -> LastRamp | None:
+    """Return the last ramp printed with this nozzle."""
+    if here.setup:
+        for trial in latest_on_printer(here.book, here.setup.printer, RAMP.name, 10):
+            of_ramp = RAMP.way_of(trial.settings) is RAMP
+            if of_ramp and trial.nozzle == here.setup.nozzle.name:
+                settings = FORM.of(here.book, trial)
+                if settings.ramp:
+                    return LastRamp(trial.number, settings)
+    return None
+
+
+def _reach(options: argparse.Namespace, known: RampSettings | None) -> Reach | None:
+    """Return how fast the ramp can be printed: as given, else as it was planned or the last was.
+
+    Raises:
+        Refusal: only half of it is known.
+    """
+    reach = known and known.reach
+    if options.accel is None and options.outline is None:
+        return reach
+    outline = options.outline or (reach and reach.outline)
+    accel_mm_s2 = options.accel or (reach and reach.accel_mm_s2)
+    if outline is None:
+        raise Refusal("--outline is needed with --accel: a side of the ramp, or r and its radius")
+    if accel_mm_s2 is None:
+        raise Refusal("--accel is needed with --outline: the acceleration it is printed with")
+    found = Reach(outline, accel_mm_s2)
+    check_reach(found)
+    return found
 
 
 def given_ramp(options: argparse.Namespace) -> Ramp | None:
@@ -292,6 +336,14 @@ def markers_of(settings: RampSettings, readings: Sequence[Reading]) -> Markers |
     return Markers(settings.marker_every_mm, round(clean))
 
 
+def at_speed(settings: RampSettings, finding: LimitFinding) -> float | None:
+    """Return the share of the outline that the last good flow was printed at, where known."""
+    line, reach, good = settings.line.printed, settings.reach, finding.last_good_mm3_s
+    if line is None or reach is None or good is None:
+        return None
+    return reach.share(line.speed_mm_s(good))
+
+
 def capped(settings: RampSettings, finding: LimitFinding) -> tuple[CappedSpeed, ...]:
     """Return what the limit leaves of the set speeds."""
     line, limit = settings.line.printed, finding.limit_mm3_s
@@ -303,7 +355,10 @@ def capped(settings: RampSettings, finding: LimitFinding) -> tuple[CappedSpeed, 
 def figures_of(proposal: Proposal) -> dict[str, object]:
     """Return what printing a planned ramp takes."""
     return {
-        "around_mm": proposal.around_mm,
+        "outline": proposal.reach.outline.shape,
+        "outline_mm": proposal.reach.outline.size_mm,
+        "accel_mm_s2": proposal.reach.accel_mm_s2,
+        "at_speed": proposal.at_speed,
         "height_mm": proposal.height_mm,
         "time_s": proposal.time_s,
         "filament_mm": proposal.filament_mm,

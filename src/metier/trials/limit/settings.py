@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
 from metier.core.limit.ramp import Continuous, Ramp, Stepped
+from metier.core.limit.reach import Reach
 from metier.core.limit.rule import LimitRule
 from metier.core.line.bead import LineModel
 from metier.core.line.printed import PrintedLine
@@ -85,7 +86,8 @@ class HotEnd(NamedTuple):
 
 
 class RampSettings(NamedTuple):
-    """A ramp: how it rises, how well heights are known, how a limit is made of it."""
+    """A ramp: how it rises, how well heights are known, how a limit is made of it, and how fast
+    it can really be printed."""
 
     way: Literal["ramp"]
     ramp: Ramp | None
@@ -96,6 +98,13 @@ class RampSettings(NamedTuple):
     walls: int | None
     on: HotEnd
     set_speeds: tuple[SetSpeed, ...] = ()
+    reach: Reach | None = None
+
+    @property
+    def reached_mm3_s(self) -> float | None:
+        """The highest flow that the ramp was really printed at, where that is known."""
+        line = self.line.printed
+        return self.reach.fastest_mm_s * line.area_mm2 if self.reach and line else None
 
 
 def upgraded(kept: dict[str, Any], version: int) -> dict[str, Any]:

@@ -4,7 +4,6 @@ from collections.abc import Sequence
 
 from metier.core.limit.onset import LimitFinding
 from metier.core.limit.ramp import Ramp
-from metier.core.limit.sightings import Threshold
 from metier.core.line.speeds import CappedSpeed
 from metier.core.verdicts import Verdict
 from metier.logbook.trials import Reading
@@ -19,7 +18,7 @@ from metier.trials.limit.ramp import FLOW_UNIT, RampContext, capped, markers_of
 from metier.trials.limit.settings import KeptLine, RampSettings
 from metier.trials.on_bench import OnBench
 
-_NAMES = {"matte": "surface", "gaps": "gaps", "failed": "failed"}
+_NAMES = {"matte": "surface", "good": "good", "gaps": "gaps", "failed": "failed"}
 
 
 def write_ramp(trial: Measured[RampSettings, RampContext, LimitFinding], sheet: Sheet) -> None:
@@ -29,7 +28,7 @@ def write_ramp(trial: Measured[RampSettings, RampContext, LimitFinding], sheet: 
     if settings.ramp:
         sheet.row("ramp", *_ramp_words(settings.ramp, trial.settled.sources["ramp"]))
     for name in _NAMES:
-        _sighted(sheet, name, trial, getattr(finding, name))
+        _sighted(sheet, name, trial)
     if finding.onset:
         begin = with_u95(finding.onset.flow_mm3_s, finding.onset.u95_mm3_s)
         sheet.row("onset", f"{begin} mm³/s", "where gaps begin; they show a little late")
@@ -67,27 +66,24 @@ def _ramp_words(ramp: Ramp, taken: str) -> tuple[str, str]:
 
 
 def _sighted(
-    sheet: Sheet,
-    name: str,
-    trial: Measured[RampSettings, RampContext, LimitFinding],
-    found: Threshold | None,
+    sheet: Sheet, name: str, trial: Measured[RampSettings, RampContext, LimitFinding]
 ) -> None:
-    if found is None:
-        return
     ramp, readings = trial.settings.ramp, trial.readings
-    heights = _typed(readings, name)
-    flows = _typed(readings, name + FLOW_UNIT)
     markers = markers_of(trial.settings, readings)
     if name == "gaps" and markers:
         remark = f"one every {markers.every_mm:g} mm"
         sheet.row("markers", f"{markers.clean} clean", remark)
         return
-    values = ([f"at {heights} mm"] if heights else []) + ([f"at {flows} mm³/s"] if flows else [])
-    what = {"matte": "changes", "gaps": "the first", "failed": ""}[name]
-    remark = what
-    if ramp and found.height_mm is not None:
-        flow = ramp.flow_at(found.height_mm)
-        remark = f"{what} at {flow:.3g} mm³/s".strip()
+    heights_mm = [reading.value_mm for reading in readings if reading.side == name]
+    flows = _typed(readings, name + FLOW_UNIT)
+    at = "to" if name == "good" else "at"
+    values = [f"{at} {_typed(readings, name)} mm"] if heights_mm else []
+    values += [f"{at} {flows} mm³/s"] if flows else []
+    if not values:
+        return
+    remark = {"matte": "changes", "good": "still", "gaps": "the first", "failed": ""}[name]
+    if ramp and heights_mm:
+        remark = f"{remark} at {ramp.flow_at(min(heights_mm)):.3g} mm³/s".strip()
     sheet.row(_NAMES[name], ", ".join(values), remark)
 
 

@@ -1,10 +1,17 @@
 """The ramp that is in a sliced file: for ``volumetric --sliced`` and ``sliced ramp``."""
 
+from metier.core.job.motion import Motion
 from metier.core.job.sliced_ramp import SlicedRamp, ramp_in
 from metier.core.limit.ramp import Ramp
+from metier.core.limit.reach import ACCELERATION_MM_S2, CORNERING_MM_S, MOSTLY
 from metier.formats.sliced_file import diameter_of, only_tool, read_notes, sliced_file
 from metier.trials.on_bench import OnBench
 
+_HELD = (
+    "acceleration holds the flow at {:.3g} mm³/s where the file asks for up to {:.3g}: nothing "
+    "above that is tested; a larger outline or thicker layers"
+)
+_TAKEN = "an acceleration of {:g} mm/s² is taken: --accel says otherwise"
 _CAPPED = (
     "the upper end is flat at {:.4g} mm³/s: the slicer capped it, and nothing above was tested; "
     "lift its volumetric limit and slice again"
@@ -12,7 +19,12 @@ _CAPPED = (
 
 
 def read_ramp_file(
-    path: str, here: OnBench, tool: int | None = None, diameter_mm: float | None = None
+    path: str,
+    here: OnBench,
+    accel_mm_s2: float | None,
+    *,
+    tool: int | None = None,
+    diameter_mm: float | None = None,
 ) -> tuple[SlicedRamp, tuple[str, ...]]:
     """Return the ramp of a file, and what is to be said of it.
 
@@ -21,16 +33,26 @@ def read_ramp_file(
     """
     sliced = only_tool(sliced_file(path), tool)
     diameter_mm, notes = diameter_of(diameter_mm, here.spool_mm, sliced)
-    found = ramp_in(sliced.moves, diameter_mm)
-    capped = (_CAPPED.format(found.to_mm3_s),) if found.capped else ()
-    return found, (*read_notes(sliced), *notes, *capped)
+    motion = Motion(accel_mm_s2 or ACCELERATION_MM_S2, sliced.cornering_mm_s or CORNERING_MM_S)
+    found = ramp_in(sliced.moves, diameter_mm, motion, own_acceleration=accel_mm_s2 is None)
+    said = [*read_notes(sliced), *notes]
+    slow = min(step.at_speed for step in found.steps) < MOSTLY
+    if slow and accel_mm_s2 is None and not (sliced.moves.acceleration > 0).any():
+        said.append(_TAKEN.format(ACCELERATION_MM_S2))
+    if found.held:
+        said.append(_HELD.format(found.to_mm3_s, found.asked_mm3_s))
+    elif found.capped:
+        said.append(_CAPPED.format(found.to_mm3_s))
+    return found, tuple(said)
 
 
-def ramp_of_file(path: str, here: OnBench) -> tuple[Ramp, tuple[str, ...]]:
+def ramp_of_file(
+    path: str, here: OnBench, accel_mm_s2: float | None
+) -> tuple[Ramp, tuple[str, ...]]:
     """Return it as a ramp that a limit is read off.
 
     Raises:
         Refusal: as `read_ramp_file`.
     """
-    found, notes = read_ramp_file(path, here)
+    found, notes = read_ramp_file(path, here, accel_mm_s2)
     return found.ramp(), notes

@@ -4,8 +4,9 @@ import argparse
 from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
+from metier.core.limit.coupons import AtSpeed, at_speed, speed_notes
 from metier.core.limit.onset import round_down
-from metier.core.limit.strength import Group, StrengthFinding, at_speed, judge_strength, speed_notes
+from metier.core.limit.strength import Group, StrengthFinding, judge_strength
 from metier.core.line.printed import PrintedLine
 from metier.core.refusal import Refusal
 from metier.logbook.plain import Form
@@ -85,8 +86,14 @@ class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):
         for reading in readings:
             flow = float(reading.side.removesuffix(" mm³/s"))
             coupons.setdefault(flow, []).append(reading.value_mm)
-        finding = judge_strength(coupons, settings.on.limit_now_mm3_s)
-        return finding._replace(notes=(*_speed_notes(settings, sorted(coupons)), *finding.notes))
+        real = [_at_speed(settings, flow) for flow in sorted(coupons)]
+        reached: dict[float, list[float]] = {}
+        for one in real:
+            reached.setdefault(one.reached_mm3_s, []).extend(coupons[one.flow_mm3_s])
+        if len(reached) < len(coupons) and len(reached) < 2:
+            raise Refusal("all coupons were really printed at one flow: nothing can be compared")
+        finding = judge_strength(reached, settings.on.limit_now_mm3_s)
+        return finding._replace(notes=(*speed_notes(real), *finding.notes))
 
     def payload(self, settings: StrengthSettings, finding: StrengthFinding) -> dict[str, object]:
         strong_to, now = finding.limit_mm3_s, settings.on.limit_now_mm3_s
@@ -109,7 +116,7 @@ class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):
         if finding.limit_mm3_s is not None:
             remark = "the fastest below where strength is lost"
             remark = "the fastest tried; none was lost" if finding.bound else remark
-            sheet.row("strong to", f"{finding.limit_mm3_s:g} mm³/s", remark)
+            sheet.row("strong to", f"{finding.limit_mm3_s:.4g} mm³/s", remark)
         sheet.judged(finding.verdict, trial.notes)
         limit = _rounded(settings, finding)
         limit_act(sheet, finding.verdict, limit, settings.on.limit_now_mm3_s)
@@ -137,32 +144,28 @@ def _rounded(settings: StrengthSettings, finding: StrengthFinding) -> float | No
     return strong_to and round_down(strong_to, settings.round_to_mm3_s)
 
 
-def _speed_notes(settings: StrengthSettings, flows: Sequence[float]) -> list[str]:
+def _at_speed(settings: StrengthSettings, flow_mm3_s: float) -> AtSpeed:
     if settings.area_mm2 is None:
-        return []
-    found = [
-        at_speed(
-            flow,
-            settings.area_mm2,
-            length_mm=settings.coupon_length_mm,
-            accel_mm_s2=settings.accel_mm_s2,
-            layer_path_mm=settings.layer_path_mm,
-            layer_time_s=settings.layer_time_s,
-        )
-        for flow in flows
-    ]
-    return speed_notes(found)
+        return AtSpeed(flow_mm3_s, flow_mm3_s, 1.0, layer_time=False)
+    return at_speed(
+        flow_mm3_s,
+        settings.area_mm2,
+        length_mm=settings.coupon_length_mm,
+        accel_mm_s2=settings.accel_mm_s2,
+        layer_path_mm=settings.layer_path_mm,
+        layer_time_s=settings.layer_time_s,
+    )
 
 
 def _groups(groups: Sequence[Group]) -> list[str]:
     rows = []
     for group in groups:
         places = decimals_for(group.u95_mpa, 2)
-        against = " ".join(f"{flow:g}" for flow in group.against_mm3_s)
+        against = " ".join(f"{flow:.4g}" for flow in group.against_mm3_s)
         more = f", {group.more_coupons} more of each would tell" if group.more_coupons else ""
         rows.append(
             (
-                f"{group.flow_mm3_s:g}",
+                f"{group.flow_mm3_s:.4g}",
                 str(group.n),
                 f"{group.mean_mpa:.{places}f} ± {group.u95_mpa:.{places}f}",
                 f"{100 * group.ratio:.0f} % of {against}" if against else "",
