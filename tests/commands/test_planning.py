@@ -91,9 +91,10 @@ def test_bad_input_is_met_with_one_line(heron, line, said):
 def test_next_leads_through_the_whole_job(metier):
     steps = []
 
-    def then(line):
+    def then(line, typed=None):
         steps.append(metier.json("next")["step"])
-        metier.json(line)
+        ran = metier(line, typed=typed)
+        assert ran.status == 0, ran
 
     then("printer add heron --nozzle 0.5 --steps 412")
     then("spool add fern-1 --material PLA")
@@ -102,8 +103,9 @@ def test_next_leads_through_the_whole_job(metier):
     then("diameter --read 1.76 1.77")
     then("esteps --asked 150 --mark 180 --left 35.1 34.8 35.4 --through nozzle")
     then("entered --advised")
+    then(metier.json("next")["command"].removeprefix("metier "), typed="0.5\n0.2\n1\n")
     then(metier.json("next")["command"].removeprefix("metier "))
-    then("flow --trial 3 --line-model rounded --read 1.66 1.66 1.67 1.66 1.67 1.66 1.65 1.66")
+    then("flow --trial 3 --read 1.66 1.66 1.67 1.66 1.67 1.66 1.65 1.66")
     then("entered --advised")
     then("esteps --left 30.1 29.9 30 --through nozzle")
     then(metier.json("next")["command"].removeprefix("metier "))
@@ -114,8 +116,8 @@ def test_next_leads_through_the_whole_job(metier):
     then("printer changed heron --what mainboard")
     then("entered esteps 426.5")
     assert steps == [
-        "printer", "spool", "bench", "zero", "diameter", "esteps", "esteps", "flow", "measure",
-        "flow", "esteps", "limit", "measure", "limit", "hole", "measure", "done", "esteps",
+        "printer", "spool", "bench", "zero", "diameter", "esteps", "esteps", "line model", "flow",
+        "measure", "flow", "esteps", "limit", "measure", "limit", "hole", "measure", "done", "esteps",
     ]  # fmt: skip
     assert metier.json("next")["step"] == "flow"
     assert "metier" in metier.json("next")["command"]

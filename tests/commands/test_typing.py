@@ -1,5 +1,6 @@
 """Readings typed one by one: through a pipe, at a terminal, interrupted and gone on with."""
 
+import json
 import os
 import pty
 import select
@@ -174,3 +175,42 @@ def test_a_reading_taken_back_does_not_return_with_the_rest(heron):
     assert piped(heron, f"{FLOW} --resume --json", "0.53\n").status == 0
     taken = heron.json("history 1")["trials"][0]["readings"]
     assert [one["typed"] for one in taken] == ["0.54", "0.55", "0.53"]
+
+
+def test_the_line_model_is_asked_for_at_a_terminal_and_remembered(heron):
+    line = "flow --width 0.44 --walls 1 --layer 0.2 --flow 100 --read 0.47 0.48"
+    terminal = Terminal(heron, line)
+    terminal.until("1  0.397 mm  (rounded)").until("2  0.440 mm  (rectangular)")
+    terminal.until("cannot tell > ").type("0.4").until("'0.4' is none of them")
+    terminal.until("cannot tell > ").type("2").until("rectangular")
+    assert terminal.status() == 0
+    assert heron.json("history 1")["trials"][0]["settings"]["line_model"] == "rectangular"
+    assert heron.json("printer show heron")["printer"]["line_model"] == "rectangular"
+    # Known now, it is not asked for again; and never where nobody sits.
+    asked_again = Terminal(heron, line)
+    asked_again.until("Flow: fern-1 on heron")
+    assert asked_again.status() == 0
+
+
+def test_a_line_model_that_cannot_be_told_stays_open(heron):
+    terminal = Terminal(heron, "flow --width 0.44 --walls 1 --layer 0.2 --flow 100 --read 0.47")
+    terminal.until("cannot tell > ").type("").until("UNCLEAR")
+    assert terminal.status() == 0
+    assert heron.json("printer show heron")["printer"]["line_model"] is None
+    answered = heron("printer set heron --line-model", typed="0.44\n0.2\n\n")
+    assert (answered.status, "stays open" in answered.out) == (0, True)
+    told = json.loads(
+        heron("printer set heron --line-model --width 0.44 --json", typed="0.2\n1\n").out
+    )
+    assert told["printer"]["line_model"] == "rounded"
+    assert [one["number"] for one in told["judged_anew"]] == [1]
+
+
+@pytest.mark.parametrize(
+    ("typed", "said"),
+    [("", "nothing was typed"), ("wide\n", "not a number"), ("0.44\n0.2\n3\n", "none of them")],
+)
+def test_a_pipe_cannot_be_asked_again(heron, typed, said):
+    ran = heron("printer set heron --line-model", typed=typed)
+    assert (ran.status, ran.err.count("\n")) == (2, 1)
+    assert said in ran.err

@@ -1,9 +1,8 @@
 """``metier printer``: printers and what was changed on them."""
 
 import argparse
-from typing import TYPE_CHECKING
 
-from metier.core.line.bead import LINE_MODELS, LineModel, told_model
+from metier.core.line.bead import LINE_MODELS
 from metier.core.refusal import Refusal
 from metier.core.values import VALUES, WHATS, typed_values, upset_by
 from metier.formats.quantity import read_count
@@ -31,8 +30,8 @@ from metier.show.sheet import Sheet, table
 from metier.words.arguments import flow, length, positive, preview, small_text, steps, typed
 from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
 
-if TYPE_CHECKING:
-    from metier.trials.flow.opened import JudgedAnew
+# What is typed, or meant, for a line model that is to be asked for.
+ASK = "ask"
 
 
 def parser() -> Parser:
@@ -48,6 +47,7 @@ def parser() -> Parser:
     add.add_argument("name", metavar="NAME")
     add.add_argument("--nozzle", type=length, required=True, metavar="BORE", help="bore in mm")
     _properties(add)
+    add.add_argument("--line-model", choices=LINE_MODELS, help="how the slicer doses a line")
     actions.add("list", "list the printers", "  metier printer list")
     show = actions.add("show", "show one printer", "  metier printer show heron")
     show.add_argument("name", metavar="NAME")
@@ -58,6 +58,10 @@ def parser() -> Parser:
     )
     change.add_argument("name", metavar="NAME")
     _properties(change)
+    change.add_argument(
+        "--line-model", nargs="?", const=ASK, choices=(*LINE_MODELS, ASK), metavar="MODEL",
+        help="how the slicer doses a line: rounded or rectangular; alone, it is asked for",
+    )  # fmt: skip
     told = change.add_argument_group("or the line model told by a wall in the slicer's preview")
     told.add_argument(
         "--preview", type=preview, metavar="Q@V", help="mm³/s at mm/s of that wall, as 3.66@40"
@@ -89,9 +93,11 @@ def parser() -> Parser:
 
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier printer``."""
-    return {"add": _add, "list": _list, "show": _show, "set": _set, "changed": _changed}[
-        options.action
-    ](options)
+    if options.action == "set":
+        from metier.commands.printer_set import set_properties
+
+        return set_properties(options)
+    return {"add": _add, "list": _list, "show": _show, "changed": _changed}[options.action](options)
 
 
 def _properties(parser: Parser) -> None:
@@ -102,7 +108,6 @@ def _properties(parser: Parser) -> None:
         metavar="N",
         help="decimals of e-steps the firmware keeps (2)",
     )
-    parser.add_argument("--line-model", choices=LINE_MODELS, help="how the slicer doses a line")
     parser.add_argument("--full-steps", type=positive, metavar="N", help="a motor turn (200, 400)")
     parser.add_argument("--microsteps", type=positive, metavar="N", help="a full step (16, 32)")
 
@@ -113,19 +118,25 @@ def _add(options: argparse.Namespace) -> Answer:
             printer = add_printer(
                 book, moment, options.name, 2 if options.decimals is None else options.decimals
             )
-            printer = _set_given(book, printer, options, options.line_model)
+            printer = set_printer(
+                book,
+                printer,
+                line_model=options.line_model,
+                full_steps=options.full_steps,
+                microsteps=options.microsteps,
+            )
             add_nozzle(book, moment, printer, f"{printer.name}-{options.nozzle:g}", options.nozzle)
             if options.steps is not None:
                 record_steps(book, moment, printer, options.steps)
         first = len(printers(book)) == 1
         sheet = Sheet(f"Added printer {printer.name}")
-        _rows(book, sheet, printer)
+        printer_rows(book, sheet, printer)
         sheet.gap()
         if options.steps is None:
             sheet.lines("Its e-steps are not known yet: M92 at the printer's console shows them.")
         if first:
             sheet.next("a roll of filament:", "metier spool add fern-1 --material PLA")
-        return Answer({"printer": _object(book, printer)}, sheet.text())
+        return Answer({"printer": printer_object(book, printer)}, sheet.text())
 
 
 def _list(options: argparse.Namespace) -> Answer:
@@ -142,7 +153,7 @@ def _list(options: argparse.Namespace) -> Answer:
         ]
         text = "\n".join(table(("printer", "nozzles", "e-steps", "line model"), rows))
         return Answer(
-            {"printers": [_object(book, printer) for printer in found]},
+            {"printers": [printer_object(book, printer) for printer in found]},
             text if found else "No printers yet: metier printer add heron --nozzle 0.5 --steps 412",
         )
 
@@ -151,33 +162,8 @@ def _show(options: argparse.Namespace) -> Answer:
     with existing_logbook(options.logbook) as book:
         printer = printer_named(book, options.name)
         sheet = Sheet(f"Printer {printer.name}")
-        _rows(book, sheet, printer)
-        return Answer({"printer": _object(book, printer)}, sheet.text())
-
-
-def _set(options: argparse.Namespace) -> Answer:
-    model = _told_model(options) if options.preview else options.line_model
-    asked = (options.decimals, model, options.full_steps, options.microsteps, options.steps)
-    if all(value is None for value in asked):
-        raise Refusal(
-            "nothing to set: give --steps, --decimals, --line-model, --preview, --full-steps or "
-            "--microsteps"
-        )
-    with existing_logbook(options.logbook) as book:
-        printer = printer_named(book, options.name)
-        with book.transaction() as moment:
-            printer = _set_given(book, printer, options, model)
-            if options.steps is not None:
-                record_steps(book, moment, printer, options.steps)
-            judged = _judge_open(book, printer) if model else []
-        sheet = Sheet(f"Changed printer {printer.name}")
-        _rows(book, sheet, printer)
-        for one in judged:
-            sheet.row("trial", str(one.number), f"judged anew: {one.verdict}")
-        if judged:
-            sheet.next("what that means for flow:", "metier next")
-        anew = [one._asdict() for one in judged]
-        return Answer({"printer": _object(book, printer), "judged_anew": anew}, sheet.text())
+        printer_rows(book, sheet, printer)
+        return Answer({"printer": printer_object(book, printer)}, sheet.text())
 
 
 def _changed(options: argparse.Namespace) -> Answer:
@@ -222,43 +208,13 @@ def _changed(options: argparse.Namespace) -> Answer:
         )
 
 
-def _set_given(
-    book: Logbook, printer: Printer, options: argparse.Namespace, model: LineModel | None
-) -> Printer:
-    return set_printer(
-        book,
-        printer,
-        decimals=options.decimals,
-        line_model=model,
-        full_steps=options.full_steps,
-        microsteps=options.microsteps,
-    )
-
-
-def _judge_open(book: Logbook, printer: Printer) -> "list[JudgedAnew]":
-    """Judge the trials that were open for want of a line model."""
-    from metier.trials.flow.opened import judge_open
-
-    return judge_open(book, printer)
-
-
-def _told_model(options: argparse.Namespace) -> LineModel:
-    """Return the line model that two numbers off the slicer's preview tell."""
-    if options.line_model:
-        raise Refusal("--preview tells the line model: leave --line-model out")
-    width_mm, layer_mm, ratio = options.width, options.layer, options.flow
-    if width_mm is None or layer_mm is None or ratio is None:
-        raise Refusal("--preview needs --width, --layer and --flow: how that wall is sliced")
-    flow_mm3_s, speed_mm_s = options.preview
-    return told_model(flow_mm3_s / speed_mm_s, width_mm, layer_mm, ratio)
-
-
 def _steps(book: Logbook, printer: Printer) -> str:
     found = steps_in_force(book, printer)
     return "" if found is None else f"{found:.{printer.decimals}f}"
 
 
-def _rows(book: Logbook, sheet: Sheet, printer: Printer) -> None:
+def printer_rows(book: Logbook, sheet: Sheet, printer: Printer) -> None:
+    """Write what is known of a printer."""
     own = nozzles(book, printer)
     fitted = fitted_nozzle(book, printer)
     sheet.row(
@@ -280,7 +236,8 @@ def _rows(book: Logbook, sheet: Sheet, printer: Printer) -> None:
         sheet.row("changed", change.what, f"{short_date(change.at)} {change.note or ''}".strip())
 
 
-def _object(book: Logbook, printer: Printer) -> dict[str, object]:
+def printer_object(book: Logbook, printer: Printer) -> dict[str, object]:
+    """Return what is known of a printer, as JSON has it."""
     fitted = fitted_nozzle(book, printer)
     return {
         "name": printer.name,

@@ -5,6 +5,7 @@ from typing import NamedTuple
 from metier.core.next_step import Station, next_step
 from metier.core.values import VALUES
 from metier.logbook.instruments import kept_instruments
+from metier.logbook.trials import latest_on_printer
 from metier.show.command import proposed
 from metier.show.figures import short_date
 from metier.trials.on_bench import OnBench
@@ -12,6 +13,7 @@ from metier.trials.registry import KINDS, kept_named
 
 # A zero moves with the battery, dirt and wear.
 _ZERO_HOLDS_DAYS = 30
+_ASKED = "--line-model"
 
 
 class NextStep(NamedTuple):
@@ -26,6 +28,8 @@ def stations(here: OnBench) -> list[Station]:
     """Return the stations of the job in their order."""
     found = [_zero(here)]
     for name, room in KINDS.items():
+        if name == "flow":
+            found += _line_model(here)
         if room.due == "by itself":
             found += kept_named(name).stations(here)
         elif room.due == "by its values":
@@ -44,6 +48,8 @@ def command_of(measured_by: str, here: OnBench) -> str:
     """Return the command that measures a station on this bench."""
     if measured_by == "instrument":
         return proposed("instrument", "zero", "calipers", "0.00")
+    if measured_by == "printer":
+        return proposed("printer", "set", here.setup.printer.name if here.setup else "NAME", _ASKED)
     return kept_named(measured_by).command(here)
 
 
@@ -58,13 +64,18 @@ def _zero(here: OnBench) -> Station:
     return Station("zero", "verified", why, "instrument")
 
 
+def _line_model(here: OnBench) -> list[Station]:
+    """Return the question how the slicer doses a line: asked before the first cube, not again."""
+    if here.setup is None or here.setup.printer.line_model is not None:
+        return []
+    if latest_on_printer(here.book, here.setup.printer, "flow", 1):
+        return []
+    why = "how the slicer doses a line decides flow by a tenth: its preview tells, once and for all"
+    return [Station("line model", "unset", why, "printer")]
+
+
 def _value(here: OnBench, name: str) -> Station:
     row, now = VALUES[name], here.stands(name)
-    why = now.why
-    printer = here.bench.printer
-    if name == "flow" and now.in_force is None and printer and printer.line_model is None:
-        told = proposed("printer", "set", printer.name, "--help")
-        why += f"; first, once, say how the slicer doses a line: {told}"
     enter = None
     if now.value is not None:
         digits = here.writing.decimals if row.place == "printer" else 2
@@ -73,7 +84,7 @@ def _value(here: OnBench, name: str) -> Station:
     return Station(
         name,
         now.status,
-        why,
+        now.why,
         row.measured_by,
         enter,
         retype=row.place == "printer",

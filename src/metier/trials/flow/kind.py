@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 from metier.core.flow.settling import rich
 from metier.core.flow.verdict import FlowFinding
+from metier.core.line.bead import LineModel
 from metier.core.measure.slips import refuse_slip
 from metier.core.refusal import Refusal
 from metier.core.values import VALUES
@@ -108,7 +109,11 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         used = _flow(options, here, given, planned, sections)
         seen = VALUES["flow"].seen
         name = instrument_name(options, conditions)
+        dose, aim_mm = given.dose or (planned and planned.dose), given.aim_mm
         printer, spool = here.bench.printer, here.setup.spool if here.setup else None
+        model, learnt = given.line_model or (printer and printer.line_model), options.line_model
+        if not (model or dose or aim_mm or width_mm is None):
+            model = learnt = _asked_model(options, width_mm, layer_mm)
         base = planned or FlowSettings(
             layer_mm, None, sections, figures_of(here.book, name, "wall", options.zero),
             round_to_percent=here.bench.flow_step_percent,
@@ -119,7 +124,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
             sections=sections,
             instrument_mm=figures_of(here.book, name, "wall", options.zero),
             width_mm=width_mm,
-            line_model=given.line_model or (printer and printer.line_model) or base.line_model,
+            line_model=model or base.line_model,
             aim_mm=given.aim_mm or base.aim_mm,
             dose=given.dose or base.dose,
             set_percent=None if used.flow_set is None else seen(used.flow_set),
@@ -138,7 +143,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
             {
                 "flow": used.source,
                 "line": f"{which} as {where}" if taken else "",
-                "learnt": options.line_model or "",
+                "learnt": learnt or "",
             },
         )
 
@@ -268,6 +273,17 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
 
         bench = title.removeprefix(self.title).rpartition(", trial")[0]
         plot_measured(path, f"Walls of the test cubes{bench}", trial)
+
+
+def _asked_model(options: argparse.Namespace, width_mm: float, layer_mm: float) -> LineModel | None:
+    """Ask for the line model where somebody sits at a terminal: it decides flow by a tenth."""
+    from metier.words.question import may_ask
+
+    if not may_ask(options.json):
+        return None
+    from metier.words.line_model import ask_line_model
+
+    return ask_line_model(width_mm, layer_mm)
 
 
 class _SlicedAt(NamedTuple):

@@ -1,0 +1,74 @@
+"""A question that one key answers, asked on standard error so that the answer stays alone."""
+
+import sys
+from collections.abc import Callable, Sequence
+from typing import NamedTuple, TypeVar
+
+from metier.core.refusal import Refusal
+from metier.show.sheet import wrapped
+
+T = TypeVar("T")
+
+
+class Choice(NamedTuple):
+    """One answer: what it stands for, and its words."""
+
+    name: str
+    words: str
+
+
+def may_ask(json: bool) -> bool:
+    """Tell whether somebody sits at a terminal to whom a question can be put."""
+    streams = (sys.stdin, sys.stderr)
+    return not json and all(one is not None and one.isatty() for one in streams)
+
+
+def choose(question: str, choices: Sequence[Choice]) -> str | None:
+    """Ask which of these it is; return its name, None where that cannot be told.
+
+    Raises:
+        Refusal: in a pipe, an answer that is none.
+    """
+    lines = wrapped(question, "", "")
+    lines += [f"  {number}  {choice.words}" for number, choice in enumerate(choices, 1)]
+    keys = " or ".join(str(number) for number in range(1, len(choices) + 1))
+    while True:
+        typed = _asked("\n".join([*lines, f"{keys}, or Enter if you cannot tell > "]))
+        if not typed:
+            return None
+        if typed.isdecimal() and 1 <= int(typed) <= len(choices):
+            return choices[int(typed) - 1].name
+        _refuse(Refusal(f"{typed[:20]!r} is none of them: type {keys}, or Enter alone"))
+
+
+def ask(question: str, read: Callable[[str], T]) -> T:
+    """Ask for one thing until it can be read.
+
+    Raises:
+        Refusal: nothing is typed, or in a pipe what cannot be read.
+    """
+    while True:
+        typed = _asked(f"{question} > ")
+        try:
+            if not typed:
+                raise Refusal(f"{question}: nothing was typed")
+            return read(typed)
+        except Refusal as refusal:
+            _refuse(refusal)
+
+
+def _asked(prompt: str) -> str:
+    if sys.stdin.isatty():
+        print(prompt, end="", file=sys.stderr, flush=True)
+    line = sys.stdin.readline()
+    if not line and sys.stdin.isatty():
+        # Not an empty line: the terminal went away.
+        raise KeyboardInterrupt
+    return line.strip()
+
+
+def _refuse(refusal: Refusal) -> None:
+    """Say what is wrong and let it be asked again; a pipe cannot answer."""
+    if not sys.stdin.isatty():
+        raise refusal
+    print(f"  {refusal}", file=sys.stderr, flush=True)
