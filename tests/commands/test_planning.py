@@ -117,7 +117,8 @@ def test_next_leads_through_the_whole_job(metier):
     then("entered esteps 426.5")
     assert steps == [
         "printer", "spool", "bench", "zero", "diameter", "esteps", "esteps", "line model", "flow",
-        "measure", "flow", "esteps", "limit", "measure", "limit", "hole", "measure", "done", "esteps",
+        "measure", "flow", "esteps", "limit", "measure", "limit", "hole", "measure", "done",
+        "esteps",
     ]  # fmt: skip
     assert metier.json("next")["step"] == "flow"
     assert "metier" in metier.json("next")["command"]

@@ -41,7 +41,10 @@ def test_from_advised_to_entered_to_verified(heron):
     assert (advised["value"], advised["in_force"], advised["status"]) == (92, 100, "advised")
     assert advised["u95"] == pytest.approx(2.69, abs=0.01)
     entered = heron.json("entered --advised")["entered"]
+    (forecast,) = entered[0].pop("forecast")
     assert entered == [{"kind": "flow", "value": 92, "unit": "%", "status": "verified"}]
+    assert forecast["what"] == "a wall of 3 lines"
+    assert forecast["value"] == pytest.approx(1.423, abs=0.002)
     assert "nothing is advised" in heron.refuses("entered --advised")
     heron.json("flow --read 1.42 1.42 1.43 1.41")
     verified = heron.json("profile")["values"]["flow"]

@@ -1,16 +1,21 @@
 """The share delivered over dosed, from walls: worked numbers, a fine grid, what must hold."""
 
 import math
+import random
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.flow.posterior import PRIOR_U, DosedWall, Prior, posterior
+from metier.core.flow.answer import Known
+from metier.core.flow.forecast import forecast
+from metier.core.flow.posterior import PRIOR_U, Prior, posterior
 from metier.core.flow.repeats import print_scatter, repeated
 from metier.core.flow.response import FlowedWall, response
+from metier.core.flow.rolls import Roll, kindred
 from metier.core.flow.trials import FlowTrial, Section
+from metier.core.flow.walls import DosedWall
 from metier.core.line.bead import rounding_mm
 from metier.core.measure.readings import Instrument, estimate
 from metier.core.measure.student import t95
@@ -210,3 +215,51 @@ def test_no_response_from_flows_close_together():
     assert response([FlowedWall(0.44, 1.0, 0.005, 8), FlowedWall(0.45, 1.019, 0.005, 8)], 1, H) is (
         None
     )
+
+
+ROLLS = [
+    Roll("fern-1", 1.062, 0.012), Roll("fern-2", 1.041, 0.010),
+    Roll("fern-3", 1.083, 0.012), Roll("fern-4", 1.050, 0.010),
+]  # fmt: skip
+
+
+def test_rolls_of_a_kind_say_what_to_expect_of_another():
+    found = kindred(ROLLS)
+    assert found.scatter == pytest.approx(0.01811, abs=5e-6)
+    assert (found.share, found.u) == pytest.approx((1.05834, 0.02098), abs=5e-6)
+    assert 100 / found.share == pytest.approx(94.49, abs=5e-3)
+    # A cube of 1.090 ± 0.020 (1u), with nothing else in doubt: a thick wall, a print's scatter.
+    thick = DosedWall(2.18 + C + 0.008, 0.0, 0.0, 1, 0.4, 2.0, H)
+    scatter = math.sqrt(0.020**2 * 2.0**2 - 0.010**2) / (2.18 + 0.008)
+    pooled = posterior([thick], Prior(found.share, found.u), scatter)
+    low, high = pooled.quantile(0.1587), pooled.quantile(0.8413)
+    assert pooled.quantile(0.5) == pytest.approx(1.07493, abs=2e-4)
+    assert (high - low) / 2 == pytest.approx(0.01448, abs=2e-4)
+    assert 100 * pooled.flow == pytest.approx(93.03, abs=0.02)
+
+
+def test_a_roll_that_is_off_widens_what_is_expected():
+    odd = kindred([*ROLLS, Roll("fern-5", 0.95, 0.010)])
+    assert odd.scatter > 2 * kindred(ROLLS).scatter
+
+
+def test_a_forecast_comes_so_in_nineteen_of_twenty_prints():
+    """Of an everyday printer: texture, jaws, prints and readings as the model has them."""
+    rng = random.Random(3)
+    came, widths = 0, []
+    for _ in range(200):
+        share, shared = rng.gauss(1, 0.05), rng.gauss(0.008, math.hypot(0.010, 0.02 / 3**0.5))
+
+        def print_at(flow, number, share=share, shared=shared):
+            area, apart = rounded(0.44, flow)
+            own = share * rng.gauss(1, 0.010)
+            lines = DosedWall(0, 0.005, 0.02, 3, area, apart, H).lines_mm(own)
+            measured = lines + shared + rng.gauss(0, 0.005)
+            return DosedWall(measured, 0.005, 0.02, 3, area, apart, H, number, "calipers")
+
+        (found,) = forecast([print_at(1.12, 1)], [print_at(1.05 / share, 2)], Known())
+        came += found.came_so
+        widths.append(found.u95_mm)
+    assert 182 <= came <= 199
+    # Jaws and texture were there the first time, too: far less is open than they would make.
+    assert sum(widths) / 200 < 1.96 * math.hypot(0.010, 0.02 / 3**0.5, 0.018, 0.018)

@@ -17,7 +17,7 @@ from metier.core.measure.readings import (
     scatter_note,
     suspects,
 )
-from metier.core.measure.student import t95
+from metier.core.measure.student import f_quantile, t95
 from metier.core.refusal import Refusal
 
 WALL = figures("calipers", "wall")
@@ -151,3 +151,8 @@ def test_readings_that_scatter_more_than_calipers_do_are_remarked_on():
     assert scatter_note(estimate([0.45, 0.50], WALL), WALL)
     for fine in ([0.46, 0.48, 0.50], [0.41, 0.43, 0.45]):
         assert scatter_note(estimate(fine, WALL), WALL) is None
+
+
+@given(st.sampled_from([0.5, 0.9, 0.99]), st.integers(1, 30), st.integers(5, 60))
+def test_f_agrees_with_scipy(p, dof1, dof2):
+    assert f_quantile(p, dof1, dof2) == pytest.approx(scipy.stats.f.ppf(p, dof1, dof2), rel=1e-8)

@@ -136,7 +136,7 @@ def test_the_onset_of_a_shortfall():
     lengths = [Fed(q, 100, m) for q, m in zip((3, 5, 7, 9, 11, 13), moved, strict=True)]
     found = limit_from_feed(lengths, MARK)
     assert found.last_good_mm3_s == pytest.approx(11.80548, abs=5e-6)
-    assert found.onset == pytest.approx((12.403, 0.870), abs=1e-3)
+    assert found.onset[:2] == pytest.approx((12.403, 0.870), abs=1e-3)
 
 
 @pytest.mark.parametrize(

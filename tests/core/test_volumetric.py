@@ -106,7 +106,11 @@ def test_the_limit_in_force_is_kept_or_corrected(now, verdict):
 )
 def test_the_onset_is_where_gaps_begin(ramp, heights, flow, u95):
     found = limit_from_ramp(ramp, Seen(gaps=at(*heights)))
-    assert found.onset == pytest.approx((flow, u95), abs=5e-4)
+    assert found.onset[:2] == pytest.approx((flow, u95), abs=5e-4)
+    # The parts of the ± make it up, the largest first.
+    parts = [one.u95 for one in found.onset.influences]
+    assert math.hypot(*parts) == pytest.approx(u95, abs=5e-4)
+    assert parts == sorted(parts, reverse=True)
     assert found.limit_mm3_s < found.onset.flow_mm3_s
 
 

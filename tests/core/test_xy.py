@@ -1,5 +1,7 @@
 """Hole and contour compensation: worked numbers, coverage on synthetic plates, odd features."""
 
+import math
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -8,6 +10,8 @@ from hypothesis import strategies as st
 from metier.core.fit.compensation import direction, judge_plate
 from metier.core.fit.offsets import fit_offsets
 from metier.core.fit.plate import Feature, size_of
+from metier.core.fit.repeats import Repeated, plates_differ_mm
+from metier.core.fit.warm import shrinks_mm
 from metier.core.measure.readings import Instrument
 from metier.core.refusal import Refusal
 
@@ -218,3 +222,26 @@ def test_impossible_features_are_refused(feature, said):
 def test_nothing_measured_is_refused():
     with pytest.raises(Refusal, match="nothing was measured"):
         fit_offsets([Feature("hole", 1, missing=True)], CALIPERS)
+
+
+def test_a_warm_part_is_measured_too_large():
+    assert shrinks_mm(20.0, "pla", 45.0) == pytest.approx(-0.034)
+    assert shrinks_mm(20.0, "PLA", 20.0) == 0
+    with pytest.raises(Refusal, match="how much wood expands is not known"):
+        shrinks_mm(20.0, "wood", 45.0)
+    with pytest.raises(Refusal, match="from -20 to 120"):
+        shrinks_mm(20.0, "PLA", 450.0)
+
+
+def test_plates_that_differ_are_learnt_from_repeats():
+    assert plates_differ_mm([]) == pytest.approx(0.012)
+    # (5 · 0.012² + 0.03²/2 · 1) / 6
+    apart = [Repeated(0.10, 0.0), Repeated(0.13, 0.0)]
+    assert plates_differ_mm([apart]) == pytest.approx(math.sqrt((5 * 0.012**2 + 0.00045) / 6))
+    # What the fits leave open is not held against the plates.
+    vague = [one._replace(u_fit_mm=0.03) for one in apart]
+    assert plates_differ_mm([vague, [Repeated(0.0, 0.0)]]) < 0.012
+    plate = [Feature("hole", n, (n - 0.2,)) for n in (4.0, 6.0, 10.0)]
+    known, wide = (fit_offsets(plate, CALIPERS, plates_mm=one).hole for one in (0.012, 0.03))
+    assert wide.u95_mm > known.u95_mm + 0.01
+    assert wide.influences[0].name == "plates"

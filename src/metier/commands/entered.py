@@ -8,9 +8,12 @@ from metier.core.standing import Standing
 from metier.core.values import VALUES, typed_values, value_named
 from metier.formats.quantity import read_flow, read_positive, read_signed_length_mm
 from metier.logbook.entries import record_entry
+from metier.show.figures import with_u95
 from metier.show.sheet import Sheet
 from metier.show.values import value_text
+from metier.trials.kind import Expected
 from metier.trials.on_bench import OnBench, bench_phrase, needed_setup, on_bench
+from metier.trials.registry import kind_named
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
 
@@ -56,6 +59,10 @@ def run(options: argparse.Namespace) -> Answer:
         for name, value in values.items():
             remark = _remark(here, name, value, before[name])
             sheet.row(VALUES[name].called, here.worded(name, value), remark)
+        ahead = {name: _expected(here, name, value) for name, value in values.items()}
+        for one in (one for each in ahead.values() for one in each):
+            text = f"{one.what} should come to {with_u95(one.value, one.u95)} {one.unit}"
+            sheet.note(text, "forecast")
         if "esteps" in values:
             sheet.gap()
             sheet.lines("Stored too? M500 at the printer's console, or it is lost at power-off.")
@@ -65,10 +72,15 @@ def run(options: argparse.Namespace) -> Answer:
                 "value": VALUES[name].seen(value),
                 "unit": VALUES[name].unit,
                 "status": here.stands(name).status,
+                "forecast": [one._asdict() for one in ahead[name]],
             }
             for name, value in values.items()
         ]
         return Answer({"entered": entered}, sheet.text(), book.recorded)
+
+
+def _expected(here: OnBench, name: str, value: float) -> list[Expected]:
+    return kind_named(VALUES[name].measured_by).expected(here, name, value)
 
 
 def read_value(name: str, text: str) -> float:

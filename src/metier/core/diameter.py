@@ -1,15 +1,20 @@
 """From the strand's diameter to what the slicer should reckon with."""
 
+import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from metier.core.measure.budget import Influence, by_size
+from metier.core.measure.instruments import CHECKED_MM
 from metier.core.measure.readings import (
     Estimate,
     Instrument,
     estimate_sides,
+    repeat_uncertainty,
     scatter_note,
     suspects,
 )
+from metier.core.measure.settle import expected_u95_mm, further_readings, unlucky_mm
 from metier.core.measure.slips import refuse_slip
 from metier.core.measure.thresholds import exceeds
 from metier.core.refusal import Refusal
@@ -17,8 +22,8 @@ from metier.core.verdicts import Verdict
 
 # Relative to the cross-section the slicer reckons with.
 KEEP_WITHIN = 0.01
-# More readings than these narrow nothing: the jaws decide.
-_MANY = 8
+# Nobody measures a strand more often; then the jaws decide.
+_MOST = 16
 # A strand that varies more along its length defies any single value.
 EVEN_WITHIN_MM = 0.05
 # The mean difference of two readings of the same thing, in standard deviations (ISO 5725-6).
@@ -29,7 +34,8 @@ class DiameterFinding(NamedTuple):
     """The strand's mean diameter, how far it is from round, and what that does to flow.
 
     ``flow_factor`` is what flow would be multiplied by were the slicer left at its diameter;
-    ``uneven_mm`` the spread of the places along the strand.
+    ``uneven_mm`` the spread of the places along the strand, ``influences`` what makes the ± of
+    the diameter.
     """
 
     diameter: Estimate
@@ -38,6 +44,7 @@ class DiameterFinding(NamedTuple):
     uneven_mm: float
     flow_factor: float
     flow_factor_u95: float
+    influences: tuple[Influence, ...]
     verdict: Verdict
     notes: tuple[str, ...]
 
@@ -70,9 +77,22 @@ def judge_diameter(
         uneven_mm=uneven_mm,
         flow_factor=factor,
         flow_factor_u95=2 * factor * diameter.u95 / diameter.value,
-        verdict=_verdict(uneven_mm, factor, 2 * diameter.u95 / diameter.value, diameter.n),
+        influences=by_size(
+            {
+                "readings": _u_readings_mm(places_mm, diameter, instrument),
+                "calipers": instrument.accuracy_mm / math.sqrt(3),
+            }
+        ),
+        verdict=_verdict(uneven_mm, factor, diameter, instrument),
         notes=_notes(places_mm, diameter, instrument),
     )
+
+
+def _u_readings_mm(
+    places_mm: Sequence[Sequence[float]], diameter: Estimate, instrument: Instrument
+) -> float:
+    counted = len(places_mm) ** 2 / math.fsum(1 / len(place) for place in places_mm)
+    return repeat_uncertainty(diameter.scatter, diameter.n, instrument, counted)[0]
 
 
 def _out_of_round_mm(places_mm: Sequence[Sequence[float]], instrument: Instrument) -> float | None:
@@ -84,7 +104,9 @@ def _out_of_round_mm(places_mm: Sequence[Sequence[float]], instrument: Instrumen
     return max(0.0, sum(crosswise) / len(crosswise) - noise_mm)
 
 
-def _verdict(uneven_mm: float, factor: float, area_u95: float, count: int) -> Verdict:
+def _verdict(
+    uneven_mm: float, factor: float, diameter: Estimate, instrument: Instrument
+) -> Verdict:
     area = 100 * (1 / factor - 1)
     if exceeds(uneven_mm, EVEN_WITHIN_MM):
         return Verdict(
@@ -95,11 +117,31 @@ def _verdict(uneven_mm: float, factor: float, area_u95: float, count: int) -> Ve
     if not exceeds(abs(1 / factor - 1), KEEP_WITHIN):
         return Verdict("keep", f"its cross-section is {area:+.1f} % off the slicer's, within ±1 %")
     off = f"its cross-section is {area:+.1f} % off the slicer's"
+    area_u95 = 2 * diameter.u95 / diameter.value
     if exceeds(abs(1 / factor - 1), area_u95):
         return Verdict("correct", f"{off}, over ±1 %")
-    more = f"{max(4, count)} readings more" if count < _MANY else "a micrometer"
-    checked = "calipers checked on a gauge: metier instrument check"
-    return Verdict("unclear", f"{off}, known to ±{100 * area_u95:.1f} % only", (more, checked))
+    remedies = _what_settles(abs(1 / factor - 1), diameter, instrument)
+    return Verdict("unclear", f"{off}, known to ±{100 * area_u95:.1f} % only", remedies)
+
+
+def _what_settles(off: float, diameter: Estimate, instrument: Instrument) -> tuple[str, ...]:
+    """More readings, checked calipers or a micrometer: whichever is enough, cheapest first.
+
+    A strand is told off or right where U is no more than the bound it is kept within.
+    """
+    allowed_mm = max(KEEP_WITHIN, off / 2) * diameter.value / 2
+    more = further_readings(diameter, instrument, allowed_mm, _MOST)
+    remedies = [f"{more} readings more"] if more else []
+    checked = instrument._replace(accuracy_mm=min(instrument.accuracy_mm, CHECKED_MM["strand"]))
+    if checked != instrument:
+        scatter_mm = unlucky_mm(diameter.scatter, diameter.n, checked)
+        if not exceeds(expected_u95_mm(scatter_mm, diameter.n, checked), allowed_mm):
+            remedies.append("calipers checked on a gauge: metier instrument check")
+        elif (more := further_readings(diameter, checked, allowed_mm, _MOST)) and not remedies:
+            remedies.append(
+                f"calipers checked on a gauge (metier instrument check) and {more} readings more"
+            )
+    return tuple(remedies) or ("a micrometer",)
 
 
 def _notes(

@@ -102,15 +102,19 @@ def between_temperatures(known: Sequence[tuple[float, Standing]], now_c: float) 
 
 
 def from_roll(found: Standing, value: Value, spool: str, likeness: str) -> Standing:
-    """Return how a value stands that another roll lends: carried, or as doubtful as it is there."""
+    """Return how a value stands that another roll lends: carried, or as doubtful as it is there.
+
+    By how much that roll and this one differ nobody knows: the other's ± is not this one's.
+    """
     if found.value is None:
         return UNSET
     why = f"from spool {spool}, {likeness}"
+    lent = found._replace(in_force=None, u95=None, trials=0, why=why, lent=True)
     if value.of_temperature and found.status == "doubtful":
-        return found._replace(in_force=None, trials=0, why=f"{why}; {found.why}")
+        return lent._replace(why=f"{why}; {found.why}")
     if value.of_temperature and found.status == "carried":
         why += f", {found.why}"
-    return found._replace(in_force=None, status="carried", trials=0, why=why)
+    return lent._replace(status="carried", why=why)
 
 
 def of_one_value(tried: Tried) -> Tried:

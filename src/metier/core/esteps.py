@@ -4,16 +4,18 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.lengths import FittedLengths, fit_lengths
+from metier.core.lengths import FittedLengths, fit_lengths, repeats_wanted
+from metier.core.measure.budget import Influence, by_size
 from metier.core.measure.readings import (
     Estimate,
     Instrument,
     estimate,
+    repeat_uncertainty,
     scatter_note,
     scatters_more_than,
     suspects,
 )
-from metier.core.measure.settle import expected_u95_mm, further_readings
+from metier.core.measure.settle import expected_u95_mm, further_readings, unlucky_mm
 from metier.core.measure.slips import refuse_slip
 from metier.core.measure.thresholds import exceeds, round_to
 from metier.core.refusal import Refusal
@@ -42,7 +44,7 @@ class EstepsFinding(NamedTuple):
     ``moved`` is the length per run in mm; None where runs of two lengths gave ``line``, and, like
     ``steps_new``, when the mark was swallowed, where only ``steps_below`` is known.
     ``steps_to_type`` has the firmware's decimals; it is the present value when nothing is to be
-    changed, None when nothing should be typed yet.
+    changed, None when nothing should be typed yet. ``influences`` make the ± of the new steps.
     """
 
     moved: Estimate | None
@@ -55,6 +57,7 @@ class EstepsFinding(NamedTuple):
     verdict: Verdict
     notes: tuple[str, ...]
     line: FittedLengths | None = None
+    influences: tuple[Influence, ...] = ()
 
     @property
     def change(self) -> float | None:
@@ -164,7 +167,7 @@ def from_lengths(
         refuse_slip(moved, asked, "moved length")
     line = fit_lengths(asked_mm, moved_mm, _twice(instrument))
     steps_new = steps_now / line.slope
-    verdict = _verdict_of_line(line, max(asked_mm))
+    verdict = _verdict_of_line(line, asked_mm)
     notes = [_large_change_note(steps_new / steps_now)]
     if exceeds(abs(line.play_mm), _PLAY_MM):
         notes.append(
@@ -191,7 +194,7 @@ def _to_type(verdict: Verdict, steps_now: float, steps_new: float, decimals: int
     return None if verdict.name == "recheck" else steps_now
 
 
-def _verdict_of_line(line: FittedLengths, longest_mm: float) -> Verdict:
+def _verdict_of_line(line: FittedLengths, asked_mm: Sequence[float]) -> Verdict:
     off, u95 = line.slope - 1, line.u95
     shown = f"what moves is {100 * off:+.2f} ± {100 * u95:.2f} % off what is asked"
     if exceeds(u95, RECHECK_ABOVE):
@@ -201,16 +204,31 @@ def _verdict_of_line(line: FittedLengths, longest_mm: float) -> Verdict:
             ("slipping filament, a tangled roll or a blocked nozzle", "a mark misread"),
         )
     if exceeds(u95, UNCLEAR_ABOVE) and not exceeds(abs(off), u95):
-        longer = math.ceil(1.5 * longest_mm / 10) * 10
-        return Verdict(
-            "unclear", f"{shown}: it may well be right",
-            (f"two runs more, one of them of {longer:g} mm", "each length twice more"),
-        )  # fmt: skip
+        remedies = _what_settles_line(line, asked_mm)
+        return Verdict("unclear", f"{shown}: it may well be right", remedies)
     if not exceeds(abs(off), KEEP_WITHIN):
         return Verdict("keep", f"{shown}, within ±0.5 %")
     if exceeds(abs(off), u95):
         return Verdict("correct", f"{shown}, more than ±0.5 %")
-    return Verdict("unclear", f"{shown}: not told apart", ("each length twice more",))
+    return Verdict("unclear", f"{shown}: not told apart", _what_settles_line(line, asked_mm))
+
+
+def _what_settles_line(line: FittedLengths, asked_mm: Sequence[float]) -> tuple[str, ...]:
+    """Each length oftener, where that does; else two lengths further apart."""
+    more = repeats_wanted(asked_mm, line, _allowed(abs(line.slope - 1)), MOST_RUNS)
+    if more is not None:
+        often = {1: "once", 2: "twice"}.get(more, f"{more} times")
+        return (f"each length {often} more",)
+    longer = math.ceil(2 * max(asked_mm) / 10) * 10
+    return (f"lengths further apart: {min(asked_mm):g} and {longer:g} mm, twice each",)
+
+
+def _allowed(off: float) -> float:
+    """Return the U, relative to what is asked, that makes it clear however the next runs fall.
+
+    Near the bound only a U as small as the bound itself does.
+    """
+    return KEEP_WITHIN if exceeds(off, KEEP_WITHIN / 2) else UNCLEAR_ABOVE
 
 
 def swallowed(*, mark_mm: float, asked_mm: float, steps_now: float) -> EstepsFinding:
@@ -273,6 +291,7 @@ def _judge(
     steps_new = steps_now * asked_mm / moved.value
     verdict = _verdict(moved, asked_mm, instrument)
     to_type = _to_type(verdict, steps_now, steps_new, decimals)
+    per_mm = steps_new / moved.value
     notes = [note for note in (_misread_note(runs_mm, asked_mm, steps_now, instrument),) if note]
     scattered = scatter_note(moved, instrument)
     if scattered:
@@ -290,6 +309,12 @@ def _judge(
         to_type,
         verdict,
         tuple(notes),
+        influences=by_size(
+            {
+                "runs": repeat_uncertainty(moved.scatter, moved.n, instrument)[0] * per_mm,
+                "instrument": instrument.accuracy_mm / math.sqrt(3) * per_mm,
+            }
+        ),
     )
 
 
@@ -335,14 +360,17 @@ def _what_settles(moved: Estimate, asked_mm: float, instrument: Instrument) -> t
     if moved.n == 1 and asked_mm < _TWO_LENGTHS_BELOW_MM:
         both = f"{asked_mm:g} and {max(200, 2 * asked_mm):g} mm"
         return (f"two lengths, twice each: {both}, --asked once for each --left",)
-    longer_mm = math.ceil(moved.u95 / UNCLEAR_ABOVE / 10) * 10
-    remedies = [f"asking for {max(longer_mm, asked_mm + 10):g} mm, measured as often"]
-    more = further_readings(moved, instrument, UNCLEAR_ABOVE * asked_mm, MOST_RUNS)
+    allowed = _allowed(abs(moved.value / asked_mm - 1))
+    scatter_mm = unlucky_mm(moved.scatter, moved.n, instrument)
+    u95_mm = expected_u95_mm(scatter_mm, moved.n, instrument)
+    longer_mm = max(math.ceil(u95_mm / allowed / 10) * 10, asked_mm + 10)
+    remedies = [f"asking for {longer_mm:g} mm, measured as often"]
+    more = further_readings(moved, instrument, allowed * asked_mm, MOST_RUNS)
     if more is not None:
         remedies.append(f"{more} more run{'s' if more > 1 else ''} of {asked_mm:g} mm")
     else:
-        u95_mm = expected_u95_mm(moved.scatter, 3, instrument)
-        both_mm = math.ceil(u95_mm / UNCLEAR_ABOVE / 10) * 10
+        u95_mm = expected_u95_mm(scatter_mm, 3, instrument)
+        both_mm = math.ceil(u95_mm / allowed / 10) * 10
         if moved.n < 3 and both_mm < longer_mm:
             remedies.append(f"three runs of {both_mm:g} mm")
     return tuple(remedies)

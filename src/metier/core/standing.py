@@ -67,9 +67,9 @@ class Standing(NamedTuple):
     ``value`` is what to type in or to leave in; ``in_force`` what printer or slicer carries now.
     They differ while advice has not been typed in. ``trials`` counts those that bear on
     ``value``; ``rechecked`` tells that the newest says something else is wrong, ``rough`` that no
-    more trials of its kind would make it surer. ``newest`` is the newest trial, ``last`` the
-    order of the newest event; ``evidence`` that of the trial, or of the saying, that ``value``
-    rests on.
+    more trials of its kind would make it surer, ``lent`` that another roll lends it. ``newest``
+    is the newest trial, ``last`` the order of the newest event; ``evidence`` that of the trial,
+    or of the saying, that ``value`` rests on.
     """
 
     value: float | None
@@ -85,6 +85,7 @@ class Standing(NamedTuple):
     rechecked: bool = False
     rough: bool = False
     newest: Tried | None = None
+    lent: bool = False
 
 
 UNSET = Standing(None, None, None, "unset", None, 0, "never measured or entered")

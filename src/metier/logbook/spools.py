@@ -104,6 +104,16 @@ def akin(book: Logbook, spool: Spool, printer: int, nozzle: int) -> list[tuple[S
     return near + far
 
 
+def kindred_spools(book: Logbook, spool: Spool) -> list[Spool]:
+    """Return the other rolls of the same maker and material, of whatever colour; newest first."""
+    rows = book.connection.execute(
+        f"{_SPOOL} WHERE id <> ? AND maker = ? COLLATE NOCASE AND material = ? COLLATE NOCASE"
+        " AND foaming = ? AND flexible = ? ORDER BY id DESC",
+        (spool.id, spool.maker, spool.material, spool.foaming, spool.flexible),
+    )
+    return [_spool(row) for row in rows]
+
+
 def _spool(row: tuple[object, ...]) -> Spool:
     spool = Spool._make(row)
     return spool._replace(foaming=bool(spool.foaming), flexible=bool(spool.flexible))

@@ -1,7 +1,10 @@
 """Numbers as a person reads them: no digit that the uncertainty does not carry."""
 
 import math
+from collections.abc import Sequence
 from datetime import UTC, datetime
+
+from metier.core.measure.budget import Influence
 
 MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"]
 
@@ -23,6 +26,21 @@ def with_u95(value: float, u95: float | None, most: int = 4) -> str:
         return f"{value:.{most}f}".rstrip("0").rstrip(".")
     places = decimals_for(u95, most)
     return f"{value:.{places}f} ± {u95:.{places}f}"
+
+
+def influences_text(
+    influences: Sequence[Influence], unit: str, factor: float = 1.0
+) -> tuple[str, str]:
+    """Return the largest influence on a ±, and beside it the others that count, each with its own.
+
+    >>> influences_text([Influence("prints", 0.016), Influence("jaws", 0.014)], "%", 100)
+    ('prints 1.6 %', 'then jaws 1.4')
+    """
+    first, *others = influences
+    places = decimals_for(factor * first.u95)
+    counts = [one for one in others if one.u95 > 0.2 * first.u95]
+    text = ", ".join(f"{one.name} {factor * one.u95:.{places}f}" for one in counts)
+    return f"{first.name} {factor * first.u95:.{places}f} {unit}", f"then {text}" if text else ""
 
 
 def flow_forms(ratio: float, first: str = "percent", step_percent: float = 1.0) -> str:

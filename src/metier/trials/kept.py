@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 if TYPE_CHECKING:
     from metier.core.next_step import Station
+    from metier.core.standing import Standing
     from metier.logbook.plain import Form
     from metier.logbook.trials import Trial
     from metier.trials.on_bench import OnBench
@@ -52,6 +53,12 @@ class Kept:
     def csv_rows(self, trial: "Trial") -> list[CsvRow]:
         """Return a measured trial as rows of comma-separated values."""
         raise NotImplementedError
+
+    # What others lend it.
+
+    def lent(self, here: "OnBench", found: "Standing") -> "Standing":
+        """Return how a value stands that another roll lends, where the kind knows better."""
+        return found
 
     # When it is due.
 

@@ -74,6 +74,15 @@ class Measured(NamedTuple, Generic[S, C, F]):
         return self.settled.settings
 
 
+class Expected(NamedTuple):
+    """What a trial should measure once a value is typed in: of what, and how much ± U at 95 %."""
+
+    what: str
+    value: float
+    u95: float
+    unit: str
+
+
 class Kind(Generic[S, C, F]):
     """A kind of trial. The runner and the commands ask; a kind overrides what differs.
 
@@ -183,6 +192,10 @@ class Kind(Generic[S, C, F]):
 
     def outcomes(self, settings: S, finding: F) -> list[Outcome]:
         """Return what a finding says about values, for the logbook to reckon with."""
+        return []
+
+    def expected(self, here: OnBench, name: str, value: float) -> list[Expected]:
+        """Return what its next trial should measure, now that a value was typed in."""
         return []
 
     def learn(self, settled: Settled[S], here: OnBench) -> None:

@@ -73,7 +73,14 @@ class OnBench(NamedTuple):
 
     def stands(self, name: str) -> Standing:
         """Return how a value stands here."""
-        return standing(self.book, self.setup, name) if self.setup else UNSET
+        if self.setup is None:
+            return UNSET
+        found = standing(self.book, self.setup, name)
+        if not found.lent:
+            return found
+        from metier.trials.registry import kept_named
+
+        return kept_named(VALUES[name].measured_by).lent(self, found)
 
     def in_use(
         self, name: str, given: float | None, option: str, planned: float | None = None

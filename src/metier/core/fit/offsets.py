@@ -14,6 +14,8 @@ from typing import NamedTuple
 import numpy as np
 
 from metier.core.fit.plate import Axis, Feature, FeatureKind, MeasuredFeature, size_of
+from metier.core.fit.repeats import PLATES_MM
+from metier.core.measure.budget import Influence, by_size
 from metier.core.measure.readings import PRIOR_DOF, Instrument
 from metier.core.measure.student import t95, t_quantile
 from metier.core.measure.thresholds import exceeds
@@ -23,8 +25,6 @@ from metier.core.refusal import Refusal
 SCALE_PRIOR = 0.003
 # What small holes shrink more by, κ, is held to 0 by this, in mm².
 KAPPA_PRIOR_MM2 = 0.15
-# Plates of the same differ by this per side, in mm.
-_PLATES_MM = 0.012
 # Nothing grows as it cools.
 _LARGEST_SCALE = 1.002
 _SPAN_MM = 10.0
@@ -35,10 +35,15 @@ _Features = Sequence[MeasuredFeature]
 
 
 class Offset(NamedTuple):
-    """A compensation per side in mm with U at 95 %: plus enlarges, minus shrinks."""
+    """A compensation per side in mm with U at 95 %: plus enlarges, minus shrinks.
+
+    ``u_fit_mm`` is what the plate's own features leave open; ``influences`` is all that does.
+    """
 
     per_side_mm: float
     u95_mm: float
+    u_fit_mm: float
+    influences: tuple[Influence, ...]
 
 
 class FittedFeature(NamedTuple):
@@ -99,11 +104,13 @@ def fit_offsets(
     instrument: Instrument,
     free_scale: bool = False,
     for_mm: float | None = None,
+    plates_mm: float = PLATES_MM,
 ) -> PlateFit:
     """Fit the offsets of holes and posts, and one scale, to a plate.
 
     ``instrument`` gives repeatability s0 and accuracy a of part sizes; ``for_mm`` is the hole that
-    the compensation is wanted for, else it is for those of the plate. The scale is held by a
+    the compensation is wanted for, else it is for those of the plate; ``plates_mm`` is by how much
+    plates of the same differ per side. The scale is held by a
     weak prior, 1 ± 0.003, unless it is asked to be free or the plate shows it clearly. A feature
     that is off by more than its U is left out, one at a time, while two others of its kind remain.
 
@@ -145,8 +152,8 @@ def fit_offsets(
     free = _free_scale(kept, instrument)
     inverse = _mean_inverse(found, for_mm)
     return PlateFit(
-        fit.offset("hole", inverse),
-        fit.offset("post"),
+        fit.offset("hole", plates_mm, inverse),
+        fit.offset("post", plates_mm),
         fit.kappa_mm2,
         fit.scale,
         fit.scale_u95,
@@ -156,8 +163,8 @@ def fit_offsets(
         fit.scatter_mm,
         fit.dof,
         rows,
-        whole.offset("hole", inverse),
-        whole.offset("post"),
+        whole.offset("hole", plates_mm, inverse),
+        whole.offset("post", plates_mm),
         _axes(fit),
         tuple(_lips(found, feet)),
         {
@@ -205,7 +212,7 @@ class _Solution(NamedTuple):
         """What small holes shrink more by."""
         return self.values[1 + len(self.kinds)] if "hole" in self.kinds else None
 
-    def offset(self, kind: FeatureKind, inverse: float = 0.0) -> Offset | None:
+    def offset(self, kind: FeatureKind, plates_mm: float, inverse: float = 0.0) -> Offset | None:
         """Return what is still to be typed for a kind: holes enlarged, outlines shrunk.
 
         ``inverse`` is one over the size of the holes it is for.
@@ -217,10 +224,12 @@ class _Solution(NamedTuple):
         if kind == "hole":
             row[1 + len(self.kinds)] = inverse
         u_fit = math.sqrt(float(np.array(row) @ np.array(self.covariance) @ np.array(row)))
-        u = math.hypot(u_fit, self.accuracy_mm / 2 / math.sqrt(3), _PLATES_MM)
+        u_jaws = self.accuracy_mm / 2 / math.sqrt(3)
+        u = math.hypot(u_fit, u_jaws, plates_mm)
         dof = math.inf if u_fit == 0 else math.floor(self.dof * (u / u_fit) ** 4)
         value = float(np.dot(row, self.values))
-        return Offset(value if kind == "hole" else -value, t95(dof) * u)
+        made = by_size({"readings": u_fit, "calipers": u_jaws, "plates": plates_mm})
+        return Offset(value if kind == "hole" else -value, t95(dof) * u, u_fit, made)
 
     def size_of(self, one: MeasuredFeature) -> float:
         return float(np.dot(self.values, _row(one, self.kinds, self.axes)))

@@ -4,19 +4,11 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.flow.posterior import (
-    NOTHING_KNOWN,
-    PRINT_SCATTER,
-    TEXTURE_U_MM,
-    DosedWall,
-    Posterior,
-    Prior,
-    posterior,
-    solved,
-)
+from metier.core.flow.posterior import NOTHING_KNOWN, Posterior, Prior, posterior
 from metier.core.flow.trials import FlowTrial, dosed_walls
+from metier.core.flow.walls import PRINT_SCATTER, TEXTURE_U_MM, DosedWall, solved
 from metier.core.line.bead import LINE_MODELS, LineModel, rounding_mm
-from metier.core.measure.student import NORMAL95
+from metier.core.measure.budget import Influence, by_size
 from metier.core.measure.thresholds import Rounding, exceeds, round_to
 
 # Too little leaves lines apart and parts weak; a little too much only makes them larger.
@@ -34,10 +26,12 @@ class Aim(NamedTuple):
 
 
 class Known(NamedTuple):
-    """What is known beside the walls: the prior, and by how much prints differ."""
+    """What is known beside the walls: the prior, other rolls counted in it, and by how much
+    prints differ. ``walls_alone`` is the prior without the other rolls."""
 
     prior: Prior = NOTHING_KNOWN
     print_scatter: float = PRINT_SCATTER
+    walls_alone: Prior = NOTHING_KNOWN
 
 
 class FlowAnswer(NamedTuple):
@@ -110,15 +104,8 @@ def sure_range(found: Posterior, aim: Aim) -> tuple[float, float] | None:
     return edge(low / 1.2), edge(high * 1.2)
 
 
-class Influence(NamedTuple):
-    """Something that makes the ± of a flow, and its own part of it (95 %, a ratio)."""
-
-    name: str
-    u95: float
-
-
 def influences(walls: Sequence[DosedWall], found: FlowAnswer, known: Known) -> list[Influence]:
-    """Return what makes the ±, the largest first.
+    """Return what makes the ± of a flow, as ratios, the largest first.
 
     By the weights that the walls have in a linear fit about the answer (JCGM 100:2008, 5.1.2).
     """
@@ -140,9 +127,8 @@ def influences(walls: Sequence[DosedWall], found: FlowAnswer, known: Known) -> l
         "prints": known.print_scatter * math.hypot(*prints.values()),
         "texture": TEXTURE_U_MM * abs(math.fsum(weights)),
     }
-    scale = NORMAL95 * found.flow_new / share
-    made = [Influence(name, scale * u) for name, u in parts.items()]
-    return sorted(made, key=lambda one: -one.u95)
+    scale = found.flow_new / share
+    return list(by_size({name: scale * u for name, u in parts.items()}))
 
 
 def off_by_more(found: FlowAnswer, flow: float, band: tuple[float, float]) -> bool:

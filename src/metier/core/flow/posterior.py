@@ -15,55 +15,26 @@ from collections.abc import Iterator, Sequence
 from itertools import accumulate, pairwise
 from typing import NamedTuple, TypeVar
 
-from metier.core.line.bead import rounding_mm
+from metier.core.flow.walls import (
+    PRINT_SCATTER,
+    TEXTURE_MM,
+    TEXTURE_U_MM,
+    DosedWall,
+    covariance,
+    dot,
+    inverse,
+)
 
 T = TypeVar("T")
 
-# Texture and squeezing, in mm: what walls measure beyond their lines, and how well that is known.
-TEXTURE_MM, TEXTURE_U_MM = 0.008, 0.010
-# Prints of the same differ by this, relative to what is delivered, until repeats say otherwise.
-PRINT_SCATTER = 0.010
 # What is delivered is what is dosed, to this (1 u), before anything was measured.
 PRIOR_U = 0.15
 # How starved lines share what is lacking.
-_STARVED = (0.0, 0.5, 1.0)
+STARVED = (0.0, 0.5, 1.0)
 _LEAST, _MOST = 0.3, 3.2
 _COARSE, _FINE = 290, 700
 # Beyond this the weight is below 1e-9 of the largest.
 _NEGLIGIBLE = 45.0
-
-
-class DosedWall(NamedTuple):
-    """A measured wall and what was dosed for it; lengths in mm.
-
-    ``u_mm`` is the standard uncertainty of its own readings, ``accuracy_mm`` the limit of the
-    instrument. ``area_mm2`` is dosed per mm of line, flow included; ``spacing_mm`` how far lines
-    lie apart (of no account for one line). Walls of one print share ``print_number``, walls
-    measured with one instrument its name.
-    """
-
-    wall_mm: float
-    u_mm: float
-    accuracy_mm: float
-    walls: int
-    area_mm2: float
-    spacing_mm: float
-    layer_mm: float
-    print_number: int = 0
-    instrument: str = ""
-
-    @property
-    def touching_at(self) -> float:
-        """The share at which its lines just touch."""
-        return self.spacing_mm * self.layer_mm / self.area_mm2
-
-    def lines_mm(self, share: float, starved: float = 0.5) -> float:
-        """Return what its lines alone should measure when that share is delivered."""
-        line_mm = share * self.area_mm2 / self.layer_mm
-        between_mm = line_mm
-        if line_mm < self.spacing_mm:
-            between_mm = self.spacing_mm - starved * (self.spacing_mm - line_mm)
-        return (self.walls - 1) * between_mm + line_mm + rounding_mm(self.layer_mm)
 
 
 class Prior(NamedTuple):
@@ -133,15 +104,16 @@ def posterior(
 ) -> Posterior:
     """Return what walls say of the share delivered over dosed.
 
+    >>> from metier.core.line.bead import rounding_mm
     >>> area = 0.2 * (0.44 - rounding_mm(0.2))
     >>> wall = DosedWall(0.4725, 0.005, 0.02, 1, area, 0.397, 0.2)
     >>> round(posterior([wall]).flow, 2)
     0.95
     """
-    weights = _inverse(_covariance(walls, print_scatter))
+    weights = inverse(covariance(walls, print_scatter))
     several = any(wall.walls > 1 for wall in walls)
     pieces = [
-        _Pieces(walls, weights, starved, prior) for starved in (_STARVED if several else (0.5,))
+        _Pieces(walls, weights, starved, prior) for starved in (STARVED if several else (0.5,))
     ]
     step = (_MOST - _LEAST) / _COARSE
     coarse = [_LEAST + step * i for i in range(_COARSE + 1)]
@@ -171,13 +143,6 @@ def posterior(
     )
 
 
-def solved(
-    walls: Sequence[DosedWall], column: Sequence[float], print_scatter: float
-) -> list[float]:
-    """Return the covariance of the walls' errors, inverted, times a column."""
-    return [_dot(row, column) for row in _inverse(_covariance(walls, print_scatter))]
-
-
 class _Pieces:
     """Weighted squares of the residuals, which between the shares where lines touch are quadratic.
 
@@ -204,10 +169,10 @@ class _Pieces:
                 slopes.append(-slope)
                 expected_mm = wall.lines_mm(inside, starved) + TEXTURE_MM
                 constants.append(wall.wall_mm - expected_mm + slope * inside)
-            by_slopes = [_dot(row, slopes) for row in weights]
-            by_constants = [_dot(row, constants) for row in weights]
-            square, linear = _dot(slopes, by_slopes), 2 * _dot(constants, by_slopes)
-            constant = _dot(constants, by_constants)
+            by_slopes = [dot(row, slopes) for row in weights]
+            by_constants = [dot(row, constants) for row in weights]
+            square, linear = dot(slopes, by_slopes), 2 * dot(constants, by_slopes)
+            constant = dot(constants, by_constants)
             if prior.u is not None:
                 square += 1 / prior.u**2
                 linear -= 2 * prior.share / prior.u**2
@@ -240,39 +205,3 @@ def _slope(wall: DosedWall, share: float, starved: float) -> float:
     line = wall.area_mm2 / wall.layer_mm
     between = line if share * line >= wall.spacing_mm else starved * line
     return (wall.walls - 1) * between + line
-
-
-def _dot(one: Sequence[float], other: Sequence[float]) -> float:
-    return math.fsum(a * b for a, b in zip(one, other, strict=True))
-
-
-def _covariance(walls: Sequence[DosedWall], print_scatter: float) -> list[list[float]]:
-    """Return what the walls' errors have in common, pair by pair, in mm²."""
-    delivered = [wall.wall_mm - rounding_mm(wall.layer_mm) for wall in walls]
-    rows = []
-    for i, one in enumerate(walls):
-        row = []
-        for j, other in enumerate(walls):
-            shared = TEXTURE_U_MM**2 + (one.u_mm**2 if i == j else 0.0)
-            if one.instrument == other.instrument:
-                shared += one.accuracy_mm * other.accuracy_mm / 3
-            if one.print_number == other.print_number:
-                shared += print_scatter**2 * delivered[i] * delivered[j]
-            row.append(shared)
-        rows.append(row)
-    return rows
-
-
-def _inverse(matrix: Sequence[Sequence[float]]) -> list[list[float]]:
-    """Return the inverse of a small positive definite matrix (Gauss and Jordan)."""
-    size = len(matrix)
-    rows = [[*row, *(float(i == j) for j in range(size))] for i, row in enumerate(matrix)]
-    for at in range(size):
-        pivot = rows[at][at]
-        rows[at] = [value / pivot for value in rows[at]]
-        for other in range(size):
-            if other != at and (factor := rows[other][at]):
-                rows[other] = [
-                    value - factor * lead for value, lead in zip(rows[other], rows[at], strict=True)
-                ]
-    return [row[size:] for row in rows]

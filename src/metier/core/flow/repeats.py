@@ -4,8 +4,8 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.flow.posterior import PRINT_SCATTER
 from metier.core.flow.trials import FlowTrial, Section
+from metier.core.flow.walls import PRINT_SCATTER
 from metier.core.line.bead import rounding_mm
 from metier.core.measure.readings import PRIOR_DOF
 

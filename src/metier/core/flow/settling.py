@@ -3,8 +3,9 @@
 from collections.abc import Sequence
 
 from metier.core.flow.answer import Aim, Known
-from metier.core.flow.posterior import TEXTURE_MM, DosedWall, posterior
+from metier.core.flow.posterior import posterior
 from metier.core.flow.trials import FlowTrial, dosed_walls
+from metier.core.flow.walls import TEXTURE_MM, DosedWall
 from metier.core.line.bead import LineModel, rounding_mm
 from metier.core.measure.readings import PRIOR_DOF, Instrument
 from metier.core.measure.student import NORMAL95, t95

@@ -4,7 +4,7 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.flow.posterior import TEXTURE_MM, DosedWall
+from metier.core.flow.walls import TEXTURE_MM, DosedWall
 from metier.core.line.bead import LineModel, rounding_mm, spacing_mm, wall_mm
 from metier.core.measure.readings import Estimate, Instrument, estimate_sides, repeat_uncertainty
 from metier.core.measure.student import NORMAL95, t95

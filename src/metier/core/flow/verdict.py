@@ -6,7 +6,6 @@ from typing import NamedTuple
 from metier.core.flow.answer import (
     Aim,
     FlowAnswer,
-    Influence,
     Known,
     answer,
     answers,
@@ -14,16 +13,26 @@ from metier.core.flow.answer import (
     off_by_more,
     sure_range,
 )
-from metier.core.flow.posterior import DosedWall
+from metier.core.flow.forecast import Forecast, forecast
+from metier.core.flow.posterior import posterior
 from metier.core.flow.response import FlowedWall, Response, response
 from metier.core.flow.settling import cannot_be_sure, settles
 from metier.core.flow.trials import FlowTrial, dosed_walls
+from metier.core.flow.walls import DosedWall
 from metier.core.line.bead import LineModel, spacing_mm
+from metier.core.measure.budget import Influence
 from metier.core.measure.readings import Instrument, scatters_more_than
 from metier.core.measure.thresholds import exceeds, same
 from metier.core.verdicts import Verdict
 
 _MOST_SCATTER_MM = 0.06
+
+
+class Delivered(NamedTuple):
+    """The share delivered over dosed, and its U at 95 %."""
+
+    share: float
+    u95: float
 
 
 class FlowFinding(NamedTuple):
@@ -33,7 +42,8 @@ class FlowFinding(NamedTuple):
     model decides between two), ``interval`` where it lies at 95 %, ``sure`` how sure the flow
     set is, or the one to type where none is set. ``under`` holds the answer of each line model
     that it could be. ``rough`` tells that no more of the same would ever be sure, and that what
-    is set has stood as far as that can tell.
+    is set has stood as far as that can tell. ``delivered`` is what this roll's own walls say,
+    ``forecasts`` what the prints before let expect of each section of this one.
     """
 
     trial: FlowTrial
@@ -51,6 +61,8 @@ class FlowFinding(NamedTuple):
     influences: tuple[Influence, ...]
     rough: bool
     verdict: Verdict
+    delivered: Delivered | None = None
+    forecasts: tuple[Forecast, ...] = ()
     notes: tuple[str, ...] = ()
 
     @property
@@ -122,7 +134,23 @@ def judge_flow(
         tuple(made),
         decided and _as_good_as_done(trials, walls, flow_set, verdict, aim, known),
         verdict,
+        _delivered(walls, known) if decided else None,
+        _forecasts(trials, chosen_model, known) if decided else (),
     )
+
+
+def _delivered(walls: Sequence[DosedWall], known: Known) -> Delivered:
+    """Return what the walls alone say, other rolls left out."""
+    found = posterior(walls, known.walls_alone, known.print_scatter)
+    low, high = found.quantile(0.025), found.quantile(0.975)
+    return Delivered(found.quantile(0.5), (high - low) / 2)
+
+
+def _forecasts(trials: Sequence[FlowTrial], model: LineModel, known: Known) -> tuple[Forecast, ...]:
+    """Return what the prints before let expect of the last one, section by section."""
+    *before, last = trials
+    walls = dosed_walls(before, model)
+    return forecast(walls, last.as_walls(model), known) if walls else ()
 
 
 def _plain(trial: FlowTrial) -> float | None:

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from metier.core.limit.ramp import Continuous, Ramp
+from metier.core.measure.budget import Influence, by_size
 from metier.core.measure.readings import PRIOR_DOF
 from metier.core.measure.student import NORMAL95
 from metier.core.measure.thresholds import exceeds, round_to
@@ -20,16 +21,17 @@ _REPEATS = 0.03
 
 
 class Onset(NamedTuple):
-    """The flow where gaps begin, with U at 95 %, in mm³/s."""
+    """The flow where gaps begin, with U at 95 % and what makes it, in mm³/s."""
 
     flow_mm3_s: float
     u95_mm3_s: float
+    influences: tuple[Influence, ...] = ()
 
     @classmethod
-    def of(cls, flow_mm3_s: float, variance: float) -> "Onset":
-        """Return a flow with a variance of its own and that of ramps among themselves."""
-        u = math.sqrt(variance + (_REPEATS * flow_mm3_s) ** 2)
-        return cls(flow_mm3_s, NORMAL95 * u)
+    def of(cls, flow_mm3_s: float, *, u_step: float = 0.0, u_seen: float = 0.0) -> "Onset":
+        """Return a flow known so well by its ramp, and as well as ramps repeat."""
+        parts = {"step": u_step, "sightings": u_seen, "ramps": _REPEATS * flow_mm3_s}
+        return cls(flow_mm3_s, NORMAL95 * math.hypot(*parts.values()), by_size(parts))
 
 
 def onset_at(ramp: Ramp, heights_mm: Sequence[float]) -> Onset | None:
@@ -56,19 +58,21 @@ def onset_at(ramp: Ramp, heights_mm: Sequence[float]) -> Onset | None:
     if isinstance(ramp, Continuous):
         u_mm = math.sqrt(spread_mm**2 / n + LAG_MM**2 / 12 + SIGHTED_U_MM**2 / 12)
         flow = ramp.from_mm3_s + ramp.rise_mm3_s_mm * at_mm
-        return Onset.of(flow, (ramp.rise_mm3_s_mm * u_mm) ** 2) if at_mm > 0 else None
+        return Onset.of(flow, u_seen=ramp.rise_mm3_s_mm * u_mm) if at_mm > 0 else None
     step, every_mm = ramp.step_mm3_s, ramp.every_mm
     if every_mm is None:
         return None
     boundary = round_to(at_mm / every_mm, 1)
     if boundary < 1:
         return None
-    variance = step**2 / 12
+    u_seen = 0.0
     if n > 1 and exceeds(max(heights_mm) - min(heights_mm), every_mm):
-        variance += (step / every_mm) ** 2 * spread_mm**2 / n
-    return Onset.of(ramp.from_mm3_s + step * boundary - step / 2, variance)
+        u_seen = step / every_mm * spread_mm / math.sqrt(n)
+    flow = ramp.from_mm3_s + step * boundary - step / 2
+    return Onset.of(flow, u_step=step / math.sqrt(12), u_seen=u_seen)
 
 
 def onset_between(low_mm3_s: float, high_mm3_s: float) -> Onset:
     """Return where gaps began somewhere between two flows, each as likely."""
-    return Onset.of((low_mm3_s + high_mm3_s) / 2, (high_mm3_s - low_mm3_s) ** 2 / 12)
+    u_step = (high_mm3_s - low_mm3_s) / math.sqrt(12)
+    return Onset.of((low_mm3_s + high_mm3_s) / 2, u_step=u_step)

@@ -8,6 +8,7 @@ from typing import NamedTuple
 from metier.core.limit.begins import Onset
 from metier.core.limit.onset import judge_limit, round_down
 from metier.core.limit.rule import LimitRule
+from metier.core.measure.budget import by_size
 from metier.core.measure.readings import Instrument, standard_uncertainty
 from metier.core.measure.student import t95
 from metier.core.measure.thresholds import exceeds
@@ -153,9 +154,12 @@ def _onset(points: Sequence[Point], at: int, crossed: float, slope: float, u_bas
             if rise > 0:
                 there = low.flow_mm3_s + (SHORT - low.shortfall) / rise
                 latest = min(latest, there) if there > crossed else latest
-    u_short = math.hypot(points[at + 1].u, u_base)
-    u = math.hypot((latest - crossed) / math.sqrt(12), u_short / slope)
-    return Onset((crossed + latest) / 2, t95(math.inf) * u)
+    parts = {
+        "flows apart": (latest - crossed) / math.sqrt(12),
+        "lengths": math.hypot(points[at + 1].u, u_base) / slope,
+    }
+    u95 = t95(math.inf) * math.hypot(*parts.values())
+    return Onset((crossed + latest) / 2, u95, by_size(parts))
 
 
 def _judged(

@@ -102,13 +102,14 @@ def repeat_uncertainty(
     scatter_mm: float, count: int, instrument: Instrument, effective_count: float | None = None
 ) -> tuple[float, int]:
     """Return ``(u, dof)`` of the mean by the readings alone, the instrument taken as right."""
-    dof = PRIOR_DOF + count - 1
-    pooled = math.sqrt(
-        (PRIOR_DOF * instrument.repeatability_mm**2 + (count - 1) * scatter_mm**2) / dof
-    )
-    spread = max(scatter_mm, pooled)
-    u = spread / math.sqrt(effective_count or count)
-    return max(u, instrument.resolution_mm / math.sqrt(12)), dof
+    u = spread_mm(scatter_mm, count, instrument) / math.sqrt(effective_count or count)
+    return max(u, instrument.resolution_mm / math.sqrt(12)), PRIOR_DOF + count - 1
+
+
+def spread_mm(scatter_mm: float, count: int, instrument: Instrument) -> float:
+    """Return by how much readings scatter, theirs pooled with what the instrument is known for."""
+    squares = PRIOR_DOF * instrument.repeatability_mm**2 + (count - 1) * scatter_mm**2
+    return max(scatter_mm, math.sqrt(squares / (PRIOR_DOF + count - 1)))
 
 
 def scatters_more_than(readings: Estimate, instrument: Instrument, factor: float) -> bool:

@@ -1,4 +1,4 @@
-"""Student's t for a two-sided 95 % interval, without SciPy."""
+"""Student's t for a two-sided 95 % interval, and Fisher's F, without SciPy."""
 
 import math
 
@@ -63,6 +63,27 @@ def t_quantile(p: float, dof: float) -> float:
         else:
             high = x
     return math.sqrt(dof * (1 - x) / x)
+
+
+def f_quantile(p: float, dof1: float, dof2: float) -> float:
+    """Return the F that a share ``p`` of Fisher's distribution lies below.
+
+    >>> round(f_quantile(0.9, 1, 5), 3), round(f_quantile(0.9, 3, 8), 3)
+    (4.06, 2.924)
+
+    Raises:
+        ValueError: a share not between 0 and 1, or no degrees of freedom.
+    """
+    if not 0 < p < 1 or not (dof1 > 0 and dof2 > 0):
+        raise ValueError(f"no quantile of F for share {p}, {dof1} and {dof2} degrees of freedom")
+    # F is below a point with probability I(x; dof1/2, dof2/2), x = dof1·F/(dof1·F + dof2).
+    low, high = 0.0, 1.0
+    while (x := (low + high) / 2) not in (low, high):
+        if beta_share(x, dof1 / 2, dof2 / 2) < p:
+            low = x
+        else:
+            high = x
+    return dof2 * x / (dof1 * (1 - x))
 
 
 def beta_share(x: float, a: float, b: float) -> float:

@@ -8,7 +8,7 @@ from metier.core.measure.slips import refuse_slip
 from metier.core.refusal import Refusal
 from metier.formats import quantity
 from metier.logbook.trials import Conditions, Reading
-from metier.show.figures import with_u95
+from metier.show.figures import influences_text, with_u95
 from metier.show.sheet import Sheet
 from metier.trials.diameter.kept import KEPT
 from metier.trials.diameter.settings import FORM, DiameterSettings
@@ -101,6 +101,7 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
             "uneven_mm": finding.uneven_mm,
             "flow_factor": finding.flow_factor,
             "flow_factor_u95": finding.flow_factor_u95,
+            "influences_mm": {one.name: one.u95 for one in finding.influences},
         }
 
     def sheet(self, trial: Measured[DiameterSettings, None, DiameterFinding], sheet: Sheet) -> None:
@@ -108,6 +109,7 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
         found = finding.diameter
         many = f"{count} reading{'s' if count > 1 else ''}"
         sheet.row("diameter", f"{with_u95(found.value, found.u95)} mm", many)
+        sheet.row("± from", *influences_text(finding.influences, "mm"))
         sheet.row("slicer", f"{finding.slicer_mm:g} mm", "what it reckons with")
         if finding.out_of_round_mm is not None:
             text = f"{finding.out_of_round_mm:.3f} mm"

@@ -1,6 +1,7 @@
 """A length of filament through the pipeline: its options, settings, judgement, row."""
 
 import argparse
+import math
 from collections.abc import Sequence
 
 from metier.core import esteps
@@ -14,7 +15,7 @@ from metier.show.sheet import Sheet
 from metier.trials.esteps.kept import KEPT
 from metier.trials.esteps.settings import FORM, WAYS, EstepsContext, EstepsSettings, Way
 from metier.trials.esteps.sheet import mm_per_turn, write_sheet
-from metier.trials.kind import Kind, Measured, Plan, Settled, refuse_planned_readings
+from metier.trials.kind import Expected, Kind, Measured, Plan, Settled, refuse_planned_readings
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
 from metier.words.arguments import length, positive, reading_or_zero, speed, steps, strand
 from metier.words.asked import Asked
@@ -210,11 +211,25 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
             "slope": finding.line and finding.line.slope,
             "slope_u95": finding.line and finding.line.u95,
             "play_mm": finding.line and finding.line.play_mm,
+            "influences": {one.name: one.u95 for one in finding.influences},
         }
 
     def outcomes(self, settings: EstepsSettings, finding: EstepsFinding) -> list[Outcome]:
         now, new = finding.steps_now, finding.steps_new
         return [Outcome("esteps", now, new, finding.steps_new_u95, finding.steps_to_type)]
+
+    def expected(self, here: OnBench, name: str, value: float) -> list[Expected]:
+        """Return what moves of the length asked for last, at other steps."""
+        now = here.stands(name)
+        newest = now.newest
+        if not (here.setup and newest and newest.value_new and newest.u95):
+            return []
+        (trial,) = latest_on_printer(here.book, here.setup.printer, self.name, 1)
+        asked_mm = self.form.of(here.book, trial).asked_mm
+        moved_mm = asked_mm * value / newest.value_new
+        # What is known of the steps, and as much again from measuring once more.
+        u95_mm = math.sqrt(2) * moved_mm * newest.u95 / newest.value_new
+        return [Expected(f"what moves of {asked_mm:g} mm", moved_mm, u95_mm, "mm")]
 
     def sheet(
         self, trial: Measured[EstepsSettings, EstepsContext, EstepsFinding], sheet: Sheet

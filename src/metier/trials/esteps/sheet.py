@@ -1,5 +1,6 @@
 """The sheet of a length of filament that was just measured."""
 
+import math
 from collections.abc import Sequence
 
 from metier.core import esteps
@@ -8,7 +9,7 @@ from metier.core.values import VALUES
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import Trial
 from metier.show.command import proposed
-from metier.show.figures import with_u95
+from metier.show.figures import influences_text, with_u95
 from metier.show.sheet import Sheet, table
 from metier.trials.esteps.kept import Found
 from metier.trials.esteps.settings import EstepsContext, EstepsSettings
@@ -32,6 +33,7 @@ def write_sheet(
         sheet.row("moved", f"{with_u95(moved.value, moved.u95)} mm", runs)
         new = f"{with_u95(finding.steps_new, finding.steps_new_u95)} steps/mm"
         sheet.row("new steps", new, f"{100 * (finding.change or 0):+.2f} %")
+        sheet.row("± from", *influences_text(finding.influences, "steps/mm"))
     elif finding.line is not None and finding.steps_new is not None:
         line = finding.line
         moves = f"{100 * line.slope:.2f} ± {100 * line.u95:.2f} %"
@@ -41,9 +43,11 @@ def write_sheet(
     elif finding.steps_below is not None:
         below = f"below {here.worded('esteps', finding.steps_below)}"
         sheet.row("new steps", below, "a bound, not a value")
-    sheet.judged(finding.verdict, trial.notes)
     earlier = trial.context.earlier
     like = [one for one in earlier if one.conditions.through == trial.context.through]
+    for one in like[:1]:
+        _came_so(sheet, from_plain(Found, one.findings), finding)
+    sheet.judged(finding.verdict, trial.notes)
     if like:
         sheet.gap()
         sheet.lines(*_so_far(like, finding, trial.number, here.writing.decimals))
@@ -51,6 +55,18 @@ def write_sheet(
     turn = mm_per_turn(trial.settings, finding)
     if turn is not None:
         sheet.lines(f"  As mm per motor turn, where the firmware stores that: {turn:.5f}")
+
+
+def _came_so(sheet: Sheet, before: Found, finding: EstepsFinding) -> None:
+    """Say whether as much moved as the trial before let expect at these steps."""
+    moved, new, u95 = finding.moved, before.steps_new, before.steps_new_u95
+    if moved is None or new is None or u95 is None:
+        return
+    expected_mm = finding.asked_mm * finding.steps_now / new
+    within_mm = math.hypot(expected_mm * u95 / new, moved.u95)
+    so = abs(moved.value - expected_mm) <= within_mm
+    came = "it came so" if so else "it did not come so: look what changed since"
+    sheet.row("forecast", f"{with_u95(expected_mm, within_mm)} mm", came)
 
 
 def mm_per_turn(settings: EstepsSettings, finding: EstepsFinding) -> float | None:

@@ -10,6 +10,7 @@ from metier.core.measure.thresholds import exceeds
 from metier.core.values import temperature_matters
 from metier.logbook.spools import Spool
 from metier.logbook.trials import Conditions, Reading
+from metier.trials.flow.rolls import KnownRolls
 from metier.trials.flow.settings import FlowSettings
 
 # So many prints are pooled; what was printed at another speed does not compare.
@@ -37,7 +38,7 @@ class FlowContext(NamedTuple):
 
     ``line_model`` is the printer's as it is known now. ``suspects`` finds the things that the
     record gives cause to look at after a recheck. ``strand_factor`` is what the strand's diameter
-    alone would make of the flow, ``strand`` the words for it.
+    alone would make of the flow, ``strand`` the words for it; ``rolls`` are others of its kind.
     """
 
     number: int
@@ -49,6 +50,7 @@ class FlowContext(NamedTuple):
     suspects: Callable[[], Sequence[str]] = tuple
     strand: str | None = None
     strand_factor: float | None = None
+    rolls: KnownRolls | None = None
 
     def pooled(self, settings: FlowSettings) -> list[EarlierPrint]:
         """Return the prints before that compare with one of these settings, newest first."""

@@ -29,6 +29,7 @@ from metier.trials.flow.earlier import (
     by_side,
     same_speed,
 )
+from metier.trials.flow.rolls import known_rolls
 from metier.trials.flow.settings import FORM, FlowSettings
 from metier.trials.on_bench import OnBench, figures_of
 
@@ -65,6 +66,7 @@ def context_of(
         partial(_suspects, here, here.setup, strand is not None),
         explained,
         strand[1].flow_factor if strand else None,
+        known_rolls(here, here.setup, before),
     )
     pooled = {one.number for one in context.pooled(settings)}
     return context._replace(
@@ -142,7 +144,7 @@ def judge_walls(
         flow_set=settings.flow_set,
         plausible=plausible_flow(foaming, bool(spool and spool.flexible)),
         aim=settings.aim,
-        known=Known(Prior(1.0, None) if foaming else NOTHING_KNOWN, print_scatter([*before, this])),
+        known=known_of(context, [*before, this]),
     )
     verdict = finding.verdict
     if verdict.name == "recheck":
@@ -154,6 +156,15 @@ def judge_walls(
         *_squeezed(spool, finding),
     )
     return finding._replace(verdict=verdict, notes=notes)
+
+
+def known_of(context: FlowContext, trials: Sequence[FlowTrial]) -> Known:
+    """Return what is known beside the walls: other rolls, and by how much prints differ."""
+    foaming = bool(context.spool and context.spool.foaming)
+    alone = Prior(1.0, None) if foaming else NOTHING_KNOWN
+    rolls = context.rolls and context.rolls.expected
+    prior = Prior(rolls.share, rolls.u) if rolls else alone
+    return Known(prior, print_scatter(trials), alone)
 
 
 def _refuse_thin(settings: FlowSettings, trial: FlowTrial) -> None:
@@ -194,6 +205,13 @@ def _conditions_notes(settings: FlowSettings, context: FlowContext) -> list[str]
     if temperature_matters(then_c, now_c, bool(context.spool and context.spool.foaming)):
         notes.append(
             f"printed at {now_c:g} °C, trial {before.number} at {then_c:g}: the two do not compare"
+        )
+    was_mm, is_mm = before.settings.instrument_mm.accuracy_mm, settings.instrument_mm.accuracy_mm
+    if context.conditions.instrument == before.conditions.instrument and exceeds(is_mm, was_mm):
+        notes.append(
+            f"{context.conditions.instrument or 'calipers'} count as ±{is_mm:g} mm now, trial "
+            f"{before.number} took ±{was_mm:g}: a gauge read right halves that (metier instrument "
+            "check)"
         )
     then = before.settings.esteps
     if then and settings.esteps and then != settings.esteps:

@@ -3,6 +3,8 @@
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, NamedTuple
 
+from metier.core.measure.student import NORMAL95
+from metier.core.standing import Standing
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import Trial, latest_on
 from metier.show.command import proposed
@@ -24,6 +26,25 @@ class Found(NamedTuple):
     flow_new_percent: float | None
     flow_to_type_percent: float | None
     flow_sliced_percent: float | None = None
+    flow_new_u95_percent: float | None = None
+    delivered_share: float | None = None
+    delivered_share_u95: float | None = None
+
+    @property
+    def delivered(self) -> float | None:
+        """The share delivered over dosed, by this roll's own walls."""
+        if self.delivered_share is not None or self.flow_new_percent is None:
+            return self.delivered_share
+        # Before other rolls were counted, the flow rested on its own walls alone.
+        return 100 / self.flow_new_percent
+
+    @property
+    def delivered_u95(self) -> float | None:
+        """The ± of it."""
+        if self.delivered_share_u95 is not None or self.flow_new_u95_percent is None:
+            return self.delivered_share_u95
+        assert self.flow_new_percent is not None
+        return 100 * self.flow_new_u95_percent / self.flow_new_percent**2
 
     @property
     def sliced_percent(self) -> float | None:
@@ -57,6 +78,20 @@ class FlowKept(Kept):
         new, to_type = found.flow_new_percent, found.flow_to_type_percent
         measured, expected = found.wall_mm, found.target_mm
         return [CsvRow(self.name, found.flow_now_percent, measured, expected, new, to_type)]
+
+    def lent(self, here: "OnBench", found: Standing) -> Standing:
+        """All rolls of the same maker and material together say more than one."""
+        from metier.trials.flow.rolls import known_rolls
+
+        rolls = known_rolls(here, here.setup) if here.setup else None
+        if rolls is None:
+            return found
+        share, u95 = rolls.expected.share, NORMAL95 * rolls.expected.u
+        if len(rolls.rolls) == 1 and rolls.rolls[0].name in found.why:
+            # What was typed in for that one is known to serve.
+            return found._replace(u95=u95 / share**2)
+        value = round(1 / share, 3)
+        return found._replace(value=value, u95=u95 / share**2, why=f"from {rolls.words}")
 
     def command(self, here: "OnBench") -> str:
         """The command that asks for walls; where no flow is set yet, the one that plans a print."""

@@ -31,7 +31,7 @@ from metier.trials.flow.kept import KEPT
 from metier.trials.flow.payload import payload_of
 from metier.trials.flow.settings import FORM, FlowSettings, PrintedWalls
 from metier.trials.flow.sheet import write_sheet
-from metier.trials.kind import Kind, Measured, Plan, Settled, refuse_planned_readings
+from metier.trials.kind import Expected, Kind, Measured, Plan, Settled, refuse_planned_readings
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
 from metier.words.arguments import percent, signed_length
 from metier.words.asked import Asked
@@ -256,6 +256,11 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
                 high, int(finding.rough),
             )
         ]  # fmt: skip
+
+    def expected(self, here: OnBench, name: str, value: float) -> list[Expected]:
+        from metier.trials.flow.expected import expected_walls
+
+        return expected_walls(here, value)
 
     def learn(self, settled: Settled[FlowSettings], here: OnBench) -> None:
         model = settled.settings.line_model

@@ -51,6 +51,17 @@ def payload_of(settings: FlowSettings, finding: FlowFinding) -> dict[str, object
         "flow_to_type_percent": _seen(finding.flow_to_type),
         "influences_percent": {one.name: 100 * one.u95 for one in finding.influences},
         "rough": finding.rough,
+        "delivered_share": finding.delivered and finding.delivered.share,
+        "delivered_share_u95": finding.delivered and finding.delivered.u95,
+        "forecasts": [
+            {
+                "walls": one.walls,
+                "wall_mm": one.wall_mm,
+                "wall_u95_mm": one.u95_mm,
+                "came_so": one.came_so,
+            }
+            for one in finding.forecasts
+        ],
     }
 
 

@@ -4,10 +4,11 @@ from collections.abc import Sequence
 
 from metier.core.flow.trials import Section
 from metier.core.flow.verdict import FlowFinding
+from metier.core.measure.student import NORMAL95
 from metier.core.values import VALUES
 from metier.logbook.trials import Reading
 from metier.show.command import proposed
-from metier.show.figures import with_u95
+from metier.show.figures import influences_text, with_u95
 from metier.show.sheet import Sheet, table
 from metier.show.values import value_text
 from metier.trials.flow.earlier import EarlierPrint, FlowContext, by_section
@@ -36,21 +37,18 @@ def write_sheet(trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: 
         sheet.row(
             "new flow", f"{100 * finding.flow_new:.1f} %", f"{low:.1f} … {high:.1f} %{pooled}"
         )
-    sheet.row("± from", *_influences(finding))
+    sheet.row("± from", *influences_text(finding.influences, "%", 100))
+    rolls = trial.context.rolls
+    if rolls and finding.flow_new is not None:
+        share, u = rolls.expected.share, rolls.expected.u
+        flow = f"{100 / share:.1f} ± {100 * NORMAL95 * u / share**2:.1f} %"
+        sheet.row("rolls", flow, f"{rolls.words} let expect it; counted in")
     _print_rows(trial, sheet)
     before = trial.context.pooled(trial.settings)
     if before:
         sheet.gap()
         sheet.lines(*_so_far(before, trial))
     _next(sheet, finding, trial.number)
-
-
-def _influences(finding: FlowFinding) -> tuple[str, str]:
-    """Return the largest influence, and the others that count, each with its own ±."""
-    first, *others = finding.influences
-    counts = [one for one in others if one.u95 > 0.2 * first.u95]
-    text = ", ".join(f"{one.name} {100 * one.u95:.1f}" for one in counts)
-    return f"{first.name} {100 * first.u95:.1f} %", f"then {text}" if text else ""
 
 
 def _print_rows(trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: Sheet) -> None:
@@ -71,6 +69,9 @@ def _print_rows(trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: 
         wall = f"{with_u95(section.wall.value, section.wall.u95)} mm"
         should = "" if target is None else f"; {target:.3f} if the lines just fill"
         sheet.row(lines_text(section.walls), wall, f"{_counted(section, mine)}{should}")
+    for one in finding.forecasts:
+        came = "it came so" if one.came_so else "it did not come so: look what changed since"
+        sheet.row("forecast", f"{with_u95(one.wall_mm, one.u95_mm)} mm", came)
     if finding.texture_mm is not None:
         remark = "what walls measure beyond their lines"
         sheet.row("texture", f"{finding.texture_mm:.3f} mm", remark)

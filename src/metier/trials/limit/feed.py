@@ -8,7 +8,7 @@ from metier.core.limit.shortfall import SHORT, Fed, ShortfallFinding, limit_from
 from metier.core.measure.readings import Instrument
 from metier.logbook.plain import Form
 from metier.logbook.trials import Conditions, Reading
-from metier.show.figures import with_u95
+from metier.show.figures import influences_text, with_u95
 from metier.show.sheet import Sheet, table
 from metier.trials.kind import Measured, Plan, Settled
 from metier.trials.limit.kind import LimitTrial, limit_rule, limit_to_type
@@ -95,6 +95,8 @@ class FeedTrial(LimitTrial[FeedSettings, None, ShortfallFinding]):
             "limit_mm3_s": limit,
             "onset_mm3_s": finding.onset and finding.onset.flow_mm3_s,
             "onset_u95_mm3_s": finding.onset and finding.onset.u95_mm3_s,
+            "influences_mm3_s": finding.onset
+            and {one.name: one.u95 for one in finding.onset.influences},
             "limit_unrounded_mm3_s": finding.limit_unrounded_mm3_s,
             "limit_now_mm3_s": now,
             "limit_to_type_mm3_s": limit_to_type(finding.verdict, limit, now),
@@ -112,6 +114,7 @@ class FeedTrial(LimitTrial[FeedSettings, None, ShortfallFinding]):
         if finding.onset:
             begin = with_u95(finding.onset.flow_mm3_s, finding.onset.u95_mm3_s)
             sheet.row("onset", f"{begin} mm³/s", "where it begins to fall short")
+            sheet.row("± from", *influences_text(finding.onset.influences, "mm³/s"))
         if finding.last_good_mm3_s is not None:
             remark = f"where it first falls {100 * SHORT:g} % short"
             remark = "nothing falls short" if finding.bound else remark

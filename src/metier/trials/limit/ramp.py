@@ -240,6 +240,8 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
             "limit_mm3_s": limit,
             "onset_mm3_s": finding.onset and finding.onset.flow_mm3_s,
             "onset_u95_mm3_s": finding.onset and finding.onset.u95_mm3_s,
+            "influences_mm3_s": finding.onset
+            and {one.name: one.u95 for one in finding.onset.influences},
             "limit_unrounded_mm3_s": finding.limit_unrounded_mm3_s,
             "limit_below_mm3_s": finding.limit_below_mm3_s,
             "limit_now_mm3_s": now,

@@ -8,7 +8,7 @@ from metier.core.line.speeds import CappedSpeed
 from metier.core.verdicts import Verdict
 from metier.logbook.trials import Reading
 from metier.show.command import proposed
-from metier.show.figures import with_u95
+from metier.show.figures import influences_text, with_u95
 from metier.show.sheet import Sheet, table
 from metier.show.values import value_text
 from metier.trials.kind import Measured
@@ -32,6 +32,7 @@ def write_ramp(trial: Measured[RampSettings, RampContext, LimitFinding], sheet: 
     if finding.onset:
         begin = with_u95(finding.onset.flow_mm3_s, finding.onset.u95_mm3_s)
         sheet.row("onset", f"{begin} mm³/s", "where gaps begin; they show a little late")
+        sheet.row("± from", *influences_text(finding.onset.influences, "mm³/s"))
     if finding.last_good_mm3_s is not None:
         sheet.row("last good", f"{finding.last_good_mm3_s:.4g} mm³/s", _last_good_of(finding))
     if limit is not None:

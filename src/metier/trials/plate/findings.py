@@ -55,6 +55,8 @@ def _offset(
     return {
         f"{name}_per_side_mm": needed and needed.per_side_mm,
         f"{name}_u95_mm": needed and needed.u95_mm,
+        f"{name}_u_fit_mm": needed and needed.u_fit_mm,
+        f"{name}_influences_mm": needed and {one.name: one.u95 for one in needed.influences},
         f"{name}_on_diameter_mm": needed and 2 * needed.per_side_mm,
         f"{name}_set_mm": typed and typed.set_mm,
         f"{name}_new_mm": typed and typed.set_mm + typed.needed.per_side_mm,

@@ -29,6 +29,10 @@ class Found(NamedTuple):
     contour_per_side_mm: float | None
     contour_new_mm: float | None
     contour_to_type_mm: float | None
+    hole_u_fit_mm: float | None = None
+    contour_u_fit_mm: float | None = None
+    hole_u95_mm: float | None = None
+    contour_u95_mm: float | None = None
 
 
 class PlateKept(Kept):

@@ -1,21 +1,26 @@
 """A plate through the pipeline: its options, its settings, its finding, its part in the job."""
 
 import argparse
+import math
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
 from metier.core.fit.plate import Feature
+from metier.core.fit.repeats import Repeated, plates_differ_mm
+from metier.core.fit.warm import shrinks_mm
 from metier.core.measure.thresholds import same
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 from metier.formats.plate_csv import read_feature, read_pin, read_plate
-from metier.logbook.trials import Conditions, Outcome, Reading, latest_on_printer
+from metier.logbook.inforce import last_doubted
+from metier.logbook.plain import from_plain
+from metier.logbook.trials import Conditions, Outcome, Reading, latest_on, latest_on_printer
 from metier.show.sheet import Sheet
-from metier.trials.kind import Kind, Measured, Plan, Settled
+from metier.trials.kind import Expected, Kind, Measured, Plan, Settled
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
-from metier.trials.plate.kept import KEPT
+from metier.trials.plate.kept import KEPT, Found
 from metier.trials.plate.settings import FORM, DrawnFeature, PlateSettings, readings_of
-from metier.words.arguments import length, signed_length, typed, whole
+from metier.words.arguments import length, signed_length, small_text, temperature, typed, whole
 from metier.words.asked import Asked
 
 if TYPE_CHECKING:
@@ -26,6 +31,8 @@ if TYPE_CHECKING:
 # What a plate is planned with where nothing else is said: small holes shrink most, and a wide
 # span shows the scale.
 _PLATE_MM = (4.0, 6.0, 10.0, 16.0, 30.0)
+# How many plates before are looked at for how much they differ.
+_MOST_PLATES = 8
 
 
 class Judged(NamedTuple):
@@ -43,7 +50,25 @@ class Judged(NamedTuple):
         return self.finding.notes
 
 
-class Plate(Kind[PlateSettings, None, Judged]):
+class PlateContext(NamedTuple):
+    """The plates before on this bench, newest first, since something changed that they hang on."""
+
+    before: tuple[Found, ...] = ()
+
+    @property
+    def differ_mm(self) -> float:
+        """By how much plates differ per side, as far as those before tell."""
+        holes = [(one.hole_new_mm, one.hole_u_fit_mm) for one in self.before]
+        contours = [(one.contour_new_mm, one.contour_u_fit_mm) for one in self.before]
+        return plates_differ_mm(
+            [
+                [Repeated(new, u) for new, u in group if new is not None and u is not None]
+                for group in (holes, contours)
+            ]
+        )
+
+
+class Plate(Kind[PlateSettings, PlateContext, Judged]):
     """Holes and posts of known size, measured with jaws or tried with pins."""
 
     kept = KEPT
@@ -98,6 +123,13 @@ class Plate(Kind[PlateSettings, None, Judged]):
             help="the hole that the compensation is wanted for (those of the plate)",
         )  # fmt: skip
         how.add_argument("--instrument", metavar="NAME", help="calipers or your own (calipers)")
+        how.add_argument(
+            "--part-temperature", type=temperature, metavar="C",
+            help="how warm the part is while it is measured (20)",
+        )  # fmt: skip
+        how.add_argument(
+            "--material", type=small_text, metavar="M", help="of a warm part (the spool's)"
+        )
 
     def given(self, options: argparse.Namespace) -> bool:
         listed = _listed(options)
@@ -140,6 +172,7 @@ class Plate(Kind[PlateSettings, None, Judged]):
             figures_of(here.book, name, "part"),
             tuple(DrawnFeature.of(_corrected(one, jaw_land_mm, facets)) for one in features),
             options.for_mm or (planned and planned.for_mm),
+            *_warm(options, here),
         )
         sources = {"hole": hole_remark, "contour": contour_remark}
         remarks = _remarks(settings, sources)
@@ -191,13 +224,33 @@ class Plate(Kind[PlateSettings, None, Judged]):
         settled = settled._replace(settings=settings, remarks=_remarks(settings, settled.sources))
         return settled, readings_of(features)
 
-    def judge(self, settings: PlateSettings, readings: Sequence[Reading], context: None) -> Judged:
+    def context(
+        self,
+        here: OnBench,
+        settings: PlateSettings,
+        conditions: Conditions,
+        before: int | None = None,
+    ) -> PlateContext:
+        if here.setup is None:
+            return PlateContext()
+        since = last_doubted(here.book, here.setup, "hole", before)
+        trials = latest_on(here.book, here.setup, self.name, _MOST_PLATES, before, since)
+        found = (from_plain(Found, one.findings) for one in trials if one.verdict != "recheck")
+        return PlateContext(tuple(found))
+
+    def judge(
+        self, settings: PlateSettings, readings: Sequence[Reading], context: PlateContext
+    ) -> Judged:
         from metier.core.fit.compensation import judge_plate
         from metier.core.fit.offsets import fit_offsets
 
         features = settings.measured(readings)
         fit = fit_offsets(
-            features, settings.instrument_mm, bool(settings.free_scale), settings.for_mm
+            features,
+            settings.instrument_mm,
+            bool(settings.free_scale),
+            settings.for_mm,
+            context.differ_mm,
         )
         return Judged(fit, judge_plate(fit, settings.hole_set_mm, settings.contour_set_mm))
 
@@ -211,16 +264,51 @@ class Plate(Kind[PlateSettings, None, Judged]):
 
         return outcomes_of(finding.fit, finding.finding)
 
-    def sheet(self, trial: Measured[PlateSettings, None, Judged], sheet: Sheet) -> None:
+    def expected(self, here: OnBench, name: str, value: float) -> list[Expected]:
+        """Return what the middle one of the last plate's holes or posts should measure."""
+        newest = here.stands(name).newest
+        kind = {"hole": "hole", "contour": "post"}.get(name)
+        sizes_mm = sorted(one.nominal_mm for one in self._last(here) if one.kind == kind)
+        if not (sizes_mm and newest and newest.value_new is not None and newest.u95):
+            return []
+        size_mm = sizes_mm[len(sizes_mm) // 2]
+        wider_mm = 2 * (value - newest.value_new)
+        # Another plate is measured as well as the one before.
+        u95_mm = math.sqrt(2) * 2 * newest.u95
+        return [Expected(f"a {kind} of {size_mm:g} mm", size_mm + wider_mm, u95_mm, "mm")]
+
+    def sheet(self, trial: Measured[PlateSettings, PlateContext, Judged], sheet: Sheet) -> None:
         from metier.trials.plate.sheet import write_sheet
 
         fit, finding = trial.finding
         write_sheet(sheet, fit, finding, trial.notes, trial.number is not None)
+        for text in _came_so(finding, trial.context):
+            sheet.note(text, "forecast")
 
-    def draw(self, path: str, title: str, trial: Measured[PlateSettings, None, Judged]) -> None:
+    def draw(
+        self, path: str, title: str, trial: Measured[PlateSettings, PlateContext, Judged]
+    ) -> None:
         from metier.show.plate_plot import plot_plate
 
         plot_plate(path, title, trial.finding.fit)
+
+
+def _came_so(finding: "PlateFinding", context: PlateContext) -> list[str]:
+    """Return whether this plate needs what the plate before let expect."""
+    said = []
+    for before in context.before[:1]:
+        expected = {
+            "hole": (finding.hole, before.hole_new_mm, before.hole_u95_mm),
+            "contour": (finding.contour, before.contour_new_mm, before.contour_u95_mm),
+        }
+        for name, (one, new_mm, u95_mm) in expected.items():
+            if one is None or new_mm is None or u95_mm is None:
+                continue
+            needs_mm, within_mm = new_mm - one.set_mm, math.hypot(u95_mm, one.needed.u95_mm)
+            so = abs(one.needed.per_side_mm - needs_mm) <= within_mm
+            came = "it came so" if so else "it did not come so: look what changed since"
+            said.append(f"{name} {needs_mm:+.3f} ± {within_mm:.3f} mm per side: {came}")
+    return said
 
 
 def _hole(text: str, _: str) -> Feature:
@@ -245,6 +333,17 @@ def _usual_plate() -> list[Feature]:
     ]
 
 
+def _warm(options: argparse.Namespace, here: OnBench) -> tuple[float | None, str | None]:
+    """Return how warm the part is, and of what; nothing of a cool one."""
+    if options.part_temperature is None:
+        return None, None
+    material = options.material or (here.setup and here.setup.spool.material)
+    if not material:
+        raise Refusal("--material is needed with --part-temperature: plastics expand differently")
+    shrinks_mm(1.0, material, options.part_temperature)
+    return options.part_temperature, material
+
+
 def _corrected(feature: Feature, jaw_land_mm: float | None, facets: int | None) -> Feature:
     """Return a feature with the jaws' lands and the facets that hold for all holes."""
     if feature.kind != "hole":
@@ -257,7 +356,14 @@ def _remarks(settings: PlateSettings, sources: Mapping[str, str]) -> tuple[str, 
     """Return what is to be said of the compensations set, of the kinds that are on the plate."""
     kinds = {feature.kind for feature in settings.features if not feature.missing}
     named = (("hole", sources["hole"]), ("post", sources["contour"]))
-    return tuple(remark for kind, remark in named if remark and kind in kinds)
+    said = [remark for kind, remark in named if remark and kind in kinds]
+    if settings.part_c is not None and settings.material is not None:
+        change_mm = shrinks_mm(10.0, settings.material, settings.part_c)
+        said.append(
+            f"measured at {settings.part_c:g} °C: every 10 mm of {settings.material} come out "
+            f"{change_mm:+.3f} mm once cool, which is reckoned with"
+        )
+    return tuple(said)
 
 
 def _set(

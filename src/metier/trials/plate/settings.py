@@ -1,15 +1,13 @@
 """A plate as the logbook keeps it: its features as drawn, and their readings."""
 
 from collections.abc import Iterator, Sequence
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 from metier.core.fit.plate import Axis, Feature, FeatureKind
+from metier.core.fit.warm import shrinks_mm
 from metier.core.measure.readings import Instrument
 from metier.logbook.plain import Form
 from metier.logbook.trials import Reading
-
-if TYPE_CHECKING:
-    pass
 
 
 class DrawnFeature(NamedTuple):
@@ -72,11 +70,19 @@ class PlateSettings(NamedTuple):
     features: tuple[DrawnFeature, ...]
     # The hole that the compensation is wanted for, else those of the plate.
     for_mm: float | None = None
+    # How warm the part was when measured, and by how much it expands, where it was not cool.
+    part_c: float | None = None
+    material: str | None = None
 
     def measured(self, readings: Sequence[Reading]) -> list[Feature]:
         """Return the features with their readings."""
-        values_mm = iter([reading.value_mm for reading in readings])
+        values_mm = iter([self._cooled_mm(reading.value_mm) for reading in readings])
         return [feature.measured(values_mm) for feature in self.features]
+
+    def _cooled_mm(self, size_mm: float) -> float:
+        if self.part_c is None or self.material is None:
+            return size_mm
+        return size_mm + shrinks_mm(size_mm, self.material, self.part_c)
 
 
 def readings_of(features: Sequence[Feature]) -> list[Reading]:

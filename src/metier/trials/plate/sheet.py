@@ -4,6 +4,7 @@ from metier.core.fit.compensation import PlateFinding, ToType
 from metier.core.fit.offsets import PlateFit
 from metier.core.fit.plate import Feature
 from metier.show.command import proposed
+from metier.show.figures import influences_text
 from metier.show.sheet import Sheet, table
 
 _WHERE = {
@@ -49,6 +50,7 @@ def _needed(sheet: Sheet, name: str, one: ToType | None) -> None:
     remark = f"{2 * needed.per_side_mm:+.2f} on the diameter; {one.set_mm:+.2f} was set"
     text = f"{needed.per_side_mm:+.3f} ± {needed.u95_mm:.3f} mm per side"
     sheet.row(name, text, remark)
+    sheet.row("± from", *influences_text(needed.influences, "mm"))
 
 
 def _act(sheet: Sheet, name: str, one: ToType | None) -> None:
