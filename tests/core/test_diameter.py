@@ -77,3 +77,13 @@ def test_a_gauge_tells_whether_calipers_can_be_believed(readings_mm, verdict):
     assert found.accuracy_mm == pytest.approx(abs(found.off_mm) + found.off_u95_mm)
     with pytest.raises(Refusal):
         check_against([1.0], 10.0, STRAND)
+
+
+def test_what_checking_calipers_would_gain_is_said_where_they_make_most_of_it():
+    note = judge_diameter([[1.74, 1.73], [1.75, 1.74]], 1.75, figures("calipers", "strand")).notes[
+        -1
+    ]
+
+    assert "would be 0.016 mm instead of 0.025" in note
+    checked = figures("calipers", "strand")._replace(accuracy_mm=0.01)
+    assert judge_diameter([[1.74, 1.73], [1.75, 1.74]], 1.75, checked).notes == ()

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from metier.core.measure.budget import Influence, by_size
+from metier.core.measure.gauge import checking_note
 from metier.core.measure.instruments import CHECKED_MM
 from metier.core.measure.readings import (
     Estimate,
@@ -70,6 +71,13 @@ def judge_diameter(
     means_mm = [sum(place) / len(place) for place in places_mm]
     uneven_mm = max(means_mm) - min(means_mm)
     factor = (slicer_mm / diameter.value) ** 2
+    influences = by_size(
+        {
+            "readings": _u_readings_mm(places_mm, diameter, instrument),
+            "calipers": instrument.accuracy_mm / math.sqrt(3),
+        }
+    )
+    gains = checking_note(influences, diameter.u95, instrument, "strand", "mm")
     return DiameterFinding(
         diameter=diameter,
         slicer_mm=slicer_mm,
@@ -77,14 +85,9 @@ def judge_diameter(
         uneven_mm=uneven_mm,
         flow_factor=factor,
         flow_factor_u95=2 * factor * diameter.u95 / diameter.value,
-        influences=by_size(
-            {
-                "readings": _u_readings_mm(places_mm, diameter, instrument),
-                "calipers": instrument.accuracy_mm / math.sqrt(3),
-            }
-        ),
+        influences=influences,
         verdict=_verdict(uneven_mm, factor, diameter, instrument),
-        notes=_notes(places_mm, diameter, instrument),
+        notes=(*_notes(places_mm, diameter, instrument), *((gains,) if gains else ())),
     )
 
 

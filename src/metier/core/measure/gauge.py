@@ -1,8 +1,11 @@
 """Whether an instrument can be believed: readings of a gauge of known size."""
 
+import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from metier.core.measure.budget import Influence
+from metier.core.measure.instruments import CHECKED_MM, Use
 from metier.core.measure.readings import Instrument, estimate
 from metier.core.measure.slips import refuse_slip
 from metier.core.measure.thresholds import exceeds
@@ -47,3 +50,32 @@ def check_against(
     else:
         verdict = Verdict("correct", f"{off}, more than {limit}")
     return GaugeCheck(off_mm, found.u95, abs(off_mm) + found.u95, verdict)
+
+
+def checking_note(
+    influences: Sequence[Influence],
+    u95: float,
+    instrument: Instrument,
+    use: Use,
+    unit: str,
+    factor: float = 1.0,
+) -> str | None:
+    """Return what checking calipers on a gauge would gain, where they make most of a ±.
+
+    None where something else does, and for calipers that are known better already. ``factor``
+    turns ``u95`` into what people see.
+    """
+    checked_mm = CHECKED_MM.get(use)
+    if not influences or influences[0].name != "calipers" or checked_mm is None:
+        return None
+    if not exceeds(instrument.accuracy_mm, checked_mm):
+        return None
+    own = influences[0].u95
+    then = own * checked_mm / instrument.accuracy_mm
+    after = math.sqrt(max(0.0, u95**2 - own**2) + then**2)
+    places = max(0, 1 - math.floor(math.log10(factor * after) + 1e-9))
+    return (
+        f"calipers make most of the ±: once a gauge is read right with them (metier instrument "
+        f"check) it would be {factor * after:.{places}f} {unit} instead of "
+        f"{factor * u95:.{places}f}"
+    )

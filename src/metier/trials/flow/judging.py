@@ -11,6 +11,7 @@ from metier.core.flow.signs import drift_note, misread_note, pairs_note
 from metier.core.flow.trials import FlowTrial
 from metier.core.flow.verdict import FlowFinding, judge_flow, plausible_flow
 from metier.core.line.bead import rounding_mm
+from metier.core.measure.gauge import checking_note
 from metier.core.measure.readings import scatter_note
 from metier.core.measure.slips import refuse_slip
 from metier.core.measure.thresholds import exceeds
@@ -154,6 +155,7 @@ def judge_walls(
         *_strand(context, finding),
         *_readings_notes(settings, taken, finding),
         *_squeezed(spool, finding),
+        *_checking(settings, finding),
     )
     return finding._replace(verdict=verdict, notes=notes)
 
@@ -255,6 +257,13 @@ def _squeezed(spool: Spool | None, finding: FlowFinding) -> list[str]:
     if not (spool and spool.flexible and raised):
         return []
     return ["a flexible wall measures thin where the jaws squeeze it: let them just touch"]
+
+
+def _checking(settings: FlowSettings, finding: FlowFinding) -> list[str]:
+    note = checking_note(
+        finding.influences, finding.u95, settings.instrument_mm, "wall", "%", factor=100
+    )
+    return [note] if note else []
 
 
 def _in_order_of_time(readings: Sequence[Reading]) -> bool:
