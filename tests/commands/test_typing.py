@@ -117,7 +117,7 @@ def test_a_killed_process_leaves_its_readings_to_the_next(heron):
     process.stdin.write("0.54\n0.55\n")
     process.stdin.flush()
     give_up = time.monotonic() + 20
-    while not (drafts(heron) and drafts(heron)[0].read_text().count("\n") == 2):
+    while not (drafts(heron) and drafts(heron)[0].read_text().count("\n") == 3):
         assert time.monotonic() < give_up
         time.sleep(0.01)
     # While it runs its draft is nobody else's business.
@@ -167,6 +167,71 @@ def test_a_terminal_that_goes_away_records_nothing_and_loses_nothing(heron):
     os.waitpid(screen.child, 0)
     assert heron.json("history")["trials"] == []
     assert "0.54" in piped(heron, FLOW, "0.5\n").err
+
+
+def interrupted(bench, line, typed):
+    """Leave an entry unfinished, as a bad line in a pipe does."""
+    assert bench.process(line, typed=f"{typed}thick\n").status == 2
+
+
+def test_a_torn_line_swallows_neither_what_was_before_nor_what_comes(heron):
+    interrupted(heron, FLOW, "0.54\n0.55\n")
+    (draft,) = drafts(heron)
+    draft.write_bytes(draft.read_bytes() + b'{"side": "back", "ty')
+    assert piped(heron, f"{FLOW} --resume", "0.53\nthick\n").status == 2
+    assert piped(heron, f"{FLOW} --resume --json", "0.52\n").status == 0
+    taken = heron.json("history 1")["trials"][0]["readings"]
+    assert [one["typed"] for one in taken] == ["0.54", "0.55", "0.53", "0.52"]
+
+
+def test_what_was_recorded_is_never_offered_again(heron):
+    interrupted(heron, FLOW, "0.54\n0.55\n")
+    (draft,) = drafts(heron)
+    kept = draft.read_bytes()
+    assert piped(heron, f"{FLOW} --resume --json", "0.53\n").status == 0
+    # As if the process had been killed after it recorded and before it dropped the draft.
+    draft.write_bytes(kept)
+    assert piped(heron, f"{FLOW} --json", "0.50\n").status == 0
+    assert drafts(heron) == []
+
+
+def test_readings_typed_for_another_bench_wait_for_it(heron):
+    interrupted(heron, FLOW, "0.54\n0.55\n")
+    heron.json("spool add smoke-1 --material PETG")
+    heron.json("bench --spool smoke-1")
+    refused = piped(heron, f"{FLOW} --resume", "0.5\n").err
+    assert "no interrupted entry is kept for this bench: fern-1 on heron" in refused
+    assert piped(heron, f"{FLOW} --json", "0.50\n").status == 0
+    heron.json("bench --spool fern-1")
+    screen = Terminal(heron, FLOW.replace("0.5 ", "0.55 ")).until("(typed with width_mm 0.5)")
+    screen.until("[Y/n]").type("n").until(">").type("0.6").until("mean").until(">").type("")
+    screen.until("trial 2")
+    assert screen.status() == 0
+    assert drafts(heron) == []
+
+
+def test_a_plan_and_what_is_measured_without_one_are_apart(heron):
+    plan = heron.json("flow --plan --width 0.5 --walls 1 --layer 0.2 --flow 100")["trial"]
+    interrupted(heron, f"flow --trial {plan} --line-model rounded", "0.54\n")
+    assert piped(heron, f"{FLOW} --json", "0.50\n").status == 0
+    again = piped(heron, f"flow --trial {plan} --line-model rounded --resume --json", "0.55\n")
+    assert len(json.loads(again.out)["sections"]) == 1
+    taken = heron.json(f"history {plan}")["trials"][0]["readings"]
+    assert [one["typed"] for one in taken] == ["0.54", "0.55"]
+
+
+@pytest.mark.parametrize("strict", [{}, {"PYTHONIOENCODING": "utf-8:strict"}])
+def test_bytes_that_are_no_text_cost_their_line_alone(heron, strict):
+    ran = subprocess.run(
+        [METIER, *FLOW.split()], input=b"0.54\n0.5\xff\n0.55\n", capture_output=True,
+        env={**heron.environment, **strict}, check=False,
+    )  # fmt: skip
+    assert ran.returncode == 2
+    assert b"no text in this terminal" in ran.stderr
+    assert b"damaged" not in ran.stderr
+    assert piped(heron, f"{FLOW} --resume --json", "0.55\n").status == 0
+    taken = heron.json("history 1")["trials"][0]["readings"]
+    assert [one["typed"] for one in taken] == ["0.54", "0.55"]
 
 
 def test_a_reading_taken_back_does_not_return_with_the_rest(heron):

@@ -1,15 +1,19 @@
 """Readings on their way into a trial: kept on disk one by one until the trial is recorded.
 
 A draft is a file beside the logbook, one JSON object a line, so that Ctrl-C, a closed terminal or
-a crash loses nothing that was typed. Its name ends in the number of the process that writes it;
-a draft whose process is gone is an interrupted one.
+a crash loses nothing that was typed. Its first line says what the readings are for. It has a
+random name and is locked by whoever writes it: one that nobody holds was interrupted. The trial
+made of it carries its name, so that what was recorded is never offered again.
 """
 
 import json
 import os
-import sys
+import secrets
+from collections.abc import Callable
 from contextlib import suppress
-from typing import NamedTuple
+from typing import IO, Any, NamedTuple
+
+from metier.logbook.file_lock import try_lock
 
 
 class DraftReading(NamedTuple):
@@ -19,20 +23,45 @@ class DraftReading(NamedTuple):
     typed: str
 
 
-class Interrupted(NamedTuple):
-    """An entry that was never finished: its file and the readings in it."""
+class DraftFor(NamedTuple):
+    """What readings are typed for: the test, the bench in words, the plan measured, settings."""
 
-    path: str
+    test: str
+    bench: str
+    plan: int | None
+    settings: dict[str, Any]
+
+
+class Interrupted(NamedTuple):
+    """An entry that was never finished: its name, what it was for, and the readings in it.
+
+    ``meant`` is None where that is not known any more.
+    """
+
+    name: str
+    meant: DraftFor | None
     readings: list[DraftReading]
 
 
 class Draft:
-    """The draft that this process writes; made at the first reading, gone when discarded."""
+    """The draft that this process writes; made at the first reading, gone when discarded.
 
-    def __init__(self, logbook_path: str, test: str, make_folder: bool) -> None:
-        self._prefix = f"{os.path.abspath(logbook_path)}.{test}-readings."
-        self._path = f"{self._prefix}{os.getpid()}"
+    ``recorded`` tells of a draft's name whether a trial was made of it.
+    """
+
+    def __init__(
+        self,
+        logbook_path: str,
+        meant: DraftFor,
+        make_folder: bool,
+        recorded: Callable[[str], bool] = lambda _: False,
+    ) -> None:
+        self._prefix = f"{os.path.abspath(logbook_path)}.{meant.test}-readings."
+        self._meant = meant
         self._make_folder = make_folder
+        self._recorded = recorded
+        self._held: dict[str, IO[bytes]] = {}
+        self.name = secrets.token_hex(8)
 
     def add(self, reading: DraftReading) -> None:
         """Keep one more reading; on disk when this returns."""
@@ -44,61 +73,113 @@ class Draft:
 
     def discard(self) -> None:
         """Drop the draft: the readings are in a trial now."""
-        with suppress(OSError):
-            os.unlink(self._path)
+        self.drop(self.name)
 
-    def interrupted(self) -> Interrupted | None:
-        """Return the newest entry that some process left unfinished."""
+    def interrupted(self) -> list[Interrupted]:
+        """Return the entries that some process left unfinished, the newest first; they are held
+        from now on, so that no other process offers them too."""
         folder, start = os.path.split(self._prefix)
         names = os.listdir(folder) if os.path.isdir(folder) else []
-        left = [
-            os.path.join(folder, name)
-            for name in names
-            if name.startswith(start) and not _runs(name.removeprefix(start))
-        ]
-        for path in sorted(left, key=os.path.getmtime, reverse=True):
-            readings = _read(path)
-            if readings:
-                return Interrupted(path, readings)
-        return None
+        left = []
+        for name in names:
+            short = name.removeprefix(start)
+            if name.startswith(start) and short not in self._held and self._hold(short):
+                if self._recorded(short):
+                    self.drop(short)
+                    continue
+                written = os.fstat(self._held[short].fileno()).st_mtime
+                left.append((written, _read(short, self._held[short])))
+        return [one for _, one in sorted(left, key=lambda pair: -pair[0]) if one.readings]
 
     def take_over(self, found: Interrupted) -> None:
         """Go on with an interrupted entry as this process's own."""
-        os.replace(found.path, self._path)
+        self.name = found.name
+
+    def let_go(self, found: Interrupted) -> None:
+        """Leave an interrupted entry as it is, for another process to go on with."""
+        self._held.pop(found.name).close()
+
+    def drop(self, name: str) -> None:
+        """Delete a draft that is held."""
+        with suppress(OSError):
+            os.unlink(self._prefix + name)
+        if name in self._held:
+            self._held.pop(name).close()
+
+    def close(self) -> None:
+        """Hold nothing any more: what was not dropped is an interrupted entry from now on."""
+        for name in list(self._held):
+            self._held.pop(name).close()
+
+    def _hold(self, name: str) -> bool:
+        """Open and lock a draft; False where somebody else holds it, or it is no file to read."""
+        try:
+            file = open(self._prefix + name, "r+b", buffering=0)  # noqa: SIM115 (held on to)
+        except OSError:
+            return False
+        if not try_lock(file):
+            file.close()
+            return False
+        self._held[name] = file
+        return True
+
+    def _file(self) -> IO[bytes]:
+        """Return the file of this draft, made and locked where there is none yet."""
+        if self.name not in self._held:
+            folder = os.path.dirname(self._prefix)
+            if self._make_folder:
+                os.makedirs(folder, exist_ok=True)
+            file = open(self._prefix + self.name, "x+b", buffering=0)  # noqa: SIM115 (held on to)
+            while not try_lock(file):
+                # Taken for an interrupted one by a process that looked just then.
+                file.close()
+                self.name = secrets.token_hex(8)
+                file = open(self._prefix + self.name, "x+b", buffering=0)  # noqa: SIM115
+            self._held[self.name] = file
+            file.write(_line(self._meant._asdict()))
+            _sync_folder(folder)
+        return self._held[self.name]
 
     def _write(self, line: dict[str, object]) -> None:
-        if self._make_folder:
-            os.makedirs(os.path.dirname(self._path), exist_ok=True)
-        with open(self._path, "a", encoding="utf-8") as file:
-            file.write(json.dumps(line) + "\n")
-            file.flush()
-            os.fsync(file.fileno())
+        file = self._file()
+        end = file.seek(0, os.SEEK_END)
+        if end:
+            file.seek(end - 1)
+            if file.read(1) != b"\n":
+                # A line torn by a crash must not swallow this one.
+                file.write(b"\n")
+        file.write(_line(line))
+        os.fsync(file.fileno())
 
 
-def _read(path: str) -> list[DraftReading]:
+def _line(content: dict[str, Any]) -> bytes:
+    return json.dumps(content).encode() + b"\n"
+
+
+def _sync_folder(folder: str) -> None:
+    """Make the name of a new file last as well as what is in it; some systems cannot."""
+    with suppress(OSError):
+        number = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(number)
+        finally:
+            os.close(number)
+
+
+def _read(name: str, file: IO[bytes]) -> Interrupted:
     readings: list[DraftReading] = []
-    with open(path, encoding="utf-8", errors="replace") as file:
-        for text in file:
-            try:
-                line = json.loads(text)
-                if line.get("back"):
-                    readings[-1:] = []
-                else:
-                    readings.append(DraftReading(str(line["side"]), str(line["typed"])))
-            except (ValueError, KeyError, AttributeError):
-                # The line being written when the power went: it was never acknowledged.
-                continue
-    return readings
-
-
-def _runs(process: str) -> bool:
-    """Tell whether the process that a draft is named for still runs."""
-    if not process.isdecimal() or sys.platform == "win32":
-        return False
-    try:
-        os.kill(int(process), 0)
-    except (ProcessLookupError, OverflowError):
-        return False
-    except PermissionError:
-        return True
-    return True
+    meant = None
+    file.seek(0)
+    for text in file.read().decode("utf-8", "replace").splitlines():
+        try:
+            line = json.loads(text)
+            if "test" in line:
+                meant = DraftFor(line["test"], line["bench"], line["plan"], line["settings"])
+            elif line.get("back"):
+                readings[-1:] = []
+            else:
+                readings.append(DraftReading(str(line["side"]), str(line["typed"])))
+        except (ValueError, KeyError, AttributeError, TypeError):
+            # The line being written when the power went: it was never acknowledged.
+            continue
+    return Interrupted(name, meant, readings)

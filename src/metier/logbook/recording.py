@@ -22,10 +22,12 @@ def record_trial(
     verdict: VerdictName,
     outcomes: Sequence[Outcome],
     planned: int | None = None,
+    draft: str | None = None,
 ) -> int:
     """Record a measured trial in one transaction and return its number.
 
-    With ``planned``, the trial planned under that number becomes measured. Once this returns, the
+    With ``planned``, the trial planned under that number becomes measured. ``draft`` names the
+    draft that its readings were typed into. Once this returns, the
     trial survives whatever happens to the process or the computer.
 
     Raises:
@@ -40,8 +42,17 @@ def record_trial(
                 raise Refusal(f"trial {number} is not open any more")
         book.connection.execute(
             "UPDATE trial SET state = 'measured', speed_mm_s = ?, feed_rate_mm_s = ?, through = ?,"
-            " instrument = ?, settings = ?, findings = ?, verdict = ?, measured = ? WHERE id = ?",
-            (*conditions, json.dumps(settings), json.dumps(findings), verdict, moment, number),
+            " instrument = ?, settings = ?, findings = ?, verdict = ?, measured = ?, draft = ?"
+            " WHERE id = ?",
+            (
+                *conditions,
+                json.dumps(settings),
+                json.dumps(findings),
+                verdict,
+                moment,
+                draft,
+                number,
+            ),
         )
         book.connection.executemany(
             "INSERT INTO reading (trial, position, side, value_mm, typed) VALUES (?, ?, ?, ?, ?)",
@@ -49,6 +60,12 @@ def record_trial(
         )
         _insert_outcomes(book, number, outcomes)
     return number
+
+
+def made_of(book: Logbook, draft: str) -> bool:
+    """Tell whether a trial was made of a draft."""
+    row = book.connection.execute("SELECT 1 FROM trial WHERE draft = ?", (draft,)).fetchone()
+    return row is not None
 
 
 def plan_trial(
@@ -161,6 +178,7 @@ def withdraw(book: Logbook, number: int | None = None) -> int:
         book.connection.execute(
             "UPDATE trial SET state = 'withdrawn', withdrawn = ? WHERE id = ?", (moment, number)
         )
+        _note_fate(book, moment, number, withdrawn=True)
     return number
 
 
@@ -170,7 +188,7 @@ def bring_back(book: Logbook, number: int) -> State:
     Raises:
         Refusal: no such trial, or not withdrawn.
     """
-    with book.transaction():
+    with book.transaction() as moment:
         if trial(book, number).state != "withdrawn":
             raise Refusal(f"trial {number} is not withdrawn")
         book.connection.execute(
@@ -178,4 +196,11 @@ def bring_back(book: Logbook, number: int) -> State:
             " state = CASE WHEN measured IS NULL THEN 'planned' ELSE 'measured' END WHERE id = ?",
             (number,),
         )
-    return trial(book, number).state
+        _note_fate(book, moment, number, withdrawn=False)
+        return trial(book, number).state
+
+
+def _note_fate(book: Logbook, moment: int, number: int, *, withdrawn: bool) -> None:
+    book.connection.execute(
+        "INSERT INTO fate (moment, trial, withdrawn) VALUES (?, ?, ?)", (moment, number, withdrawn)
+    )

@@ -214,6 +214,22 @@ ALTER TABLE outcome ADD COLUMN rough INTEGER NOT NULL DEFAULT 0 CHECK (rough IN 
 UPDATE printer SET line_model = NULL WHERE line_model = 'plain';
 """
 
+# A trial knows the draft that its readings were typed into, and being withdrawn or brought back is
+# a fact like any other: what a trial is follows from the last of them.
+_FACTS = """
+ALTER TABLE trial ADD COLUMN draft TEXT;
+CREATE UNIQUE INDEX trial_of_draft ON trial (draft) WHERE draft IS NOT NULL;
+CREATE TABLE fate (
+  moment INTEGER NOT NULL REFERENCES moment,
+  trial INTEGER NOT NULL REFERENCES trial,
+  withdrawn INTEGER NOT NULL CHECK (withdrawn IN (0, 1)),
+  PRIMARY KEY (trial, moment)
+) STRICT, WITHOUT ROWID;
+INSERT INTO fate (moment, trial, withdrawn)
+  SELECT withdrawn, id, 1 FROM trial WHERE withdrawn IS NOT NULL;
+CREATE INDEX trial_by_plan ON trial (planned);
+"""
+
 # The script at position n takes a logbook of version n to version n + 1.
-MIGRATIONS = (_FIRST, _WITHOUT_LISTS, _SURE)
+MIGRATIONS = (_FIRST, _WITHOUT_LISTS, _SURE, _FACTS)
 VERSION = len(MIGRATIONS)

@@ -2,13 +2,15 @@
 
 import argparse
 from collections.abc import Sequence
+from functools import partial
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from metier.core.refusal import Refusal
 from metier.core.verdicts import VerdictName
 from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
-from metier.logbook.recording import amend_reading, plan_trial, record_trial
+from metier.logbook.drafts import DraftFor
+from metier.logbook.recording import amend_reading, made_of, plan_trial, record_trial
 from metier.logbook.trials import Outcome, Reading, Trial, open_plan, readings
 from metier.show.command import proposed
 from metier.show.sheet import Sheet
@@ -68,15 +70,19 @@ def run(name: str, options: argparse.Namespace) -> Answer:
         settled = kind.settle(options, here, plan)
         if options.plan:
             return _planned(kind, here, settled)
-        entry = None
         if given:
             taken = kind.readings(options, settled, here)
-        else:
-            from metier.words.entry import Entry
+            return _measured(kind, here, settled, taken, options, None)
+        from metier.words.entry import Entry
 
-            entry = Entry(options, kind.asked(settled, here))
+        kept = kind.form.keep(settled.settings, ())
+        # A roll may be printed hotter meanwhile: its readings are its own all the same.
+        bench = bench_phrase(here.setup._replace(temperature_c=None)) if here.setup else "no bench"
+        meant = DraftFor(kind.name, bench, options.trial, kept)
+        asked = kind.asked(settled, here)
+        with Entry(options, asked, meant, partial(made_of, book)) as entry:
             settled, taken = kind.typed(settled, *entry.taken())
-        return _measured(kind, here, settled, taken, options, entry)
+            return _measured(kind, here, settled, taken, options, entry)
 
 
 def _bench_of(
@@ -142,6 +148,7 @@ def _measured(
                 verdict=judged.verdict,
                 outcomes=judged.outcomes,
                 planned=options.trial,
+                draft=entry.draft if entry else None,
             )
             kind.learn(settled, here)
         here.book.recorded = f"trial {number} is recorded"

@@ -1,32 +1,52 @@
 """Readings typed one by one: at a terminal, by calipers with a cable, or through a pipe."""
 
 import argparse
-import os
+import json
 import sys
+from collections.abc import Callable
 from contextlib import suppress
+from typing import Self
 
 from metier.core.measure.readings import estimate, suspects
 from metier.core.refusal import Refusal
-from metier.logbook.drafts import Draft, DraftReading
+from metier.logbook.drafts import Draft, DraftFor, DraftReading, Interrupted
 from metier.logbook.location import locate
 from metier.logbook.trials import Reading
 from metier.show.sheet import wrapped
 from metier.words.asked import Asked
+from metier.words.typed_line import typed_line
 
 _KEYS = "u takes back, ? explains, an empty line ends."
 
 
 class Entry:
-    """One go at typing readings; the draft is dropped by `recorded`, not before."""
+    """One go at typing readings; the draft is dropped by `recorded`, not before.
 
-    def __init__(self, options: argparse.Namespace, asked: Asked) -> None:
+    ``meant`` is what they are typed for, ``recorded`` tells of a draft's name whether a trial was
+    made of it already.
+    """
+
+    def __init__(
+        self,
+        options: argparse.Namespace,
+        asked: Asked,
+        meant: DraftFor,
+        recorded: Callable[[str], bool],
+    ) -> None:
         self._asked = asked
         self._options = options
+        self._meant = meant
         path, own_folder = locate(options.logbook)
-        self._draft = Draft(path, asked.test, own_folder)
+        self._draft = Draft(path, meant, own_folder, recorded)
         self._terminal = sys.stdin.isatty()
         self._taken: list[DraftReading] = []
+        self._counts = [0] * len(asked.sections)
         self._section = 0
+
+    @property
+    def draft(self) -> str:
+        """The name of the draft, for the trial to carry."""
+        return self._draft.name
 
     def readings(self) -> list[Reading]:
         """Ask until an empty line or the pipe's end, and return the readings by place.
@@ -60,6 +80,12 @@ class Entry:
         readings = self.readings()
         return [(one.side, one.typed) for one in self._taken], readings
 
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._draft.close()
+
     def recorded(self) -> None:
         """Drop the draft: its readings are in a trial, or answered without one."""
         self._draft.discard()
@@ -72,10 +98,13 @@ class Entry:
             place = self._place()
             if self._terminal:
                 self._say(f"  {place:<9}> ", end="")
-            line = sys.stdin.readline()
-            if not line and self._terminal:
-                # Not the empty line that ends an entry: the terminal went away.
-                raise KeyboardInterrupt
+            try:
+                line = typed_line()
+            except Refusal as refusal:
+                if not self._terminal:
+                    raise
+                self._say(f"  {refusal}")
+                continue
             if not line.strip():
                 if line and not self._in_section() and self._terminal:
                     self._say("  no readings yet")
@@ -91,19 +120,24 @@ class Entry:
 
     def _in_section(self) -> int:
         """Return how many readings the section has that is asked for now."""
-        section = self._asked.sections[self._section]
-        return sum(one.side.startswith(section) for one in self._taken)
+        return self._counts[self._section]
 
-    def _go_on_at(self, side: str) -> None:
+    def _section_of(self, side: str) -> int:
         for number, section in enumerate(self._asked.sections):
             if section and side.startswith(section):
-                self._section = number
+                return number
+        return self._section
+
+    def _count(self, side: str, more: int) -> None:
+        """Count a reading taken or taken back, and go on where it belongs."""
+        self._section = self._section_of(side)
+        self._counts[self._section] += more
 
     def _take(self, typed: str, place: str) -> None:
         if typed.lower() == "u":
             if self._taken:
                 gone = self._taken.pop()
-                self._go_on_at(gone.side)
+                self._count(gone.side, -1)
                 with suppress(OSError):
                     self._draft.take_back()
                 self._answer(f"  took back {gone.typed} ({gone.side})")
@@ -126,7 +160,9 @@ class Entry:
         except OSError as error:
             self._answer(f"  not kept on disk ({error.strerror}): do not close the terminal")
         self._taken.append(reading)
-        self._answer(f"  {self._running()}")
+        self._count(place, 1)
+        if self._terminal:
+            self._say(f"  {self._running()}")
 
     def _running(self) -> str:
         values = [value for one in self._taken for value in self._asked.read(one.typed)]
@@ -142,31 +178,56 @@ class Entry:
         return text
 
     def _offer_interrupted(self) -> None:
-        found = self._draft.interrupted()
-        if found is None:
+        mine, others = self._interrupted()
+        if mine is None:
             if self._options.resume:
-                raise Refusal("--resume: no interrupted entry is kept")
+                where = f": {others[0].meant.bench} has one" if others and others[0].meant else ""
+                raise Refusal(f"--resume: no interrupted entry is kept for this bench{where}")
+            for one in others:
+                if one.meant:
+                    self._answer(f"{_many(one)} typed for {one.meant.bench} are kept for it.")
             return
-        shown = " ".join(one.typed for one in found.readings[:8])
-        count = len(found.readings)
-        many = f"{count} reading{'s' if count > 1 else ''} of an interrupted entry"
+        shown = " ".join(one.typed for one in mine.readings[:8])
+        changed = self._changed(mine)
         wanted = self._options.resume
         if not wanted and not self._options.afresh:
             if not self._terminal:
                 raise Refusal(
-                    f"{many} are kept ({shown}): --resume goes on with them, --afresh drops them"
+                    f"{_many(mine)} are kept ({shown}): --resume goes on with them, --afresh drops "
+                    "them"
                 )
-            self._say(f"{many} are kept: {shown}\nGo on with them? [Y/n] ", end="")
-            answer = sys.stdin.readline()
-            if not answer:
-                raise KeyboardInterrupt
-            wanted = answer.strip().lower() not in ("n", "no")
+            self._say(f"{_many(mine)} are kept: {shown}{changed}")
+            self._say("Go on with them? [Y/n] ", end="")
+            wanted = typed_line().strip().lower() not in ("n", "no")
         if wanted:
-            self._draft.take_over(found)
-            self._taken = found.readings
-            self._go_on_at(found.readings[-1].side if found.readings else "")
+            self._draft.take_over(mine)
+            self._taken = mine.readings
+            for reading in mine.readings:
+                self._count(reading.side, 1)
         else:
-            os.unlink(found.path)
+            self._draft.drop(mine.name)
+
+    def _interrupted(self) -> tuple[Interrupted | None, list[Interrupted]]:
+        """Return the newest entry left for this bench and plan, and those left for others."""
+        mine, others = None, []
+        for one in self._draft.interrupted():
+            here = (self._meant.bench, self._meant.plan)
+            if mine is None and (one.meant is None or (one.meant.bench, one.meant.plan) == here):
+                mine = one
+                continue
+            self._draft.let_go(one)
+            others.append(one)
+        return mine, others
+
+    def _changed(self, found: Interrupted) -> str:
+        """Return which settings are other ones than those that the readings were typed for."""
+        if found.meant is None:
+            return ""
+        now = json.loads(json.dumps(self._meant.settings))
+        then = found.meant.settings
+        names = [name for name in now if name in then and then[name] != now[name]]
+        words = ", ".join(f"{name} {str(then[name])[:30]}" for name in names[:4])
+        return f" (typed with {words})" if names else ""
 
     def _answer(self, text: str) -> None:
         if self._terminal:
@@ -175,3 +236,8 @@ class Entry:
     def _say(self, text: str, end: str = "\n") -> None:
         # Standard output is for the answer alone, so that --json stays one object.
         print(text, end=end, file=sys.stderr, flush=True)
+
+
+def _many(found: Interrupted) -> str:
+    count = len(found.readings)
+    return f"{count} reading{'s' if count > 1 else ''} of an interrupted entry"

@@ -6,6 +6,7 @@ from typing import NamedTuple, TypeVar
 
 from metier.core.refusal import Refusal
 from metier.show.sheet import wrapped
+from metier.words.typed_line import typed_line
 
 T = TypeVar("T")
 
@@ -33,7 +34,11 @@ def choose(question: str, choices: Sequence[Choice]) -> str | None:
     lines += [f"  {number}  {choice.words}" for number, choice in enumerate(choices, 1)]
     keys = " or ".join(str(number) for number in range(1, len(choices) + 1))
     while True:
-        typed = _asked("\n".join([*lines, f"{keys}, or Enter if you cannot tell > "]))
+        try:
+            typed = _asked("\n".join([*lines, f"{keys}, or Enter if you cannot tell > "]))
+        except Refusal as refusal:
+            _refuse(refusal)
+            continue
         if not typed:
             return None
         if typed.isdecimal() and 1 <= int(typed) <= len(choices):
@@ -48,8 +53,8 @@ def ask(question: str, read: Callable[[str], T]) -> T:
         Refusal: nothing is typed, or in a pipe what cannot be read.
     """
     while True:
-        typed = _asked(f"{question} > ")
         try:
+            typed = _asked(f"{question} > ")
             if not typed:
                 raise Refusal(f"{question}: nothing was typed")
             return read(typed)
@@ -60,11 +65,7 @@ def ask(question: str, read: Callable[[str], T]) -> T:
 def _asked(prompt: str) -> str:
     if sys.stdin.isatty():
         print(prompt, end="", file=sys.stderr, flush=True)
-    line = sys.stdin.readline()
-    if not line and sys.stdin.isatty():
-        # Not an empty line: the terminal went away.
-        raise KeyboardInterrupt
-    return line.strip()
+    return typed_line().strip()
 
 
 def _refuse(refusal: Refusal) -> None:

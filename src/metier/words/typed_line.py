@@ -1,0 +1,24 @@
+"""One line off a terminal or a pipe, whatever bytes come."""
+
+import sys
+from io import TextIOWrapper
+
+from metier.core.refusal import Refusal
+
+
+def typed_line() -> str:
+    """Return the next line with its end; empty where a pipe has ended.
+
+    Raises:
+        Refusal: the line holds bytes that are no text; the next one may be read all the same.
+        KeyboardInterrupt: the terminal went away.
+    """
+    if isinstance(sys.stdin, TextIOWrapper) and sys.stdin.errors != "surrogateescape":
+        sys.stdin.reconfigure(errors="surrogateescape")
+    line = sys.stdin.readline()
+    if not line and sys.stdin.isatty():
+        # Not the empty line that ends an entry.
+        raise KeyboardInterrupt
+    if any("\udc80" <= letter <= "\udcff" for letter in line):
+        raise Refusal("that line holds bytes that are no text in this terminal's encoding")
+    return line
