@@ -93,7 +93,7 @@ def test_a_json_error_of_its_own_is_a_fault(heron, monkeypatch):
 
 
 def test_a_picture_that_fails_after_all_leaves_its_trial(heron, monkeypatch):
-    monkeypatch.setattr("matplotlib.figure.Figure.savefig", lambda *_: fails_os())
+    monkeypatch.setattr("matplotlib.figure.Figure.savefig", lambda *_, **__: fails_os())
     line = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54 --plot x.png"
     said = heron.refuses(line, status=1)
     assert "x.png: cannot be written" in said

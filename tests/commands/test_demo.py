@@ -36,6 +36,6 @@ def test_what_an_earlier_demo_left_is_moved_aside(metier, monkeypatch):
 
 def test_where_it_cannot_write_or_may_not(metier):
     (metier.folder / "taken").write_text("a file")
-    assert "cannot write" in metier.refuses("demo --folder taken")
+    assert "cannot be written in" in metier.refuses("demo --folder taken", status=1)
     assert (metier.folder / "taken").read_text() == "a file"
     assert "its own logbook" in metier.refuses("demo --logbook mine.sqlite")

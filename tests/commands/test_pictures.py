@@ -94,6 +94,6 @@ def test_every_form_is_written(shop, ending):
     ],
 )
 def test_where_none_can_be_written_it_is_said_before_anything_is_recorded(shop, line):
-    assert "no folder" in shop.refuses(f"{line} --plot nowhere/picture.png")
+    assert "no such folder" in shop.refuses(f"{line} --plot nowhere/picture.png", status=1)
     assert "must end in" in shop.refuses(f"{line} --plot picture.bmp")
     assert shop.json("history")["trials"] == []

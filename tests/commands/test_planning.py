@@ -79,7 +79,6 @@ def test_what_contradicts_the_plan_is_pointed_out_and_wins(heron):
         ("history --csv --json", "give one of them"),
         ("history --plot walls.txt", "must end in"),
         ("history --plot walls.png", "no measured flow trial"),
-        ("flow --plot none/walls.png --read 0.5", "no folder"),
     ],
 )
 def test_bad_input_is_met_with_one_line(heron, line, said):

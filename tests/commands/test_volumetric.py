@@ -253,7 +253,7 @@ def test_heights_typed_one_by_one(heron):
 def test_the_picture(heron):
     heron.json(f"{STEPPED} --gaps-at 31.5 --matte-at 22 {LINE} --speeds outer=150 --plot ramp.png")
     assert (heron.folder / "ramp.png").read_bytes().startswith(b"\x89PNG")
-    assert "needs the ramp" in heron.refuses("volumetric --gaps-flow 9 --plot ramp.png")
+    assert "needs the ramp" in heron.refuses("volumetric --gaps-flow 9 --plot new.png")
     assert "must end in" in heron.refuses(f"{STEPPED} --gaps-at 31.5 --plot ramp.gif")
     assert len(heron.json("history")["trials"]) == 2
 

@@ -77,7 +77,7 @@ def test_two_copies_that_went_on_apart_are_merged(bench):
         lambda text: text[:-50],
         lambda _: "[]",
         lambda _: "{}",
-        lambda text: text.replace('"version": 1', '"version": 99', 1),
+        lambda text: text.replace('"version": 2', '"version": 99', 1),
         lambda text: text.replace('"fern-1"', '"fern-9"', 3),
         lambda text: text.replace('"measured"', '"melted"'),
         lambda text: text.replace('"bore_mm"', '"bore_mm = 1; --"'),
@@ -99,7 +99,10 @@ def test_export_import_and_path_say_what_is_wrong(bench):
     assert "exists" in bench.refuses("logbook export a.json")
     assert "cannot be written" in bench.refuses("logbook export none/a.json", status=1)
     assert "cannot read" in bench.refuses("logbook import none.json")
-    assert "not JSON" in bench.refuses(f"logbook import {bench.logbook.name}")
+    assert "no text" in bench.refuses(f"logbook import {bench.logbook.name}")
+    assert "no regular file" in bench.refuses("logbook import .")
+    (bench.folder / "half.json").write_text('{"format": ')
+    assert "not JSON" in bench.refuses("logbook import half.json")
     assert bench.json("logbook path") == {"path": str(bench.logbook), "exists": True}
 
 
@@ -164,18 +167,13 @@ def test_a_trial_amended_elsewhere_brings_what_it_says_now(bench):
     assert bench.json("profile")["values"]["flow"]["status"] == "unset"
 
 
-def test_an_import_that_clears_an_outcome_leaves_none_behind(bench):
+def test_what_a_trial_says_is_judged_anew_from_its_readings(bench):
     bench.json("undo --redo 3")
     bench.json("logbook export a.json")
-    other(bench, "logbook import a.json")
     document = json.loads((bench.folder / "a.json").read_text())
-    # Amended elsewhere, it says nothing of flow any more.
-    moment = {"uid": "f" * 16, "at": "2026-11-25T12:00:00Z"}
-    document["moments"].append(moment)
-    first = next(one for one in document["readings"] if one["trial"] == 3)
-    document["readings"].append({**first, "version": 1})
-    first["amended"] = moment["uid"]
-    document["outcomes"] = [one for one in document["outcomes"] if one["trial"] != 3]
+    honest = document["trials"][2]["findings"]
+    document["trials"][2]["findings"] = {**honest, "flow_to_type_percent": 130.0}
     (bench.folder / "b.json").write_text(json.dumps(document))
     other(bench, "logbook import b.json")
-    assert other(bench, "profile")["values"]["flow"]["status"] == "unset"
+    assert other(bench, "history 3")["trials"][0]["findings"] == honest
+    assert other(bench, "profile")["values"]["flow"] == bench.json("profile")["values"]["flow"]

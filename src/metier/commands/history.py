@@ -12,7 +12,7 @@ from metier.show.sheet import Sheet, fitted, table
 from metier.trials.kept import CsvRow, HistoryRow
 from metier.trials.registry import KINDS, kept_named, settings_of
 from metier.words.arguments import trial_number
-from metier.words.parser import Answer, Parser, command_parser, existing_logbook
+from metier.words.parser import Answer, Parser, add_plot_options, command_parser, existing_logbook
 
 _ALL = 10**9
 
@@ -30,9 +30,7 @@ def parser() -> Parser:
     parser.add_argument("--spool", metavar="SPOOL", help="trials with one roll only")
     parser.add_argument("--since", type=_day, metavar="DATE", help="from that day on, 2026-11-23")
     parser.add_argument("--limit", type=trial_number, metavar="N", help="how many (20; CSV: all)")
-    parser.add_argument(
-        "--plot", metavar="FILE", help="draw the walls of flow trials: png, svg, pdf"
-    )
+    add_plot_options(parser, "draw the walls of flow trials")
     parser.add_argument("--csv", action="store_true", help="print comma-separated values")
     return parser
 
@@ -41,11 +39,11 @@ def run(options: argparse.Namespace) -> Answer:
     """Run ``metier history``."""
     if options.csv and options.json:
         raise Refusal("--csv and --json are two forms: give one of them")
-    if options.plot:
-        from metier.show.plot_path import check_plot_path
-
-        check_plot_path(options.plot)
     with existing_logbook(options.logbook) as book:
+        if options.plot:
+            from metier.show.plot_path import check_plot_path
+
+            check_plot_path(options.plot, options.force)
         if options.number is not None:
             found = trial(book, options.number)
             return Answer({"trials": [_object(book, found)]}, _whole(book, found))

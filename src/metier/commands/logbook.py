@@ -3,16 +3,20 @@
 import argparse
 import json
 import os
-from typing import Any
+from functools import partial
 
 from metier.core.refusal import Refusal
-from metier.formats.whole_file import write_whole
 from metier.logbook.check import problems
+from metier.logbook.document import exported, read_document
 from metier.logbook.failure import damaged
 from metier.logbook.location import locate
-from metier.logbook.transfer import exported, import_into
-from metier.trials.reading_back import unreadable_trials
+from metier.logbook.merge import import_into
+from metier.trials.reading_back import differing_trials, judge_touched, unreadable_trials
+from metier.whole_file import check_target, write_whole
+from metier.words.bar import progress_bar
 from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
+
+_LARGEST_BYTES = 200_000_000
 
 
 def parser() -> Parser:
@@ -28,6 +32,13 @@ def parser() -> Parser:
     )
     out.add_argument("file", metavar="FILE.json")
     out.add_argument("--force", action="store_true", help="write over a file that exists")
+    copy = actions.add(
+        "backup",
+        "copy the logbook as it is now, while others write to it",
+        "  metier logbook backup workshop-november.sqlite",
+    )
+    copy.add_argument("file", metavar="FILE.sqlite")
+    copy.add_argument("--force", action="store_true", help="write over a file that exists")
     into = actions.add(
         "import",
         "bring in an exported logbook; what both hold stays once",
@@ -39,9 +50,14 @@ def parser() -> Parser:
 
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier logbook``."""
-    return {"path": _path, "check": _check, "export": _export, "import": _import}[options.action](
-        options
-    )
+    actions = {
+        "path": _path,
+        "check": _check,
+        "export": _export,
+        "backup": _backup,
+        "import": _import,
+    }
+    return actions[options.action](options)
 
 
 def _path(options: argparse.Namespace) -> Answer:
@@ -51,9 +67,10 @@ def _path(options: argparse.Namespace) -> Answer:
 
 def _check(options: argparse.Namespace) -> Answer:
     path = locate(options.logbook).path
-    with existing_logbook(options.logbook) as book:
+    with existing_logbook(options.logbook) as book, book.snapshot():
         found = problems(book)
         found += [] if found else unreadable_trials(book)
+        differ = [] if found else differing_trials(book)
         counts = {
             name: book.connection.execute(f"SELECT count(*) FROM {name}").fetchone()[0]
             for name in ("printer", "spool", "trial", "reading", "entry")
@@ -63,8 +80,20 @@ def _check(options: argparse.Namespace) -> Answer:
     listed = ", ".join(
         f"{count} {name if count == 1 else PLURALS[name]}" for name, count in counts.items()
     )
-    payload: dict[str, object] = {"path": os.path.abspath(path), "sound": True, "counts": counts}
-    return Answer(payload, f"The logbook is sound: {listed}.")
+    payload: dict[str, object] = {
+        "path": os.path.abspath(path),
+        "sound": True,
+        "counts": counts,
+        "differ": differ,
+    }
+    text = f"The logbook is sound: {listed}."
+    if differ:
+        named = ", ".join(str(number) for number in differ[:12])
+        text += (
+            f"\nTrials that would be judged otherwise today, by what was learnt since: {named}"
+            f"{' …' if len(differ) > 12 else ''}."
+        )
+    return Answer(payload, text)
 
 
 PLURALS = {
@@ -78,7 +107,9 @@ PLURALS = {
 
 def _export(options: argparse.Namespace) -> Answer:
     with existing_logbook(options.logbook) as book:
-        document = exported(book)
+        check_target(options.file, overwrite=options.force)
+        with book.snapshot():
+            document = exported(book)
     text = json.dumps(document, indent=1, ensure_ascii=False) + "\n"
     write_whole(options.file, text, overwrite=options.force)
     count = len(document["trials"])
@@ -86,24 +117,46 @@ def _export(options: argparse.Namespace) -> Answer:
     return Answer({"written": options.file, "trials": count}, f"Wrote {many} to {options.file}")
 
 
+def _backup(options: argparse.Namespace) -> Answer:
+    with existing_logbook(options.logbook) as book:
+        write_whole(options.file, book.copied(), overwrite=options.force)
+        count = book.connection.execute("SELECT count(*) FROM trial").fetchone()[0]
+    text = f"Copied {count} trial{'' if count == 1 else 's'} to {options.file}"
+    return Answer({"written": options.file, "trials": count}, text)
+
+
 def _import(options: argparse.Namespace) -> Answer:
-    document = _read(options.file)
-    with logbook_to_write(options.logbook) as book:
-        found = import_into(book, document, unreadable_trials)
+    document = read_document(_text(options.file))
+    with logbook_to_write(options.logbook) as book, progress_bar("judging") as progress:
+        found = import_into(book, document, partial(judge_touched, progress=progress))
     lines = [f"Imported {found.trials} new trials, {found.facts} new facts in all."]
     if found.renumbered:
         pairs = ", ".join(f"{old} is now {now}" for old, now in list(found.renumbered.items())[:8])
         lines.append(f"Numbers that were taken here: trial {pairs}.")
-    payload = {"trials": found.trials, "facts": found.facts}
+    if found.renamed:
+        pairs = ", ".join(f"{old} is {now} here" for old, now in list(found.renamed.items())[:8])
+        lines.append(f"Others of the same name were there already: {pairs}.")
+    payload = {"trials": found.trials, "facts": found.facts, "renamed": found.renamed}
     renumbered = {str(old): now for old, now in found.renumbered.items()}
     return Answer({**payload, "renumbered": renumbered}, "\n".join(lines))
 
 
-def _read(path: str) -> Any:
+def _text(path: str) -> str:
+    """Return what is in a file to import.
+
+    Raises:
+        Refusal: it cannot be read, is no text, or larger than any logbook.
+    """
     try:
+        if not os.path.isfile(path):
+            os.stat(path)
+            raise Refusal(f"{path} is no regular file: name an exported logbook")
+        if os.path.getsize(path) > _LARGEST_BYTES:
+            many = f"{_LARGEST_BYTES // 1_000_000} MB"
+            raise Refusal(f"{path} is larger than {many}: that is no logbook")
         with open(path, encoding="utf-8") as file:
-            return json.load(file)
+            return file.read()
     except OSError as error:
         raise Refusal(f"cannot read {path}: {error.strerror}") from None
-    except (ValueError, RecursionError):
-        raise Refusal(f"{path} is not JSON: export a logbook with metier logbook export") from None
+    except UnicodeDecodeError:
+        raise Refusal(f"{path} is no text: export a logbook with metier logbook export") from None

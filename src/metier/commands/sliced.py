@@ -11,7 +11,7 @@ from metier.words.arguments import (
     trial_number,
     whole_or_zero,
 )
-from metier.words.parser import Actions, Answer, Parser, existing_logbook
+from metier.words.parser import Actions, Answer, Parser, add_plot_options, existing_logbook
 
 
 def parser() -> Parser:
@@ -50,7 +50,7 @@ def parser() -> Parser:
     cost.add_argument("--material", type=small_text, metavar="M", help="for its density")
     cost.add_argument("--density", type=positive, metavar="G/CM3", help="or the density itself")
     cost.add_argument("--even-looks", type=mm3_s, metavar="Q", help="where the surface changes")
-    cost.add_argument("--plot", metavar="FILE", help="draw time by flow, and flow by layer")
+    add_plot_options(cost, "draw time by flow, and flow by layer")
     for action in (walls, ramp, cost):
         action.add_argument("--tool", type=whole_or_zero, metavar="N", help="one tool head alone")
     return top

@@ -21,7 +21,7 @@ def sliced_cost(options: argparse.Namespace, book: Logbook) -> Answer:
     if options.plot:
         from metier.show.plot_path import check_plot_path
 
-        check_plot_path(options.plot)
+        check_plot_path(options.plot, options.force)
     here = on_bench(book)
     limits, limit_notes = _limits(options, here)
     density, material = _density(options, here)

@@ -3,7 +3,6 @@
 import os
 from importlib.resources import files
 
-from metier.core.refusal import Refusal
 from metier.demo.script import DATA, LOGBOOK, PROFILE
 from metier.demo.slicing import workshop_files
 
@@ -15,7 +14,7 @@ def prepare(folder: str, shown: str) -> None:
     """Make the folder ready; ``shown`` is what the user called it.
 
     Raises:
-        Refusal: it cannot be written.
+        OSError: it cannot be written.
     """
     try:
         os.makedirs(folder, exist_ok=True)
@@ -32,7 +31,7 @@ def prepare(folder: str, shown: str) -> None:
             with open(os.path.join(folder, name), "x", encoding="ascii") as file_of_moves:
                 file_of_moves.write(text)
     except OSError as error:
-        raise Refusal(f"--folder: cannot write in {shown}: {error.strerror}") from None
+        raise OSError(error.errno, f"cannot be written in: {error.strerror}", shown) from None
 
 
 def _aside(folder: str) -> str:

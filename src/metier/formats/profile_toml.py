@@ -6,7 +6,7 @@ from typing import Any
 import tomlkit
 
 from metier.core.values import VALUES
-from metier.formats.whole_file import write_whole
+from metier.whole_file import write_whole
 
 FORMAT = "metier-profile"
 VERSION = 1

@@ -80,6 +80,29 @@ class Logbook:
                 self._moment = None
         self.recorded = self.recorded or "what you gave is recorded"
 
+    @contextmanager
+    def snapshot(self) -> Iterator[None]:
+        """See the logbook as it is at one moment, whatever others write meanwhile."""
+        if self.connection.in_transaction:
+            yield
+            return
+        self.connection.execute("BEGIN")
+        try:
+            yield
+        finally:
+            if self.connection.in_transaction:
+                self.connection.execute("ROLLBACK")
+
+    def copied(self) -> bytes:
+        """Return the whole file as it is now, with what still stands in the files beside it.
+
+        Made by SQLite's own backup, which waits for nobody and keeps nobody waiting.
+        """
+        with closing(sqlite3.connect(":memory:", isolation_level=None)) as copy:
+            self.connection.backup(copy)
+            # A file of its own has no write-ahead log beside it until it is opened to write.
+            return bytes(copy.serialize())
+
     def moment(self) -> int:
         """Record that something happened now; returns its place in the order of facts."""
         at = datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
@@ -196,6 +219,8 @@ def _connect(path: str, mode: str = "", immutable: bool = False) -> sqlite3.Conn
         path += "&immutable=1" if immutable else ""
     connection = sqlite3.connect(path, uri=bool(mode), timeout=LOCK_TIMEOUT_S, isolation_level=None)
     connection.execute("PRAGMA foreign_keys = ON")
+    # What is acknowledged is on the disk, whatever SQLite was built to take for enough.
+    connection.execute("PRAGMA synchronous = FULL")
     return connection
 
 
@@ -239,7 +264,9 @@ def _all_or_nothing(connection: sqlite3.Connection) -> Iterator[None]:
         yield
         whole = True
     finally:
-        connection.execute("COMMIT" if whole else "ROLLBACK")
+        # Some failures have rolled it back already.
+        if connection.in_transaction:
+            connection.execute("COMMIT" if whole else "ROLLBACK")
 
 
 def _migrate(connection: sqlite3.Connection, path: str) -> None:

@@ -62,6 +62,10 @@ class Form(Generic[S]):
             kept = self._upgrade(dict(kept), version)
         return from_plain(self._record, kept)
 
+    def is_current(self, kept: Mapping[str, object]) -> bool:
+        """Tell whether settings are kept in the present version."""
+        return kept.get("version", 1) == self._version
+
     def keep(self, settings: S, remarks: Sequence[str]) -> dict[str, object]:
         """Return settings, and what was said of them, as they are kept."""
         said = {"remarks": list(remarks)} if remarks else {}

@@ -7,6 +7,8 @@ from metier.core.verdicts import VerdictName
 from metier.logbook.book import Logbook, decoded
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
+
     from metier.logbook.bench import Setup
     from metier.logbook.machines import Printer
     from metier.logbook.spools import Spool
@@ -168,18 +170,54 @@ def _wanted(
     return (f"WHERE {' AND '.join(chosen)}" if chosen else ""), list(chosen.values())
 
 
+def _measured(book: Logbook, number: int | None) -> int:
+    """Return the moment at which a trial was measured; one after all others for none."""
+    if number is None:
+        return _LAST
+    (moment,) = book.row("SELECT measured FROM trial WHERE id = ?", number)
+    return _LAST if moment is None else int(moment)
+
+
+def latest_touched(book: Logbook, touched: set[int]) -> set[int]:
+    """Return these trials and all that were measured after one of them on its printer.
+
+    What was measured before, and on whatever roll, bears on a trial.
+    """
+    first: dict[int, int] = {}
+    for number in touched:
+        printer, measured = book.row("SELECT printer, measured FROM trial WHERE id = ?", number)
+        if measured is not None:
+            first[printer] = min(first.get(printer, _LAST), measured)
+    found = set(touched)
+    for printer, moment in first.items():
+        rows = book.connection.execute(
+            "SELECT id FROM trial WHERE printer = ? AND measured >= ?", (printer, moment)
+        )
+        found |= {row[0] for row in rows}
+    return found
+
+
+def measured_trials(book: Logbook, numbers: set[int]) -> "Iterator[Trial]":
+    """Yield those of these trials that were measured, in the order in which they were."""
+    rows = book.connection.execute(
+        "SELECT id FROM trial WHERE measured IS NOT NULL ORDER BY measured"
+    ).fetchall()
+    return (trial(book, number) for (number,) in rows if number in numbers)
+
+
 def latest_on(
     book: Logbook, setup: "Setup", test: str, limit: int, before: int | None = None, since: int = 0
 ) -> list[Trial]:
     """Return the newest measured trials of one test on this bench, newest first.
 
-    With ``before``, only those with a lower number.
+    With ``before``, only those measured before the trial of that number.
     """
+    until = _measured(book, before)
     rows = book.connection.execute(
         f"{_TRIAL} WHERE trial.printer = ? AND trial.nozzle = ? AND trial.spool = ?"
-        " AND trial.test = ? AND trial.state = 'measured' AND trial.id < ?"
+        " AND trial.test = ? AND trial.state = 'measured' AND trial.measured < ?"
         " AND trial.measured > ? ORDER BY trial.measured DESC LIMIT ?",
-        (setup.printer.id, setup.nozzle.id, setup.spool.id, test, before or _LAST, since, limit),
+        (setup.printer.id, setup.nozzle.id, setup.spool.id, test, until, since, limit),
     )
     return [_trial(book, row) for row in rows]
 
@@ -189,12 +227,12 @@ def latest_on_printer(
 ) -> list[Trial]:
     """Return the newest measured trials of one test on this printer, whatever the spool.
 
-    With ``before``, only those with a lower number.
+    With ``before``, only those measured before the trial of that number.
     """
     rows = book.connection.execute(
         f"{_TRIAL} WHERE trial.printer = ? AND trial.test = ? AND trial.state = 'measured'"
-        " AND trial.id < ? ORDER BY trial.measured DESC LIMIT ?",
-        (printer.id, test, before or _LAST, limit),
+        " AND trial.measured < ? ORDER BY trial.measured DESC LIMIT ?",
+        (printer.id, test, _measured(book, before), limit),
     )
     return [_trial(book, row) for row in rows]
 

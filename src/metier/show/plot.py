@@ -1,9 +1,12 @@
 """One quiet style for every picture: what it is drawn on, and how it is written to a file."""
 
+import os
+from io import BytesIO
+
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
-from metier.show.plot_path import check_plot_path
+from metier.whole_file import write_whole
 
 INK, QUIET, TARGET, BAND = "#26323a", "#8a979f", "#b3541e", "#f3e3d7"
 _GRID = "#e3e7ea"
@@ -34,14 +37,18 @@ def new_axes(title: str, x: str, y: str) -> tuple[Figure, Axes]:
 
 
 def save(figure: Figure, path: str) -> None:
-    """Write a figure to a png, svg or pdf.
+    """Write a figure to a png, svg or pdf, over the one that is there.
+
+    Whether that may be was asked before anything was drawn: `check_plot_path`.
 
     Raises:
-        Refusal: see `check_plot_path`.
+        Refusal: what is there now is no file to write over.
         OSError: the file cannot be written.
     """
-    check_plot_path(path)
+    picture = BytesIO()
     try:
-        figure.savefig(path)
+        figure.savefig(picture, format=os.path.splitext(path)[1][1:].lower())
     except OSError as error:
+        # Fonts are looked for on the disk, too.
         raise OSError(error.errno, f"cannot be written: {error.strerror}", path) from None
+    write_whole(path, picture.getvalue(), overwrite=True)

@@ -3,18 +3,18 @@
 import os
 
 from metier.core.refusal import Refusal
+from metier.whole_file import check_target
 
-_FORMATS = (".png", ".svg", ".pdf")
+FORMATS = (".png", ".svg", ".pdf")
 
 
-def check_plot_path(path: str) -> None:
+def check_plot_path(path: str, force: bool) -> None:
     """Refuse a plot that could not be written, before anything is measured.
 
     Raises:
-        Refusal: another ending than png, svg or pdf, or no such folder.
+        Refusal: another ending than png, svg or pdf, or see `check_target`.
+        OSError: no such folder.
     """
-    if os.path.splitext(path)[1].lower() not in _FORMATS:
-        raise Refusal(f"--plot: {path} must end in {', '.join(_FORMATS)}")
-    folder = os.path.dirname(os.path.abspath(path))
-    if not os.path.isdir(folder):
-        raise Refusal(f"--plot: there is no folder {folder}")
+    if os.path.splitext(path)[1].lower() not in FORMATS:
+        raise Refusal(f"--plot: {path} must end in {', '.join(FORMATS)}")
+    check_target(path, overwrite=force)

@@ -22,6 +22,7 @@ from metier.words.parser import (
     Answer,
     Parser,
     add_entry_options,
+    add_plot_options,
     command_parser,
     existing_logbook,
     piped_or_typed,
@@ -39,7 +40,7 @@ def parser(name: str) -> Parser:
     parser = command_parser(kind.name, kind.description, kind.example)
     kind.add_options(parser)
     if kind.draws:
-        parser.add_argument("--plot", metavar="FILE", help="draw it: png, svg or pdf")
+        add_plot_options(parser, "draw it")
     group = parser.add_argument_group("a trial printed now and measured later")
     group.add_argument(
         "--plan", action="store_true", help="record the settings; prints a number for the part"
@@ -56,11 +57,11 @@ def run(name: str, options: argparse.Namespace) -> Answer:
     """Plan or measure a trial, and record it where there is a bench to record it on."""
     kind = kind_named(name).way(options)
     given = kind.given(options)
-    if kind.draws and options.plot:
-        from metier.show.plot_path import check_plot_path
-
-        check_plot_path(options.plot)
     with existing_logbook(options.logbook) as book:
+        if kind.draws and options.plot:
+            from metier.show.plot_path import check_plot_path
+
+            check_plot_path(options.plot, options.force)
         answer = kind.instead(options, book)
         if answer:
             return answer

@@ -10,6 +10,7 @@ from typing import Any, NamedTuple, NoReturn, cast
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook, open_existing, open_or_make
 from metier.logbook.location import locate
+from metier.whole_file import spare
 
 
 class Answer(NamedTuple):
@@ -93,12 +94,22 @@ def _action(prog: str, description: str, example: str) -> Parser:
 
 def existing_logbook(given: str | None) -> Logbook:
     """Open the logbook that ``--logbook`` names; an empty one in memory where there is none."""
-    return open_existing(locate(given).path)
+    path = locate(given).path
+    spare(path)
+    return open_existing(path)
 
 
 def logbook_to_write(given: str | None) -> Logbook:
     """Open the logbook that ``--logbook`` names, making it where there is none."""
-    return open_or_make(*locate(given))
+    where = locate(given)
+    spare(where.path)
+    return open_or_make(*where)
+
+
+def add_plot_options(parser: argparse.ArgumentParser, what: str) -> None:
+    """Add ``--plot``, and what writes over a picture."""
+    parser.add_argument("--plot", metavar="FILE", help=f"{what}: png, svg or pdf")
+    parser.add_argument("--force", action="store_true", help="write over a file that exists")
 
 
 def add_entry_options(parser: argparse.ArgumentParser) -> None:

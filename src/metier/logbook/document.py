@@ -1,0 +1,199 @@
+"""A logbook as one JSON document: what is in it, and writing it out.
+
+Facts are known by the uid of their moment, which is the same in every copy; a printer, nozzle,
+spool or instrument by that of the moment when it was added. In the document a reference to a
+moment is its uid, one to a machine its name there, one to a trial its id there.
+"""
+
+import json
+import math
+import re
+from typing import Any, NamedTuple
+
+from metier.core.refusal import Refusal
+from metier.logbook.book import Logbook
+
+FORMAT = "metier-logbook"
+VERSION = 2
+
+_AT = re.compile(r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}Z\Z")
+_UID = re.compile(r"[0-9a-f]{16}\Z")
+# Numbers beyond this are no trial's.
+_LARGEST_ID = 2**53
+_DEEPEST = 20
+
+
+class Table(NamedTuple):
+    """A table, what it is called in the document, the columns that refer to others, those that
+    hold JSON, and what its rows are sorted by."""
+
+    name: str
+    title: str
+    references: dict[str, str]
+    json_columns: tuple[str, ...] = ()
+    order: str = "id"
+
+
+TABLES = (
+    Table("printer", "printers", {"added": "moment"}),
+    Table("nozzle", "nozzles", {"printer": "printer", "worn": "moment", "added": "moment"}),
+    Table("spool", "spools", {"added": "moment"}),
+    Table("instrument", "instruments", {"zeroed": "moment", "added": "moment"}),
+    Table(
+        "change",
+        "changes",
+        {"moment": "moment", "printer": "printer", "nozzle": "nozzle"},
+        ("affects",),
+        "moment",
+    ),
+    Table(
+        "trial",
+        "trials",
+        {
+            "printer": "printer",
+            "nozzle": "nozzle",
+            "spool": "spool",
+            "planned": "moment",
+            "measured": "moment",
+            "withdrawn": "moment",
+        },
+        ("settings", "findings"),
+    ),
+    Table("reading", "readings", {"amended": "moment"}, order="trial, position, version"),
+    Table("outcome", "outcomes", {}, order="trial, kind"),
+    Table("fate", "fates", {"moment": "moment"}, order="moment, trial"),
+    Table(
+        "entry",
+        "entries",
+        {"moment": "moment", "printer": "printer", "nozzle": "nozzle", "spool": "spool"},
+        order="moment, kind",
+    ),
+    Table("bench", "bench", {"printer": "printer", "nozzle": "nozzle", "spool": "spool"}),
+)
+
+
+def exported(book: Logbook) -> dict[str, Any]:
+    """Return all that a logbook holds; to be called within a snapshot of it."""
+    moments = book.connection.execute("SELECT uid, at FROM moment ORDER BY id").fetchall()
+    names: dict[str, dict[int, Any]] = {
+        name: dict(book.connection.execute(f"SELECT id, name FROM {name}").fetchall())
+        for name in ("printer", "nozzle", "spool")
+    }
+    names["moment"] = dict(book.connection.execute("SELECT id, uid FROM moment").fetchall())
+    document: dict[str, Any] = {
+        "format": FORMAT,
+        "version": VERSION,
+        "moments": [{"uid": uid, "at": at} for uid, at in moments],
+    }
+    for table in TABLES:
+        cursor = book.connection.execute(f"SELECT * FROM {table.name} ORDER BY {table.order}")
+        columns = [column[0] for column in cursor.description]
+        rows = []
+        for values in cursor:
+            row = dict(zip(columns, values, strict=True))
+            for column, target in table.references.items():
+                if row[column] is not None:
+                    row[column] = names[target][row[column]]
+            for column in table.json_columns:
+                row[column] = row[column] and json.loads(row[column])
+            if table.name != "trial":
+                row.pop("id", None)
+            rows.append(row)
+        document[table.title] = rows
+    return document
+
+
+def read_document(text: str) -> dict[str, Any]:
+    """Return an exported logbook in its present version, what SQLite cannot check checked.
+
+    Raises:
+        Refusal: it is none, it is newer, or it does not hold together.
+    """
+    try:
+        document = json.loads(text, parse_constant=_no_number, parse_float=_number)
+    except RecursionError:
+        raise Refusal("that is nested too deep for a logbook") from None
+    except ValueError as error:
+        if isinstance(error, Refusal):
+            raise
+        raise Refusal("that is not JSON: export a logbook with metier logbook export") from None
+    if not isinstance(document, dict) or document.get("format") != FORMAT:
+        raise Refusal("that is no exported Metier logbook")
+    version = document.get("version")
+    if isinstance(version, bool) or version not in (1, VERSION):
+        raise Refusal(
+            f"that logbook is of version {version!r:.20}, this Metier knows {VERSION}: update "
+            "Metier"
+        )
+    try:
+        if version == 1:
+            _of_first_version(document)
+        _check(document)
+    except (KeyError, TypeError, AttributeError, RecursionError) as error:
+        raise Refusal("that exported logbook is damaged: nothing was imported") from error
+    return document
+
+
+def _no_number(text: str) -> float:
+    raise Refusal(f"{text} is no number: nothing was imported")
+
+
+def _number(text: str) -> float:
+    value = float(text)
+    if not math.isfinite(value):
+        raise Refusal(f"{text[:30]} is past any number: nothing was imported")
+    return value
+
+
+def _of_first_version(document: dict[str, Any]) -> None:
+    """Bring a document of version 1 up to date: there only the last withdrawal was kept."""
+    document["fates"] = [
+        {"moment": row["withdrawn"], "trial": row["id"], "withdrawn": 1}
+        for row in document["trials"]
+        if row["withdrawn"] is not None
+    ]
+    for row in document["trials"]:
+        row["draft"] = None
+    for row in document["outcomes"]:
+        row.setdefault("sure_from", None)
+        row.setdefault("sure_to", None)
+        row.setdefault("rough", 0)
+    for row in document["printers"]:
+        if row["line_model"] == "plain":
+            row["line_model"] = None
+
+
+def _check(document: dict[str, Any]) -> None:
+    damaged = "that exported logbook is damaged ({}): nothing was imported"
+    for moment in document["moments"]:
+        if not _AT.match(moment["at"]) or not _UID.match(moment["uid"]):
+            raise Refusal(damaged.format(f"a moment {str(moment)[:60]}"))
+    for row in document["trials"]:
+        if not _is_id(row["id"]):
+            raise Refusal(damaged.format(f"a trial {str(row['id'])[:30]}"))
+        number = row["id"]
+        measured = row["measured"] is not None
+        if measured and not (isinstance(row["findings"], dict) and row["verdict"]):
+            raise Refusal(damaged.format(f"trial {number} was measured and says nothing"))
+        if row["planned"] is None or (row["state"] == "measured" and not measured):
+            raise Refusal(damaged.format(f"trial {number} is half there"))
+        if not isinstance(row["settings"], dict):
+            raise Refusal(damaged.format(f"trial {number} has no settings"))
+        for part in ("settings", "findings"):
+            if row[part] is not None and _depth(row[part]) > _DEEPEST:
+                raise Refusal(damaged.format(f"the {part} of trial {number} are nested too deep"))
+    for row in document["readings"]:
+        if not all(_is_id(row[column] + 1) for column in ("position", "version")):
+            raise Refusal(damaged.format(f"a reading {str(row)[:60]}"))
+
+
+def _is_id(value: object) -> bool:
+    return isinstance(value, int) and not isinstance(value, bool) and 0 < value <= _LARGEST_ID
+
+
+def _depth(value: object) -> int:
+    if isinstance(value, dict):
+        return 1 + max((_depth(one) for one in value.values()), default=0)
+    if isinstance(value, list):
+        return 1 + max((_depth(one) for one in value), default=0)
+    return 0

@@ -1,0 +1,355 @@
+"""An exported logbook brought into another: what both hold stays once, nothing is lost.
+
+A fact that both copies recorded is one fact. Where they went on apart, both sides stay: a planned
+trial measured on either becomes two, of two amendments of a reading the later one counts, of
+withdrawing and bringing back the last. Printers, nozzles, spools and instruments are one only if
+they were added at the same moment; others of the same name are told apart by a number.
+"""
+
+import json
+import sqlite3
+from collections.abc import Callable, Iterable, Sequence
+from itertools import pairwise
+from typing import Any, NamedTuple
+
+from metier.core.refusal import Refusal
+from metier.logbook.book import Logbook
+from metier.logbook.check import unknown_words
+from metier.logbook.document import TABLES
+from metier.logbook.failure import LogbookFailure
+
+_DAMAGED = "that exported logbook is damaged: nothing was imported"
+_MACHINES = ("printer", "nozzle", "spool", "instrument")
+# What is known of a machine, and not when it became known: ours stays where both know it.
+_FILLED = {
+    "printer": ("line_model", "full_steps", "microsteps"),
+    "nozzle": ("material", "hot_end", "worn"),
+    "spool": ("maker", "colour", "batch"),
+    "instrument": ("accuracy_mm", "resolution_mm"),
+}
+Row = dict[str, Any]
+
+
+class Imported(NamedTuple):
+    """What an import brought: new facts, new trials, trials under another number than they had,
+    machines under another name, and the trials that it touched."""
+
+    facts: int
+    trials: int
+    renumbered: dict[int, int]
+    renamed: dict[str, str]
+    touched: set[int]
+
+
+def import_into(
+    book: Logbook, document: Row, judge: Callable[[Logbook, set[int]], Sequence[str]]
+) -> Imported:
+    """Bring in what a logbook lacks.
+
+    ``document`` is as `read_document` returns it. ``judge`` judges trials anew and names those
+    that cannot be.
+
+    Raises:
+        Refusal: a document that does not hold together; nothing is changed then.
+    """
+    try:
+        with book.transaction(marked=False):
+            imported = _Merge(book, document).run()
+            for problem in (*unknown_words(book), *judge(book, imported.touched)):
+                raise Refusal(f"that exported logbook cannot be read ({problem}): nothing imported")
+            return imported
+    except (
+        KeyError,
+        TypeError,
+        AttributeError,
+        ValueError,
+        OverflowError,
+        RecursionError,
+    ) as error:
+        if isinstance(error, Refusal):
+            raise
+        raise Refusal(_DAMAGED) from error
+    except (sqlite3.IntegrityError, LogbookFailure) as error:
+        raise Refusal(_DAMAGED) from error
+
+
+class _Merge:
+    """One import on its way: what of the document is what here."""
+
+    def __init__(self, book: Logbook, document: Row) -> None:
+        self._connection = book.connection
+        self._document = document
+        self._moments: dict[str, int] = {}
+        self._machines: dict[str, dict[str, int]] = {name: {} for name in _MACHINES}
+        self._instruments: dict[str, str] = {}
+        self._trials: dict[int, int] = {}
+        self._renamed: dict[str, str] = {}
+        self._fresh: set[int] = set()
+        self._touched: set[int] = set()
+
+    def run(self) -> Imported:
+        self._connection.execute("PRAGMA defer_foreign_keys = ON")
+        new = self._bring_moments()
+        for name in _MACHINES:
+            for row in self._rows(name):
+                self._bring_machine(name, row)
+        for row in self._rows("change"):
+            self._insert_if_new("change", self._referring("change", row))
+        known = self._known_trials()
+        for row in self._rows("trial"):
+            self._bring_trial(row, known)
+        self._bring_readings()
+        self._bring_outcomes()
+        for row in self._rows("fate"):
+            self._bring_fate(row)
+        for row in self._rows("entry"):
+            self._insert_if_new("entry", self._referring("entry", row))
+        for row in self._rows("bench"):
+            self._insert_if_new("bench", {"id": 1, **self._referring("bench", row)})
+        renumbered = {old: now for old, now in self._trials.items() if old != now}
+        return Imported(new, len(self._fresh), renumbered, self._renamed, self._touched)
+
+    def _rows(self, name: str) -> list[Row]:
+        title = next(table.title for table in TABLES if table.name == name)
+        return [dict(row) for row in self._document[title]]
+
+    def _bring_moments(self) -> int:
+        known = [row[0] for row in self._connection.execute("SELECT uid FROM moment ORDER BY id")]
+        theirs = [(moment["uid"], moment["at"]) for moment in self._document["moments"]]
+        new = {uid for uid, _ in theirs} - set(known)
+        self._connection.executemany(
+            "INSERT INTO moment (uid, at) VALUES (?, ?)", [one for one in theirs if one[0] in new]
+        )
+        at = dict(self._connection.execute("SELECT uid, at FROM moment").fetchall())
+        put_in_order(self._connection, merged_order(at, known, [uid for uid, _ in theirs]))
+        self._moments = dict(self._connection.execute("SELECT uid, id FROM moment").fetchall())
+        return len(new)
+
+    def _referring(self, name: str, row: Row) -> Row:
+        """Return a row that refers to what is here, its JSON as it is kept."""
+        table = next(table for table in TABLES if table.name == name)
+        for column, target in table.references.items():
+            if row[column] is not None:
+                of = self._moments if target == "moment" else self._machines[target]
+                row[column] = of[row[column]]
+        for column in table.json_columns:
+            row[column] = None if row[column] is None else json.dumps(row[column])
+        return row
+
+    def _bring_machine(self, name: str, row: Row) -> None:
+        called = row["name"]
+        row = self._referring(name, row)
+        there = self._connection.execute(
+            f"SELECT id, name FROM {name} WHERE added = ?", (row["added"],)
+        ).fetchone()
+        if there is None:
+            row["name"] = self._free_name(name, called)
+            if row["name"] != called:
+                self._renamed[called] = row["name"]
+            there = self._insert(name, row), row["name"]
+        else:
+            for column in _FILLED[name]:
+                self._connection.execute(
+                    f"UPDATE {name} SET {column} = ? WHERE id = ? AND {column} IS NULL",
+                    (row[column], there[0]),
+                )
+            if name == "instrument":
+                self._connection.execute(
+                    "UPDATE instrument SET zero_mm = ?, zeroed = ?"
+                    " WHERE id = ? AND coalesce(zeroed, 0) < ?",
+                    (row["zero_mm"], row["zeroed"], there[0], row["zeroed"] or 0),
+                )
+        self._machines[name][called] = there[0]
+        if name == "instrument":
+            self._instruments[called] = there[1]
+
+    def _free_name(self, name: str, called: str) -> str:
+        """Return a name that is free here, as SQLite compares names."""
+        wanted, number = called, 1
+        while self._connection.execute(
+            f"SELECT 1 FROM {name} WHERE name = ?", (wanted,)
+        ).fetchone():
+            number += 1
+            wanted = f"{called} ({number})"
+        return wanted
+
+    def _known_trials(self) -> dict[int, dict[int | None, int]]:
+        """Return the trials here by the moments they were planned and measured at."""
+        known: dict[int, dict[int | None, int]] = {}
+        for number, planned, measured in self._connection.execute(
+            "SELECT id, planned, measured FROM trial"
+        ):
+            known.setdefault(planned, {})[measured] = number
+        return known
+
+    def _bring_trial(self, row: Row, known: dict[int, dict[int | None, int]]) -> None:
+        number = row["id"]
+        if row["instrument"] is not None:
+            row["instrument"] = self._instruments.get(row["instrument"], row["instrument"])
+        row = self._referring("trial", row)
+        # What it is follows from its fates, once all of them are here.
+        measured = row["measured"]
+        row["withdrawn"], row["state"] = None, "planned" if measured is None else "measured"
+        here = known.setdefault(row["planned"], {})
+        if measured in here or (measured is None and here):
+            self._trials[number] = here[measured] if measured in here else min(here.values())
+            return
+        if None in here:
+            there = here.pop(None)
+            row["id"] = there
+            settings = ", ".join(f"{column} = ?" for column in _columns(row))
+            self._connection.execute(
+                f"UPDATE trial SET {settings} WHERE id = ?", (*row.values(), there)
+            )
+        else:
+            there = self._number(number)
+            self._insert("trial", {**row, "id": there})
+            self._fresh.add(there)
+        here[measured] = there
+        self._trials[number] = there
+        self._touched.add(there)
+
+    def _number(self, number: int) -> int:
+        """Keep a trial's number if it is free here, else take the next."""
+        taken = self._connection.execute("SELECT 1 FROM trial WHERE id = ?", (number,)).fetchone()
+        if not taken:
+            return number
+        (last,) = self._connection.execute("SELECT max(id) FROM trial").fetchone()
+        return int(last) + 1
+
+    def _bring_readings(self) -> None:
+        """Bring the readings; of one amended in both copies all versions stay, in their order."""
+        theirs: dict[tuple[int, int], list[Row]] = {}
+        for row in self._rows("reading"):
+            row["amended"] = None if row["amended"] is None else self._moments[row["amended"]]
+            row["trial"] = self._trials[row["trial"]]
+            theirs.setdefault((row["trial"], row["position"]), []).append(row)
+        for (number, position), versions in theirs.items():
+            (measured,) = self._connection.execute(
+                "SELECT measured FROM trial WHERE id = ?", (number,)
+            ).fetchone()
+            cursor = self._connection.execute(
+                "SELECT trial, position, side, value_mm, typed, version, amended FROM reading"
+                " WHERE trial = ? AND position = ? ORDER BY version",
+                (number, position),
+            )
+            columns = [column[0] for column in cursor.description]
+            ours = [dict(zip(columns, values, strict=True)) for values in cursor]
+            made = {**_by_making(versions, measured), **_by_making(ours, measured)}
+            if len(made) == len(ours):
+                continue
+            self._connection.execute(
+                "DELETE FROM reading WHERE trial = ? AND position = ?", (number, position)
+            )
+            order = sorted(made)
+            for version, (at, following) in enumerate(pairwise([*order, None])):
+                assert at is not None
+                self._insert("reading", {**made[at], "version": version, "amended": following})
+            self._touched.add(number)
+
+    def _bring_outcomes(self) -> None:
+        """Bring what new trials say of values; those that both have are judged anew anyway."""
+        for row in self._rows("outcome"):
+            row["trial"] = self._trials[row["trial"]]
+            if row["trial"] in self._touched:
+                self._insert_if_new("outcome", row)
+
+    def _bring_fate(self, row: Row) -> None:
+        row["trial"] = self._trials[row["trial"]]
+        if self._insert_if_new("fate", self._referring("fate", row)):
+            self._touched.add(row["trial"])
+        self._connection.execute(
+            "UPDATE trial SET (state, withdrawn) = (SELECT CASE WHEN fate.withdrawn THEN"
+            " 'withdrawn' WHEN trial.measured IS NULL THEN 'planned' ELSE 'measured' END,"
+            " CASE WHEN fate.withdrawn THEN fate.moment END"
+            " FROM fate WHERE fate.trial = trial.id ORDER BY fate.moment DESC LIMIT 1)"
+            " WHERE id = ?",
+            (row["trial"],),
+        )
+
+    def _insert(self, name: str, row: Row) -> int:
+        marks = ", ".join("?" for _ in row)
+        cursor = self._connection.execute(
+            f"INSERT INTO {name} ({', '.join(_columns(row))}) VALUES ({marks})", list(row.values())
+        )
+        return int(cursor.lastrowid or 0)
+
+    def _insert_if_new(self, name: str, row: Row) -> bool:
+        """Insert a row whose key is not there; tells whether it was not."""
+        marks = ", ".join("?" for _ in row)
+        key = {"change": "moment", "entry": "moment, kind", "bench": "id", "fate": "trial, moment"}
+        conflict = key.get(name, "trial, kind")
+        cursor = self._connection.execute(
+            f"INSERT INTO {name} ({', '.join(_columns(row))}) VALUES ({marks})"
+            f" ON CONFLICT ({conflict}) DO NOTHING",
+            list(row.values()),
+        )
+        return cursor.rowcount > 0
+
+
+def _columns(row: Row) -> list[str]:
+    for column in row:
+        if not column.isidentifier():
+            raise ValueError(f"no column {column!r}")
+    return list(row)
+
+
+def _by_making(versions: Iterable[Row], measured: int | None) -> dict[int, Row]:
+    """Return the versions of a reading by the moment each was made: that of the trial, then that
+    of the amendment of the one before."""
+    made: dict[int, Row] = {}
+    at = measured
+    for row in sorted(versions, key=lambda row: row["version"]):
+        if at is None:
+            raise ValueError("a reading after one that was not amended")
+        made[at] = row
+        at = row["amended"]
+    return made
+
+
+def merged_order(at: dict[str, str], known: Sequence[str], theirs: Sequence[str]) -> list[str]:
+    """Return all moments in one order: as each copy had them, and else by the clock.
+
+    ``at`` has the time of each by its uid.
+    """
+    in_known, in_theirs = set(known), set(theirs)
+    order: dict[str, None] = {}
+    left, right = list(known)[::-1], list(theirs)[::-1]
+    while left or right:
+        ours, other = left[-1:], right[-1:]
+        if ours and ours[0] in order:
+            left.pop()
+        elif other and other[0] in order:
+            right.pop()
+        elif not other or (ours and other[0] in in_known):
+            order[left.pop()] = None
+        elif not ours or ours[0] in in_theirs or (at[other[0]], other[0]) < (at[ours[0]], ours[0]):
+            order[right.pop()] = None
+        else:
+            order[left.pop()] = None
+    return list(order)
+
+
+def put_in_order(connection: sqlite3.Connection, order: Sequence[str]) -> None:
+    """Renumber the moments so that their ids follow ``order``."""
+    ids = dict(connection.execute("SELECT uid, id FROM moment").fetchall())
+    if all(ids[before] < ids[after] for before, after in pairwise(order)):
+        return
+    connection.execute("CREATE TEMP TABLE place (old INTEGER PRIMARY KEY, new INTEGER)")
+    connection.executemany(
+        "INSERT INTO place VALUES (?, ?)", [(ids[uid], n) for n, uid in enumerate(order, 1)]
+    )
+    columns = [("moment", "id")]
+    for table in TABLES:
+        columns += [
+            (table.name, column) for column, to in table.references.items() if to == "moment"
+        ]
+    for table_name, column in columns:
+        # Through negative numbers, so that no two rows meet on the way.
+        connection.execute(
+            f"UPDATE {table_name} SET {column} = -(SELECT new FROM place WHERE old = {column})"
+            f" WHERE {column} IS NOT NULL"
+        )
+    for table_name, column in columns:
+        connection.execute(f"UPDATE {table_name} SET {column} = -{column} WHERE {column} < 0")
+    connection.execute("DROP TABLE place")

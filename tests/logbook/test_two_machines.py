@@ -1,0 +1,319 @@
+"""Two machines that go on apart and are merged: nothing is lost, nothing is doubled."""
+
+import json
+import tempfile
+from importlib.resources import files
+from pathlib import Path
+
+import jsonschema
+import pytest
+from hypothesis import HealthCheck, Phase, settings
+from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
+
+from tests.conftest import Bench
+
+SET_UP = (
+    "printer add heron --nozzle 0.5 --steps 412 --line-model rounded",
+    "spool add fern-1 --material PLA --maker Saltmarsh",
+    "bench --printer heron --spool fern-1 --temperature 210",
+)
+CUBE = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100"
+
+
+class Machine:
+    """A logbook on a machine of its own, in the same folder as the other's."""
+
+    def __init__(self, folder, name):
+        self._bench, self._name = Bench(Path(folder)), name
+
+    def json(self, line):
+        return self._bench.json(f"{line} --logbook {self._name}.sqlite")
+
+    def run(self, line):
+        return self._bench(f"{line} --logbook {self._name}.sqlite")
+
+    def send_to(self, other):
+        self.json(f"logbook export {self._name}.json --force")
+        return other.json(f"logbook import {self._name}.json")
+
+    def trials(self):
+        return self.json("history --limit 1000")["trials"]
+
+    def values(self):
+        """Return what is in force; the reasons name trials, which have numbers of their own."""
+        values = self.json("profile")["values"]
+        return {name: (one["value"], one["u95"], one["status"]) for name, one in values.items()}
+
+    def facts(self):
+        """Return all that was recorded, whatever numbers it has here."""
+        self.json(f"logbook export {self._name}.json --force")
+        document = json.loads((self._bench.folder / f"{self._name}.json").read_text())
+        uid_of = {one["id"]: (one["planned"], one["measured"]) for one in document["trials"]}
+        readings = sorted(
+            (*uid_of[one["trial"]], one["position"], one["version"], one["typed"], one["amended"])
+            for one in document["readings"]
+        )
+        said = {
+            uid_of[one["id"]]: (one["state"], one["verdict"], one["findings"], one["instrument"])
+            for one in document["trials"]
+        }
+        return readings, said, document["moments"], document["entries"], document["fates"]
+
+
+@pytest.fixture
+def two(tmp_path):
+    one, other = Machine(tmp_path, "a"), Machine(tmp_path, "b")
+    for line in SET_UP:
+        one.json(line)
+    return one, other
+
+
+def test_a_plan_measured_on_both_becomes_two_trials(two):
+    one, other = two
+    one.json(f"{CUBE} --plan")
+    one.send_to(other)
+    one.json("flow --trial 1 --read 1.41 1.42")
+    other.json("flow --trial 1 --read 1.51 1.52")
+    brought = other.send_to(one)
+    assert (brought["trials"], brought["renumbered"]) == (1, {"1": 2})
+    walls = {trial["number"]: trial["findings"]["wall_mm"] for trial in one.trials()}
+    assert walls == {1: pytest.approx(1.415), 2: pytest.approx(1.515)}
+    assert [len(trial["readings"]) for trial in one.trials()] == [2, 2]
+    # Both ways, and again: nothing more happens.
+    one.send_to(other)
+    assert other.send_to(one)["trials"] == 0
+    assert one.facts() == other.facts()
+
+
+def test_two_amendments_of_a_reading_both_stay_and_the_later_counts(two):
+    one, other = two
+    one.json(f"{CUBE} --read 1.41 1.42")
+    one.send_to(other)
+    one.json("reading amend 1 2 1.43")
+    other.json("reading amend 1 2 1.44")
+    other.json("reading amend 1 2 1.45")
+    other.send_to(one)
+    (reading,) = [reading for reading in one.trials()[0]["readings"] if reading["was"]]
+    assert sorted([*reading["was"], reading["typed"]]) == ["1.42", "1.43", "1.44", "1.45"]
+    one.send_to(other)
+    assert one.facts() == other.facts()
+
+
+def test_withdrawing_and_bringing_back_travel(two):
+    one, other = two
+    one.json(f"{CUBE} --read 1.41 1.42")
+    one.send_to(other)
+    one.json("undo 1")
+    one.send_to(other)
+    assert other.trials()[0]["state"] == "withdrawn"
+    other.json("undo --redo 1")
+    other.send_to(one)
+    assert one.trials()[0]["state"] == "measured"
+    one.send_to(other)
+    assert one.facts() == other.facts()
+
+
+def test_machines_of_one_name_that_are_two_are_kept_apart(two):
+    one, other = two
+    other.json("printer add Heron --nozzle 0.8 --steps 93")
+    other.json("spool add FERN-1 --material PETG")
+    other.json("instrument add jaws --kind calipers")
+    one.json("instrument add jaws --kind micrometer")
+    other.json("bench --printer Heron --spool FERN-1 --temperature 240")
+    other.json(f"{CUBE} --line-model rounded --read 1.41 --instrument jaws")
+    brought = other.send_to(one)
+    assert brought["renamed"] == {
+        "Heron": "Heron (2)", "FERN-1": "FERN-1 (2)", "jaws": "jaws (2)"
+    }  # fmt: skip
+    printers = {each["name"]: each for each in one.json("printer list")["printers"]}
+    assert printers["heron"]["steps"] == 412
+    assert printers["Heron (2)"]["steps"] == 93
+    assert printers["Heron (2)"]["nozzles"] == ["Heron-0.8"]
+    (trial,) = one.trials()
+    assert (trial["printer"], trial["spool"]) == ("Heron (2)", "FERN-1 (2)")
+    assert trial["conditions"]["instrument"] == "jaws (2)"
+
+
+SPOILT = {
+    "no finding": lambda doc: doc["trials"][0].update(findings=None),
+    "no verdict": lambda doc: doc["trials"][0].update(verdict=None),
+    "no such day": lambda doc: doc["moments"][0].update(at="yesterday"),
+    "no date": lambda doc: doc["moments"][0].update(at=""),
+    "no uid": lambda doc: doc["moments"][0].update(uid="xyz"),
+    "a huge id": lambda doc: doc["trials"][0].update(id=2**63 - 1),
+    "no id": lambda doc: doc["trials"][0].update(id="1"),
+    "a negative id": lambda doc: doc["trials"][0].update(id=-1),
+    "a true id": lambda doc: doc["trials"][0].update(id=True),
+    "never planned": lambda doc: doc["trials"][0].update(planned=None),
+    "measured never": lambda doc: doc["trials"][0].update(measured=None),
+    "no moment": lambda doc: doc["trials"][0].update(measured="f" * 16),
+    "text for a number": lambda doc: doc["readings"][0].update(value_mm="wide"),
+    "a reading of nothing": lambda doc: doc["readings"][0].update(trial=99),
+    "a huge position": lambda doc: doc["readings"][0].update(position=2**63 - 1),
+    "no position": lambda doc: doc["readings"][0].update(position=None),
+    "another column": lambda doc: doc["trials"][0].update({"id = 1; --": 1}),
+    "a fate of nothing": lambda doc: doc["fates"].append(
+        {"moment": doc["moments"][0]["uid"], "trial": 99, "withdrawn": 1}
+    ),
+    "a fate that is none": lambda doc: doc["fates"].append(
+        {"moment": doc["moments"][0]["uid"], "trial": 1, "withdrawn": 7}
+    ),
+    "a bore of nothing": lambda doc: doc["nozzles"][0].update(bore_mm=0),
+    "settings of nothing": lambda doc: doc["trials"][0].update(settings={}),
+    "settings that are a list": lambda doc: doc["trials"][0].update(settings=[]),
+    "no such value": lambda doc: doc["entries"][0].update(kind="charm"),
+    "a wall thinner than its sides": lambda doc: doc["readings"][0].update(value_mm=0.001),
+    "a list of printers that is none": lambda doc: doc.update(printers={"heron": 1}),
+    "no trials at all": lambda doc: doc.pop("trials"),
+}
+# What hangs on more than the form of the document, which a schema cannot say.
+BEYOND_A_SCHEMA = {
+    "no moment", "measured never", "a reading of nothing", "a fate of nothing",
+    "settings of nothing", "no such value", "a wall thinner than its sides", "a true id",
+    "a bore of nothing",
+}  # fmt: skip
+
+
+@pytest.fixture
+def document(two, tmp_path):
+    one, _ = two
+    one.json(f"{CUBE} --read 1.41 1.42")
+    one.json("logbook export good.json")
+    return json.loads((tmp_path / "good.json").read_text())
+
+
+@pytest.mark.parametrize("how", SPOILT)
+def test_a_document_that_does_not_hold_together_is_refused_whole(two, tmp_path, document, how):
+    _, other = two
+    schema = json.loads(files("metier.logbook").joinpath("logbook.schema.json").read_text())
+    jsonschema.validate(document, schema)
+    SPOILT[how](document)
+    (tmp_path / "bad.json").write_text(json.dumps(document))
+    ran = other.run("logbook import bad.json")
+    assert (ran.status, ran.out, ran.err.count("\n")) == (2, "", 1), ran
+    assert other.trials() == []
+    if how not in BEYOND_A_SCHEMA:
+        with pytest.raises(jsonschema.ValidationError):
+            jsonschema.validate(document, schema)
+
+
+@pytest.mark.usefixtures("document")
+@pytest.mark.parametrize(
+    "spoil",
+    [
+        lambda text: text.replace("1.41", "NaN"),
+        lambda text: text.replace("1.41", "1e999"),
+        lambda text: text.replace('"findings": {', f'"findings": {{"deep": {"[" * 60}{"]" * 60},'),
+        lambda text: text.replace('"findings": {', '"findings": {"deep": ' + "[" * 90_000 + ","),
+        lambda text: text.encode("utf-16"),
+        lambda _: b"\xff\xfe",
+        lambda _: "",
+    ],
+)  # fmt: skip
+def test_numbers_past_all_and_endless_nesting_are_refused(two, tmp_path, spoil):
+    _, other = two
+    spoilt = spoil((tmp_path / "good.json").read_text())
+    (tmp_path / "bad.json").write_bytes(spoilt if isinstance(spoilt, bytes) else spoilt.encode())
+    ran = other.run("logbook import bad.json")
+    assert (ran.status, ran.out, ran.err.count("\n")) == (2, "", 1), ran
+    assert other.trials() == []
+
+
+def test_an_export_of_the_first_version_is_imported(two, tmp_path, document):
+    _, other = two
+    document["version"] = 1
+    del document["fates"]
+    for row in document["trials"]:
+        del row["draft"]
+    for row in document["outcomes"]:
+        for column in ("sure_from", "sure_to", "rough"):
+            del row[column]
+    document["printers"][0]["line_model"] = "plain"
+    (tmp_path / "old.json").write_text(json.dumps(document))
+    assert other.json("logbook import old.json")["trials"] == 1
+    assert other.json("printer show heron")["printer"]["line_model"] is None
+
+
+class TwoMachines(RuleBasedStateMachine):
+    """Whatever happens on both: after a merge both ways both hold the same, and all of it."""
+
+    @initialize()
+    def set_up(self):
+        self._folder = tempfile.TemporaryDirectory()
+        self._machines = [Machine(self._folder.name, name) for name in "ab"]
+        for line in SET_UP:
+            self._machines[0].json(line)
+        self._machines[0].send_to(self._machines[1])
+        self._typed = [0, 0]
+
+    def teardown(self):
+        self._folder.cleanup()
+
+    @rule(at=st.integers(0, 1), wall=st.integers(130, 160), flow=st.sampled_from([100, 92]))
+    def measures(self, at, wall, flow):
+        line = CUBE.replace("100", str(flow))
+        self._machines[at].json(f"{line} --read {wall / 100} {(wall + 1) / 100}")
+
+    @rule(at=st.integers(0, 1))
+    def plans(self, at):
+        self._machines[at].json(f"{CUBE} --plan")
+
+    @rule(at=st.integers(0, 1), wall=st.integers(130, 160))
+    def measures_what_is_planned(self, at, wall):
+        plans = [one for one in self._machines[at].trials() if one["state"] == "planned"]
+        if plans:
+            number = plans[-1]["number"]
+            self._machines[at].json(f"flow --trial {number} --read {wall / 100} {wall / 100}")
+
+    @rule(at=st.integers(0, 1), wall=st.integers(130, 160), which=st.integers(0, 9))
+    def amends(self, at, wall, which):
+        measured = [one for one in self._machines[at].trials() if one["readings"]]
+        if measured:
+            number = measured[which % len(measured)]["number"]
+            self._machines[at].run(f"reading amend {number} 1 {wall / 100}")
+
+    @rule(at=st.integers(0, 1), which=st.integers(0, 9))
+    def withdraws_or_brings_back(self, at, which):
+        trials = self._machines[at].trials()
+        if trials:
+            one = trials[which % len(trials)]
+            back = "--redo " if one["state"] == "withdrawn" else ""
+            self._machines[at].json(f"undo {back}{one['number']}")
+
+    @rule(at=st.integers(0, 1), flow=st.integers(85, 110))
+    def types_in(self, at, flow):
+        self._machines[at].json(f"entered flow {flow}")
+
+    @rule(at=st.integers(0, 1))
+    def merges_one_way(self, at):
+        before = {reading[:2] + reading[4:5] for reading in self._machines[1 - at].facts()[0]}
+        self._machines[at].send_to(self._machines[1 - at])
+        after = {reading[:2] + reading[4:5] for reading in self._machines[1 - at].facts()[0]}
+        assert before <= after
+
+    @rule()
+    def merges_both_ways(self):
+        one, other = self._machines
+        one.send_to(other)
+        other.send_to(one)
+        assert one.facts() == other.facts()
+        assert one.values() == other.values()
+        for machine in self._machines:
+            assert machine.json("logbook check")["differ"] == []
+
+    @invariant()
+    def both_are_sound(self):
+        for machine in getattr(self, "_machines", []):
+            assert machine.json("logbook check")["sound"]
+
+
+TestTwoMachines = TwoMachines.TestCase
+TestTwoMachines.settings = settings(
+    max_examples=12,
+    stateful_step_count=10,
+    deadline=None,
+    # Making a failure smaller would take longer than finding it.
+    phases=[Phase.explicit, Phase.generate],
+    suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large],
+)
