@@ -23,6 +23,9 @@ def report(error: BaseException, command: str) -> str:
 def _write(text: str) -> str | None:
     """Write a report into the user's state folder, else among the temporary files."""
     for folder in (_state_folder(), tempfile.gettempdir()):
+        if not os.path.isabs(folder):
+            # There is no home to expand.
+            continue
         try:
             os.makedirs(folder, exist_ok=True)
             number, path = tempfile.mkstemp(".txt", "fault-", folder)

@@ -44,15 +44,16 @@ def run(options: argparse.Namespace) -> Answer:
     with existing_logbook(options.logbook) as book:
         here = on_bench(book)
         ready = needed_setup(here.bench)
-        before = {name: here.stands(name) for name in typed_values()}
-        values = given or {
-            name: now.value
-            for name, now in before.items()
-            if now.status == "advised" and now.value is not None
-        }
-        if not values:
-            raise Refusal("nothing is advised and still to be typed in")
+        # What is advised is looked up with the lock held: another process may be recording.
         with book.transaction() as moment:
+            before = {name: here.stands(name) for name in typed_values()}
+            values = given or {
+                name: now.value
+                for name, now in before.items()
+                if now.status == "advised" and now.value is not None
+            }
+            if not values:
+                raise Refusal("nothing is advised and still to be typed in")
             for name, value in values.items():
                 record_entry(book, ready, name, value, moment)
         sheet = Sheet(f"Entered: {bench_phrase(ready)}")

@@ -28,15 +28,19 @@ def parser() -> Parser:
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier reading``."""
     with existing_logbook(options.logbook) as book:
-        found = trial(book, options.trial)
-        if found.state != "measured":
-            raise Refusal(f"trial {found.number} is {found.state}: it has no readings that count")
-        taken = readings(book, found.number)
-        if options.position > len(taken):
-            raise Refusal(f"trial {found.number} has {len(taken)} readings, none numbered higher")
-        old = taken[options.position - 1]
-        new = Reading(old.side, options.value.value_mm, options.value.text)
-        judged = amend(book, found, options.position, new)
+        # Looked at and mended with the lock held: another process may be mending it, too.
+        with book.transaction():
+            found = trial(book, options.trial)
+            if found.state != "measured":
+                why = f"trial {found.number} is {found.state}: it has no readings that count"
+                raise Refusal(why)
+            taken = readings(book, found.number)
+            if options.position > len(taken):
+                why = f"trial {found.number} has {len(taken)} readings, none numbered higher"
+                raise Refusal(why)
+            old = taken[options.position - 1]
+            new = Reading(old.side, options.value.value_mm, options.value.text)
+            judged = amend(book, found, options.position, new)
         sheet = Sheet(f"Amended: trial {found.number}, {found.test}")
         sheet.row(f"reading {options.position}", new.typed, f"was {old.typed}")
         sheet.row("verdict", judged.verdict, f"was {found.verdict}")

@@ -3,6 +3,7 @@
 import json
 import os
 import sqlite3
+import stat
 import time
 from collections.abc import Iterator
 from contextlib import ExitStack, closing, contextmanager
@@ -132,7 +133,7 @@ def open_existing(path: str) -> Logbook:
         LogbookFailure: not a logbook, damaged, unreadable, or from a newer program.
     """
     with _explained(path, "opened"), ExitStack() as on_failure:
-        if not os.path.exists(path) or os.path.getsize(path) == 0:
+        if not _there(path):
             connection = on_failure.enter_context(closing(_connect(":memory:")))
             _migrate(connection, path)
         else:
@@ -141,13 +142,14 @@ def open_existing(path: str) -> Logbook:
             try:
                 version = _version(connection, path)
             except sqlite3.OperationalError:
-                if _writable(path):
+                if _writable(path) and _writable_folder(path):
                     raise
                 # In a folder that cannot be written SQLite cannot keep its own side files.
                 connection.close()
+                _refuse_unseen(path)
                 connection = on_failure.enter_context(closing(_connect(path, "ro", True)))
                 version = _version(connection, path)
-            if version < VERSION and not _writable(path):
+            if version < VERSION and not (_writable(path) and _writable_folder(path)):
                 # An older logbook that may not be changed is brought up to date in memory.
                 file, connection = (
                     connection,
@@ -172,10 +174,12 @@ def open_or_make(path: str, make_folder: bool = False) -> Logbook:
     with _explained(path, "made"), ExitStack() as on_failure:
         if make_folder:
             os.makedirs(folder, exist_ok=True)
-        if os.path.isdir(path):
-            raise Refusal(f"logbook {path} is a folder: name a file in it")
         if not os.path.isdir(folder):
+            if os.path.lexists(folder):
+                os.stat(folder)
+                raise NotADirectoryError(20, "Not a directory", folder)
             raise Refusal(f"there is no folder {folder} to keep a logbook in: make it first")
+        _there(path)
         refuse_read_only(path)
         connection = on_failure.enter_context(closing(_connect(path, "rwc")))
         if _version(connection, path) < VERSION:
@@ -207,6 +211,44 @@ def refuse_read_only(path: str) -> None:
     """
     if os.path.exists(path) and not _writable(path):
         raise LogbookFailure(f"logbook {path} is read-only: nothing was recorded")
+    if os.path.exists(path) and not _writable_folder(path):
+        raise LogbookFailure(f"the folder of logbook {path} cannot be written: {NOTHING_RECORDED}")
+
+
+def _there(path: str) -> bool:
+    """Tell whether there is a logbook; only «no such file» and an empty one mean none yet.
+
+    Raises:
+        Refusal: a folder, or no regular file.
+        OSError: it cannot be looked at.
+    """
+    try:
+        found = os.stat(path)
+    except FileNotFoundError:
+        return False
+    if stat.S_ISDIR(found.st_mode):
+        raise Refusal(f"logbook {path} is a folder: name a file in it")
+    if not stat.S_ISREG(found.st_mode):
+        raise Refusal(f"logbook {path} is no regular file: name another")
+    return found.st_size > 0
+
+
+def _writable_folder(path: str) -> bool:
+    return os.access(os.path.dirname(os.path.abspath(path)), os.W_OK)
+
+
+def _refuse_unseen(path: str) -> None:
+    """Refuse to read a logbook whose last trials stand where they cannot be read.
+
+    Raises:
+        LogbookFailure: they stand in the file beside it.
+    """
+    beside = f"{path}-wal"
+    if os.path.exists(beside) and os.path.getsize(beside):
+        raise LogbookFailure(
+            f"the last trials of logbook {path} stand in {beside}, and its folder cannot be "
+            "written: copy both to another folder"
+        )
 
 
 def _writable(path: str) -> bool:
@@ -219,8 +261,6 @@ def _connect(path: str, mode: str = "", immutable: bool = False) -> sqlite3.Conn
         path += "&immutable=1" if immutable else ""
     connection = sqlite3.connect(path, uri=bool(mode), timeout=LOCK_TIMEOUT_S, isolation_level=None)
     connection.execute("PRAGMA foreign_keys = ON")
-    # What is acknowledged is on the disk, whatever SQLite was built to take for enough.
-    connection.execute("PRAGMA synchronous = FULL")
     return connection
 
 
@@ -258,6 +298,8 @@ def _version(connection: sqlite3.Connection, path: str) -> int:
 @contextmanager
 def _all_or_nothing(connection: sqlite3.Connection) -> Iterator[None]:
     """Keep what is written within only if its end is reached; being interrupted undoes it too."""
+    # What is acknowledged is on the disk, whatever SQLite was built to take for enough.
+    connection.execute("PRAGMA synchronous = FULL")
     connection.execute("BEGIN IMMEDIATE")
     whole = False
     try:

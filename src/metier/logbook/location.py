@@ -4,6 +4,8 @@ import os
 import sys
 from typing import NamedTuple
 
+from metier.core.refusal import Refusal
+
 
 class Location(NamedTuple):
     """A logbook's path, and whether its folder is Metier's own to make."""
@@ -17,6 +19,9 @@ def locate(given: str | None) -> Location:
 
     On Linux that folder is by the XDG Base Directory Specification, 0.8; platformdirs knows it
     for every system but takes half as long to import as a whole command may.
+
+    Raises:
+        Refusal: nobody says, and there is no home folder.
     """
     named = given or os.environ.get("METIER_LOGBOOK")
     if named:
@@ -25,6 +30,11 @@ def locate(given: str | None) -> Location:
         folder = os.environ.get("XDG_DATA_HOME", "")
         if not os.path.isabs(folder):
             folder = os.path.expanduser("~/.local/share")
+        if not os.path.isabs(folder):
+            raise Refusal(
+                "there is no home folder to keep a logbook in: name a file with --logbook or "
+                "METIER_LOGBOOK"
+            )
         folder = os.path.join(folder, "metier")
     else:
         import platformdirs

@@ -133,11 +133,12 @@ def _measured(
     options: argparse.Namespace,
     entry: "Entry | None",
 ) -> Answer:
-    context = kind.context(here, settled.settings, settled.conditions)
-    judged = judge(kind, settled, taken, context)
     number = None
     if here.setup and settled.recorded:
+        # Judged with the lock held: what another process records meanwhile comes before or after.
         with here.book.transaction():
+            context = kind.context(here, settled.settings, settled.conditions)
+            judged = judge(kind, settled, taken, context)
             number = record_trial(
                 here.book,
                 here.setup,
@@ -153,6 +154,9 @@ def _measured(
             )
             kind.learn(settled, here)
         here.book.recorded = f"trial {number} is recorded"
+    else:
+        context = kind.context(here, settled.settings, settled.conditions)
+        judged = judge(kind, settled, taken, context)
     if entry:
         entry.recorded()
     trial = Measured(here, number, settled, taken, context, judged.finding, judged.notes)
@@ -233,16 +237,17 @@ def amend(book: Logbook, trial: Trial, position: int, new: Reading) -> Judged:
     Raises:
         Refusal: the trial has no such reading, or it cannot be.
     """
-    taken = readings(book, trial.number)
-    taken[position - 1] = new
-    judged = judged_again(book, trial, taken)
-    amend_reading(
-        book,
-        trial.number,
-        position,
-        new,
-        findings=judged.payload,
-        verdict=judged.verdict,
-        outcomes=judged.outcomes,
-    )
+    with book.transaction():
+        taken = readings(book, trial.number)
+        taken[position - 1] = new
+        judged = judged_again(book, trial, taken)
+        amend_reading(
+            book,
+            trial.number,
+            position,
+            new,
+            findings=judged.payload,
+            verdict=judged.verdict,
+            outcomes=judged.outcomes,
+        )
     return judged
