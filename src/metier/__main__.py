@@ -1,5 +1,6 @@
 """A command as a process of its own: ``metier``, ``python -m metier``."""
 
+# Only what is built in: Ctrl-C while a module is imported here would be a traceback.
 import gc
 import os
 import sys
@@ -7,10 +8,26 @@ import sys
 
 def program() -> None:
     """Run the command line's command and end the process."""
+    try:
+        status = _run()
+    except KeyboardInterrupt:
+        # Before the program was up, or after it was done: there is nothing to say.
+        status = 130
+    # All is written and closed by now; taking the interpreter down piece by piece would only
+    # cost a tenth of a command's time.
+    os._exit(status)
+
+
+def _run() -> int:
+    import warnings
+
+    # What libraries warn of is meant for whoever builds the program.
+    warnings.simplefilter("ignore")
     # A command lives for an instant: looking for garbage would cost more than it frees, even
     # while its modules are imported.
     gc.disable()
     import argparse
+    import signal
 
     from metier.cli import main, output_streams
 
@@ -18,14 +35,14 @@ def program() -> None:
     # throughout, and the look-up alone would take a twentieth of a command's time.
     setattr(argparse, "_", str)  # noqa: B010
     status = main(sys.argv[1:])
+    # From here on Ctrl-C could only break what is done.
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
     for stream in output_streams():
         try:
             stream.flush()
         except (OSError, ValueError):
             continue
-    # All is written and closed by now; taking the interpreter down piece by piece would only
-    # cost a tenth of a command's time.
-    os._exit(status)
+    return status
 
 
 if __name__ == "__main__":

@@ -11,6 +11,7 @@ from io import TextIOWrapper
 from metier.core.refusal import Refusal
 from metier.logbook.book import NOTHING_RECORDED
 from metier.logbook.failure import LogbookFailure
+from metier.show.outside import clean, clean_error, clean_json
 from metier.words.parser import Answer, Parser
 
 # In the order of the job. A command is the module of its name in `metier.commands`, or a kind of
@@ -98,9 +99,9 @@ def _run(name: str, words: list[str]) -> int:
         if options.json:
             import json
 
-            print(json.dumps(answer.payload, ensure_ascii=False, allow_nan=False))
+            print(clean_json(json.dumps(answer.payload, ensure_ascii=False, allow_nan=False)))
         elif answer.text:
-            print(answer.text)
+            print(clean(answer.text))
         for stream in output_streams():
             stream.flush()
     except OSError as error:
@@ -141,11 +142,11 @@ def _recorded(error: BaseException) -> str:
 
 
 def _fail(name: str, message: str, status: int) -> int:
-    one_line = " ".join(message.split())
     try:
-        print(f"metier{' ' + name if name else ''}: {one_line}", file=sys.stderr)
+        if sys.stderr is not None:
+            print(f"metier{' ' + name if name else ''}: {clean_error(message)}", file=sys.stderr)
         for stream in output_streams():
             stream.flush()
-    except OSError:
+    except (OSError, ValueError):
         pass
     return status

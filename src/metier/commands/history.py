@@ -8,6 +8,7 @@ from metier.core.verdicts import Verdict
 from metier.logbook.book import Logbook
 from metier.logbook.trials import Trial, count_trials, readings, replaced_readings, trial, trials
 from metier.show.figures import short_date
+from metier.show.outside import clean_cell
 from metier.show.sheet import Sheet, fitted, table
 from metier.trials.kept import CsvRow, HistoryRow
 from metier.trials.registry import KINDS, kept_named, settings_of
@@ -103,7 +104,8 @@ def _csv(listed: list[Trial]) -> str:
         rows = kept_named(one.test).csv_rows(one) if one.findings else [CsvRow(one.test)]
         for test, *values in rows:
             head = (one.number, one.at, test, one.state, one.printer, one.nozzle, one.spool)
-            writer.writerow((*head, one.temperature_c, *values, one.verdict))
+            cells = (*head, one.temperature_c, *values, one.verdict)
+            writer.writerow([clean_cell(cell) for cell in cells])
     return out.getvalue().rstrip("\n")
 
 

@@ -11,6 +11,7 @@ from metier.logbook.document import exported, read_document
 from metier.logbook.failure import damaged
 from metier.logbook.location import locate
 from metier.logbook.merge import import_into
+from metier.show.sheet import wrapped
 from metier.trials.reading_back import differing_trials, judge_touched, unreadable_trials
 from metier.whole_file import check_target, write_whole
 from metier.words.bar import progress_bar
@@ -89,10 +90,9 @@ def _check(options: argparse.Namespace) -> Answer:
     text = f"The logbook is sound: {listed}."
     if differ:
         named = ", ".join(str(number) for number in differ[:12])
-        text += (
-            f"\nTrials that would be judged otherwise today, by what was learnt since: {named}"
-            f"{' …' if len(differ) > 12 else ''}."
-        )
+        more = " …" if len(differ) > 12 else ""
+        learnt = f"judged otherwise today, by what was learnt since: {named}{more}."
+        text += "\n" + "\n".join(wrapped(learnt, "Trials that would be ", ""))
     return Answer(payload, text)
 
 

@@ -1,5 +1,6 @@
 """One quiet style for every picture: what it is drawn on, and how it is written to a file."""
 
+import logging
 import os
 from io import BytesIO
 
@@ -7,6 +8,9 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from metier.whole_file import write_whole
+
+# What it says of fonts is nothing to the person who wants a picture.
+logging.getLogger("matplotlib").addHandler(logging.NullHandler())
 
 INK, QUIET, TARGET, BAND = "#26323a", "#8a979f", "#b3541e", "#f3e3d7"
 _GRID = "#e3e7ea"

@@ -5,6 +5,7 @@ import sys
 from collections.abc import Sequence
 
 from metier.core.verdicts import Verdict, VerdictName
+from metier.show.outside import unpainted
 
 WIDTH = 80
 # Text narrower than this is hard to read.
@@ -90,7 +91,8 @@ class Sheet:
         labels = max([8, *(len(label) for _, label, _, _ in labelled)])
         values = max([0, *(len(value) for _, _, value, remark in rows if remark)])
         out = wrapped(self.title, "", "  ")
-        for kind, first, second, third in self._parts:
+        for part in self._parts:
+            kind, first, second, third = (unpainted(words) for words in part)
             if kind == "row":
                 lead = f"  {first:<{labels}}  {second:<{values if third else 0}}"
                 out += wrapped(third, f"{lead}  " if third else lead, " " * (labels + values + 6))

@@ -12,6 +12,7 @@ from metier.core.refusal import Refusal
 from metier.logbook.drafts import Draft, DraftFor, DraftReading, Interrupted
 from metier.logbook.location import locate
 from metier.logbook.trials import Reading
+from metier.show.outside import clean
 from metier.show.sheet import wrapped
 from metier.words.asked import Asked
 from metier.words.typed_line import typed_line
@@ -235,7 +236,7 @@ class Entry:
 
     def _say(self, text: str, end: str = "\n") -> None:
         # Standard output is for the answer alone, so that --json stays one object.
-        print(text, end=end, file=sys.stderr, flush=True)
+        print(clean(text), end=end, file=sys.stderr, flush=True)
 
 
 def _many(found: Interrupted) -> str:

@@ -46,6 +46,12 @@ class Parser(argparse.ArgumentParser):
         self.description = textwrap.fill(" ".join((self.description or "").split()), 80)
         return super().format_help()
 
+    def _get_values(self, action: argparse.Action, arg_strings: list[str]) -> Any:
+        """Refuse ``--option=--``, of which argparse would make an empty list."""
+        if action.option_strings and "--" in arg_strings:
+            raise Refusal(f"{'/'.join(action.option_strings)}: '--' is no value")
+        return super()._get_values(action, arg_strings)
+
     def error(self, message: str) -> NoReturn:
         """Raise what argparse would print with the usage."""
         text = message.removeprefix("argument ").replace("\n", " ")

@@ -5,6 +5,7 @@ from collections.abc import Callable, Sequence
 from typing import NamedTuple, TypeVar
 
 from metier.core.refusal import Refusal
+from metier.show.outside import clean_error
 from metier.show.sheet import wrapped
 from metier.words.typed_line import typed_line
 
@@ -72,4 +73,4 @@ def _refuse(refusal: Refusal) -> None:
     """Say what is wrong and let it be asked again; a pipe cannot answer."""
     if not sys.stdin.isatty():
         raise refusal
-    print(f"  {refusal}", file=sys.stderr, flush=True)
+    print(f"  {clean_error(str(refusal))}", file=sys.stderr, flush=True)

@@ -8,6 +8,7 @@ from metier.logbook.book import Logbook
 from metier.logbook.limits import KnownLimit, known_limits
 from metier.logbook.machines import printer_named
 from metier.logbook.spools import spool_named
+from metier.show.command import proposed
 from metier.show.sheet import Sheet, table
 from metier.trials.limit.lines import printed_line
 from metier.trials.on_bench import OnBench, on_bench
@@ -31,7 +32,9 @@ def compare(options: argparse.Namespace, book: Logbook) -> Answer:
     names = " and ".join(one.name for one in (printer, spool) if one)
     title = f"Volumetric limits{f' of {names}' if names else ''}"
     if not known:
-        return Answer(payload, f"{title}: none yet. metier volumetric --plan proposes a ramp.")
+        sheet = Sheet(f"{title}: none yet")
+        sheet.next("a ramp to print:", proposed("volumetric", "--plan"))
+        return Answer(payload, sheet.text())
     sheet = Sheet(title)
     sheet.lines(*_table(known, base, line))
     sheet.gap()

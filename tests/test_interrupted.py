@@ -1,0 +1,94 @@
+"""Ctrl-C and kills at any moment: no traceback, and what was acknowledged is there."""
+
+import json
+import random
+import signal
+import subprocess
+import time
+
+import pytest
+
+from tests.conftest import LONG, METIER
+
+FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --line-model rounded"
+TIMES = 25 * LONG
+
+
+def started(bench, line, **more):
+    return subprocess.Popen(
+        [METIER, *line.split()],
+        env={**bench.environment, "METIER_DEBUG": ""},
+        cwd=bench.folder,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        text=True,
+        **more,
+    )
+
+
+@pytest.mark.parametrize(
+    "line", ["profile", f"{FLOW} --read 0.5 0.51", "xy --hole 4=3.8 6=5.8 10=9.8"]
+)
+def test_ctrl_c_at_any_moment_is_no_traceback(heron, line):
+    rng = random.Random(line)
+    began = time.monotonic()
+    assert heron.process(line).status == 0
+    takes_s = time.monotonic() - began
+    for _ in range(TIMES):
+        process = started(heron, line)
+        # Before that the interpreter itself is still coming up.
+        time.sleep(0.02 + rng.random() * takes_s)
+        process.send_signal(signal.SIGINT)
+        out, err = process.communicate(timeout=60)
+        assert "metier/" not in err, err
+        assert process.returncode in (0, 130, -signal.SIGINT), (process.returncode, err)
+        if process.returncode == 0:
+            assert out
+    assert heron.json("logbook check")["sound"]
+
+
+def test_kills_while_recording_lose_nothing_that_was_acknowledged(heron):
+    rng = random.Random(7)
+    began = time.monotonic()
+    assert heron.process(f"{FLOW} --read 0.5 --json").status == 0
+    takes_s = time.monotonic() - began
+    acknowledged = set()
+    for _ in range(TIMES):
+        process = started(heron, f"{FLOW} --read 0.5 0.51 --json")
+        time.sleep(rng.random() * takes_s)
+        process.kill()
+        out, _ = process.communicate(timeout=60)
+        if out.endswith("\n"):
+            acknowledged.add(json.loads(out)["trial"])
+    trials = heron.json("history --limit 9999")["trials"]
+    assert acknowledged <= {one["number"] for one in trials}
+    # Whole or not at all.
+    assert all(one["readings"] and one["findings"] for one in trials)
+    assert heron.json("logbook check")["sound"]
+
+
+def test_kills_while_typing_lose_nothing_that_was_typed(heron):
+    """Whatever number the process had: in a container it is always the same one."""
+    rng = random.Random(8)
+    typed = []
+    for number in range(TIMES):
+        more = "--resume" if typed else ""
+        process = started(heron, f"{FLOW} {more}", stdin=subprocess.PIPE)
+        reading = f"0.{rng.randint(45, 55)}"
+        drafts = list(heron.folder.glob("*-readings.*"))
+        before = sum(len(one.read_bytes()) for one in drafts)
+        process.stdin.write(f"{reading}\n")
+        process.stdin.flush()
+        give_up = time.monotonic() + 30
+        # It is on the disk: from here on it is owed to whoever typed it.
+        while sum(len(one.read_bytes()) for one in heron.folder.glob("*-readings.*")) <= before:
+            assert time.monotonic() < give_up, number
+            time.sleep(0.005)
+        typed.append(reading)
+        time.sleep(rng.random() * 0.01)
+        process.kill()
+        process.communicate()
+    assert heron(f"{FLOW} --resume --json", typed="\n").status == 0
+    taken = [one["typed"] for one in heron.json("history 1")["trials"][0]["readings"]]
+    # The last line may have been torn by its kill; none before it.
+    assert taken[: len(typed) - 1] == typed[:-1]
