@@ -12,7 +12,7 @@ from metier.core.refusal import Refusal
 from metier.logbook.book import NOTHING_RECORDED
 from metier.logbook.failure import LogbookFailure
 from metier.show.outside import clean, clean_error, clean_json
-from metier.words.parser import Answer, Parser
+from metier.words.parser import Answer, Parser, forget_opened, what_is_recorded
 
 # In the order of the job. A command is the module of its name in `metier.commands`, or a kind of
 # trial, which `metier.trials.runner` runs.
@@ -89,6 +89,7 @@ def _run(name: str, words: list[str]) -> int:
     if not name:
         return _front(words)
     make_parser, run = command_named(name)
+    forget_opened()
     try:
         options = make_parser().parse_args(words[1:])
     except SystemExit as stop:
@@ -105,7 +106,7 @@ def _run(name: str, words: list[str]) -> int:
         for stream in output_streams():
             stream.flush()
     except OSError as error:
-        error.add_note(answer.recorded)
+        error.add_note(what_is_recorded())
         raise
     return 0
 

@@ -11,7 +11,7 @@ from hypothesis import HealthCheck, Phase, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
-from tests.conftest import Bench
+from tests.conftest import LONG, Bench
 
 SET_UP = (
     "printer add heron --nozzle 0.5 --steps 412 --line-model rounded",
@@ -58,7 +58,10 @@ class Machine:
             uid_of[one["id"]]: (one["state"], one["verdict"], one["findings"], one["instrument"])
             for one in document["trials"]
         }
-        return readings, said, document["moments"], document["entries"], document["fates"]
+        fates = [
+            (one["moment"], uid_of[one["trial"]], one["withdrawn"]) for one in document["fates"]
+        ]
+        return readings, said, document["moments"], document["entries"], fates
 
 
 @pytest.fixture
@@ -310,7 +313,7 @@ class TwoMachines(RuleBasedStateMachine):
 
 TestTwoMachines = TwoMachines.TestCase
 TestTwoMachines.settings = settings(
-    max_examples=12,
+    max_examples=12 * LONG,
     stateful_step_count=10,
     deadline=None,
     # Making a failure smaller would take longer than finding it.

@@ -77,7 +77,7 @@ def run(options: argparse.Namespace) -> Answer:
             }
             for name, value in values.items()
         ]
-        return Answer({"entered": entered}, sheet.text(), book.recorded)
+        return Answer({"entered": entered}, sheet.text())
 
 
 def _expected(here: OnBench, name: str, value: float) -> list[Expected]:

@@ -47,4 +47,4 @@ def run(options: argparse.Namespace) -> Answer:
         sheet.next("the whole trial:", proposed("history", str(found.number)))
         payload = {"trial": found.number, "position": options.position, "was": old.typed}
         payload = {**payload, "typed": new.typed, **judged.payload}
-        return Answer(payload, sheet.text(), book.recorded)
+        return Answer(payload, sheet.text())

@@ -16,13 +16,16 @@ from numpy.typing import NDArray
 
 from metier.core.job.moves import JUMP, PRINT, Moves, kinds_of
 from metier.core.refusal import Refusal
-from metier.formats.gcode_arcs import with_chords
-from metier.formats.gcode_lines import M, Piece, T, piece_of, pieces_of
-from metier.formats.gcode_words import Words
+from metier.formats.gcode_arcs import TOO_MANY_MOVES, with_chords
+from metier.formats.gcode_lines import Piece, piece_of, pieces_of
+from metier.formats.gcode_modes import Held, Modes
 
 CHUNK_BYTES = 8_000_000
+_LONGEST_LINE_BYTES = 1_000_000
+# More text, or more moves, than a job has that fits a bed; and than fits 1.5 GB of memory.
+_MOST_BYTES = 1_000_000_000
+MOST_MOVES = 5_000_000
 _WORKERS = 2
-_MM_PER_INCH = 25.4
 _NUMBERS = re.compile(
     rb";[ \t]*(line[ _]width|layer[ _]height|flow|filament[ _]diameter)[ \t]*[:=]?[ \t]*"
     rb"(\d+(?:\.\d+)?)(?:[ \t]*(?:mm|%))?[ \t]*\r?$",
@@ -67,6 +70,11 @@ def read_gcode(path: str, progress: Callable[[int, int], None] | None = None) ->
                 if not read or len(chunk) < CHUNK_BYTES:
                     numbers.update(_numbers_in(chunk))
                 read += len(chunk)
+                if read > _MOST_BYTES:
+                    raise Refusal(
+                        f"{path} holds more than {_MOST_BYTES // 1_000_000_000} GB of text: that "
+                        "is too much for one job"
+                    )
                 # Most of this is done outside of the interpreter's lock: two pieces at a time.
                 for piece in workers.map(piece_of, pieces_of(chunk)):
                     state.take(piece)
@@ -83,7 +91,7 @@ def read_gcode(path: str, progress: Callable[[int, int], None] | None = None) ->
     moves = state.moves()
     if not np.any(moves.kind == PRINT):
         raise Refusal(f"{path} prints nothing: no move in it extrudes")
-    return Sliced(moves, state.cut_off, state.cornering_mm_s, numbers)
+    return Sliced(moves, state.cut_off, state.held.cornering_mm_s, numbers)
 
 
 def _unpacked(file: IO[bytes], state: "_State") -> Iterator[bytes]:
@@ -113,7 +121,7 @@ def _whole_lines(source: Iterator[bytes]) -> Iterator[bytes]:
         end = chunk.rfind(b"\n") + 1
         if not end:
             rest += chunk
-            if len(rest) > 10 * CHUNK_BYTES:
+            if len(rest) > _LONGEST_LINE_BYTES:
                 raise Refusal("a line without an end: that is no G-code")
             continue
         yield rest + chunk[:end]
@@ -136,14 +144,10 @@ class _State:
         self.position = [0.0, 0.0, 0.0]
         self.e = 0.0
         self.feed = 0.0
-        self.relative = False
-        self.relative_e: bool | None = None
-        self.scale = 1.0
-        self.tool = 0
-        self.acceleration = np.nan
-        self.cornering_mm_s: float | None = None
+        self.held = Held()
         self.cut_off = False
         self.commands = 0
+        self._count = 0
         start = [np.zeros(1) for _ in range(5)]
         self._parts: list[list[NDArray[Any]]] = [
             *([column] for column in start),
@@ -168,57 +172,18 @@ class _State:
             piece = piece.without_last_line()
             code = piece.code
         self.commands += int(np.count_nonzero(code >= 0))
-        modes = self._modes(piece.words, code, piece.events) if piece.words else None
+        modes = self.held.by_line(piece.words, code, piece.events) if piece.words else None
         if len(piece.rows):
             self._stretch(piece, modes)
 
-    def _modes(self, words: Words, code: NDArray[np.intp], events: NDArray[np.intp]) -> "_Modes":
-        """Return the modes line by line, and keep those that hold after the last line."""
-        lines = len(code)
-        modes = _Modes(
-            np.full(lines, self.relative),
-            np.full(lines, self._e_is_relative()),
-            np.full(lines, self.scale),
-            np.full(lines, self.tool, np.uint8),
-            np.full(lines, self.acceleration, np.float32),
-        )
-        for line in events:
-            what = int(code[line])
-            if what in (20, 21):
-                self.scale = _MM_PER_INCH if what == 20 else 1.0
-                modes.scale[line:] = self.scale
-            elif what in (90, 91):
-                self.relative = what == 91
-                modes.relative[line:] = self.relative
-                modes.relative_e[line:] = self._e_is_relative()
-            elif what in (M + 82, M + 83):
-                self.relative_e = what == M + 83
-                modes.relative_e[line:] = self.relative_e
-            elif what == M + 204:
-                value = _word(words, line, "P") or _word(words, line, "S")
-                if value:
-                    self.acceleration = value * self.scale
-                    modes.acceleration[line:] = self.acceleration
-            elif what == M + 205:
-                value = _word(words, line, "X")
-                if value:
-                    self.cornering_mm_s = value * self.scale
-            elif what >= T:
-                self.tool = min(what - T, 255)
-                modes.tool[line:] = self.tool
-        return modes
-
-    def _e_is_relative(self) -> bool:
-        return self.relative if self.relative_e is None else self.relative_e
-
-    def _stretch(self, piece: Piece, modes: "_Modes | None") -> None:
+    def _stretch(self, piece: Piece, modes: Modes | None) -> None:
         """Turn the motion lines into moves; where modes change among them, line by line."""
         rows = piece.rows
         code = piece.code[rows]
         named = (code == 92) | (code == 28)
-        scale = modes.scale[rows] if modes else self.scale
+        scale = modes.scale[rows] if modes else self.held.scale
         given = piece.given
-        if modes or self.scale != 1.0:
+        if modes or self.held.scale != 1.0:
             given = {letter: column * scale for letter, column in given.items()}
         jumps = named if modes else None
         if jumps is not None and np.any(code == 28):
@@ -226,11 +191,11 @@ class _State:
         starts = list(self.position)
         ends = []
         for place, letter in enumerate("XYZ"):
-            relative = (modes.relative[rows] & ~named) if modes else self.relative
+            relative = (modes.relative[rows] & ~named) if modes else self.held.relative
             end = _resolved(given[letter], starts[place], relative)
             self.position[place] = float(end[-1])
             ends.append(end)
-        relative_e = (modes.relative_e[rows] & ~named) if modes else self._e_is_relative()
+        relative_e = (modes.relative_e[rows] & ~named) if modes else self.held.e_is_relative
         if relative_e is True:
             e = np.nan_to_num(given["E"], copy=False)
             self.e += float(e.sum())
@@ -254,25 +219,22 @@ class _State:
             feed,
             modes.acceleration[rows]
             if modes
-            else np.full(len(rows), self.acceleration, np.float32),
+            else np.full(len(rows), self.held.acceleration, np.float32),
             kind,
-            modes.tool[rows] if modes else np.full(len(rows), self.tool, np.uint8),
+            modes.tool[rows] if modes else np.full(len(rows), self.held.tool, np.uint8),
         ]
         if "I" in given:
             # A whole turn ends where it began, and yet it prints.
             kind[((code == 2) | (code == 3)) & (e > 0)] = PRINT
-            columns, moved = with_chords(columns, before, code, given, moved)
+            columns, moved = with_chords(
+                columns, before, code, given, moved, MOST_MOVES - self._count
+            )
         kept = np.flatnonzero(moved)
+        self._count += len(kept)
+        if self._count > MOST_MOVES:
+            raise Refusal(TOO_MANY_MOVES)
         for part, column in zip(self._parts, columns, strict=True):
             part.append(column if len(kept) == len(column) else column.take(kept))
-
-
-class _Modes(NamedTuple):
-    relative: NDArray[np.bool_]
-    relative_e: NDArray[np.bool_]
-    scale: NDArray[np.float64]
-    tool: NDArray[np.uint8]
-    acceleration: NDArray[np.float32]
 
 
 def _home(given: dict[str, NDArray[np.float64]], homed: NDArray[np.bool_]) -> None:
@@ -303,11 +265,3 @@ def _resolved(given: NDArray[np.float64], start: float, relative: Any) -> NDArra
     base = np.concatenate(([start], given)).take(last)
     result: NDArray[np.float64] = base + added - np.concatenate(([0.0], added)).take(last)
     return result
-
-
-def _word(words: Words, line: int, letter: str) -> float | None:
-    low, high = np.searchsorted(words.line, [line, line + 1])
-    for place in range(low, high):
-        if words.letter[place] == ord(letter):
-            return float(words.value[place])
-    return None

@@ -5,9 +5,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from metier.core.refusal import Refusal
+
 # A chord leaves its arc by no more than this: far below what a nozzle can show.
 _SAGITTA_MM = 0.002
 _MOST_CHORDS = 2000
+TOO_MANY_MOVES = (
+    "more than 5 million moves, arcs counted as their chords: that is too much for one job"
+)
 
 
 def with_chords(
@@ -16,11 +21,15 @@ def with_chords(
     code: NDArray[np.intp],
     given: dict[str, NDArray[np.float64]],
     moved: NDArray[np.bool_],
+    most: int,
 ) -> tuple[list[NDArray[Any]], NDArray[np.bool_]]:
     """Return the columns (x, y, z, e, feed and so on) with each arc drawn out into its chords.
 
     The centre is given by I and J from the start, or by the radius R, whose shorter arc is meant
     where it is positive. What is extruded and climbed is spread evenly.
+
+    Raises:
+        Refusal: more chords than there is room for, ``most``.
     """
     arc = (code == 2) | (code == 3)
     x0, y0, z0 = before
@@ -32,6 +41,8 @@ def with_chords(
         single = 2 * np.arccos(np.clip(1 - _SAGITTA_MM / radius, -1, 1))
         chords = np.ceil(np.abs(turn) / single)
     chords = np.where(arc & np.isfinite(chords), np.clip(chords, 1, _MOST_CHORDS), 1).astype(int)
+    if int(chords.sum()) > max(most, 0):
+        raise Refusal(TOO_MANY_MOVES)
     moved = moved | (arc & (chords > 1))
     owner = np.repeat(np.arange(len(arc)), chords)
     nth = np.arange(len(owner)) - np.repeat(np.cumsum(chords) - chords, chords) + 1

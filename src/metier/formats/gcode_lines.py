@@ -5,12 +5,15 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from metier.core.refusal import Refusal
 from metier.formats.gcode_words import Words, words_of
 
 # Words are taken from pieces that stay in the processor's cache.
 PIECE_BYTES = 512_000
 # A command is its number, of M and T so much higher.
 M, T = 1000, 2000
+# In mm, or mm a minute: beyond any bed, spool and speed.
+_FARTHEST = 1e8
 _EVENTS = (20, 21, 28, 90, 91, 92, M + 82, M + 83, M + 204, M + 205)
 
 
@@ -69,12 +72,25 @@ def pieces_of(chunk: bytes) -> list[bytes]:
 def _column(words: Words, row_of: NDArray[np.intp], letter: str, rows: int) -> NDArray[np.float64]:
     """Return the number that a letter has in each row, NaN where it is not given."""
     column = np.full(rows, np.nan)
+    if not rows:
+        return column
     at = np.flatnonzero(words.letter == ord(letter))
     on = row_of.take(words.line.take(at))
     if len(on) and on.min() < 0:
         inside = np.flatnonzero(on >= 0)
         on, at = on.take(inside), at.take(inside)
-    column[on] = words.value.take(at)
+    twice = np.flatnonzero(on[1:] == on[:-1])
+    if len(twice):
+        values = words.value.take(at[twice[0] : twice[0] + 2])
+        raise Refusal(
+            f"a line says {letter} twice, {values[0]:g} and {values[1]:g}: that is no line of "
+            "G-code"
+        )
+    value = words.value.take(at)
+    if len(value) and np.abs(value).max() > _FARTHEST:
+        far = float(value[np.abs(value).argmax()])
+        raise Refusal(f"{letter}{far:g}: no printer has that")
+    column[on] = value
     return column
 
 
@@ -82,9 +98,11 @@ def _codes(words: Words) -> NDArray[np.intp]:
     """Return the command of each line: G as it is, M from 1000, T from 2000; -1 for none."""
     code = np.full(words.lines, -1)
     letter = words.letter
-    at = np.flatnonzero((letter == ord("G")) | (letter == ord("M")) | (letter == ord("T")))
-    # The first command of a line counts: written last, it stands.
-    at = at[::-1]
+    # A command begins its line, or follows its number: elsewhere it is a word in a message.
+    begins = words.leads.copy()
+    begins[1:] |= words.leads[:-1] & (letter[:-1] == ord("N")) & (words.line[1:] == words.line[:-1])
+    named = (letter == ord("G")) | (letter == ord("M")) | (letter == ord("T"))
+    at = np.flatnonzero(named & begins)
     offset = np.array([0, M, T])[((letter[at] >= ord("M")).astype(int) + (letter[at] >= ord("T")))]
     number = words.value[at]
     whole = number == np.floor(number)

@@ -12,25 +12,34 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from metier.core.refusal import Refusal
+
 _EIGHT = 8
 _BRACKETS = re.compile(rb"\([^)\n]*\)?")
 _SPACE, _PLUS, _MINUS, _DOT, _NEWLINE = 32, 43, 45, 46, 10
-_COMMENT, _CHECKSUM = 59, 42
+_COMMENT, _CHECKSUM, _TAB, _SMALL_E = 59, 42, 9, 101
+# More between a letter and its number than anybody writes.
+_MOST_BLANKS = 64
 _TENTHS = 10.0 ** -np.arange(_EIGHT + 1)
 _IDLE_BITS = 8 * np.arange(_EIGHT, -1, -1, dtype=np.uint64)
 
 
 class Words(NamedTuple):
-    """Words in the order of the text: the line each is on, its capital letter, its number."""
+    """Words in the order of the text: the line each is on, its capital letter, its number, and
+    whether only blanks stand before it on its line."""
 
     line: NDArray[np.intp]
     letter: NDArray[np.uint8]
     value: NDArray[np.float64]
+    leads: NDArray[np.bool_]
     lines: int
 
 
 def words_of(text: bytes) -> Words:
     """Return the words of whole lines; comments of both kinds, and what is no word, are left out.
+
+    Raises:
+        Refusal: a number with an exponent, or one so far from its letter that neither is meant.
 
     >>> found = words_of(b"G1 X-1.5 Y.25 ; X9\\n(X8) E 2\\n")
     >>> bytes(found.letter), found.value.tolist(), found.line.tolist()
@@ -45,7 +54,8 @@ def words_of(text: bytes) -> Words:
     edges = _digit_edges(data)
     first, last = edges[::2] + 1, edges[1::2]
     if not len(first):
-        return Words(np.zeros(0, np.intp), np.zeros(0, np.uint8), np.zeros(0), lines)
+        none = np.zeros(0, np.intp)
+        return Words(none, np.zeros(0, np.uint8), np.zeros(0), np.zeros(0, np.bool_), lines)
     fraction = data.take(edges[::2], mode="clip") == _DOT
     number = _numbers(data, first, last, fraction)
     # A run of digits after a dot is the fraction of the run before that dot, if there is one.
@@ -65,23 +75,59 @@ def words_of(text: bytes) -> Words:
     if signed.any():
         at -= signed
         letter = data.take(at, mode="clip")
-    apart = letter == _SPACE
-    if apart.any():
+    apart = (letter == _SPACE) | (letter == _TAB)
+    for _ in range(_MOST_BLANKS):
+        if not apart.any():
+            break
         at -= apart
         letter = data.take(at, mode="clip")
+        apart = (letter == _SPACE) | (letter == _TAB)
+    exponents = _exponents(data, at, letter) | apart
     letter &= 0xDF  # to a capital
     begins = np.searchsorted(at, newlines)
     # What stands behind the last newline is the padding's.
     count = int(begins[-1])
     line = np.repeat(np.arange(len(newlines)), np.diff(begins, prepend=0))
-    known = (letter[:count] - np.uint8(ord("A"))) < 26
     comments = _comment_starts(data, newlines)
+    said = np.ones(count, np.bool_)
     if comments is not None:
-        known &= at[:count] < comments.take(line, mode="clip")
-    if known.all():
-        return Words(line, letter[:count], value[:count], lines)
+        said = at[:count] < comments.take(line, mode="clip")
+    odd = np.flatnonzero(exponents[:count] & said)
+    if len(odd):
+        here = int(newlines[line[odd[0]]])
+        begin = int(newlines[line[odd[0]] - 1]) + 1 if line[odd[0]] else _EIGHT
+        shown = data[begin:here].tobytes().decode("utf-8", "replace").strip()[:60]
+        raise Refusal(f"«{shown}» is no line of G-code: a number with an exponent or far off")
+    known = ((letter[:count] - np.uint8(ord("A"))) < 26) & said
     kept = np.flatnonzero(known)
-    return Words(line.take(kept), letter.take(kept), value.take(kept), lines)
+    leads = _leading(data, at.take(kept))
+    return Words(line.take(kept), letter.take(kept), value.take(kept), leads, lines)
+
+
+def _exponents(
+    data: NDArray[np.uint8], at: NDArray[np.intp], letter: NDArray[np.uint8]
+) -> NDArray[np.bool_]:
+    """Tell which letters are the e of an exponent, as in 1.2e-05: small, right behind a digit.
+
+    A capital there is the word that says how much is fed, where no blanks are written.
+    """
+    before = data.take(at - 1, mode="clip")
+    digit = (before - np.uint8(48)) < 10
+    found: NDArray[np.bool_] = (letter == _SMALL_E) & (digit | (before == _DOT))
+    return found
+
+
+def _leading(data: NDArray[np.uint8], at: NDArray[np.intp]) -> NDArray[np.bool_]:
+    """Tell which places have nothing but blanks before them on their line."""
+    before = at - 1
+    for _ in range(_MOST_BLANKS):
+        byte = data.take(before, mode="clip")
+        blank = (byte == _SPACE) | (byte == _TAB)
+        if not blank.any():
+            break
+        before = before - blank
+    found: NDArray[np.bool_] = data.take(before, mode="clip") == _NEWLINE
+    return found
 
 
 def _digit_edges(data: NDArray[np.uint8]) -> NDArray[np.intp]:

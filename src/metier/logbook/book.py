@@ -39,10 +39,13 @@ class Logbook:
 
     def __exit__(self, kind: object, error: BaseException | None, trace: object) -> None:
         try:
+            failure = error if isinstance(error, LogbookFailure) else None
             if isinstance(error, sqlite3.Error):
                 failure = explained(error, self.path, self.connection)
-                if failure:
-                    raise failure from error
+            if failure is not None and (failure is not error or self.recorded):
+                # What failed may have been a look at what is recorded by now.
+                said = str(failure).replace(NOTHING_RECORDED, self.recorded or NOTHING_RECORDED)
+                raise LogbookFailure(said) from error
             if error is not None:
                 error.add_note(self.recorded or NOTHING_RECORDED)
         finally:

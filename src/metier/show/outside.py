@@ -8,7 +8,7 @@ import re
 
 # A line longer than this is cut; one of an error sooner, for it has to be read at once.
 _LONGEST_LINE, _LONGEST_ERROR = 4000, 600
-_STANDS_FOR = "\N{REPLACEMENT CHARACTER}"
+_STANDS_FOR = "\ufffd"
 # What a sheet paints its verdict with.
 _PAINT = "\x1b\\[(?:1;3[1-6]|1|0)m"
 # Control characters but the end of a line, those that turn the direction or cannot be seen, and

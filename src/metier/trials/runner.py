@@ -122,7 +122,7 @@ def _planned(kind: AnyKind, here: OnBench, settled: Settled[Any]) -> Answer:
         "conditions": settled.conditions._asdict(),
         **kind.planned(settled, here),
     }
-    return Answer(payload, sheet.text(), here.book.recorded)
+    return Answer(payload, sheet.text())
 
 
 def _measured(
@@ -170,7 +170,7 @@ def _measured(
     if here.setup is None:
         sheet.gap()
         sheet.lines(*not_recorded(here.bench))
-    return Answer({"trial": number, **judged.payload}, sheet.text(), here.book.recorded)
+    return Answer({"trial": number, **judged.payload}, sheet.text())
 
 
 class Judged(NamedTuple):

@@ -12,16 +12,15 @@ from metier.logbook.book import Logbook, open_existing, open_or_make
 from metier.logbook.location import locate
 from metier.whole_file import spare
 
+# The logbooks that this command opened: what they recorded has to be said whatever happens.
+_opened: list[Logbook] = []
+
 
 class Answer(NamedTuple):
-    """What a command found: an object for programs, a text for people.
-
-    ``recorded`` says what is in the logbook by now, should the answer not get through.
-    """
+    """What a command found: an object for programs, a text for people."""
 
     payload: Mapping[str, object]
     text: str
-    recorded: str = ""
 
 
 class Parser(argparse.ArgumentParser):
@@ -102,14 +101,26 @@ def existing_logbook(given: str | None) -> Logbook:
     """Open the logbook that ``--logbook`` names; an empty one in memory where there is none."""
     path = locate(given).path
     spare(path)
-    return open_existing(path)
+    _opened.append(open_existing(path))
+    return _opened[-1]
 
 
 def logbook_to_write(given: str | None) -> Logbook:
     """Open the logbook that ``--logbook`` names, making it where there is none."""
     where = locate(given)
     spare(where.path)
-    return open_or_make(*where)
+    _opened.append(open_or_make(*where))
+    return _opened[-1]
+
+
+def forget_opened() -> None:
+    """Begin another command."""
+    _opened.clear()
+
+
+def what_is_recorded() -> str:
+    """Return what this command has recorded so far, should its answer not get through."""
+    return "; ".join(book.recorded for book in _opened if book.recorded)
 
 
 def add_plot_options(parser: argparse.ArgumentParser, what: str) -> None:

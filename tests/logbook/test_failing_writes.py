@@ -1,0 +1,187 @@
+"""Writes and syncs that fail, one by one: what is said equals what is stored."""
+
+import os
+import sqlite3
+import subprocess
+import threading
+
+import pytest
+
+from tests.conftest import LONG, METIER
+
+FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --line-model rounded"
+LINES = (
+    f"{FLOW} --read 0.5 0.51",
+    "entered flow 92",
+    "spool add fern-2 --material PLA",
+    "reading amend 1 1 0.52",
+    "undo 1",
+)
+
+
+class Failing(sqlite3.Connection):
+    """A connection whose n-th statement fails, as a disk that is full or breaks."""
+
+    left = 10**9
+    error = sqlite3.OperationalError
+
+    def execute(self, *words):
+        cls = type(self)
+        cls.left -= 1
+        if cls.left < 0:
+            raise cls.error("database or disk is full")
+        return super().execute(*words)
+
+
+def stored(bench):
+    with sqlite3.connect(bench.logbook) as book:
+        counts = [
+            book.execute(query).fetchone()[0]
+            for query in (
+                "SELECT count(*) FROM trial WHERE state = 'measured'",
+                "SELECT count(*) FROM entry",
+                "SELECT count(*) FROM spool",
+                "SELECT count(*) FROM trial WHERE state = 'withdrawn'",
+                "SELECT count(*) FROM reading",
+                "SELECT count(*) FROM moment",
+            )
+        ]
+    book.close()
+    return counts
+
+
+@pytest.mark.parametrize("line", LINES)
+def test_every_statement_may_fail_and_what_is_said_is_true(heron, monkeypatch, line):
+    heron.json(f"{FLOW} --read 0.5 0.5")
+    connect = sqlite3.connect
+    monkeypatch.setattr(
+        "metier.logbook.book.sqlite3.connect",
+        lambda *words, **more: connect(*words, **{**more, "factory": Failing}),
+    )
+    tried = 0
+    for allowed in range(400):
+        before = stored(heron)
+        Failing.left = allowed
+        ran = heron(line, METIER_DEBUG="")
+        Failing.left = 10**9
+        after = stored(heron)
+        tried += 1
+        if ran.status == 0:
+            assert after != before
+            break
+        assert (ran.out, ran.err.count("\n")) == ("", 1), ran
+        said = "is recorded" in ran.err or "what you gave" in ran.err
+        assert said == (after != before), (allowed, ran.err)
+        if after != before:
+            break
+    assert ran.status == 0 or after != before
+    assert tried > 5
+
+
+def test_an_output_that_is_full_says_what_is_recorded(heron):
+    for line in LINES:
+        with open("/dev/full", "w") as full:
+            ran = subprocess.run(
+                [METIER, *line.split()], env={**heron.environment, "METIER_DEBUG": ""},
+                stdout=full, stderr=subprocess.PIPE, text=True, check=False,
+            )  # fmt: skip
+        assert (ran.returncode, ran.stderr.count("\n")) == (1, 1), ran
+        assert "recorded" in ran.stderr
+
+
+@pytest.mark.parametrize("wrong", ["fsync", "write", "open"])
+def test_a_draft_that_cannot_be_kept_is_said_and_the_readings_count(heron, monkeypatch, wrong):
+    def full(*_words, **_more):
+        raise OSError(28, "No space left on device")
+
+    if wrong == "fsync":
+        monkeypatch.setattr("metier.logbook.drafts.os.fsync", full)
+    elif wrong == "write":
+        monkeypatch.setattr("metier.logbook.drafts.Draft._write", full)
+    else:
+        monkeypatch.setattr("builtins.open", _opening(open, full))
+    ran = heron(f"{FLOW} --json", typed="0.5\n0.51\n")
+    assert ran.status == 0, ran
+    assert len(heron.json("history 1")["trials"][0]["readings"]) == 2
+
+
+def _opening(opened, full):
+    def either(path, *words, **more):
+        return full() if "-readings." in str(path) else opened(path, *words, **more)
+
+    return either
+
+
+def test_two_amends_at_once_both_stay(heron):
+    heron.json(f"{FLOW} --read 0.5 0.51 0.52")
+    done = []
+
+    def amend(position, values):
+        for value in values:
+            done.append(heron.process(f"reading amend 1 {position} {value}").status)
+
+    threads = [
+        threading.Thread(target=amend, args=(1, [f"0.5{n}" for n in range(1, 4 + LONG)])),
+        threading.Thread(target=amend, args=(1, [f"0.4{n}" for n in range(6, 9)])),
+        threading.Thread(target=amend, args=(2, [f"0.5{n}" for n in range(3, 6)])),
+    ]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert set(done) == {0}
+    first, second, third = heron.json("history 1")["trials"][0]["readings"]
+    assert len(first["was"]) == 6 + LONG
+    assert (len(second["was"]), len(third["was"])) == (3, 0)
+    found = heron.json("logbook check")
+    assert (found["sound"], found["differ"]) == (True, [])
+
+
+def test_an_export_while_others_write_holds_together(heron, tmp_path):
+    stop = threading.Event()
+
+    def record():
+        while not stop.is_set():
+            heron.process(f"{FLOW} --read 0.5 0.51")
+
+    writers = [threading.Thread(target=record) for _ in range(2)]
+    for writer in writers:
+        writer.start()
+    try:
+        for number in range(3 + LONG):
+            out = tmp_path / f"{number}.json"
+            assert heron.process(f"logbook export {out}").status == 0
+            other = str(tmp_path / f"{number}.sqlite")
+            into = heron.process(f"logbook import {out} --logbook {other}")
+            assert into.status == 0, into
+    finally:
+        stop.set()
+        for writer in writers:
+            writer.join()
+    assert heron.json("logbook check")["sound"]
+
+
+@pytest.mark.parametrize("part", range(8 * LONG))
+def test_a_damaged_logbook_is_one_line_and_never_a_traceback(heron, part):
+    """Bytes overwritten, cut off or zeroed at places all over the file."""
+    heron.json(f"{FLOW} --read 0.5 0.51")
+    heron.json("logbook backup whole.sqlite")
+    whole = (heron.folder / "whole.sqlite").read_bytes()
+    step = len(whole) // (8 * LONG)
+    damages = (
+        lambda data, at: data[:at],
+        lambda data, at: data[:at] + b"\0" * 512 + data[at + 512 :],
+        lambda data, at: data[:at] + b"\xff" * 37 + data[at + 37 :],
+        lambda data, at: data[:at] + bytes(255 - one for one in data[at : at + 3]) + data[at + 3 :],
+    )
+    for number, damage in enumerate(damages):
+        for line in ("history", "profile", "logbook check", "entered flow 92", "next"):
+            path = heron.folder / f"hurt-{number}.sqlite"
+            for end in ("", "-wal", "-shm"):
+                if os.path.exists(f"{path}{end}"):
+                    os.unlink(f"{path}{end}")
+            path.write_bytes(damage(whole, 100 + part * step))
+            ran = heron(f"{line} --logbook {path}", METIER_DEBUG="")
+            told = (number, line, ran)
+            assert ran.status in (0, 1, 2), told
+            assert ran.status == 0 or ran.err.count("\n") == 1, told
