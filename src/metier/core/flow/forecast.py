@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from metier.core.flow.answer import Known
-from metier.core.flow.posterior import STARVED, posterior
+from metier.core.flow.posterior import STARVED, Pieces, posterior
 from metier.core.flow.walls import TEXTURE_MM, DosedWall, covariance, dot, inverse
 from metier.core.measure.student import NORMAL95
 from metier.core.measure.thresholds import exceeds
@@ -50,13 +50,12 @@ def _of_one(walls: Sequence[DosedWall], ahead: DosedWall, known: Known) -> Forec
     found = posterior(walls, known.prior, known.print_scatter)
     low, high = found.quantile(_UNLIKELY), found.quantile(1 - _UNLIKELY)
     shares = [low + (high - low) * i / _SHARES for i in range(_SHARES + 1)]
-    squares, expected = [], []
+    squares: list[float] = []
+    expected: list[float] = []
     for starved in STARVED:
+        squares += Pieces(walls, weights, starved, known.prior).squares(shares)
         for share in shares:
             off = [w.wall_mm - w.lines_mm(share, starved) - TEXTURE_MM for w in walls]
-            squares.append(dot(off, [dot(row, off) for row in weights]))
-            if known.prior.u is not None:
-                squares[-1] += ((share - known.prior.share) / known.prior.u) ** 2
             expected.append(ahead.lines_mm(share, starved) + TEXTURE_MM + dot(pull, off))
     least = min(squares)
     odds = [math.exp((least - one) / 2) for one in squares]

@@ -113,7 +113,7 @@ def posterior(
     weights = inverse(covariance(walls, print_scatter))
     several = any(wall.walls > 1 for wall in walls)
     pieces = [
-        _Pieces(walls, weights, starved, prior) for starved in (STARVED if several else (0.5,))
+        Pieces(walls, weights, starved, prior) for starved in (STARVED if several else (0.5,))
     ]
     step = (_MOST - _LEAST) / _COARSE
     coarse = [_LEAST + step * i for i in range(_COARSE + 1)]
@@ -143,7 +143,7 @@ def posterior(
     )
 
 
-class _Pieces:
+class Pieces:
     """Weighted squares of the residuals, which between the shares where lines touch are quadratic.
 
     ``common`` is the sum of the weighted residuals: what they have in common.

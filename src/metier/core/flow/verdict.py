@@ -134,14 +134,16 @@ def judge_flow(
         tuple(made),
         decided and _as_good_as_done(trials, walls, flow_set, verdict, aim, known),
         verdict,
-        _delivered(walls, known) if decided else None,
+        _delivered(walls, chosen, known) if decided else None,
         _forecasts(trials, chosen_model, known) if decided else (),
     )
 
 
-def _delivered(walls: Sequence[DosedWall], known: Known) -> Delivered:
+def _delivered(walls: Sequence[DosedWall], chosen: FlowAnswer, known: Known) -> Delivered:
     """Return what the walls alone say, other rolls left out."""
-    found = posterior(walls, known.walls_alone, known.print_scatter)
+    found = chosen.posterior
+    if known.prior != known.walls_alone:
+        found = posterior(walls, known.walls_alone, known.print_scatter)
     low, high = found.quantile(0.025), found.quantile(0.975)
     return Delivered(found.quantile(0.5), (high - low) / 2)
 
