@@ -1,7 +1,6 @@
 """A command as a process of its own: ``metier``, ``python -m metier``."""
 
-# Only what is built in: Ctrl-C while a module is imported here would be a traceback.
-import gc
+# Only what is there already: Ctrl-C while a module is imported here would be a traceback.
 import os
 import sys
 
@@ -19,6 +18,7 @@ def program() -> None:
 
 
 def _run() -> int:
+    import gc
     import warnings
 
     # What libraries warn of is meant for whoever builds the program.

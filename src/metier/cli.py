@@ -71,6 +71,8 @@ def main(arguments: list[str] | None = None) -> int:
     except KeyboardInterrupt:
         return 130
     except Exception as error:
+        if _interrupted(error):
+            return 130
         if os.environ.get("METIER_DEBUG"):
             raise
         from metier.fault import report
@@ -130,6 +132,16 @@ def _front(words: list[str]) -> int:
     for stream in output_streams():
         stream.flush()
     return 0
+
+
+def _interrupted(error: BaseException | None) -> bool:
+    """Tell whether Ctrl-C is what went wrong: while a module is imported, Python makes other
+    errors of it."""
+    while error is not None:
+        if isinstance(error, KeyboardInterrupt):
+            return True
+        error = error.__cause__ or error.__context__
+    return False
 
 
 def _with_recorded(refusal: Refusal) -> str:

@@ -87,7 +87,7 @@ def _check(options: argparse.Namespace) -> Answer:
         "counts": counts,
         "differ": differ,
     }
-    text = f"The logbook is sound: {listed}."
+    text = "\n".join(wrapped(f"{listed}.", "The logbook is sound: ", ""))
     if differ:
         named = ", ".join(str(number) for number in differ[:12])
         more = " …" if len(differ) > 12 else ""
