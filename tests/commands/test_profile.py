@@ -83,7 +83,10 @@ def test_every_kind_can_be_entered(heron):
         ("entered flow 92 --advised", "--advised alone"),
         ("entered flow 0.92", "0.92x"),
         ("entered flow much", "not a number"),
-        ("entered scale 1", "invalid choice"),
+        ("entered scale 1", "there is no value 'scale' to type in"),
+        ("entered flow 92 hole", "which hole?"),
+        ("entered flow 92 flow 93", "flow is given twice"),
+        ("entered hole 0.1 contour wide", "not a number"),
         ("entered esteps 0", "above zero"),
         ("entered esteps nan", "not a number"),
         ("entered limit -3", "above zero"),
@@ -154,3 +157,11 @@ def test_temperature_and_hardware_show_in_the_profile(heron):
 
 def test_an_unwritable_place_is_a_failure_outside(heron):
     assert "cannot be written" in heron.refuses("profile --write none/x.toml", status=1)
+
+
+def test_several_values_are_said_at_once(heron):
+    found = heron.json("entered hole 0.12 contour -0.07")["entered"]
+    assert [(one["kind"], one["value"]) for one in found] == [("hole", 0.12), ("contour", -0.07)]
+    values = heron.json("profile")["values"]
+    assert (values["hole"]["value"], values["contour"]["value"]) == (0.12, -0.07)
+    assert values["hole"]["since"] == values["contour"]["since"]

@@ -1,6 +1,8 @@
 """``metier entered``: what was really typed into printer or slicer."""
 
 import argparse
+from collections.abc import Sequence
+from itertools import zip_longest
 
 from metier.core.measure.thresholds import same
 from metier.core.refusal import Refusal
@@ -23,11 +25,13 @@ def parser() -> Parser:
         "entered",
         "Say what you really typed into printer or slicer: that is what later trials reckon from.",
         "  metier entered flow 92\n"
+        "  metier entered hole 0.12 contour -0.07\n"
         "  metier entered --advised     everything that was advised, as advised",
     )
-    names = typed_values()
-    parser.add_argument("kind", nargs="?", choices=names, metavar="KIND", help=", ".join(names))
-    parser.add_argument("value", nargs="?", metavar="VALUE")
+    names = ", ".join(typed_values())
+    parser.add_argument(
+        "pairs", nargs="*", metavar="KIND VALUE", help=f"one value or several: {names}"
+    )
     parser.add_argument(
         "--advised", action="store_true", help="all that is advised and not yet typed in"
     )
@@ -36,11 +40,9 @@ def parser() -> Parser:
 
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier entered``."""
-    if options.advised == (options.kind is not None):
+    if options.advised == bool(options.pairs):
         raise Refusal("give a kind and a value (metier entered flow 92), or --advised alone")
-    if options.kind is not None and options.value is None:
-        raise Refusal(f"which {options.kind}? give the value: metier entered {options.kind} VALUE")
-    given = {} if options.advised else {options.kind: read_value(options.kind, options.value)}
+    given = _given(options.pairs)
     with existing_logbook(options.logbook) as book:
         here = on_bench(book)
         ready = needed_setup(here.bench)
@@ -82,6 +84,25 @@ def run(options: argparse.Namespace) -> Answer:
 
 def _expected(here: OnBench, name: str, value: float) -> list[Expected]:
     return kind_named(VALUES[name].measured_by).expected(here, name, value)
+
+
+def _given(words: Sequence[str]) -> dict[str, float]:
+    """Return the values that these words name, each with its number behind it.
+
+    Raises:
+        Refusal: no such value, one without its number, or one named twice.
+    """
+    names = typed_values()
+    given: dict[str, float] = {}
+    for name, text in zip_longest(words[::2], words[1::2]):
+        if name not in names:
+            raise Refusal(f"there is no value '{name[:40]}' to type in: {', '.join(names)}")
+        if text is None:
+            raise Refusal(f"which {name}? give the value: metier entered {name} VALUE")
+        if name in given:
+            raise Refusal(f"{name} is given twice")
+        given[name] = read_value(name, text)
+    return given
 
 
 def read_value(name: str, text: str) -> float:

@@ -45,6 +45,9 @@ class Parser(argparse.ArgumentParser):
         self.description = textwrap.fill(" ".join((self.description or "").split()), 80)
         return super().format_help()
 
+    def _actions_known(self) -> list[str]:
+        return [name for action in self._actions if action.choices for name in action.choices]
+
     def _get_values(self, action: argparse.Action, arg_strings: list[str]) -> Any:
         """Refuse ``--option=--``, of which argparse would make an empty list."""
         if action.option_strings and "--" in arg_strings:
@@ -53,6 +56,8 @@ class Parser(argparse.ArgumentParser):
 
     def error(self, message: str) -> NoReturn:
         """Raise what argparse would print with the usage."""
+        if message.endswith("required: ACTION"):
+            message = f"say what to do: {', '.join(self._actions_known())}"
         text = message.removeprefix("argument ").replace("\n", " ")
         raise Refusal(f"{text} (see {self.prog} --help)")
 

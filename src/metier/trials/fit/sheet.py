@@ -63,5 +63,5 @@ def _opening(sheet: Sheet, settings: FitSettings, opened: Opening, on_bench: boo
         sheet.act("type", f"{set_mm + change_mm:+.2f} mm", where)
         to_type[name] = f"{set_mm + change_mm:.2f}"
     if on_bench:
-        said = " && ".join(proposed("entered", name, text) for name, text in to_type.items())
+        said = proposed("entered", *(word for pair in to_type.items() for word in pair))
         sheet.next("say what you typed in:", said)
