@@ -52,7 +52,7 @@ def test_printer_set_changes_only_what_is_given(heron):
         ("printer changed heron --what mainboard --affects flow", "--what other"),
         ("printer changed heron --what nozzle --fitted heron-9", "did you mean"),
         ("printer fly heron", "invalid choice"),
-        ("printer", "ACTION"),
+        ("printer", "say what to do: add, list"),
     ],
 )
 def test_bad_input_is_met_with_one_line(heron, line, said):
@@ -105,3 +105,18 @@ def test_a_worn_nozzle_is_noted_once(heron):
     assert heron.json("nozzle worn heron-0.5")["nozzle"]["worn"] is True
     assert heron.json("profile")["values"]["flow"]["status"] == "doubtful"
     assert "already" in heron.refuses("nozzle worn heron-0.5")
+
+
+def test_long_names_of_all_kinds_fit_a_screen(heron):
+    long = "the one that hangs beside the window " * 2
+    name = long[:58].strip()
+    heron.json("spool add", name, "--material", long, "--maker", long, "--colour", long)
+    heron.json("printer add", name[:50], "--nozzle", "0.4")
+    heron.json("nozzle add", name, "--printer", name[:50], "--bore", "0.6", "--material", long)
+    heron.json("instrument add", name, "--kind", "calipers")
+    for command in ("spool list", "printer list", "nozzle list", "instrument list"):
+        lines = heron(command).out.splitlines()
+        assert max(map(len, lines)) <= 80, command
+        assert any("…" in line for line in lines), command
+    # Where there is room, nothing is cut.
+    assert "heron-0.5" in heron("nozzle list").out

@@ -15,7 +15,7 @@ from metier.logbook.instruments import (
 )
 from metier.show.command import proposed
 from metier.show.figures import short_date
-from metier.show.sheet import Sheet, table
+from metier.show.sheet import Sheet, listing
 from metier.words.arguments import length, reading, signed_length
 from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
 
@@ -90,7 +90,7 @@ def _list(options: argparse.Namespace) -> Answer:
             )
             for kept in found
         ]
-        text = "\n".join(table(("instrument", "kind", "accuracy", "zero", ""), rows))
+        text = listing(("instrument", "kind", "accuracy", "zero", ""), rows, (0,))
         none = "No instruments yet: metier instrument zero calipers 0.00 notes what yours show."
         return Answer({"instruments": [_object(kept) for kept in found]}, text if found else none)
 

@@ -16,7 +16,7 @@ from metier.logbook.machines import (
     record_change,
 )
 from metier.show.command import proposed
-from metier.show.sheet import Sheet, table
+from metier.show.sheet import Sheet, listing
 from metier.words.arguments import length, small_text
 from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
 
@@ -82,7 +82,7 @@ def _list(options: argparse.Namespace) -> Answer:
             for n in found
         ]
         header = ("nozzle", "printer", "bore", "material", "hot end", "")
-        text = "\n".join(table(header, rows)) if found else "No nozzles yet: add a printer first."
+        text = listing(header, rows, (0, 1, 3, 4)) or "No nozzles yet: add a printer first."
         return Answer({"nozzles": [_object(book, nozzle) for nozzle in found]}, text)
 
 

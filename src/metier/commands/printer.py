@@ -26,7 +26,7 @@ from metier.logbook.machines import (
     set_printer,
 )
 from metier.show.figures import short_date
-from metier.show.sheet import Sheet, table
+from metier.show.sheet import Sheet, listing
 from metier.words.arguments import flow, length, positive, preview, small_text, steps, typed
 from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
 
@@ -151,7 +151,7 @@ def _list(options: argparse.Namespace) -> Answer:
             )
             for p in found
         ]
-        text = "\n".join(table(("printer", "nozzles", "e-steps", "line model"), rows))
+        text = listing(("printer", "nozzles", "e-steps", "line model"), rows, (0, 1))
         return Answer(
             {"printers": [printer_object(book, printer) for printer in found]},
             text if found else "No printers yet: metier printer add heron --nozzle 0.5 --steps 412",

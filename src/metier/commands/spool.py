@@ -7,7 +7,7 @@ from metier.logbook.machines import printers
 from metier.logbook.spools import Spool, add_spool, spool_named, spools
 from metier.show.command import proposed
 from metier.show.figures import short_date, with_u95
-from metier.show.sheet import Sheet, table
+from metier.show.sheet import Sheet, listing
 from metier.trials.diameter.kept import measured_diameter
 from metier.trials.on_bench import on_bench
 from metier.words.arguments import length, small_text
@@ -79,7 +79,7 @@ def _list(options: argparse.Namespace) -> Answer:
             for s in found
         ]
         header = ("spool", "material", "maker", "colour", "batch", "")
-        text = "\n".join(table(header, rows))
+        text = listing(header, rows, (0, 1, 2, 3, 4))
         return Answer(
             {"spools": [_object(spool) for spool in found]},
             text if found else "No spools yet: metier spool add fern-1 --material PLA",

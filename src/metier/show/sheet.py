@@ -8,6 +8,8 @@ from metier.core.verdicts import Verdict, VerdictName
 from metier.show.outside import unpainted
 
 WIDTH = 80
+# Tables stand in so far.
+MARGIN = 2
 # Text narrower than this is hard to read.
 _NARROWEST = 24
 # Names are cut to no less than this where a row of a table needs the room.
@@ -159,14 +161,18 @@ def table(
 
 
 def fitted(
-    rows: list[tuple[str, ...]], header: tuple[str, ...], names: tuple[int, ...]
+    rows: Sequence[tuple[str, ...]],
+    header: tuple[str, ...],
+    names: tuple[int, ...],
+    longest: int = _LONGEST_NAME,
+    margin: int = 0,
 ) -> list[tuple[str, ...]]:
     """Shorten names until every row has room: the longest first, those of ``names`` in turn."""
     widths = [max(len(row[i]) for row in (*rows, header)) for i in range(len(header))]
-    most = dict.fromkeys(names, _LONGEST_NAME)
+    most = dict.fromkeys(names, longest)
     while True:
         shown = [min(width, most.get(i, width)) for i, width in enumerate(widths)]
-        room = WIDTH - 2 * (len(shown) - 1)
+        room = WIDTH - margin - 2 * (len(shown) - 1)
         if sum(shown) <= room or max(shown[i] for i in names) <= _SHORTEST_NAME:
             break
         widest = max(names, key=lambda i: shown[i])
@@ -174,6 +180,15 @@ def fitted(
     return [
         tuple(_short(cell, most.get(i, len(cell))) for i, cell in enumerate(row)) for row in rows
     ]
+
+
+def listing(
+    header: tuple[str, ...], rows: Sequence[tuple[str, ...]], names: tuple[int, ...]
+) -> str:
+    """Return a table whose names are as long as there is room for."""
+    if not rows:
+        return ""
+    return "\n".join(table(header, fitted(rows, header, names, WIDTH, MARGIN)))
 
 
 def _short(name: str, longest: int) -> str:

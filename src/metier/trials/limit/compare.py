@@ -9,7 +9,7 @@ from metier.logbook.limits import KnownLimit, known_limits
 from metier.logbook.machines import printer_named
 from metier.logbook.spools import spool_named
 from metier.show.command import proposed
-from metier.show.sheet import Sheet, table
+from metier.show.sheet import MARGIN, WIDTH, Sheet, fitted, table
 from metier.trials.limit.lines import printed_line
 from metier.trials.on_bench import OnBench, on_bench
 from metier.words.parser import Answer
@@ -90,9 +90,12 @@ def _table(known: list[KnownLimit], base: KnownLimit | None, line: PrintedLine |
     header = ("", "mm³/s", "gain", "mm/s", "nozzle", "hot end", "spool", "at", "")
     # A column that nothing is known for tells nothing.
     shown = [i for i in range(len(header)) if i == 0 or any(row[i] for row in rows)]
+    heads = tuple(header[i] for i in shown)
+    names = tuple(shown.index(i) for i in (4, 5, 6) if i in shown)
+    cells = [tuple(row[i] for i in shown) for row in rows]
     return table(
-        tuple(header[i] for i in shown),
-        [tuple(row[i] for i in shown) for row in rows],
+        heads,
+        fitted(cells, heads, names, WIDTH, MARGIN) if names else cells,
         right=tuple(shown.index(i) for i in (1, 2, 3) if i in shown),
     )
 
