@@ -108,3 +108,19 @@ def test_amended_lengths_keep_their_speed(shop):
     again = shop.json("reading amend 1 1 90")
     assert again["limit_mm3_s"] == 5.5
     assert again["speed_mm_s"] == pytest.approx(55)
+
+
+def test_what_a_mended_or_withdrawn_trial_bears_on_is_judged_anew(heron):
+    cube = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded --read"
+    heron.json(f"{cube} 1.90 1.91")
+    second = heron.json(f"{cube} 1.52 1.53")
+    amended = heron.json("reading amend 1 1 1.51")
+    assert amended["judged_anew"] == [2]
+    now = heron.json("history 2")["trials"][0]["findings"]
+    assert now["flow_new_percent"] > second["flow_new_percent"]
+    assert "trials 2, which it bears on" in heron("reading amend 1 2 1.52").out
+    assert heron.json("undo 1")["judged_anew"] == [2]
+    alone = heron.json("history 2")["trials"][0]["findings"]
+    assert alone["trials_pooled"] == 1
+    assert "since it bears on them: trials 2" in heron("undo --redo 1").out
+    assert heron.json("logbook check")["differ"] == []

@@ -32,7 +32,7 @@ def test_one_trial_whole(bench):
 
 def test_a_withdrawn_trial_is_kept_marked_and_not_counted(bench):
     assert bench.json("profile")["values"]["flow"]["status"] == "advised"
-    assert bench.json("undo") == {"trial": 3, "state": "withdrawn"}
+    assert bench.json("undo") == {"trial": 3, "state": "withdrawn", "judged_anew": []}
     assert bench.json("profile")["values"]["flow"]["status"] == "unset"
     assert bench.json("history")["trials"][0]["state"] == "withdrawn"
     assert "withdrawn" in bench("history 3").out

@@ -6,6 +6,7 @@ from metier.core.refusal import Refusal
 from metier.logbook.trials import Reading, readings, trial
 from metier.show.command import proposed
 from metier.show.sheet import Sheet
+from metier.trials.reading_back import judge_after
 from metier.trials.runner import amend
 from metier.words.arguments import reading_or_zero, trial_number
 from metier.words.parser import Actions, Answer, Parser, existing_logbook
@@ -41,10 +42,13 @@ def run(options: argparse.Namespace) -> Answer:
             old = taken[options.position - 1]
             new = Reading(old.side, options.value.value_mm, options.value.text)
             judged = amend(book, found, options.position, new)
+            anew = judge_after(book, found.number)
         sheet = Sheet(f"Amended: trial {found.number}, {found.test}")
         sheet.row(f"reading {options.position}", new.typed, f"was {old.typed}")
         sheet.row("verdict", judged.verdict, f"was {found.verdict}")
+        if anew:
+            sheet.note(f"trials {', '.join(map(str, anew))}, which it bears on", "anew")
         sheet.next("the whole trial:", proposed("history", str(found.number)))
         payload = {"trial": found.number, "position": options.position, "was": old.typed}
-        payload = {**payload, "typed": new.typed, **judged.payload}
+        payload = {**payload, "typed": new.typed, "judged_anew": anew, **judged.payload}
         return Answer(payload, sheet.text())

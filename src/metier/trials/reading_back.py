@@ -48,6 +48,21 @@ def judge_touched(
     return problems
 
 
+def judge_after(book: Logbook, number: int) -> list[int]:
+    """Judge trials anew that a trial bears on, now that it is another one than it was.
+
+    Returns those that say something else than before; one that cannot be judged stays as it is.
+    """
+    changed = []
+    for trial in measured_trials(book, latest_touched(book, {number}) - {number}):
+        before = trial.findings
+        list(_judged(book, trial, keep=True))
+        (after,) = book.row("SELECT findings FROM trial WHERE id = ?", trial.number)
+        if json.loads(after) != before:
+            changed.append(trial.number)
+    return changed
+
+
 def differing_trials(book: Logbook, progress: Progress = lambda _done, _all: None) -> list[int]:
     """Return the trials that would be judged otherwise today, by what has been learnt since.
 
