@@ -279,3 +279,20 @@ def test_a_pipe_cannot_be_asked_again(heron, typed, said):
     ran = heron("printer set heron --line-model", typed=typed)
     assert (ran.status, ran.err.count("\n")) == (2, 1)
     assert said in ran.err
+
+
+def test_esteps_that_nobody_knows_are_asked_for_before_any_length_is_fed(metier):
+    for line in ("printer add heron --nozzle 0.5", "spool add fern-1 --material PLA"):
+        metier.json(line)
+    metier.json("bench --printer heron --spool fern-1 --temperature 210")
+    metier.json("instrument zero calipers 0")
+    metier.json("diameter --read 1.75 1.75")
+    step = metier.json("next")
+    assert (step["step"], step["command"]) == ("esteps", "metier printer set heron --steps")
+    assert "M92" in step["why"]
+    line = step["command"].removeprefix("metier ")
+    assert "asked for at a terminal only: M92" in metier.refuses(line)
+    assert metier(line, typed="many\n").status == 2
+    assert metier(line, typed="93\n").status == 0
+    assert metier.json("profile")["values"]["esteps"]["value"] == 93
+    assert metier.json("next")["command"].startswith("metier esteps")

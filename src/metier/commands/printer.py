@@ -26,11 +26,12 @@ from metier.logbook.machines import (
     set_printer,
 )
 from metier.show.figures import short_date
-from metier.show.sheet import Sheet, listing
+from metier.show.sheet import Sheet, listing, wrapped
+from metier.trials.esteps.kept import HOW_TO_READ_STEPS
 from metier.words.arguments import flow, length, positive, preview, small_text, steps, typed
 from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
 
-# What is typed, or meant, for a line model that is to be asked for.
+# What is typed, or meant, for a line model or e-steps that are to be asked for.
 ASK = "ask"
 
 
@@ -47,6 +48,7 @@ def parser() -> Parser:
     add.add_argument("name", metavar="NAME")
     add.add_argument("--nozzle", type=length, required=True, metavar="BORE", help="bore in mm")
     _properties(add)
+    add.add_argument("--steps", type=steps, metavar="S", help="e-steps it carries, steps/mm")
     add.add_argument("--line-model", choices=LINE_MODELS, help="how the slicer doses a line")
     actions.add("list", "list the printers", "  metier printer list")
     show = actions.add("show", "show one printer", "  metier printer show heron")
@@ -58,6 +60,10 @@ def parser() -> Parser:
     )
     change.add_argument("name", metavar="NAME")
     _properties(change)
+    change.add_argument(
+        "--steps", nargs="?", const=ASK, type=_steps_or_ask, metavar="S",
+        help="e-steps it carries, steps/mm; alone, it is asked for",
+    )  # fmt: skip
     change.add_argument(
         "--line-model", nargs="?", const=ASK, choices=(*LINE_MODELS, ASK), metavar="MODEL",
         help="how the slicer doses a line: rounded or rectangular; alone, it is asked for",
@@ -100,8 +106,11 @@ def run(options: argparse.Namespace) -> Answer:
     return {"add": _add, "list": _list, "show": _show, "changed": _changed}[options.action](options)
 
 
+def _steps_or_ask(text: str) -> float | str:
+    return text if text == ASK else steps(text)
+
+
 def _properties(parser: Parser) -> None:
-    parser.add_argument("--steps", type=steps, metavar="S", help="e-steps it carries, steps/mm")
     parser.add_argument(
         "--decimals",
         type=lambda text: 0 if text.strip() == "0" else typed(read_count, 6)(text),
@@ -133,7 +142,7 @@ def _add(options: argparse.Namespace) -> Answer:
         printer_rows(book, sheet, printer)
         sheet.gap()
         if options.steps is None:
-            sheet.lines("Its e-steps are not known yet: M92 at the printer's console shows them.")
+            sheet.lines(*wrapped(f"Its e-steps are not known yet: {HOW_TO_READ_STEPS}.", "", ""))
         if first:
             sheet.next("a roll of filament:", "metier spool add fern-1 --material PLA")
         return Answer({"printer": printer_object(book, printer)}, sheet.text())

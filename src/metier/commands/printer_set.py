@@ -7,11 +7,12 @@ from typing import TYPE_CHECKING
 from metier.commands.printer import ASK, printer_object, printer_rows
 from metier.core.line.bead import LineModel, told_model
 from metier.core.refusal import Refusal
-from metier.formats.quantity import read_length_mm
+from metier.formats.quantity import read_length_mm, read_positive
 from metier.logbook.book import Logbook
 from metier.logbook.entries import record_steps
 from metier.logbook.machines import Printer, printer_named, set_printer
-from metier.show.sheet import Sheet
+from metier.show.sheet import Sheet, wrapped
+from metier.trials.esteps.kept import HOW_TO_READ_STEPS
 from metier.words.parser import Answer, existing_logbook, piped_or_typed
 
 if TYPE_CHECKING:
@@ -20,6 +21,8 @@ if TYPE_CHECKING:
 
 def set_properties(options: argparse.Namespace) -> Answer:
     """Run ``metier printer set``."""
+    if options.steps == ASK:
+        options.steps = _asked_steps(options)
     if options.preview:
         return _set(options, _told_model(options))
     return _ask(options) if options.line_model == ASK else _set(options, options.line_model)
@@ -54,6 +57,24 @@ def _set(options: argparse.Namespace, model: LineModel | None) -> Answer:
             sheet.next("what that means for flow:", "metier next")
         anew = [one._asdict() for one in judged]
         return Answer({"printer": printer_object(book, printer), "judged_anew": anew}, sheet.text())
+
+
+def _asked_steps(options: argparse.Namespace) -> float:
+    """Ask for the e-steps that the printer carries.
+
+    Raises:
+        Refusal: no such printer, nobody to ask, or nothing that can be read.
+    """
+    from metier.words.question import ask
+
+    if not piped_or_typed():
+        raise Refusal(
+            f"--steps: the number; it is asked for at a terminal only: {HOW_TO_READ_STEPS}"
+        )
+    with existing_logbook(options.logbook) as book:
+        printer_named(book, options.name)
+    question = "\n".join(wrapped(f"{HOW_TO_READ_STEPS}. Steps/mm", "E-steps now: ", ""))
+    return ask(question, lambda text: read_positive(text, "steps", ("steps/mm",)))
 
 
 def _ask(options: argparse.Namespace) -> Answer:

@@ -8,12 +8,14 @@ from metier.logbook.instruments import kept_instruments
 from metier.logbook.trials import latest_on_printer
 from metier.show.command import proposed
 from metier.show.figures import short_date
+from metier.trials.esteps.kept import HOW_TO_READ_STEPS
 from metier.trials.on_bench import OnBench
 from metier.trials.registry import KINDS, kept_named
 
 # A zero moves with the battery, dirt and wear.
 _ZERO_HOLDS_DAYS = 30
-_ASKED = "--line-model"
+# What is asked for and not measured, and the option that asks.
+_ASKED = {"line model": "--line-model", "e-steps": "--steps"}
 
 
 class NextStep(NamedTuple):
@@ -48,8 +50,8 @@ def command_of(measured_by: str, here: OnBench) -> str:
     """Return the command that measures a station on this bench."""
     if measured_by == "instrument":
         return proposed("instrument", "zero", "calipers", "0.00")
-    if measured_by == "printer":
-        return proposed("printer", "set", here.setup.printer.name if here.setup else "NAME", _ASKED)
+    if measured_by in _ASKED and here.setup:
+        return proposed("printer", "set", here.setup.printer.name, _ASKED[measured_by])
     return kept_named(measured_by).command(here)
 
 
@@ -71,11 +73,14 @@ def _line_model(here: OnBench) -> list[Station]:
     if latest_on_printer(here.book, here.setup.printer, "flow", 1):
         return []
     why = "how the slicer doses a line decides flow by a tenth: its preview tells, once and for all"
-    return [Station("line model", "unset", why, "printer")]
+    return [Station("line model", "unset", why, "line model")]
 
 
 def _value(here: OnBench, name: str) -> Station:
     row, now = VALUES[name], here.stands(name)
+    if name == "esteps" and now.value is None:
+        # What is measured is reckoned from what the printer carries.
+        return Station(name, now.status, HOW_TO_READ_STEPS, "e-steps")
     enter = None
     if now.value is not None:
         digits = here.writing.decimals if row.place == "printer" else 2

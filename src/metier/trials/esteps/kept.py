@@ -34,6 +34,11 @@ class Found(NamedTuple):
         return "swallowed" if self.moved_mm is None else f"{self.moved_mm:.2f} mm"
 
 
+# Where nobody knows what the printer carries.
+HOW_TO_READ_STEPS = (
+    "M92 at the printer's console shows them, and so do many menus; where neither does, type any "
+    "in (M92 E400, then M500) and measure from there"
+)
 # Two runs of each; the mark beyond the longer one.
 _TWO_LENGTHS = ("50", "200", "50", "200")
 
