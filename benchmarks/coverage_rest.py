@@ -16,8 +16,8 @@ import random
 from collections.abc import Callable
 from typing import NamedTuple
 
-from metier.core import esteps
 from metier.core.diameter import judge_diameter
+from metier.core.esteps import measured
 from metier.core.fit.feel import Pair, begin_of
 from metier.core.fit.offsets import fit_offsets
 from metier.core.fit.plate import Feature, FeatureKind
@@ -57,7 +57,7 @@ def steps_by_mark(play_mm: float, runs: int) -> Try:
     def once(rng: random.Random) -> Went:
         off, play = rng.uniform(-0.03, 0.03), rng.uniform(0, play_mm)
         left = [180 - 150 * (1 + off) + play + rng.gauss(0, 0.25 * 2**0.5) for _ in range(runs)]
-        found = esteps.from_mark(left, mark_mm=180, asked_mm=150, steps_now=412, instrument=MARK)
+        found = measured.from_mark(left, mark_mm=180, asked_mm=150, steps_now=412, instrument=MARK)
         assert found.steps_new is not None
         truth, verdict = 412 / (1 + off), found.verdict.name
         wrong = (verdict == "keep" and abs(off) > 0.01) or (
@@ -75,7 +75,7 @@ def steps_by_lengths(play_mm: float) -> Try:
         off, play = rng.uniform(-0.03, 0.03), rng.uniform(0, play_mm)
         asked = [50.0, 200.0, 50.0, 200.0]
         moved = [a * (1 + off) - play + rng.gauss(0, 0.25 * 2**0.5) for a in asked]
-        found = esteps.from_lengths(moved, asked_mm=asked, steps_now=412, instrument=MARK)
+        found = measured.from_lengths(moved, asked_mm=asked, steps_now=412, instrument=MARK)
         assert found.steps_new is not None
         wrong = found.verdict.name == "keep" and abs(off) > 0.01
         return Went(_within(found.steps_new, found.steps_new_u95, 412 / (1 + off)), wrong)

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core import esteps
+from metier.core.esteps import measured
 from metier.core.measure.instruments import figures
 from metier.core.refusal import Refusal
 
@@ -17,7 +17,7 @@ CUT = figures("calipers", "cut")
 
 
 def marked(left_mm, *, mark_mm=180.0, asked_mm=150.0, steps_now=412.0, instrument=MARK, **more):
-    return esteps.from_mark(
+    return measured.from_mark(
         left_mm,
         mark_mm=mark_mm,
         asked_mm=asked_mm,
@@ -28,11 +28,11 @@ def marked(left_mm, *, mark_mm=180.0, asked_mm=150.0, steps_now=412.0, instrumen
 
 
 def lengths(moved_mm, asked_mm, *, steps_now=400.0):
-    return esteps.from_lengths(moved_mm, asked_mm=asked_mm, steps_now=steps_now, instrument=MARK)
+    return measured.from_lengths(moved_mm, asked_mm=asked_mm, steps_now=steps_now, instrument=MARK)
 
 
 def cut(strands_mm, *, asked_mm=150.0, steps_now=412.0):
-    return esteps.from_cut(strands_mm, asked_mm=asked_mm, steps_now=steps_now, instrument=CUT)
+    return measured.from_cut(strands_mm, asked_mm=asked_mm, steps_now=steps_now, instrument=CUT)
 
 
 @pytest.mark.parametrize(
@@ -108,7 +108,7 @@ def test_a_longer_ask_tells_more():
         (marked([25.0] * 2, mark_mm=50, asked_mm=15), "recheck"),
         # Runs that disagree.
         (marked([30, 24, 36]), "recheck"),
-        (esteps.swallowed(mark_mm=180, asked_mm=150, steps_now=412), "recheck"),
+        (measured.swallowed(mark_mm=180, asked_mm=150, steps_now=412), "recheck"),
     ],
 )
 def test_verdicts(finding, verdict):
@@ -175,7 +175,7 @@ def test_advice_followed_makes_it_clear_in_nine_of_ten_cases(way, sigma):
 
 
 def test_swallowed_gives_a_bound_and_how_to_measure_at_all():
-    found = esteps.swallowed(mark_mm=180, asked_mm=150, steps_now=412)
+    found = measured.swallowed(mark_mm=180, asked_mm=150, steps_now=412)
     assert found.steps_below == pytest.approx(412 * 150 / 180)
     assert (found.moved, found.steps_new, found.change) == (None, None, None)
     assert "108 mm or less" in found.verdict.remedies[0]
@@ -190,10 +190,10 @@ def test_a_curled_strand_counts_as_its_longest_reading():
 
 
 def test_a_gauge_cannot_see_too_much():
-    found = esteps.from_gauge([0.0], asked_mm=150, steps_now=412, instrument=MARK)
+    found = measured.from_gauge([0.0], asked_mm=150, steps_now=412, instrument=MARK)
     assert found.verdict.name == "keep"
     assert any("over-extrusion" in note for note in found.notes)
-    short = esteps.from_gauge([5.1], asked_mm=150, steps_now=412, instrument=MARK)
+    short = measured.from_gauge([5.1], asked_mm=150, steps_now=412, instrument=MARK)
     assert short.steps_new == pytest.approx(marked([35.1]).steps_new)
     assert short.notes == ()
 
@@ -220,7 +220,7 @@ def test_steps_are_typed_to_the_firmwares_decimals(decimals):
 
 
 def test_mm_per_motor_turn():
-    assert esteps.mm_per_turn(200, 16, 400) == 8
+    assert measured.mm_per_turn(200, 16, 400) == 8
 
 
 @pytest.mark.parametrize(
@@ -235,8 +235,8 @@ def test_mm_per_motor_turn():
         lambda: marked([30.0], asked_mm=0),
         lambda: cut([[14.6]]),
         lambda: cut([[0.0]]),
-        lambda: esteps.from_gauge([150.0], asked_mm=150, steps_now=412, instrument=MARK),
-        lambda: esteps.swallowed(mark_mm=100, asked_mm=150, steps_now=412),
+        lambda: measured.from_gauge([150.0], asked_mm=150, steps_now=412, instrument=MARK),
+        lambda: measured.swallowed(mark_mm=100, asked_mm=150, steps_now=412),
         lambda: figures("ruler", "wall"),
     ],
 )

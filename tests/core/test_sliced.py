@@ -78,6 +78,46 @@ def test_what_is_neither_layers_nor_a_spiral_is_refused(read):
         read_walls(read(spiral + flat), 1.75)
 
 
+def rising(text, part):
+    """Let a part of the lines of flat layers climb, as seams that slope do."""
+    lines, z, rng = [], 0.0, np.random.default_rng(1)
+    for line in text.splitlines():
+        if line.startswith("G1 Z"):
+            z = float(line.split()[1][1:])
+        sloping = line.startswith("G1 X") and rng.random() < part
+        lines.append(line.replace(" E", f" Z{z + 0.05:.4f} E") if sloping else line)
+        if sloping:
+            lines.append(f"G1 Z{z:.4f}")
+    return "\n".join(lines)
+
+
+def test_seams_that_slope_leave_layers_flat(read):
+    line = SlicedLine(0.46, 0.2, "rounded", 0.96)
+    moves = read(rising(cube(line, Style(relative=True)), 0.15))
+    found = read_walls(moves, 1.75)
+    assert (found.spiral, found.walls) == (False, 1)
+    assert found.layer_mm == pytest.approx(0.2)
+    assert found.dosed_area_mm2 == pytest.approx(line.area_mm2, rel=1e-6)
+
+
+def test_a_part_with_walls_on_one_side_only_is_no_cube(read):
+    flat = [f"G1 Z{0.2 * n:.1f}\nG1 X50 Y0 E2\nG1 X50 Y50 E2\nG0 X0 Y0" for n in range(1, 20)]
+    with pytest.raises(Refusal, match="one side only"):
+        read_walls(read("G90\nM83\nG1 F1200\n" + "\n".join(flat)), 1.75)
+
+
+def test_a_spiral_whose_last_turn_fades_out_ends_before_it(read):
+    line, steps = SlicedLine(0.5, 0.2), [4 + 0.5 * step for step in range(12)]
+    text = ramp(line, steps, 10, Style(relative=True), spiral=True)
+    whole = ramp_in(read(text), 1.75, AT_ONCE)
+    moves = read(text)
+    last = moves.z > moves.z.max() - 0.2
+    faded = moves._replace(e=np.where(last & (moves.e > 0), 0.5 * moves.e, moves.e))
+    found = ramp_in(faded, 1.75, AT_ONCE)
+    assert found.to_mm3_s == pytest.approx(whole.to_mm3_s)
+    assert found.steps[-1].top_mm == pytest.approx(whole.steps[-1].top_mm - 0.2, abs=0.02)
+
+
 @pytest.mark.parametrize("foot", [0, 6])
 def test_the_ramp_of_a_spiral(read, foot):
     line, steps = SlicedLine(0.5, 0.2), [4 + 0.5 * step for step in range(20)]

@@ -5,6 +5,7 @@ import json
 import os
 from functools import partial
 
+from metier.bar import progress_bar
 from metier.core.refusal import Refusal
 from metier.logbook.check import problems
 from metier.logbook.document import exported, read_document
@@ -14,10 +15,17 @@ from metier.logbook.merge import import_into
 from metier.show.sheet import wrapped
 from metier.trials.reading_back import differing_trials, judge_touched, unreadable_trials
 from metier.whole_file import check_target, write_whole
-from metier.words.bar import progress_bar
-from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
+from metier.words.parser import (
+    Actions,
+    Answer,
+    Parser,
+    add_written_file,
+    existing_logbook,
+    logbook_to_write,
+)
 
 _LARGEST_BYTES = 200_000_000
+_MANY_TRIALS = 200
 
 
 def parser() -> Parser:
@@ -31,15 +39,13 @@ def parser() -> Parser:
         "write all that the logbook holds to a JSON file",
         "  metier logbook export workshop.json",
     )
-    out.add_argument("file", metavar="FILE.json")
-    out.add_argument("--force", action="store_true", help="write over a file that exists")
+    add_written_file(out, "FILE.json")
     copy = actions.add(
         "backup",
         "copy the logbook as it is now, while others write to it",
         "  metier logbook backup workshop-november.sqlite",
     )
-    copy.add_argument("file", metavar="FILE.sqlite")
-    copy.add_argument("--force", action="store_true", help="write over a file that exists")
+    add_written_file(copy, "FILE.sqlite")
     into = actions.add(
         "import",
         "bring in an exported logbook; what both hold stays once",
@@ -127,7 +133,10 @@ def _backup(options: argparse.Namespace) -> Answer:
 
 def _import(options: argparse.Namespace) -> Answer:
     document = read_document(_text(options.file))
-    with logbook_to_write(options.logbook) as book, progress_bar("judging") as progress:
+    with (
+        logbook_to_write(options.logbook) as book,
+        progress_bar("judging", _MANY_TRIALS) as progress,
+    ):
         found = import_into(book, document, partial(judge_touched, progress=progress))
     lines = [f"Imported {found.trials} new trials, {found.facts} new facts in all."]
     if found.renumbered:

@@ -1,12 +1,9 @@
 """Reading a sliced file: its filament, one tool head of it, a progress bar where it is long."""
 
-import os
-import sys
-
+from metier.bar import progress_bar
 from metier.core.refusal import Refusal
 from metier.formats.gcode import Sliced, read_gcode
 
-# Reading less is done before a bar could be drawn.
 _LONG_BYTES = 20_000_000
 _NOMINAL_MM = 1.75
 
@@ -17,19 +14,8 @@ def sliced_file(path: str) -> Sliced:
     Raises:
         Refusal: not such a file.
     """
-    try:
-        long = os.path.getsize(path) > _LONG_BYTES
-    except OSError:
-        long = False
-    if not long or sys.stderr is None or not sys.stderr.isatty():
-        return read_gcode(path)
-    from rich.console import Console
-    from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
-
-    columns = (TextColumn("reading"), BarColumn(), TimeRemainingColumn())
-    with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
-        task = bar.add_task("reading", total=None)
-        return read_gcode(path, lambda done, total: bar.update(task, completed=done, total=total))
+    with progress_bar("reading", _LONG_BYTES) as progress:
+        return read_gcode(path, progress)
 
 
 def diameter_of(

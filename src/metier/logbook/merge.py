@@ -18,6 +18,11 @@ from metier.logbook.check import unknown_words
 from metier.logbook.document import TABLES
 from metier.logbook.failure import LogbookFailure
 
+# What a document comes to that is no logbook's: a row is missing, a number is text, and so on.
+_HALF_THERE = (
+    KeyError, TypeError, AttributeError, ValueError, ArithmeticError, RecursionError,
+    sqlite3.IntegrityError, LogbookFailure,
+)  # fmt: skip
 _DAMAGED = "that exported logbook is damaged: nothing was imported"
 _MACHINES = ("printer", "nozzle", "spool", "instrument")
 # What is known of a machine, and not when it became known: ours stays where both know it.
@@ -58,18 +63,9 @@ def import_into(
             for problem in (*unknown_words(book), *judge(book, imported.touched)):
                 raise Refusal(f"that exported logbook cannot be read ({problem}): nothing imported")
             return imported
-    except (
-        KeyError,
-        TypeError,
-        AttributeError,
-        ValueError,
-        OverflowError,
-        RecursionError,
-    ) as error:
+    except _HALF_THERE as error:
         if isinstance(error, Refusal):
             raise
-        raise Refusal(_DAMAGED) from error
-    except (sqlite3.IntegrityError, LogbookFailure) as error:
         raise Refusal(_DAMAGED) from error
 
 

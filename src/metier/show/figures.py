@@ -43,6 +43,11 @@ def influences_text(
     return f"{first.name} {factor * first.u95:.{places}f} {unit}", f"then {text}" if text else ""
 
 
+def came_text(so: bool) -> str:
+    """Return the words for a forecast that came so, or did not."""
+    return "it came so" if so else "it did not come so: look what changed since"
+
+
 def flow_forms(ratio: float, first: str = "percent", step_percent: float = 1.0) -> str:
     """Return a flow in both forms, the preferred one first.
 

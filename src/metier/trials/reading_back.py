@@ -1,16 +1,17 @@
 """Whether the trials of a logbook can be read and judged by their kinds: for check and import."""
 
 import json
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterator
+from contextlib import suppress
 
+from metier.bar import Progress, no_bar
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.failure import LogbookFailure
-from metier.logbook.recording import judge_anew
 from metier.logbook.trials import Trial, latest_touched, measured_trials, readings, trials
 from metier.trials.registry import kept_named
+from metier.trials.runner import Judged, judged_again, keep_judged
 
-Progress = Callable[[int, int], None]
 _ALL = 10**9
 
 
@@ -29,23 +30,25 @@ def _unreadable(trial: Trial) -> Iterator[str]:
         yield f"trial {trial.number}: {error}"
 
 
-def judge_touched(
-    book: Logbook, touched: set[int], progress: Progress = lambda _done, _all: None
-) -> list[str]:
-    """Judge trials anew that an import brought or changed, and those after them on their bench.
+def judge_touched(book: Logbook, touched: set[int], progress: Progress = no_bar) -> list[str]:
+    """Judge trials anew that an import brought or changed, and those after them on their printer.
 
-    Returns what is wrong with those that cannot be judged. Trials kept in an older form keep the
-    verdict of their day.
+    Returns what is wrong with the first that cannot be judged. Trials kept in an older form keep
+    the verdict of their day.
     """
     numbers = latest_touched(book, touched)
-    problems = []
     for done, trial in enumerate(measured_trials(book, numbers)):
         progress(done, len(numbers))
-        problems += list(_unreadable(trial))
-        if problems:
-            break
-        problems += list(_judged(book, trial, keep=True))
-    return problems
+        try:
+            problems = list(_unreadable(trial))
+            if problems:
+                return problems
+            judged = _judged_otherwise(book, trial)
+        except (LogbookFailure, Refusal) as error:
+            return [f"trial {trial.number}: {error}"]
+        if judged:
+            keep_judged(book, trial.number, judged)
+    return []
 
 
 def judge_after(book: Logbook, number: int) -> list[int]:
@@ -55,49 +58,38 @@ def judge_after(book: Logbook, number: int) -> list[int]:
     """
     changed = []
     for trial in measured_trials(book, latest_touched(book, {number}) - {number}):
-        before = trial.findings
-        list(_judged(book, trial, keep=True))
-        (after,) = book.row("SELECT findings FROM trial WHERE id = ?", trial.number)
-        if json.loads(after) != before:
-            changed.append(trial.number)
+        with suppress(LogbookFailure, Refusal):
+            judged = _judged_otherwise(book, trial)
+            if judged:
+                keep_judged(book, trial.number, judged)
+                changed.append(trial.number)
     return changed
 
 
-def differing_trials(book: Logbook, progress: Progress = lambda _done, _all: None) -> list[int]:
-    """Return the trials that would be judged otherwise today, by what has been learnt since.
-
-    Those kept in an older form are passed over.
-    """
+def differing_trials(book: Logbook) -> list[int]:
+    """Return the trials that would be judged otherwise today, by what has been learnt since, and
+    those that could not be judged at all."""
     numbers = {trial.number for trial in trials(book, _ALL) if trial.findings}
     found = []
-    for done, trial in enumerate(measured_trials(book, numbers)):
-        progress(done, len(numbers))
-        if any(_judged(book, trial, keep=False)):
+    for trial in measured_trials(book, numbers):
+        try:
+            differs = _judged_otherwise(book, trial) is not None
+        except (LogbookFailure, Refusal):
+            differs = True
+        if differs:
             found.append(trial.number)
     return found
 
 
-def _judged(book: Logbook, trial: Trial, *, keep: bool) -> Iterable[str]:
-    """Judge a trial anew: what is wrong with it, or, where it is not kept, whether it differs."""
-    from metier.trials.runner import judged_again
+def _judged_otherwise(book: Logbook, trial: Trial) -> Judged | None:
+    """Return what a trial says today where that is not what it says in the logbook.
 
-    form = kept_named(trial.test).form(trial.settings)
-    current = form.is_current(trial.settings)
-    try:
-        judged = judged_again(book, trial, readings(book, trial.number))
-    except (LogbookFailure, Refusal, ValueError, TypeError, KeyError, ArithmeticError) as error:
-        yield f"trial {trial.number}: {error}"
-        return
+    None for one that is kept in an older form: it was judged by an older edition.
+
+    Raises:
+        Refusal, LogbookFailure: it cannot be judged.
+    """
+    judged = judged_again(book, trial, readings(book, trial.number))
+    current = kept_named(trial.test).form(trial.settings).is_current(trial.settings)
     same = json.loads(json.dumps(judged.payload)) == trial.findings
-    if same or not current:
-        return
-    if not keep:
-        yield "differs"
-        return
-    judge_anew(
-        book,
-        trial.number,
-        findings=judged.payload,
-        verdict=judged.verdict,
-        outcomes=judged.outcomes,
-    )
+    return judged if current and not same else None

@@ -10,7 +10,7 @@ from metier.core.verdicts import VerdictName
 from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.drafts import DraftFor
-from metier.logbook.recording import amend_reading, made_of, plan_trial, record_trial
+from metier.logbook.recording import amend_reading, judge_anew, made_of, plan_trial, record_trial
 from metier.logbook.trials import Outcome, Reading, Trial, open_plan, readings
 from metier.show.command import proposed
 from metier.show.sheet import Sheet
@@ -229,6 +229,13 @@ def _remarks(
     explained = kind.judge(settings, before, context).notes
     noted = (trial.findings or {}).get("notes", ())
     return tuple(note for note in noted if note not in explained)
+
+
+def keep_judged(book: Logbook, number: int, judged: Judged) -> None:
+    """Put what a trial says now in the place of what it said; its readings stay as they are."""
+    judge_anew(
+        book, number, findings=judged.payload, verdict=judged.verdict, outcomes=judged.outcomes
+    )
 
 
 def amend(book: Logbook, trial: Trial, position: int, new: Reading) -> Judged:

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from metier.core.measure.readings import PRIOR_DOF
+from metier.core.measure.student import NORMAL95
 
 # Rolls of one maker and material deliver alike to this (1 u, a ratio) until more are known.
 ROLL_SCATTER = 0.02
@@ -28,6 +29,16 @@ class Kindred(NamedTuple):
     share: float
     u: float
     scatter: float
+
+    @property
+    def flow(self) -> float:
+        """The flow to expect, a ratio."""
+        return 1 / self.share
+
+    @property
+    def flow_u95(self) -> float:
+        """Its U at 95 %."""
+        return NORMAL95 * self.u / self.share**2
 
 
 def kindred(rolls: Sequence[Roll]) -> Kindred:

@@ -159,6 +159,8 @@ def _sides(
         distance = -math.sin(direction) * x[mine] + math.cos(direction) * y[mine]
         middle = (distance.min() + distance.max()) / 2
         for here in (distance < middle, distance >= middle):
+            if not here.any():
+                raise Refusal("walls on one side only: this is no test cube")
             lines, belongs = _lines(distance[here], length[mine[here]])
             offsets.append(lines)
             wall[mine[here][belongs]] = True

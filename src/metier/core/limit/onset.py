@@ -13,6 +13,7 @@ from metier.core.limit.sightings import (
     PreviewFlow,
     Sighting,
     Threshold,
+    at_most,
     threshold_of,
     threshold_of_good,
     threshold_of_markers,
@@ -173,11 +174,6 @@ def _onset_asked(ramp: Ramp | None, seen: Seen) -> Onset | None:
     if flows:
         return onset_between(min(good, default=min(flows) - step), min(flows))
     return onset_between(min(good), min(good) + step) if good else None
-
-
-def at_most(flow_mm3_s: float, reached_mm3_s: float | None) -> float:
-    """Return the flow that something was printed at, of which no more is reached than that."""
-    return flow_mm3_s if reached_mm3_s is None else min(flow_mm3_s, reached_mm3_s)
 
 
 def round_down(flow_mm3_s: float, step_mm3_s: float) -> float:

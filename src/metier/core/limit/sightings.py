@@ -33,6 +33,11 @@ class Markers(NamedTuple):
     clean: int
 
 
+def at_most(flow_mm3_s: float, reached_mm3_s: float | None) -> float:
+    """Return the flow that something was printed at, of which no more is reached than that."""
+    return flow_mm3_s if reached_mm3_s is None else min(flow_mm3_s, reached_mm3_s)
+
+
 class Threshold(NamedTuple):
     """The last flow before something showed, None where it shows from the beginning.
 
@@ -49,9 +54,7 @@ class Threshold(NamedTuple):
     def at_most(self, reached_mm3_s: float | None) -> "Threshold":
         """Return it where no more than that flow was reached."""
         good = self.last_good_mm3_s
-        if good is None or reached_mm3_s is None:
-            return self
-        return self._replace(last_good_mm3_s=min(good, reached_mm3_s))
+        return self._replace(last_good_mm3_s=good and at_most(good, reached_mm3_s))
 
 
 def threshold_of(

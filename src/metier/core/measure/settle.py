@@ -26,9 +26,15 @@ def unlucky_mm(scatter_mm: float, count: int, instrument: Instrument) -> float:
     >>> round(unlucky_mm(0.0, 1, Instrument(0.25, 0.03, 0.01)), 3)
     0.504
     """
-    dof = PRIOR_DOF + count - 1
-    spread = spread_mm(scatter_mm, count, instrument)
-    return spread * math.sqrt(f_quantile(_HOLDS, max(1, count - 1), dof))
+    return spread_mm(scatter_mm, count, instrument) * luck(count - 1)
+
+
+def luck(own_dof: int) -> float:
+    """Return how many times as much the next readings may scatter as these, pooled, let believe.
+
+    ``own_dof`` are their degrees of freedom without what is known of the instrument.
+    """
+    return math.sqrt(f_quantile(_HOLDS, max(1, own_dof), PRIOR_DOF + own_dof))
 
 
 def expected_u95_mm(scatter_mm: float, count: int, instrument: Instrument) -> float:

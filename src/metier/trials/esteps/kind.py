@@ -4,8 +4,8 @@ import argparse
 import math
 from collections.abc import Sequence
 
-from metier.core import esteps
-from metier.core.esteps import EstepsFinding
+from metier.core.esteps import measured
+from metier.core.esteps.measured import EstepsFinding
 from metier.core.measure.readings import Instrument
 from metier.core.measure.slips import refuse_slip
 from metier.core.refusal import Refusal
@@ -298,7 +298,7 @@ def _turn(options: argparse.Namespace, here: OnBench) -> tuple[float | None, flo
 def _finding(settings: EstepsSettings, readings: Sequence[Reading], decimals: int) -> EstepsFinding:
     asked_mm, mark_mm, steps_now = settings.asked_mm, settings.mark_mm, settings.steps
     if settings.way == "swallowed":
-        return esteps.swallowed(mark_mm=mark_mm or 0.0, asked_mm=asked_mm, steps_now=steps_now)
+        return measured.swallowed(mark_mm=mark_mm or 0.0, asked_mm=asked_mm, steps_now=steps_now)
     instrument = settings.instrument_mm
     assert instrument is not None
     values_mm = [reading.value_mm for reading in readings]
@@ -308,16 +308,16 @@ def _finding(settings: EstepsSettings, readings: Sequence[Reading], decimals: in
         strands: dict[str, list[float]] = {}
         for reading in readings:
             strands.setdefault(reading.side, []).append(reading.value_mm)
-        return esteps.from_cut(
+        return measured.from_cut(
             list(strands.values()), asked_mm=asked_mm, steps_now=steps_now, instrument=instrument,
             decimals=decimals,
         )  # fmt: skip
     if settings.way == "short":
-        return esteps.from_gauge(
+        return measured.from_gauge(
             values_mm, asked_mm=asked_mm, steps_now=steps_now, instrument=instrument,
             decimals=decimals,
         )  # fmt: skip
-    return esteps.from_mark(
+    return measured.from_mark(
         values_mm, mark_mm=mark_mm or 0.0, asked_mm=asked_mm, steps_now=steps_now,
         instrument=instrument, decimals=decimals,
     )  # fmt: skip
@@ -331,7 +331,7 @@ def _of_lengths(
             f"{len(settings.asked_each_mm)} lengths were asked: read what is left of each"
         )
     mark_mm = settings.mark_mm or 0.0
-    return esteps.from_lengths(
+    return measured.from_lengths(
         [mark_mm - left for left in left_mm], asked_mm=settings.asked_each_mm,
         steps_now=settings.steps, instrument=instrument, decimals=decimals,
     )  # fmt: skip

@@ -3,13 +3,13 @@
 import math
 from collections.abc import Sequence
 
-from metier.core import esteps
-from metier.core.esteps import EstepsFinding
+from metier.core.esteps import measured
+from metier.core.esteps.measured import EstepsFinding
 from metier.core.values import VALUES
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import Trial
 from metier.show.command import proposed
-from metier.show.figures import influences_text, with_u95
+from metier.show.figures import came_text, influences_text, with_u95
 from metier.show.sheet import Sheet, table
 from metier.trials.esteps.kept import Found
 from metier.trials.esteps.settings import EstepsContext, EstepsSettings
@@ -64,8 +64,7 @@ def _came_so(sheet: Sheet, before: Found, finding: EstepsFinding) -> None:
         return
     expected_mm = finding.asked_mm * finding.steps_now / new
     within_mm = math.hypot(expected_mm * u95 / new, moved.u95)
-    so = abs(moved.value - expected_mm) <= within_mm
-    came = "it came so" if so else "it did not come so: look what changed since"
+    came = came_text(abs(moved.value - expected_mm) <= within_mm)
     sheet.row("forecast", f"{with_u95(expected_mm, within_mm)} mm", came)
 
 
@@ -73,7 +72,7 @@ def mm_per_turn(settings: EstepsSettings, finding: EstepsFinding) -> float | Non
     """Return the filament fed per motor turn, where the turn is known and there is a value."""
     if not (settings.full_steps and settings.microsteps and finding.steps_to_type):
         return None
-    return esteps.mm_per_turn(settings.full_steps, settings.microsteps, finding.steps_to_type)
+    return measured.mm_per_turn(settings.full_steps, settings.microsteps, finding.steps_to_type)
 
 
 def _so_far(

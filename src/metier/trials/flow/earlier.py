@@ -57,6 +57,16 @@ class FlowContext(NamedTuple):
         alike = [one for one in self.earlier if self._alike(settings, one)]
         return alike[: MOST_POOLED - 1]
 
+    def pooled_trials(self, settings: FlowSettings) -> list[FlowTrial]:
+        """Return them as the calculation takes them, the oldest first."""
+        return [
+            as_trial(
+                one.number, one.settings, one.readings, now=settings, accuracy_mm=one.accuracy_mm,
+                instrument=one.conditions.instrument, advised_percent=one.advised_percent,
+            )
+            for one in reversed(self.pooled(settings))
+        ]  # fmt: skip
+
     def _alike(self, settings: FlowSettings, other: EarlierPrint) -> bool:
         if exceeds(abs(settings.layer_mm - other.settings.layer_mm), 0.001):
             return False

@@ -3,7 +3,6 @@
 from metier.core.flow.forecast import forecast
 from metier.core.flow.trials import dosed_walls
 from metier.logbook.trials import latest_on
-from metier.trials.flow.earlier import as_trial
 from metier.trials.flow.given import lines_text
 from metier.trials.flow.judging import context_of, known_of
 from metier.trials.flow.kept import KEPT
@@ -24,13 +23,7 @@ def expected_walls(here: OnBench, flow: float) -> list[Expected]:
     settings = FORM.of(here.book, trials[0])
     context = context_of(here, settings, trials[0].conditions, None)
     model = settings.line_model or context.line_model
-    pooled = [
-        as_trial(
-            one.number, one.settings, one.readings, now=settings, accuracy_mm=one.accuracy_mm,
-            instrument=one.conditions.instrument,
-        )
-        for one in reversed(context.pooled(settings))
-    ]  # fmt: skip
+    pooled = context.pooled_trials(settings)
     walls = dosed_walls(pooled, model)
     if not walls or pooled[-1].number != trials[0].number or settings.flow is None:
         return []

@@ -130,13 +130,7 @@ def judge_walls(
     model = settings.line_model or context.line_model
     _refuse_slips(settings, this.targets_mm(model or "rectangular"), taken)
     _refuse_thin(settings, this)
-    before = [
-        as_trial(
-            one.number, one.settings, one.readings, now=settings, accuracy_mm=one.accuracy_mm,
-            instrument=one.conditions.instrument, advised_percent=one.advised_percent,
-        )
-        for one in reversed(context.pooled(settings))
-    ]  # fmt: skip
+    before = context.pooled_trials(settings)
     foaming = bool(spool and spool.foaming)
     finding = judge_flow(
         [*before, this],

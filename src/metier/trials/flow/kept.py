@@ -3,7 +3,6 @@
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, NamedTuple
 
-from metier.core.measure.student import NORMAL95
 from metier.core.standing import Standing
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import Trial, latest_on
@@ -86,12 +85,12 @@ class FlowKept(Kept):
         rolls = known_rolls(here, here.setup) if here.setup else None
         if rolls is None:
             return found
-        share, u95 = rolls.expected.share, NORMAL95 * rolls.expected.u
+        expected = rolls.expected
         if len(rolls.rolls) == 1 and rolls.rolls[0].name in found.why:
             # What was typed in for that one is known to serve.
-            return found._replace(u95=u95 / share**2)
-        value = round(1 / share, 3)
-        return found._replace(value=value, u95=u95 / share**2, why=f"from {rolls.words}")
+            return found._replace(u95=expected.flow_u95)
+        value = round(expected.flow, 3)
+        return found._replace(value=value, u95=expected.flow_u95, why=f"from {rolls.words}")
 
     def command(self, here: "OnBench") -> str:
         """The command that asks for walls; where no flow is set yet, the one that plans a print."""

@@ -5,10 +5,9 @@ from typing import NamedTuple
 from metier.core.verdicts import VerdictName
 from metier.logbook.book import Logbook
 from metier.logbook.machines import Printer
-from metier.logbook.recording import judge_anew
 from metier.logbook.trials import latest_on_printer, readings
 from metier.trials.flow.kept import KEPT
-from metier.trials.runner import judged_again
+from metier.trials.runner import judged_again, keep_judged
 
 # How many of the newest are looked at.
 _NEWEST = 12
@@ -31,12 +30,6 @@ def judge_open(book: Logbook, printer: Printer) -> list[JudgedAnew]:
         judged = judged_again(book, trial, readings(book, trial.number))
         if judged.payload.get("flow_new_percent") is None:
             continue
-        judge_anew(
-            book,
-            trial.number,
-            findings=judged.payload,
-            verdict=judged.verdict,
-            outcomes=judged.outcomes,
-        )
+        keep_judged(book, trial.number, judged)
         found.append(JudgedAnew(trial.number, judged.verdict))
     return found

@@ -4,11 +4,10 @@ from collections.abc import Sequence
 
 from metier.core.flow.trials import Section
 from metier.core.flow.verdict import FlowFinding
-from metier.core.measure.student import NORMAL95
 from metier.core.values import VALUES
 from metier.logbook.trials import Reading
 from metier.show.command import proposed
-from metier.show.figures import influences_text, with_u95
+from metier.show.figures import came_text, influences_text, with_u95
 from metier.show.sheet import Sheet, table
 from metier.show.values import value_text
 from metier.trials.flow.earlier import EarlierPrint, FlowContext, by_section
@@ -40,8 +39,7 @@ def write_sheet(trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: 
     sheet.row("± from", *influences_text(finding.influences, "%", 100))
     rolls = trial.context.rolls
     if rolls and finding.flow_new is not None:
-        share, u = rolls.expected.share, rolls.expected.u
-        flow = f"{100 / share:.1f} ± {100 * NORMAL95 * u / share**2:.1f} %"
+        flow = f"{100 * rolls.expected.flow:.1f} ± {100 * rolls.expected.flow_u95:.1f} %"
         sheet.row("rolls", flow, f"{rolls.words} let expect it; counted in")
     _print_rows(trial, sheet)
     before = trial.context.pooled(trial.settings)
@@ -70,8 +68,7 @@ def _print_rows(trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: 
         should = "" if target is None else f"; {target:.3f} if the lines just fill"
         sheet.row(lines_text(section.walls), wall, f"{_counted(section, mine)}{should}")
     for one in finding.forecasts:
-        came = "it came so" if one.came_so else "it did not come so: look what changed since"
-        sheet.row("forecast", f"{with_u95(one.wall_mm, one.u95_mm)} mm", came)
+        sheet.row("forecast", f"{with_u95(one.wall_mm, one.u95_mm)} mm", came_text(one.came_so))
     if finding.texture_mm is not None:
         remark = "what walls measure beyond their lines"
         sheet.row("texture", f"{finding.texture_mm:.3f} mm", remark)

@@ -15,6 +15,7 @@ from metier.formats.plate_csv import read_feature, read_pin, read_plate
 from metier.logbook.inforce import last_doubted
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on, latest_on_printer
+from metier.show.figures import came_text
 from metier.show.sheet import Sheet
 from metier.trials.kind import Expected, Kind, Measured, Plan, Settled
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
@@ -305,8 +306,7 @@ def _came_so(finding: "PlateFinding", context: PlateContext) -> list[str]:
             if one is None or new_mm is None or u95_mm is None:
                 continue
             needs_mm, within_mm = new_mm - one.set_mm, math.hypot(u95_mm, one.needed.u95_mm)
-            so = abs(one.needed.per_side_mm - needs_mm) <= within_mm
-            came = "it came so" if so else "it did not come so: look what changed since"
+            came = came_text(abs(one.needed.per_side_mm - needs_mm) <= within_mm)
             said.append(f"{name} {needs_mm:+.3f} ± {within_mm:.3f} mm per side: {came}")
     return said
 

@@ -5,18 +5,20 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from metier.core.measure.readings import PRIOR_DOF, Instrument
-from metier.core.measure.student import f_quantile, t95
+from metier.core.measure.settle import luck
+from metier.core.measure.student import t95
 from metier.core.refusal import Refusal
 
 
 class FittedLengths(NamedTuple):
-    """``moved = play + slope · asked``, the slope ± ``u95``; ``play_mm`` is lost by each run."""
+    """``moved = play + slope · asked``, the slope ± ``u95``; ``play_mm`` is lost by each run.
+
+    ``spread_mm`` is by how much runs scatter about the line, pooled.
+    """
 
     slope: float
     u95: float
     play_mm: float
-    runs: int
-    scatter_mm: float
     spread_mm: float
 
 
@@ -51,7 +53,7 @@ def fit_lengths(
     own = math.sqrt(rest / (n - 2)) if n > 2 else 0.0
     scatter = max(own, pooled)
     u95 = t95(dof) * scatter / math.sqrt(spread)
-    return FittedLengths(slope, u95, play_mm, n, own, scatter)
+    return FittedLengths(slope, u95, play_mm, scatter)
 
 
 def repeats_wanted(
@@ -63,8 +65,7 @@ def repeats_wanted(
     all would not do.
     """
     n = len(asked_mm)
-    dof = PRIOR_DOF + n - 2
-    scatter_mm = fitted.spread_mm * math.sqrt(f_quantile(0.90, max(1, n - 2), dof))
+    scatter_mm = fitted.spread_mm * luck(n - 2)
     mean = math.fsum(asked_mm) / n
     spread = math.fsum((asked - mean) ** 2 for asked in asked_mm)
     different = len(set(asked_mm))

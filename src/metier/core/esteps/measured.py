@@ -4,7 +4,9 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.lengths import FittedLengths, fit_lengths, repeats_wanted
+from metier.core.esteps.lengths import FittedLengths, fit_lengths
+from metier.core.esteps.signs import large_change_note, misread_note
+from metier.core.esteps.verdict import verdict_of_line, verdict_of_runs
 from metier.core.measure.budget import Influence, by_size
 from metier.core.measure.readings import (
     Estimate,
@@ -12,30 +14,17 @@ from metier.core.measure.readings import (
     estimate,
     repeat_uncertainty,
     scatter_note,
-    scatters_more_than,
-    suspects,
 )
-from metier.core.measure.settle import expected_u95_mm, further_readings, unlucky_mm
 from metier.core.measure.slips import refuse_slip
 from metier.core.measure.thresholds import exceeds, round_to
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 
-# Relative to the length asked for.
-KEEP_WITHIN = 0.005
-UNCLEAR_ABOVE = 0.0075
-RECHECK_ABOVE = 0.03
 # Asked length that surely leaves the mark outside the inlet, relative to the mark's distance.
 SAFE_ASK = 0.6
-MOST_RUNS = 8
 # What the longest of one, two or three readings gains by noise, in repeatabilities.
 _GAINED = {1: 0.0, 2: 0.56, 3: 0.85}
-# One run of so little can never be clear; two lengths can.
-_TWO_LENGTHS_BELOW_MM = 125.0
 _PLAY_MM = 0.5
-# No change by wear or slip is larger; beyond it another part is on the machine.
-LARGE_CHANGE = 0.10
-_RATIOS = {"x2": 2.0, "x½": 0.5, "x1.5": 1.5, "x⅔": 2 / 3, "x3": 3.0, "x⅓": 1 / 3}
 
 
 class EstepsFinding(NamedTuple):
@@ -167,8 +156,8 @@ def from_lengths(
         refuse_slip(moved, asked, "moved length")
     line = fit_lengths(asked_mm, moved_mm, _twice(instrument))
     steps_new = steps_now / line.slope
-    verdict = _verdict_of_line(line, asked_mm)
-    notes = [_large_change_note(steps_new / steps_now)]
+    verdict = verdict_of_line(line, asked_mm)
+    notes = [large_change_note(steps_new / steps_now)]
     if exceeds(abs(line.play_mm), _PLAY_MM):
         notes.append(
             f"each run is {line.play_mm:+.2f} mm off whatever its length: play, the inlet or the "
@@ -192,43 +181,6 @@ def _to_type(verdict: Verdict, steps_now: float, steps_new: float, decimals: int
     if verdict.name == "correct":
         return round_to(steps_new, 10.0**-decimals)
     return None if verdict.name == "recheck" else steps_now
-
-
-def _verdict_of_line(line: FittedLengths, asked_mm: Sequence[float]) -> Verdict:
-    off, u95 = line.slope - 1, line.u95
-    shown = f"what moves is {100 * off:+.2f} ± {100 * u95:.2f} % off what is asked"
-    if exceeds(u95, RECHECK_ABOVE):
-        return Verdict(
-            "recheck",
-            f"the runs disagree: {shown}",
-            ("slipping filament, a tangled roll or a blocked nozzle", "a mark misread"),
-        )
-    if exceeds(u95, UNCLEAR_ABOVE) and not exceeds(abs(off), u95):
-        remedies = _what_settles_line(line, asked_mm)
-        return Verdict("unclear", f"{shown}: it may well be right", remedies)
-    if not exceeds(abs(off), KEEP_WITHIN):
-        return Verdict("keep", f"{shown}, within ±0.5 %")
-    if exceeds(abs(off), u95):
-        return Verdict("correct", f"{shown}, more than ±0.5 %")
-    return Verdict("unclear", f"{shown}: not told apart", _what_settles_line(line, asked_mm))
-
-
-def _what_settles_line(line: FittedLengths, asked_mm: Sequence[float]) -> tuple[str, ...]:
-    """Each length oftener, where that does; else two lengths further apart."""
-    more = repeats_wanted(asked_mm, line, _allowed(abs(line.slope - 1)), MOST_RUNS)
-    if more is not None:
-        often = {1: "once", 2: "twice"}.get(more, f"{more} times")
-        return (f"each length {often} more",)
-    longer = math.ceil(2 * max(asked_mm) / 10) * 10
-    return (f"lengths further apart: {min(asked_mm):g} and {longer:g} mm, twice each",)
-
-
-def _allowed(off: float) -> float:
-    """Return the U, relative to what is asked, that makes it clear however the next runs fall.
-
-    Near the bound only a U as small as the bound itself does.
-    """
-    return KEEP_WITHIN if exceeds(off, KEEP_WITHIN / 2) else UNCLEAR_ABOVE
 
 
 def swallowed(*, mark_mm: float, asked_mm: float, steps_now: float) -> EstepsFinding:
@@ -289,16 +241,14 @@ def _judge(
     for run in runs_mm:
         refuse_slip(run, asked_mm, "moved length")
     steps_new = steps_now * asked_mm / moved.value
-    verdict = _verdict(moved, asked_mm, instrument)
+    verdict = verdict_of_runs(moved, asked_mm, instrument)
     to_type = _to_type(verdict, steps_now, steps_new, decimals)
     per_mm = steps_new / moved.value
-    notes = [note for note in (_misread_note(runs_mm, asked_mm, steps_now, instrument),) if note]
-    scattered = scatter_note(moved, instrument)
-    if scattered:
-        notes.append(scattered)
-    large = _large_change_note(steps_new / steps_now)
-    if large:
-        notes.append(large)
+    notes = (
+        misread_note(runs_mm, asked_mm, steps_now, instrument),
+        scatter_note(moved, instrument),
+        large_change_note(steps_new / steps_now),
+    )
     return EstepsFinding(
         moved,
         asked_mm,
@@ -308,99 +258,11 @@ def _judge(
         None,
         to_type,
         verdict,
-        tuple(notes),
+        tuple(note for note in notes if note),
         influences=by_size(
             {
                 "runs": repeat_uncertainty(moved.scatter, moved.n, instrument)[0] * per_mm,
                 "instrument": instrument.accuracy_mm / math.sqrt(3) * per_mm,
             }
         ),
-    )
-
-
-def _verdict(moved: Estimate, asked_mm: float, instrument: Instrument) -> Verdict:
-    off_mm = moved.value - asked_mm
-    share = 100 * off_mm / asked_mm
-    less = "less than" if off_mm < 0 else "more than"
-    off = f"moved {abs(off_mm):.2f} mm {less} the {asked_mm:g} mm asked ({share:+.2f} %)"
-    if exceeds(moved.u95, RECHECK_ABOVE * asked_mm):
-        if moved.n > 1 and scatters_more_than(moved, instrument, 2):
-            return Verdict(
-                "recheck",
-                f"the runs disagree: ±{moved.u95:.1f} mm is more than 3 % of {asked_mm:g} mm",
-                (
-                    "slipping filament, a tangled roll or a blocked nozzle",
-                    "a mark set or read wrongly",
-                ),
-            )
-        return Verdict(
-            "recheck" if moved.n > 1 else "unclear",
-            f"the ask is too short: ±{moved.u95:.2f} mm is more than 3 % of {asked_mm:g} mm",
-            _what_settles(moved, asked_mm, instrument),
-        )
-    if exceeds(moved.u95, UNCLEAR_ABOVE * asked_mm) and not exceeds(abs(off_mm), moved.u95):
-        return Verdict(
-            "unclear",
-            f"{off}, but that is known to ±{moved.u95:.2f} mm only",
-            _what_settles(moved, asked_mm, instrument),
-        )
-    if not exceeds(abs(off_mm), KEEP_WITHIN * asked_mm):
-        return Verdict("keep", f"{off}, within ±0.5 %")
-    if exceeds(abs(off_mm), moved.u95):
-        return Verdict("correct", f"{off}, more than ±0.5 %")
-    return Verdict(
-        "unclear",
-        f"{off}, but that is known to ±{moved.u95:.2f} mm only",
-        _what_settles(moved, asked_mm, instrument),
-    )
-
-
-def _what_settles(moved: Estimate, asked_mm: float, instrument: Instrument) -> tuple[str, ...]:
-    """Longer asks first: a pen mark's error is the same at 50 mm and at 150."""
-    if moved.n == 1 and asked_mm < _TWO_LENGTHS_BELOW_MM:
-        both = f"{asked_mm:g} and {max(200, 2 * asked_mm):g} mm"
-        return (f"two lengths, twice each: {both}, --asked once for each --left",)
-    allowed = _allowed(abs(moved.value / asked_mm - 1))
-    scatter_mm = unlucky_mm(moved.scatter, moved.n, instrument)
-    u95_mm = expected_u95_mm(scatter_mm, moved.n, instrument)
-    longer_mm = max(math.ceil(u95_mm / allowed / 10) * 10, asked_mm + 10)
-    remedies = [f"asking for {longer_mm:g} mm, measured as often"]
-    more = further_readings(moved, instrument, allowed * asked_mm, MOST_RUNS)
-    if more is not None:
-        remedies.append(f"{more} more run{'s' if more > 1 else ''} of {asked_mm:g} mm")
-    else:
-        u95_mm = expected_u95_mm(scatter_mm, 3, instrument)
-        both_mm = math.ceil(u95_mm / allowed / 10) * 10
-        if moved.n < 3 and both_mm < longer_mm:
-            remedies.append(f"three runs of {both_mm:g} mm")
-    return tuple(remedies)
-
-
-def _misread_note(
-    runs_mm: Sequence[float], asked_mm: float, steps_now: float, instrument: Instrument
-) -> str | None:
-    odd = suspects(runs_mm, instrument)
-    if not odd:
-        return None
-    rest = estimate([run for i, run in enumerate(runs_mm) if i not in odd], instrument)
-    named = ", ".join(f"{runs_mm[i]:g}" for i in odd)
-    steps = steps_now * asked_mm / rest.value
-    return (
-        f"a run that moved {named} mm: misread? It counts as it stands; without it "
-        f"{rest.value:.2f} ± {rest.u95:.2f} mm moved and the steps are {steps:.2f}"
-    )
-
-
-def _large_change_note(ratio: float) -> str | None:
-    if not exceeds(abs(ratio - 1), LARGE_CHANGE):
-        return None
-    for name, factor in _RATIOS.items():
-        if not exceeds(abs(ratio / factor - 1), 0.02):
-            return (
-                f"close to {name}: not wear or slip, but another gear, microstepping or board; "
-                "or the steps now in the printer are not what you gave"
-            )
-    return (
-        "over 10 %: more than wear or slip makes; another gear, microstepping or board, "
-        "or the steps now in the printer are not what you gave"
     )

@@ -1,0 +1,1 @@
+"""E-steps from lengths of filament that were asked for and moved."""
