@@ -33,8 +33,9 @@ COMMANDS = {
     "entered": "say what you really typed into printer or slicer",
     "profile": "every value for the bench, how sure it is, and what to type",
     "history": "the trials so far, or one of them whole",
+    "trial": "mend what was said of a trial: roll, day, settings, readings",
     "reading": "mend a mistyped reading",
-    "undo": "withdraw a trial that went wrong, or bring it back",
+    "undo": "take back the last thing done, or withdraw a trial",
     "logbook": "where it lies; check, export and import it",
     "demo": "the whole job on shipped data, in a folder of its own",
 }

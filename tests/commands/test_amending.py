@@ -65,7 +65,7 @@ def test_a_reading_that_cannot_be_is_refused_and_the_old_one_stays(shop, kind):
     shop.json(line.format(right))
     before = shop.json("history 1")["trials"][0]
     said = shop.refuses("reading amend 1 9 1")
-    assert "none numbered higher" in said
+    assert "none of that number" in said
     shop.refuses("reading amend 1 1 99999")
     assert shop.json("history 1")["trials"][0] == before
 

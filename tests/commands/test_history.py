@@ -32,11 +32,21 @@ def test_one_trial_whole(bench):
 
 def test_a_withdrawn_trial_is_kept_marked_and_not_counted(bench):
     assert bench.json("profile")["values"]["flow"]["status"] == "advised"
-    assert bench.json("undo") == {"trial": 3, "state": "withdrawn", "judged_anew": []}
+    undone = bench.json("undo")
+    assert undone == {
+        "taken_back": [
+            "trial 3, flow of fern-1 on heron",
+            "printer heron, line model: rounded (was none)",
+        ],
+        "trial": 3,
+        "state": "withdrawn",
+        "judged_anew": [],
+    }
     assert bench.json("profile")["values"]["flow"]["status"] == "unset"
     assert bench.json("history")["trials"][0]["state"] == "withdrawn"
     assert "withdrawn" in bench("history 3").out
-    assert "--width is needed" in bench.refuses("flow --flow 100 --read 0.5")
+    said = bench.refuses("flow --flow 100 --read 0.5")
+    assert "--width, --layer and --walls are needed" in said
     bench.json("undo 1")
     assert bench.json("undo")["trial"] == 2
 
@@ -60,7 +70,7 @@ def test_bad_input_is_met_with_one_line(bench, line, said):
 
 def test_nothing_there_yet(metier):
     assert "No trials yet" in metier("history").out
-    assert "no trial" in metier.refuses("undo")
+    assert "nothing to take back" in metier.refuses("undo")
     assert "No such trials" in metier("history --kind flow").out
 
 

@@ -103,10 +103,10 @@ def test_next_leads_through_the_whole_job(metier):
     then("esteps --asked 150 --mark 180 --left 35.1 34.8 35.4 --through nozzle")
     then("entered --advised")
     then(metier.json("next")["command"].removeprefix("metier "), typed="0.5\n0.2\n1\n")
-    then(metier.json("next")["command"].removeprefix("metier "))
-    then("flow --trial 3 --read 1.66 1.66 1.67 1.66 1.67 1.66 1.65 1.66")
-    then("entered --advised")
     then("esteps --left 30.1 29.9 30 --through nozzle")
+    then(metier.json("next")["command"].removeprefix("metier "), typed="0.5\n0.2\n")
+    then("flow --trial 4 --read 1.66 1.66 1.67 1.66 1.67 1.66 1.65 1.66")
+    then("entered --advised")
     then(metier.json("next")["command"].removeprefix("metier "))
     then("volumetric --trial 5 --gaps-at 30")
     then("entered --advised")
@@ -115,12 +115,12 @@ def test_next_leads_through_the_whole_job(metier):
     then("printer changed heron --what mainboard")
     then("entered esteps 426.5")
     assert steps == [
-        "printer", "spool", "bench", "zero", "diameter", "esteps", "esteps", "line model", "flow",
-        "measure", "flow", "esteps", "limit", "measure", "limit", "hole", "measure", "done",
+        "printer", "spool", "bench", "zero", "diameter", "esteps", "esteps", "line model", "esteps",
+        "flow", "measure", "flow", "limit", "measure", "limit", "hole", "measure", "done",
         "esteps",
     ]  # fmt: skip
-    assert metier.json("next")["step"] == "flow"
-    assert "metier" in metier.json("next")["command"]
+    # E-steps that were typed back are checked before a cube is spent on them.
+    assert metier.json("next")["step"] == "esteps"
 
 
 def test_a_symptom_starts_with_the_least_trusted_value(heron):
@@ -128,7 +128,9 @@ def test_a_symptom_starts_with_the_least_trusted_value(heron):
     heron.json("diameter --read 1.75 1.75")
     heron.json(f"flow {CUBE} --flow 100 --sure 50 --read 1.42 1.42 1.42 1.42")
     found = heron.json("next --seen blobs")
-    assert [one["step"] for one in found["checks"]] == ["esteps", "flow", "diameter"]
+    assert [one["step"] for one in found["checks"]] == [
+        "esteps", "nozzle", "temperature", "flow", "diameter",
+    ]  # fmt: skip
     heron.json("printer changed heron --what hotend")
     assert heron.json("next --seen blobs")["step"] == "flow"
     assert heron.json("next --seen loose-fit")["checks"]

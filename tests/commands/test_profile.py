@@ -7,7 +7,7 @@ from importlib.resources import files
 import jsonschema
 import pytest
 
-KINDS = ["esteps", "flow", "limit", "hole", "contour", "scale"]
+KINDS = ["diameter", "esteps", "flow", "limit", "hole", "contour", "scale"]
 FLOW = (
     "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded "
     "--read 1.54 1.55 1.53 1.54"
@@ -61,6 +61,7 @@ def test_what_was_typed_in_wins_over_what_was_advised(heron):
 
 def test_every_kind_can_be_entered(heron):
     for kind, typed, value in (
+        ("diameter", "1,73", 1.73),
         ("esteps", "426.5", 426.5),
         ("flow", "92", 92),
         ("limit", "11,5", 11.5),
@@ -70,9 +71,40 @@ def test_every_kind_can_be_entered(heron):
         assert heron.json(f"entered {kind} {typed}")["entered"][0]["value"] == value
     values = heron.json("profile")["values"]
     # The e-steps were 412 before flow was entered, not after: nothing is doubtful.
-    assert {kind: values[kind]["status"] for kind in KINDS[:5]} == dict.fromkeys(
-        KINDS[:5], "entered"
+    assert {kind: values[kind]["status"] for kind in KINDS[:6]} == dict.fromkeys(
+        KINDS[:6], "entered"
     )
+
+
+def test_a_diameter_is_a_value_like_the_others(heron):
+    heron.json(FLOW)
+    heron.json("entered flow 92")
+    heron.json("diameter --read 1.70/1.70 1.70/1.70 1.71/1.69 1.70/1.70 1.70/1.70")
+    advised = heron.json("profile")["values"]["diameter"]
+    assert (advised["value"], advised["in_force"], advised["status"]) == (1.7, 1.75, "advised")
+    heron.json("instrument zero calipers 0")
+    assert "metier entered diameter 1.7" in heron("next").out
+    # The slicer feeds more of a thinner strand: the same plastic takes less flow, by the area.
+    heron.json("entered diameter 1.70")
+    values = heron.json("profile")["values"]
+    assert (values["diameter"]["status"], values["flow"]["status"]) == ("entered", "carried")
+    assert values["flow"]["value"] == pytest.approx(92 * (1.70 / 1.75) ** 2)
+    assert "diameter changed by -2.9 %" in values["flow"]["why"]
+    found = heron.json("diameter --read 1.70/1.70 1.70/1.70 1.71/1.69 1.70/1.70 1.70/1.70")
+    assert (found["slicer_mm"], found["verdict"]) == (1.7, "keep")
+    assert "1.70 mm" in heron("profile --card").out
+
+
+def test_a_slip_in_what_was_typed_in_is_asked_about(heron):
+    assert "--slicer 1.5 if it is another filament" in heron.refuses("diameter --read 1.50")
+    for line, said in (
+        ("entered limit 900", "was it 90?"),
+        ("entered hole 0.9", "was it 0.09?"),
+        ("entered contour -1.2", "was it -0.12?"),
+        ("entered diameter 17.5", "was it 1.75?"),
+    ):
+        assert said in heron.refuses(line)
+        assert heron.json(f"{line} --anyway")["entered"][0]["status"] == "entered"
 
 
 @pytest.mark.parametrize(

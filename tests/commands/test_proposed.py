@@ -24,26 +24,27 @@ def proposals(out):
     return re.findall(r"^ +(?:command +)?(metier .*)$", out, re.MULTILINE)
 
 
-def pasted(bench, command, **filled):
+def pasted(bench, command, typed=None, **filled):
     words = [filled.get(word, word) for word in shlex.split(command)]
-    return bench("", *words[1:])
+    return bench("", *words[1:], typed=typed)
 
 
 @pytest.mark.parametrize(
-    ("words", "filled"),
+    ("words", "typed", "filled"),
     [
-        (("spool", "add", "blue's", "--material", "PLA"), {"C": "210", "PRINTER": PRINTER}),
-        (("nozzle", "add", "fine one", "--printer", PRINTER, "--bore", "0.4"), {}),
-        (("instrument", "add", "red jaws", "--kind", "calipers"), {"MM": "0.01"}),
-        (("sliced", "ramp", "my ramp.gcode"), {"MM": "31.5"}),
-        (("next",), {}),
+        (("spool", "add", "blue's", "--material", "PLA"), None, {}),
+        (("nozzle", "add", "fine one", "--printer", PRINTER, "--bore", "0.4"), None, {}),
+        (("instrument", "add", "red jaws", "--kind", "calipers"), "0.01\n", {}),
+        (("sliced", "ramp", "my ramp.gcode"), None, {"MM": "31.5"}),
+        (("next",), "0.01\n", {}),
         (
             ("flow", "--plan", "--width", "0.8", "--walls", "1", "--layer", "0.3", "--flow", "90"),
+            None,
             {},
         ),
     ],
 )
-def test_names_with_blanks_and_dollars_are_quoted(shop, words, filled):
+def test_names_with_blanks_and_dollars_are_quoted(shop, words, typed, filled):
     from metier.demo.slicing import workshop_files
 
     (shop.folder / "my ramp.gcode").write_text(workshop_files()["ramp.gcode"])
@@ -52,7 +53,7 @@ def test_names_with_blanks_and_dollars_are_quoted(shop, words, filled):
     found = proposals(ran.out)
     assert found
     for command in found:
-        again = pasted(shop, command, **filled)
+        again = pasted(shop, command, typed, **filled)
         # A command that asks for readings says so: it is right, only nobody types here.
         assert again.status == 0 or "no readings" in again.err, (command, again.err)
 
@@ -73,7 +74,7 @@ def test_the_job_can_be_pasted_from_next_to_next(shop):
     typed = {
         "diameter": "1.75\n1.75\n", "esteps": "30\n30.1\n29.9\n",
         "flow": "2.46\n2.46\n2.46\n2.45\n",
-        "volumetric": "60\n", "xy": "10\n",
+        "volumetric": "60\n", "xy": "10\n", "instrument": "0.01\n",
     }  # fmt: skip
     steps = []
     for _ in range(16):
@@ -82,6 +83,7 @@ def test_the_job_can_be_pasted_from_next_to_next(shop):
         if step["step"] in ("done", "hole"):
             break
         words = shlex.split(step["command"])[1:]
-        ran = shop("", *words, typed=None if "--plan" in words else typed.get(words[0]))
+        answers = ("0.8\n0.3\n" if "flow" in words else None) if "--plan" in words else None
+        ran = shop("", *words, typed=answers or typed.get(words[0]))
         assert ran.status == 0, (step["command"], ran.err)
     assert steps[-1] in ("done", "hole"), steps

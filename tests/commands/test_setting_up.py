@@ -84,7 +84,8 @@ def test_another_material_wants_its_own_temperature(heron):
 
 def test_a_swapped_board_makes_everything_doubtful_and_says_what_to_do_first(heron):
     ran = heron("printer changed heron --what mainboard --note 'old one burnt'")
-    assert "type the old e-steps back (412.00)" in ran.out
+    assert "M92 E412.00, then M500" in ran.out
+    assert ran.out.rstrip().endswith("metier entered esteps 412")
     values = heron.json("profile")["values"]
     assert (values["esteps"]["status"], values["esteps"]["value"]) == ("doubtful", 412)
     assert heron.json("printer show heron")["printer"]["changes"][0]["note"] == "old one burnt"

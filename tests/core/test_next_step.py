@@ -2,7 +2,8 @@
 
 import pytest
 
-from metier.core.next_step import SYMPTOMS, Station, causes_of, next_step
+from metier.core.next_step import Station, next_step
+from metier.core.symptoms import SYMPTOMS, causes_of
 
 
 def station(step, status, **more):
@@ -45,7 +46,7 @@ def test_a_further_kind_of_trial_joins_by_its_place_alone():
 
 
 def test_what_is_built_on_flow_waits_until_flow_is_verified():
-    flow, limit = station("flow", "entered"), station("limit", "unset", built_on=True)
+    flow, limit = station("flow", "entered"), station("limit", "unset", floor=1)
     assert next_step([flow, limit]).step == "flow"
     assert next_step([flow._replace(status="verified"), limit]).step == "limit"
     # A limit typed in as its ramp advised needs no second ramp.

@@ -104,11 +104,11 @@ def test_an_older_logbook_is_brought_up_to_date_and_keeps_what_it_holds(tmp_path
         book.connection.execute(
             "INSERT INTO printer (name, decimals, added) VALUES ('heron', 2, ?)", (moment,)
         )
-    later = (*MIGRATIONS, "ALTER TABLE printer ADD COLUMN note TEXT;\nCREATE TABLE more (id INT);")
+    later = (*MIGRATIONS, "ALTER TABLE printer ADD COLUMN motto TEXT;\nCREATE TABLE more (id INT);")
     monkeypatch.setattr(book_module, "MIGRATIONS", later)
     monkeypatch.setattr(book_module, "VERSION", len(later))
     with open_existing(str(path)) as book:
-        assert book.connection.execute("SELECT name, note FROM printer").fetchall() == [
+        assert book.connection.execute("SELECT name, motto FROM printer").fetchall() == [
             ("heron", None)
         ]
         assert book.connection.execute("PRAGMA user_version").fetchone() == (len(later),)

@@ -16,7 +16,23 @@ from tests.conftest import LONG, Bench
 SET_UP = (
     "printer add heron --nozzle 0.5 --steps 412 --line-model rounded",
     "spool add fern-1 --material PLA --maker Saltmarsh",
+    "spool add fern-2 --material PLA --maker Saltmarsh",
     "bench --printer heron --spool fern-1 --temperature 210",
+)
+MENDED = (
+    "trial {} --spool fern-2",
+    "trial {} --width 0.48",
+    "trial {} --note 'printed in a draught'",
+    "trial {} --add 1.44",
+    "trial {} --drop 1",
+    "trial {} --at 2026-11-02",
+    "spool set fern-1 --colour green",
+    "spool set fern-2 --note 'dried'",
+    "spool rename fern-2 leaf-2",
+    "printer set heron --decimals 3",
+    "nozzle set heron-0.5 --material steel",
+    "instrument zero calipers 0.01",
+    "printer changed heron --what mainboard",
 )
 CUBE = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100"
 
@@ -61,7 +77,18 @@ class Machine:
         fates = [
             (one["moment"], uid_of[one["trial"]], one["withdrawn"]) for one in document["fates"]
         ]
-        return readings, said, document["moments"], document["entries"], fates
+        edits = sorted(
+            (one["moment"], one["subject"], one["field"], one["undone"] is None)
+            for one in document["edits"]
+        )
+        machines = [
+            sorted((one["added"], one["name"], one["note"], one["retired"]) for one in document[of])
+            for of in ("printers", "nozzles", "spools", "instruments")
+        ]
+        changes = sorted((one["moment"], one["withdrawn"] is None) for one in document["changes"])
+        entries = [{**one, "withdrawn": one["withdrawn"] is None} for one in document["entries"]]
+        order = (document["moments"], entries, changes)
+        return readings, said, order, fates, edits, machines
 
 
 @pytest.fixture
@@ -226,7 +253,8 @@ def test_numbers_past_all_and_endless_nesting_are_refused(two, tmp_path, spoil):
 def test_an_export_of_the_first_version_is_imported(two, tmp_path, document):
     _, other = two
     document["version"] = 1
-    del document["fates"]
+    for name in ("fates", "edits", "preferences"):
+        del document[name]
     for row in document["trials"]:
         del row["draft"]
     for row in document["outcomes"]:
@@ -283,6 +311,17 @@ class TwoMachines(RuleBasedStateMachine):
             one = trials[which % len(trials)]
             back = "--redo " if one["state"] == "withdrawn" else ""
             self._machines[at].json(f"undo {back}{one['number']}")
+
+    @rule(at=st.integers(0, 1), which=st.integers(0, 9), how=st.sampled_from(MENDED))
+    def mends(self, at, which, how):
+        trials = [one for one in self._machines[at].trials() if one["state"] != "withdrawn"]
+        number = trials[which % len(trials)]["number"] if trials else 1
+        self._machines[at].run(how.format(number))
+
+    @rule(at=st.integers(0, 1))
+    def takes_back_the_last_thing(self, at):
+        if len(self._machines[at].trials()) > 1:
+            self._machines[at].run("undo")
 
     @rule(at=st.integers(0, 1), flow=st.integers(85, 110))
     def types_in(self, at, flow):

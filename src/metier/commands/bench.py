@@ -3,23 +3,16 @@
 import argparse
 
 from metier.core.refusal import Refusal
-from metier.logbook.bench import Bench, choose_bench, current_bench, setup
+from metier.formats.quantity import read_positive
+from metier.logbook.bench import Bench, choose_bench, current_bench
 from metier.logbook.book import Logbook
-from metier.logbook.machines import (
-    Printer,
-    fitted_nozzle,
-    nozzle_named,
-    nozzles,
-    printer_by_id,
-    printer_named,
-)
-from metier.logbook.spools import spool_named
 from metier.show.sheet import Sheet
-from metier.trials.on_bench import bench_object, how_to_start
+from metier.trials.chosen import Names, chosen
+from metier.trials.job import show_next
+from metier.trials.on_bench import OnBench, bench_object, how_to_start, on_bench
 from metier.words.arguments import percent, temperature
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook, logbook_to_write
-
-HOTTEST_C = 500.0
+from metier.words.question import ask, may_ask
 
 
 def parser() -> Parser:
@@ -54,44 +47,42 @@ def run(options: argparse.Namespace) -> Answer:
     )
     if all(value is None for value in asked):
         with existing_logbook(options.logbook) as book:
-            return _answer("On the bench", current_bench(book))
+            return _answer("On the bench", on_bench(book))
     _check(options)
-    with logbook_to_write(options.logbook) as book, book.transaction():
-        bench = _chosen(book, current_bench(book), options)
-        choose_bench(book, bench)
-    return _answer("On the bench now", bench)
+    with logbook_to_write(options.logbook) as book:
+        if options.spool and options.temperature is None:
+            options.temperature = _asked_temperature(book, options)
+        with book.transaction() as moment:
+            bench = _chosen(book, current_bench(book), options)
+            choose_bench(book, moment, bench)
+        remembered = options.spool and options.temperature is None
+        return _answer("On the bench now", on_bench(book), "as last time" if remembered else "")
+
+
+def _asked_temperature(book: Logbook, options: argparse.Namespace) -> float | None:
+    """Ask what a roll is printed at that was never on the bench, where somebody sits there."""
+    bench = _chosen(book, current_bench(book), options)
+    if bench.temperature_c is not None or not may_ask(options.json):
+        return None
+    try:
+        return ask("Nozzle temperature in °C, or Enter if it is not known yet", _temperature)
+    except Refusal:
+        return None
+
+
+def _temperature(text: str) -> float:
+    return read_positive(text, "temperature", ("c", "°c"))
 
 
 def _check(options: argparse.Namespace) -> None:
-    if options.temperature is not None and options.temperature > HOTTEST_C:
-        raise Refusal(
-            f"--temperature: {options.temperature:g} °C is hotter than any nozzle here "
-            f"({HOTTEST_C:g})"
-        )
     if options.flow_step is not None and not 0.01 <= options.flow_step <= 10:
         raise Refusal(f"--flow-step: {options.flow_step:g} % must be from 0.01 to 10")
 
 
 def _chosen(book: Logbook, bench: Bench, options: argparse.Namespace) -> Bench:
-    if options.nozzle is not None:
-        nozzle = nozzle_named(book, options.nozzle)
-        owner = printer_by_id(book, nozzle.printer)
-        named = printer_named(book, options.printer) if options.printer else bench.printer
-        if named is not None and named != owner:
-            raise Refusal(f"nozzle {nozzle.name} belongs to {owner.name}, not to {named.name}")
-        bench = bench._replace(printer=owner, nozzle=nozzle)
-    elif options.printer is not None:
-        printer = printer_named(book, options.printer)
-        if bench.printer is None or bench.printer.id != printer.id or bench.nozzle is None:
-            bench = bench._replace(printer=printer, nozzle=fitted_nozzle(book, printer))
-            _refuse_open_nozzle(book, bench, printer)
-    if options.spool is not None:
-        spool = spool_named(book, options.spool)
-        if bench.spool is not None and bench.spool.material != spool.material:
-            bench = bench._replace(temperature_c=None)
-        bench = bench._replace(spool=spool)
-    if options.temperature is not None:
-        bench = bench._replace(temperature_c=options.temperature)
+    bench = chosen(
+        book, bench, Names(options.printer, options.nozzle, options.spool, options.temperature)
+    )
     if options.flow_step is not None:
         bench = bench._replace(flow_step_percent=options.flow_step)
     if options.show_flow is not None:
@@ -99,13 +90,8 @@ def _chosen(book: Logbook, bench: Bench, options: argparse.Namespace) -> Bench:
     return bench
 
 
-def _refuse_open_nozzle(book: Logbook, bench: Bench, printer: Printer) -> None:
-    if bench.nozzle is None:
-        own = ", ".join(nozzle.name for nozzle in nozzles(book, printer))
-        raise Refusal(f"{printer.name} has several nozzles ({own}): say which with --nozzle")
-
-
-def _answer(title: str, bench: Bench) -> Answer:
+def _answer(title: str, here: OnBench, heat_from: str = "") -> Answer:
+    bench = here.bench
     sheet = Sheet(title)
     sheet.row("printer", bench.printer.name if bench.printer else "not chosen")
     if bench.nozzle:
@@ -118,12 +104,12 @@ def _answer(title: str, bench: Bench) -> Answer:
         bench.spool.material if bench.spool else "",
     )
     heat = bench.temperature_c
-    sheet.row("nozzle at", "not given" if heat is None else f"{heat:g} °C")
+    sheet.row("nozzle at", "not given" if heat is None else f"{heat:g} °C", heat_from)
     sheet.row("flow", f"in steps of {bench.flow_step_percent:g} %", f"{bench.show_flow} first")
-    if setup(bench) is None:
+    if here.setup is None:
         sheet.next(how_to_start(bench))
     else:
-        sheet.next("e-steps, then flow; or what is in force here by now:", "metier profile")
+        show_next(sheet, here)
     payload = {
         "bench": {
             **bench_object(bench),

@@ -7,16 +7,19 @@ from itertools import zip_longest
 from metier.core.measure.thresholds import same
 from metier.core.refusal import Refusal
 from metier.core.standing import Standing
-from metier.core.values import VALUES, typed_values, value_named
-from metier.formats.quantity import read_flow, read_positive, read_signed_length_mm
-from metier.logbook.entries import record_entry
+from metier.core.values import VALUES, typed_values
+from metier.logbook.book import Logbook
+from metier.logbook.entries import record_entry, record_steps
+from metier.logbook.machines import Printer
 from metier.show.figures import with_u95
 from metier.show.sheet import Sheet
 from metier.show.values import value_text
+from metier.trials.chosen import add_elsewhere_options, on_bench_of
 from metier.trials.kind import Expected
-from metier.trials.on_bench import OnBench, bench_phrase, needed_setup, on_bench
+from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
 from metier.trials.registry import kind_named
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
+from metier.words.values import read_value, refuse_unusual
 
 
 def parser() -> Parser:
@@ -35,6 +38,8 @@ def parser() -> Parser:
     parser.add_argument(
         "--advised", action="store_true", help="all that is advised and not yet typed in"
     )
+    parser.add_argument("--anyway", action="store_true", help="an unusual value is meant")
+    add_elsewhere_options(parser)
     return parser
 
 
@@ -43,8 +48,13 @@ def run(options: argparse.Namespace) -> Answer:
     if options.advised == bool(options.pairs):
         raise Refusal("give a kind and a value (metier entered flow 92), or --advised alone")
     given = _given(options.pairs)
+    if not options.anyway:
+        for name, value in given.items():
+            refuse_unusual(name, value)
     with existing_logbook(options.logbook) as book:
-        here = on_bench(book)
+        here = on_bench_of(book, options)
+        if here.setup is None and here.bench.printer and set(given) == {"esteps"}:
+            return _steps_alone(book, here.bench.printer, given["esteps"])
         ready = needed_setup(here.bench)
         # What is advised is looked up with the lock held: another process may be recording.
         with book.transaction() as moment:
@@ -82,6 +92,16 @@ def run(options: argparse.Namespace) -> Answer:
         return Answer({"entered": entered}, sheet.text())
 
 
+def _steps_alone(book: Logbook, printer: Printer, steps_per_mm: float) -> Answer:
+    """Record e-steps, which are the printer's alone, where no roll is on the bench."""
+    with book.transaction() as moment:
+        record_steps(book, moment, printer, steps_per_mm)
+    shown = f"{steps_per_mm:.{printer.decimals}f}"
+    one = {"kind": "esteps", "value": steps_per_mm, "unit": VALUES["esteps"].unit}
+    text = f"Entered: e-steps {shown} on {printer.name}. Stored too? M500, or it is lost."
+    return Answer({"entered": [{**one, "status": "entered", "forecast": []}]}, text)
+
+
 def _expected(here: OnBench, name: str, value: float) -> list[Expected]:
     return kind_named(VALUES[name].measured_by).expected(here, name, value)
 
@@ -103,23 +123,6 @@ def _given(words: Sequence[str]) -> dict[str, float]:
             raise Refusal(f"{name} is given twice")
         given[name] = read_value(name, text)
     return given
-
-
-def read_value(name: str, text: str) -> float:
-    """Read a value as it is typed on screen, in the unit of calculation.
-
-    Raises:
-        Refusal: no such value.
-    """
-    row = value_named(name)
-    if row.unit == "%":
-        return read_flow(text, name)
-    if row.signed:
-        value = read_signed_length_mm(text, name)
-        if row.largest is not None and abs(value) > row.largest:
-            raise Refusal(f"{name}: {text} mm per side is no compensation: a few tenths at most")
-        return value
-    return read_positive(text, name, (row.unit,))
 
 
 def _remark(here: OnBench, name: str, value: float, before: Standing) -> str:

@@ -6,10 +6,20 @@ from datetime import UTC, datetime
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 from metier.logbook.book import Logbook
-from metier.logbook.trials import Trial, count_trials, readings, replaced_readings, trial, trials
+from metier.logbook.edits import edits_of
+from metier.logbook.trials import (
+    Trial,
+    count_trials,
+    moment_of,
+    placed_readings,
+    replaced_readings,
+    trial,
+    trials,
+)
 from metier.show.figures import short_date
 from metier.show.outside import clean_cell
-from metier.show.sheet import Sheet, fitted, table
+from metier.show.sheet import Sheet, fitted, table, wrapped
+from metier.trials.facts import Fact, edit_words, facts
 from metier.trials.kept import CsvRow, HistoryRow
 from metier.trials.registry import KINDS, kept_named, settings_of
 from metier.words.arguments import trial_number
@@ -22,7 +32,8 @@ def parser() -> Parser:
     """Return the parser of this command."""
     parser = command_parser(
         "history",
-        "List the newest trials, or show one whole with every reading.",
+        "List the newest trials with what was typed in and changed between them, or show one whole "
+        "with every reading.",
         "  metier history --kind flow --since 2026-11-01\n  metier history 3",
     )
     parser.add_argument("number", nargs="?", type=trial_number, metavar="N", help="one trial")
@@ -46,8 +57,7 @@ def run(options: argparse.Namespace) -> Answer:
 
             check_plot_path(options.plot, options.force)
         if options.number is not None:
-            found = trial(book, options.number)
-            return Answer({"trials": [_object(book, found)]}, _whole(book, found))
+            return shown(book, [trial(book, options.number)])
         wanted = {
             "test": options.kind,
             "printer": options.printer and _printer_name(book, options.printer),
@@ -63,10 +73,28 @@ def run(options: argparse.Namespace) -> Answer:
 
             plot_recorded(options.plot, "Walls of the test cubes", book, listed[::-1])
         count = count_trials(book, **wanted)
-        payload = {"trials": [_object(book, one) for one in listed], "count": count}
+        done = (
+            _done_between(book, listed, count, options)
+            if listed or not any(wanted.values())
+            else []
+        )
+        payload = {
+            "trials": [_object(book, one) for one in listed],
+            "count": count,
+            "done": [{"at": fact.at, "what": fact.what, "words": fact.words} for fact in done],
+        }
         none = "No trials yet" if not any(wanted.values()) else "No such trials"
-        text = _listed(listed, count) if listed else f"{none}: metier alone shows the job in order."
+        text = f"{none}: metier alone shows the job in order."
+        if listed:
+            moments = [moment_of(book, one.number) for one in listed]
+            text = _listed(listed, count, done, moments)
         return Answer(payload, text)
+
+
+def shown(book: Logbook, found: list[Trial]) -> Answer:
+    """Show trials whole."""
+    text = "\n\n".join(_whole(book, one) for one in found)
+    return Answer({"trials": [_object(book, one) for one in found]}, text)
 
 
 def _printer_name(book: Logbook, name: str) -> str:
@@ -109,7 +137,41 @@ def _csv(listed: list[Trial]) -> str:
     return out.getvalue().rstrip("\n")
 
 
-def _listed(listed: list[Trial], count: int) -> str:
+def _done_between(
+    book: Logbook, listed: list[Trial], count: int, options: argparse.Namespace
+) -> list[Fact]:
+    """Return what else was done since the oldest of these trials, newest first."""
+    if options.kind:
+        return []
+    since = 0 if count <= len(listed) else moment_of(book, listed[-1].number)
+    return [
+        fact
+        for fact in reversed(facts(book, since))
+        if fact.what != "bench"
+        and (options.since is None or fact.at >= options.since)
+        and (options.printer is None or (fact.printer or "").lower() == options.printer.lower())
+        and (options.spool is None or (fact.spool or "").lower() == options.spool.lower())
+    ]
+
+
+def _with_done(lines: list[str], done: list[Fact], moments: list[int]) -> list[str]:
+    """Put what else was done between the trials, by the moment of each."""
+    head, *rows = lines
+    out, left = [head], list(done)
+    for moment, row in zip(moments, rows, strict=True):
+        while left and left[0].moment > moment:
+            out += _done_lines(left.pop(0))
+        out.append(row)
+    for fact in left:
+        out += _done_lines(fact)
+    return out
+
+
+def _done_lines(fact: Fact) -> list[str]:
+    return wrapped(fact.words, f"     {short_date(fact.at):<6}  ", " " * 13)
+
+
+def _listed(listed: list[Trial], count: int, done: list[Fact], moments: list[int]) -> str:
     several = len({one.printer for one in listed}) > 1
     rows: list[tuple[str, ...]] = []
     for one in listed:
@@ -123,6 +185,7 @@ def _listed(listed: list[Trial], count: int) -> str:
     header = ("no.", "date", "test", "spool", second, "measured", "off by", "new", "")
     names = (3, 4, 2) if several else (3, 2)
     lines = [line[2:] for line in table(header, fitted(rows, header, names), right=(0,))]
+    lines = _with_done(lines, done, moments)
     if count > len(listed):
         lines.append(f"{count - len(listed)} older ones: metier history --limit {count}")
     lines.append("mm, steps/mm, mm³/s. metier history N shows one whole.")
@@ -143,9 +206,12 @@ def _whole(book: Logbook, one: Trial) -> str:
             sheet.row(*labelled(name, value))
     sides: dict[str, list[str]] = {}
     replaced = replaced_readings(book, one.number)
-    for position, reading in enumerate(readings(book, one.number), 1):
+    placed = placed_readings(book, one.number)
+    for position, reading in placed.items():
         was = f" (was {', '.join(replaced[position])})" if position in replaced else ""
         sides.setdefault(reading.side, []).append(f"{reading.typed}{was}")
+    for position in sorted(set(replaced) - set(placed)):
+        sides.setdefault("dropped", []).append(", ".join(replaced[position]))
     for side, typed in sides.items():
         sheet.row(side or "readings", "  ".join(typed))
     found = one.findings or {}
@@ -153,6 +219,11 @@ def _whole(book: Logbook, one: Trial) -> str:
         number = isinstance(value, int | float) and not isinstance(value, bool)
         if number and "_u95" not in name and name not in settings and name not in _HIDDEN:
             sheet.row(*labelled(name, value, found.get(u95_key(name))))
+    if one.note:
+        sheet.note(one.note)
+    for mended in edits_of(book, "trial", one.number):
+        words = edit_words(book, mended)
+        sheet.note(f"{words}, {short_date(mended.at)}", "mended")
     if one.verdict and one.findings:
         verdict = Verdict(one.verdict, found["reason"], tuple(found["remedies"]))
         sheet.judged(verdict, found["notes"])
@@ -172,7 +243,7 @@ def _object(book: Logbook, one: Trial) -> dict[str, object]:
         **one._asdict(),
         "conditions": one.conditions._asdict(),
         "readings": [
-            {**reading._asdict(), "was": replaced.get(position, [])}
-            for position, reading in enumerate(readings(book, one.number), 1)
+            {**reading._asdict(), "position": position, "was": replaced.get(position, [])}
+            for position, reading in placed_readings(book, one.number).items()
         ],
     }

@@ -2,6 +2,15 @@
 
 import argparse
 
+from metier.commands.machine import (
+    add_common_actions,
+    add_listing,
+    add_note,
+    mend,
+    mended_rows,
+    rename,
+    retire,
+)
 from metier.core.measure.gauge import GaugeCheck, check_against
 from metier.core.measure.instruments import CHECKED_MM, KINDS, figures
 from metier.core.refusal import Refusal
@@ -9,7 +18,9 @@ from metier.logbook.instruments import (
     Kept,
     add_instrument,
     any_instrument,
+    kept_instrument,
     kept_instruments,
+    kept_or_added,
     set_accuracy,
     set_zero,
 )
@@ -32,26 +43,40 @@ def parser() -> Parser:
         "add an instrument; calipers, ruler and micrometer are known without",
         "  metier instrument add blue --kind calipers --accuracy 0.03",
     )
-    add.add_argument("name", metavar="NAME")
-    add.add_argument("--kind", choices=KINDS, required=True)
+    add.add_needed("name", metavar="NAME", help="what to call it")
+    add.add_needed("--kind", choices=KINDS, help=f"one of {', '.join(KINDS)}")
     add.add_argument("--accuracy", type=length, metavar="MM", help="limit of its error")
     add.add_argument("--resolution", type=length, metavar="MM", help="its last digit")
-    actions.add("list", "list the instruments", "  metier instrument list")
+    add.add_argument("--reach", type=length, metavar="MM", help="the longest it measures (150)")
+    add_listing(actions, "instrument")
+    change = actions.add(
+        "set",
+        "mend what is known of an instrument; trials keep the figures of their day",
+        "  metier instrument set calipers --reach 150",
+    )
+    change.add_argument("name", metavar="NAME")
+    change.add_argument("--accuracy", type=length, metavar="MM", help="limit of its error")
+    change.add_argument("--resolution", type=length, metavar="MM", help="its last digit")
+    change.add_argument("--reach", type=length, metavar="MM", help="the longest it measures")
+    add_note(change)
+    add_common_actions(actions, "instrument", "blue")
     zero = actions.add(
         "zero",
         "note what it shows when closed; thickness readings are corrected by it",
         "  metier instrument zero calipers 0.01",
     )
-    zero.add_argument("name", metavar="NAME")
-    zero.add_argument("zero", type=signed_length, metavar="MM")
+    zero.add_needed("name", metavar="NAME", help="which instrument")
+    zero.add_needed(
+        "zero", type=signed_length, metavar="MM", help="what it shows with its clean jaws closed"
+    )
     check = actions.add(
         "check",
         "compare it with a gauge of known size",
         "  metier instrument check calipers --gauge 10 --read 10.03 10.04 10.03",
     )
-    check.add_argument("name", metavar="NAME")
-    check.add_argument("--gauge", type=length, required=True, metavar="MM", help="its true size")
-    check.add_argument("--read", nargs="+", type=reading, required=True, metavar="MM")
+    check.add_needed("name", metavar="NAME", help="which instrument")
+    check.add_needed("--gauge", type=length, metavar="MM", help="the gauge's true size")
+    check.add_needed("--read", nargs="+", type=reading, metavar="MM", help="what it shows on it")
     check.add_argument(
         "--mend", choices=("zero", "accuracy"), help="correct its zero or widen its accuracy"
     )
@@ -60,33 +85,55 @@ def parser() -> Parser:
 
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier instrument``."""
-    return {"add": _add, "list": _list, "zero": _zero, "check": _check}[options.action](options)
+    actions = {"add": _add, "list": _list, "zero": _zero, "check": _check, "set": _set}
+    if options.action in actions:
+        return actions[options.action](options)
+    return {"rename": rename, "retire": retire}[options.action](options, "instrument")
+
+
+def _set(options: argparse.Namespace) -> Answer:
+    with logbook_to_write(options.logbook) as book:
+        given = {
+            "accuracy_mm": options.accuracy,
+            "resolution_mm": options.resolution,
+            "reach_mm": options.reach,
+            "note": options.note,
+        }
+        with book.transaction() as moment:
+            kept = kept_or_added(book, moment, options.name)
+            mend(book, "instrument", kept.id, given)
+        kept = kept_instrument(book, kept.instrument.name)
+        sheet = _sheet(f"Changed {kept.instrument.kind} {kept.instrument.name}", kept)
+        mended_rows(book, sheet, "instrument", kept.id, kept.note)
+        return Answer({"instrument": _object(kept)}, sheet.text())
 
 
 def _add(options: argparse.Namespace) -> Answer:
     with logbook_to_write(options.logbook) as book:
         with book.transaction() as moment:
             kept = add_instrument(
-                book, moment, options.name, options.kind, options.accuracy, options.resolution
-            )
+                book, moment, options.name, options.kind, options.accuracy, options.resolution,
+                options.reach,
+            )  # fmt: skip
         sheet = _sheet(f"Added {kept.instrument.kind} {kept.instrument.name}", kept)
         sheet.next(
             "close it, read it, and note that:",
-            proposed("instrument", "zero", kept.instrument.name, "MM"),
+            proposed("instrument", "zero", kept.instrument.name),
         )
         return Answer({"instrument": _object(kept)}, sheet.text())
 
 
 def _list(options: argparse.Namespace) -> Answer:
     with existing_logbook(options.logbook) as book:
-        found = kept_instruments(book)
+        found = kept_instruments(book, options.all)
         rows = [
             (
                 kept.instrument.name,
                 kept.instrument.kind,
                 _accuracy(kept),
                 "" if kept.instrument.zero_mm is None else f"{kept.instrument.zero_mm:+.3f} mm",
-                short_date(kept.zeroed_at) if kept.zeroed_at else "never zeroed",
+                (short_date(kept.zeroed_at) if kept.zeroed_at else "never zeroed")
+                + (", out of use" if kept.retired else ""),
             )
             for kept in found
         ]
@@ -160,11 +207,19 @@ def _sheet(title: str, kept: Kept) -> Sheet:
         sheet.row("accuracy", _accuracy(kept))
     if kept.instrument.zero_mm is not None:
         sheet.row("zero", f"{kept.instrument.zero_mm:+.3f} mm", "what it shows when closed")
+    if kept.reach_mm is not None:
+        sheet.row("reach", f"{kept.reach_mm:g} mm", "the longest it measures")
     return sheet
 
 
 def _object(kept: Kept) -> dict[str, object]:
-    return {**kept.instrument._asdict(), "zeroed_at": kept.zeroed_at}
+    return {
+        **kept.instrument._asdict(),
+        "zeroed_at": kept.zeroed_at,
+        "reach_mm": kept.reach_mm,
+        "note": kept.note,
+        "retired": bool(kept.retired),
+    }
 
 
 def _check_object(name: str, found: GaugeCheck) -> dict[str, object]:

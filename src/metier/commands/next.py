@@ -2,15 +2,18 @@
 
 import argparse
 
-from metier.core.next_step import SYMPTOMS, Symptom, causes_of
-from metier.logbook.bench import Bench
+from metier.core.refusal import Refusal
+from metier.core.symptoms import SYMPTOMS, Symptom
+from metier.logbook.book import Logbook
 from metier.logbook.machines import printers
+from metier.logbook.skips import skip_step
 from metier.logbook.spools import spools
-from metier.logbook.trials import Trial, open_plans
+from metier.logbook.trials import open_plans
 from metier.show.command import proposed
 from metier.show.sheet import Sheet
-from metier.trials.job import NextStep, command_of, next_due, stations
-from metier.trials.on_bench import OnBench, bench_phrase, how_to_start, on_bench
+from metier.trials.chosen import add_elsewhere_options, on_bench_of
+from metier.trials.job import NextStep, next_due, stations, stood_of
+from metier.trials.on_bench import OnBench, bench_phrase
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
 
@@ -20,77 +23,92 @@ def parser() -> Parser:
         "next",
         "Name the one thing to do now on this bench, and why; or, with --seen, what to check for "
         "a symptom, first check first.",
-        "  metier next\n  metier next --seen gaps",
+        "  metier next\n  metier next --seen gaps\n"
+        "  metier next --skip fit        not now; until something changes about it",
     )
-    parser.add_argument(
+    what = parser.add_mutually_exclusive_group()
+    what.add_argument(
         "--seen",
         choices=SYMPTOMS,
         metavar="SYMPTOM",
         help=f"what is wrong with a print: {', '.join(SYMPTOMS)}",
     )
+    what.add_argument("--skip", metavar="STEP", help="leave a step out until it stands otherwise")
+    add_elsewhere_options(parser)
     return parser
 
 
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier next``."""
     with existing_logbook(options.logbook) as book:
-        here = on_bench(book)
+        here = on_bench_of(book, options)
         ready = here.setup
         if ready is None:
-            step = _set_up(here.bench, bool(printers(book)), bool(spools(book)))
+            step = _set_up(book, here)
             return Answer(step._asdict(), _sheet("Next", step).text())
         if options.seen:
             return _checks(options.seen, here)
+        if options.skip:
+            _skip(here, options.skip)
+        step = next_due(here)
         plans = open_plans(book, ready)
-        step = _measure_plan(plans) if plans else next_due(here)
         sheet = _sheet(f"Next: {bench_phrase(ready)}", step)
-        if plans:
+        if len(plans) > 1:
             listed = ", ".join(f"{plan.number} ({plan.test})" for plan in plans)
             sheet.remark(f"Planned and not measured yet: {listed}.")
         return Answer({**step._asdict(), "planned": [plan.number for plan in plans]}, sheet.text())
 
 
+def _skip(here: OnBench, step: str) -> None:
+    assert here.setup is not None
+    known = {station.step: station.stood for station in stations(here)}
+    plans = open_plans(here.book, here.setup)
+    if plans:
+        known["measure"] = stood_of(plans)
+    if step not in known:
+        raise Refusal(f"--skip: there is no step '{step[:40]}' here: {', '.join(known)}")
+    skip_step(here.book, here.setup, step, known[step])
+
+
 def _checks(symptom: Symptom, here: OnBench) -> Answer:
     """Answer what to check for a symptom, first check first."""
+    from metier.trials.symptoms import checks, command_for
+
     phrase = bench_phrase(here.setup) if here.setup else ""
     sheet = Sheet(f"Seen: {symptom}, {phrase}")
-    causes = causes_of(symptom, stations(here))
-    if not causes:
-        sheet.remark("Nothing that Metier measures yet explains it.")
-        nothing = dict.fromkeys(("step", "why", "command"))
-        return Answer({**nothing, "checks": []}, sheet.text())
-    checks = []
-    for number, cause in enumerate(causes, 1):
+    found = []
+    for number, cause in enumerate(checks(symptom, here), 1):
         sheet.note(f"{cause.cause} ({cause.status}: {cause.why})", f"{number} {cause.step}")
         check = cause._asdict()
-        check["command"] = command_of(check.pop("measured_by"), here)
-        checks.append(check)
-    first = checks[0]
+        del check["measured_by"]
+        found.append({**check, "command": command_for(cause, here)})
+    first = found[0]
     sheet.next("check the first:", first["command"])
     payload = {"step": first["step"], "why": first["cause"], "command": first["command"]}
-    return Answer({**payload, "checks": checks}, sheet.text())
+    return Answer({**payload, "checks": found}, sheet.text())
 
 
-def _measure_plan(plans: list[Trial]) -> NextStep:
-    first = plans[-1]
-    why = f"trial {first.number} is planned: its number is penned on the part"
-    return NextStep("measure", why, proposed(first.test, "--trial", str(first.number)))
-
-
-def _set_up(bench: Bench, any_printer: bool, any_spool: bool) -> NextStep:
-    if not any_printer:
-        command = "metier printer add NAME --nozzle BORE --steps STEPS"
-        return NextStep("printer", "no printer is known yet", command)
-    if not any_spool:
-        return NextStep("spool", "no spool is known yet", "metier spool add NAME --material PLA")
-    return NextStep(
-        "bench", how_to_start(bench), "metier bench --printer P --spool S --temperature C"
-    )
+def _set_up(book: Logbook, here: OnBench) -> NextStep:
+    known, rolls = printers(book), spools(book)
+    if not known:
+        return NextStep("printer", "no printer is known yet", "metier printer add")
+    if not rolls:
+        return NextStep("spool", "no roll of filament is known yet", "metier spool add")
+    bench = here.bench
+    words = []
+    if bench.printer is None:
+        words += ["--printer", max(known, key=lambda one: one.id).name]
+    if bench.spool is None:
+        words += ["--spool", max(rolls, key=lambda one: one.id).name]
+    why = "say what is in use: from then on every trial is recorded"
+    return NextStep("bench", why, proposed("bench", *words))
 
 
 def _sheet(title: str, step: NextStep) -> Sheet:
     sheet = Sheet(title)
     sheet.note(step.step, "do")
     sheet.note(step.why, "why")
+    if step.hand:
+        sheet.note(step.hand, "by hand")
     sheet.note(step.command, "command")
     return sheet

@@ -2,6 +2,15 @@
 
 import argparse
 
+from metier.commands.machine import (
+    add_common_actions,
+    add_listing,
+    add_note,
+    mend,
+    mended_rows,
+    rename,
+    retire,
+)
 from metier.core.refusal import Refusal
 from metier.core.values import upset_by
 from metier.logbook.book import Logbook
@@ -9,6 +18,7 @@ from metier.logbook.machines import (
     Nozzle,
     add_nozzle,
     mark_worn,
+    nozzle_by_id,
     nozzle_named,
     nozzles,
     printer_by_id,
@@ -30,12 +40,21 @@ def parser() -> Parser:
         "add a nozzle to a printer",
         "  metier nozzle add heron-0.8 --printer heron --bore 0.8 --material brass",
     )
-    add.add_argument("name", metavar="NAME")
-    add.add_argument("--printer", required=True, metavar="PRINTER")
-    add.add_argument("--bore", type=length, required=True, metavar="MM")
+    add.add_needed("name", metavar="NAME", help="what to call the nozzle")
+    add.add_needed("--printer", metavar="PRINTER", help="the printer it is for")
+    add.add_needed("--bore", type=length, metavar="MM", help="its bore, in mm")
     add.add_argument("--material", type=small_text, metavar="TEXT")
     add.add_argument("--hot-end", type=small_text, metavar="TEXT")
-    actions.add("list", "list the nozzles", "  metier nozzle list")
+    add_listing(actions, "nozzle")
+    change = actions.add(
+        "set", "mend what is known of a nozzle", "  metier nozzle set heron-0.5 --material brass"
+    )
+    change.add_argument("name", metavar="NAME")
+    change.add_argument("--bore", type=length, metavar="MM")
+    change.add_argument("--material", type=small_text, metavar="TEXT")
+    change.add_argument("--hot-end", type=small_text, metavar="TEXT")
+    add_note(change)
+    add_common_actions(actions, "nozzle", "heron")
     for name, description in (
         ("show", "show one nozzle"),
         ("worn", "note that a nozzle is worn: what was measured with it becomes doubtful"),
@@ -47,7 +66,10 @@ def parser() -> Parser:
 
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier nozzle``."""
-    return {"add": _add, "list": _list, "show": _show, "worn": _worn}[options.action](options)
+    actions = {"add": _add, "list": _list, "show": _show, "worn": _worn, "set": _set}
+    if options.action in actions:
+        return actions[options.action](options)
+    return {"rename": rename, "retire": retire}[options.action](options, "nozzle")
 
 
 def _add(options: argparse.Namespace) -> Answer:
@@ -69,7 +91,7 @@ def _add(options: argparse.Namespace) -> Answer:
 
 def _list(options: argparse.Namespace) -> Answer:
     with existing_logbook(options.logbook) as book:
-        found = nozzles(book)
+        found = nozzles(book, retired=options.all)
         rows = [
             (
                 n.name,
@@ -77,7 +99,7 @@ def _list(options: argparse.Namespace) -> Answer:
                 f"{n.bore_mm:g} mm",
                 n.material or "",
                 n.hot_end or "",
-                "worn" if n.worn else "",
+                ", ".join(word for word, so in (("worn", n.worn), ("out of use", n.retired)) if so),
             )
             for n in found
         ]
@@ -90,6 +112,21 @@ def _show(options: argparse.Namespace) -> Answer:
     with existing_logbook(options.logbook) as book:
         nozzle = nozzle_named(book, options.name)
         sheet = _sheet(book, f"Nozzle {nozzle.name}", nozzle)
+        return Answer({"nozzle": _object(book, nozzle)}, sheet.text())
+
+
+def _set(options: argparse.Namespace) -> Answer:
+    with existing_logbook(options.logbook) as book:
+        nozzle = nozzle_named(book, options.name)
+        given = {
+            "bore_mm": options.bore,
+            "material": options.material,
+            "hot_end": options.hot_end,
+            "note": options.note,
+        }
+        mend(book, "nozzle", nozzle.id, given)
+        nozzle = nozzle_by_id(book, nozzle.id)
+        sheet = _sheet(book, f"Changed nozzle {nozzle.name}", nozzle)
         return Answer({"nozzle": _object(book, nozzle)}, sheet.text())
 
 
@@ -116,6 +153,7 @@ def _sheet(book: Logbook, title: str, nozzle: Nozzle) -> Sheet:
     for label, text in (("material", nozzle.material), ("hot end", nozzle.hot_end)):
         if text:
             sheet.row(label, text)
+    mended_rows(book, sheet, "nozzle", nozzle.id, nozzle.note)
     return sheet
 
 
@@ -127,4 +165,6 @@ def _object(book: Logbook, nozzle: Nozzle) -> dict[str, object]:
         "material": nozzle.material,
         "hot_end": nozzle.hot_end,
         "worn": nozzle.worn is not None,
+        "retired": bool(nozzle.retired),
+        "note": nozzle.note,
     }

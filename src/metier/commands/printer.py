@@ -2,7 +2,16 @@
 
 import argparse
 
+from metier.commands.machine import (
+    add_common_actions,
+    add_listing,
+    add_note,
+    mended_rows,
+    rename,
+    retire,
+)
 from metier.core.line.bead import LINE_MODELS
+from metier.core.measure.thresholds import same
 from metier.core.refusal import Refusal
 from metier.core.values import VALUES, WHATS, typed_values, upset_by
 from metier.formats.quantity import read_count
@@ -25,9 +34,12 @@ from metier.logbook.machines import (
     record_change,
     set_printer,
 )
+from metier.show.command import proposed
 from metier.show.figures import short_date
 from metier.show.sheet import Sheet, listing, wrapped
 from metier.trials.esteps.kept import HOW_TO_READ_STEPS
+from metier.trials.job import show_next
+from metier.trials.on_bench import on_bench
 from metier.words.arguments import flow, length, positive, preview, small_text, steps, typed
 from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
 
@@ -45,12 +57,12 @@ def parser() -> Parser:
         "  metier printer add heron --nozzle 0.5 --steps 412\n"
         "  adds printer heron and nozzle heron-0.5",
     )
-    add.add_argument("name", metavar="NAME")
-    add.add_argument("--nozzle", type=length, required=True, metavar="BORE", help="bore in mm")
+    add.add_needed("name", metavar="NAME", help="what to call the printer")
+    add.add_needed("--nozzle", type=length, metavar="BORE", help="the bore of its nozzle, in mm")
     _properties(add)
     add.add_argument("--steps", type=steps, metavar="S", help="e-steps it carries, steps/mm")
     add.add_argument("--line-model", choices=LINE_MODELS, help="how the slicer doses a line")
-    actions.add("list", "list the printers", "  metier printer list")
+    add_listing(actions, "printer")
     show = actions.add("show", "show one printer", "  metier printer show heron")
     show.add_argument("name", metavar="NAME")
     change = actions.add(
@@ -68,6 +80,8 @@ def parser() -> Parser:
         "--line-model", nargs="?", const=ASK, choices=(*LINE_MODELS, ASK), metavar="MODEL",
         help="how the slicer doses a line: rounded or rectangular; alone, it is asked for",
     )  # fmt: skip
+    add_note(change)
+    add_common_actions(actions, "printer", "heron")
     told = change.add_argument_group("or the line model told by a wall in the slicer's preview")
     told.add_argument(
         "--preview", type=preview, metavar="Q@V", help="mm³/s at mm/s of that wall, as 3.66@40"
@@ -75,16 +89,21 @@ def parser() -> Parser:
     told.add_argument("--width", type=length, metavar="MM", help="its line width")
     told.add_argument("--layer", type=length, metavar="MM", help="its layer height")
     told.add_argument("--flow", type=flow, metavar="PERCENT", help="the flow it is sliced at")
+    found = actions.add(
+        "found",
+        "say what e-steps the printer's console shows; what was typed in before stays known",
+        "  metier printer found heron --steps 93",
+    )
+    found.add_needed("name", metavar="NAME", help="which printer")
+    found.add_needed("--steps", type=steps, metavar="S", help="e-steps as M92 shows them, steps/mm")
     changed = actions.add(
         "changed",
         "note that something on the printer was changed",
         "  metier printer changed heron --what nozzle --fitted heron-0.8\n"
         "  metier printer changed heron --what mainboard --note 'old one burnt'",
     )
-    changed.add_argument("name", metavar="NAME")
-    changed.add_argument(
-        "--what", choices=WHATS, required=True, metavar="PART", help=", ".join(WHATS)
-    )
+    changed.add_needed("name", metavar="NAME", help="which printer")
+    changed.add_needed("--what", choices=WHATS, metavar="PART", help=f"what: {', '.join(WHATS)}")
     changed.add_argument("--fitted", metavar="NOZZLE", help="the nozzle now in it")
     changed.add_argument("--note", type=small_text, metavar="TEXT")
     changed.add_argument(
@@ -103,7 +122,10 @@ def run(options: argparse.Namespace) -> Answer:
         from metier.commands.printer_set import set_properties
 
         return set_properties(options)
-    return {"add": _add, "list": _list, "show": _show, "changed": _changed}[options.action](options)
+    actions = {"add": _add, "list": _list, "show": _show, "changed": _changed, "found": _found}
+    if options.action in actions:
+        return actions[options.action](options)
+    return {"rename": rename, "retire": retire}[options.action](options, "printer")
 
 
 def _steps_or_ask(text: str) -> float | str:
@@ -129,6 +151,7 @@ def _add(options: argparse.Namespace) -> Answer:
             )
             printer = set_printer(
                 book,
+                moment,
                 printer,
                 line_model=options.line_model,
                 full_steps=options.full_steps,
@@ -144,13 +167,13 @@ def _add(options: argparse.Namespace) -> Answer:
         if options.steps is None:
             sheet.lines(*wrapped(f"Its e-steps are not known yet: {HOW_TO_READ_STEPS}.", "", ""))
         if first:
-            sheet.next("a roll of filament:", "metier spool add fern-1 --material PLA")
+            sheet.next("a roll of filament:", "metier spool add")
         return Answer({"printer": printer_object(book, printer)}, sheet.text())
 
 
 def _list(options: argparse.Namespace) -> Answer:
     with existing_logbook(options.logbook) as book:
-        found = printers(book)
+        found = printers(book, options.all)
         rows = [
             (
                 p.name,
@@ -175,6 +198,31 @@ def _show(options: argparse.Namespace) -> Answer:
         return Answer({"printer": printer_object(book, printer)}, sheet.text())
 
 
+def _found(options: argparse.Namespace) -> Answer:
+    """Record what a printer was found to carry; what it should carry stays what it was."""
+    with existing_logbook(options.logbook) as book:
+        printer = printer_named(book, options.name)
+        with book.transaction() as moment:
+            known = steps_in_force(book, printer)
+            record_steps(book, moment, printer, options.steps, found=True)
+        shown = f"{options.steps:.{printer.decimals}f}"
+        sheet = Sheet(f"Found on {printer.name}: {shown} steps/mm")
+        if known is None:
+            sheet.remark("They are in force now; whether they are right, a measured length tells.")
+        elif same(known, options.steps):
+            sheet.remark("That is what the logbook has in force: all is well.")
+        else:
+            before = f"{known:.{printer.decimals}f}"
+            sheet.row("logbook", before, "in force until now")
+            sheet.remark("The board forgot it, or it was changed by hand.")
+            sheet.next(
+                f"type {before} back (M92 E{before}, then M500), then say so:",
+                proposed("entered", "esteps", before, "--printer", printer.name),
+            )
+        payload = {"printer": printer.name, "found": options.steps, "logbook": known}
+        return Answer(payload, sheet.text())
+
+
 def _changed(options: argparse.Namespace) -> Answer:
     if options.fitted and options.what != "nozzle":
         raise Refusal("--fitted goes with --what nozzle")
@@ -188,7 +236,7 @@ def _changed(options: argparse.Namespace) -> Answer:
             record_change(book, moment, printer, options.what, affects, nozzle, options.note)
             bench = current_bench(book)
             if nozzle and bench.printer == printer:
-                choose_bench(book, bench._replace(nozzle=nozzle))
+                choose_bench(book, moment, bench._replace(nozzle=nozzle))
         sheet = Sheet(f"Noted for {printer.name}: {options.what} changed")
         if nozzle:
             sheet.row(
@@ -204,13 +252,15 @@ def _changed(options: argparse.Namespace) -> Answer:
                 "  No value is marked doubtful. If it may have touched some, note it again with",
                 "  --affects and their names: " + ", ".join(typed_values()),
             )
-        if "esteps" in affects and _steps(book, printer):
+        here = on_bench(book)
+        steps_now = _steps(book, printer)
+        if here.setup and here.setup.printer.id == printer.id:
+            show_next(sheet, here)
+        elif options.what == "mainboard" and steps_now:
             sheet.next(
-                f"type the old e-steps back ({_steps(book, printer)}), store them, then check:",
-                "metier esteps --help",
+                f"type the old e-steps back (M92 E{steps_now}, then M500), and say so:",
+                proposed("entered", "esteps", steps_now, "--printer", printer.name),
             )
-        elif "flow" in affects and nozzle is None:
-            sheet.next("the quickest way back: print one cube as before and measure it.")
         change = changes(book, printer)[-1]
         return Answer(
             {"printer": printer.name, "change": _change_object(book, change)}, sheet.text()
@@ -243,6 +293,7 @@ def printer_rows(book: Logbook, sheet: Sheet, printer: Printer) -> None:
         sheet.row("nozzle", nozzle.name, ", ".join(remark for remark in remarks if remark))
     for change in changes(book, printer):
         sheet.row("changed", change.what, f"{short_date(change.at)} {change.note or ''}".strip())
+    mended_rows(book, sheet, "printer", printer.id, printer.note)
 
 
 def printer_object(book: Logbook, printer: Printer) -> dict[str, object]:
@@ -255,6 +306,8 @@ def printer_object(book: Logbook, printer: Printer) -> dict[str, object]:
         "line_model": printer.line_model,
         "full_steps": printer.full_steps,
         "microsteps": printer.microsteps,
+        "note": printer.note,
+        "retired": bool(printer.retired),
         "fitted": fitted and fitted.name,
         "nozzles": [nozzle.name for nozzle in nozzles(book, printer)],
         "changes": [_change_object(book, change) for change in changes(book, printer)],

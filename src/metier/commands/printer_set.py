@@ -29,22 +29,31 @@ def set_properties(options: argparse.Namespace) -> Answer:
 
 
 def _set(options: argparse.Namespace, model: LineModel | None) -> Answer:
-    asked = (options.decimals, model, options.full_steps, options.microsteps, options.steps)
+    asked = (
+        options.decimals,
+        model,
+        options.full_steps,
+        options.microsteps,
+        options.steps,
+        options.note,
+    )
     if all(value is None for value in asked):
         raise Refusal(
-            "nothing to set: give --steps, --decimals, --line-model, --preview, --full-steps or "
-            "--microsteps"
+            "nothing to set: give --steps, --decimals, --line-model, --preview, --full-steps, "
+            "--microsteps or --note"
         )
     with existing_logbook(options.logbook) as book:
         printer = printer_named(book, options.name)
         with book.transaction() as moment:
             printer = set_printer(
                 book,
+                moment,
                 printer,
                 decimals=options.decimals,
                 line_model=model,
                 full_steps=options.full_steps,
                 microsteps=options.microsteps,
+                note=options.note,
             )
             if options.steps is not None:
                 record_steps(book, moment, printer, options.steps)

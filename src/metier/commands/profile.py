@@ -9,8 +9,9 @@ from metier.logbook.bench import Setup
 from metier.show.figures import short_date
 from metier.show.sheet import Sheet, wrapped
 from metier.show.values import u95_text, with_unit
-from metier.trials.job import next_due
-from metier.trials.on_bench import OnBench, bench_object, bench_phrase, needed_setup, on_bench
+from metier.trials.chosen import add_elsewhere_options, on_bench_of
+from metier.trials.job import show_next
+from metier.trials.on_bench import OnBench, bench_object, bench_phrase, needed_setup
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
 _PLACES = {
@@ -30,6 +31,7 @@ def parser() -> Parser:
     parser.add_argument("--write", metavar="FILE.toml", help="write the profile to a file")
     parser.add_argument("--force", action="store_true", help="write over a file that exists")
     parser.add_argument("--card", action="store_true", help="the slip: what to type where")
+    add_elsewhere_options(parser)
     return parser
 
 
@@ -40,7 +42,7 @@ def run(options: argparse.Namespace) -> Answer:
     if options.card and options.write:
         raise Refusal("--card is for the eye, --write for a file: give one of them")
     with existing_logbook(options.logbook) as book:
-        here = on_bench(book)
+        here = on_bench_of(book, options)
         ready = needed_setup(here.bench)
         values = {name: here.stands(name) for name in VALUES}
         text = _card(here, ready, values) if options.card else _sheet(here, ready, values)
@@ -88,9 +90,7 @@ def _sheet(here: OnBench, ready: Setup, values: dict[str, Standing]) -> str:
             in_force = f"; in force is {here.worded(name, now.in_force)}"
         lead = f"  {VALUES[name].called:<8}  {shown.get(name, '-'):<{width}}  {now.status:<8}  "
         sheet.lines(*wrapped(f"{since}{now.why}{in_force}", lead, " " * len(lead)))
-    step = next_due(here)
-    what = step.why if step.step == "done" else f"{step.step}: {step.why}"
-    sheet.next(f"{what}:", step.command)
+    show_next(sheet, here)
     return sheet.text()
 
 

@@ -3,7 +3,7 @@
 import argparse
 
 from metier.core.refusal import Refusal
-from metier.logbook.trials import Reading, readings, trial
+from metier.logbook.trials import Reading, placed_readings, trial
 from metier.show.command import proposed
 from metier.show.sheet import Sheet
 from metier.trials.reading_back import judge_after
@@ -35,11 +35,11 @@ def run(options: argparse.Namespace) -> Answer:
             if found.state != "measured":
                 why = f"trial {found.number} is {found.state}: it has no readings that count"
                 raise Refusal(why)
-            taken = readings(book, found.number)
-            if options.position > len(taken):
-                why = f"trial {found.number} has {len(taken)} readings, none numbered higher"
-                raise Refusal(why)
-            old = taken[options.position - 1]
+            placed = placed_readings(book, found.number)
+            old = placed.get(options.position)
+            if old is None:
+                why = f"trial {found.number} has {len(placed)} readings, none of that number"
+                raise Refusal(f"{why}: metier history {found.number} shows them")
             new = Reading(old.side, options.value.value_mm, options.value.text)
             judged = amend(book, found, options.position, new)
             anew = judge_after(book, found.number)

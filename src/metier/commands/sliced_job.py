@@ -81,7 +81,7 @@ def _job(
     density: float | None,
 ) -> Job:
     sliced = only_tool(sliced_file(path), options.tool)
-    diameter_mm, notes = diameter_of(options.diameter, here.spool_mm, sliced)
+    diameter_mm, notes = diameter_of(options.diameter, here.slicer_mm, sliced)
     motion, how = _motion(options, sliced)
     own = options.accel is None
     cost = job_cost(sliced.moves, diameter_mm, motion, limits, options.flow or 1.0, own)

@@ -2,14 +2,25 @@
 
 import argparse
 
+from metier.commands.machine import (
+    add_common_actions,
+    add_listing,
+    add_note,
+    mend,
+    mended_rows,
+    rename,
+    retire,
+)
 from metier.core.values import VALUES, typed_values
 from metier.logbook.machines import printers
-from metier.logbook.spools import Spool, add_spool, spool_named, spools
+from metier.logbook.spools import Spool, add_spool, spool_by_id, spool_named, spools
+from metier.logbook.trials import trials_of_spool
 from metier.show.command import proposed
 from metier.show.figures import short_date, with_u95
 from metier.show.sheet import Sheet, listing
 from metier.trials.diameter.kept import measured_diameter
 from metier.trials.on_bench import on_bench
+from metier.trials.reading_back import judge_mended
 from metier.words.arguments import length, small_text
 from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
 
@@ -23,10 +34,8 @@ def parser() -> Parser:
         "add a roll of filament",
         "  metier spool add fern-1 --material PLA --maker Saltmarsh --colour green",
     )
-    add.add_argument("name", metavar="NAME")
-    add.add_argument(
-        "--material", type=small_text, required=True, metavar="TEXT", help="PLA, PETG, …"
-    )
+    add.add_needed("name", metavar="NAME", help="what to call the roll")
+    add.add_needed("--material", type=small_text, metavar="TEXT", help="PLA, PETG, …")
     add.add_argument("--maker", type=small_text, metavar="TEXT")
     add.add_argument("--colour", type=small_text, metavar="TEXT")
     add.add_argument("--batch", type=small_text, metavar="TEXT")
@@ -35,7 +44,20 @@ def parser() -> Parser:
     )
     add.add_argument("--foaming", action="store_true", help="it foams: far lower flows are fine")
     add.add_argument("--flexible", action="store_true", help="calipers squeeze it")
-    actions.add("list", "list the rolls", "  metier spool list")
+    add_listing(actions, "spool")
+    change = actions.add(
+        "set",
+        "mend what is known of a roll; its trials are judged anew by it",
+        "  metier spool set fern-1 --material PLA --note 'dried for six hours'",
+    )
+    change.add_argument("name", metavar="NAME")
+    for name in ("material", "maker", "colour", "batch"):
+        change.add_argument(f"--{name}", type=small_text, metavar="TEXT")
+    change.add_argument("--diameter", type=length, metavar="MM", help="the nominal one")
+    for name in ("foaming", "flexible"):
+        change.add_argument(f"--{name}", choices=("yes", "no"))
+    add_note(change)
+    add_common_actions(actions, "spool", "fern")
     show = actions.add("show", "show one roll", "  metier spool show fern-1")
     show.add_argument("name", metavar="NAME")
     return top
@@ -43,7 +65,10 @@ def parser() -> Parser:
 
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier spool``."""
-    return {"add": _add, "list": _list, "show": _show}[options.action](options)
+    actions = {"add": _add, "list": _list, "show": _show, "set": _set}
+    if options.action in actions:
+        return actions[options.action](options)
+    return {"rename": rename, "retire": retire}[options.action](options, "spool")
 
 
 def _add(options: argparse.Namespace) -> Answer:
@@ -62,18 +87,19 @@ def _add(options: argparse.Namespace) -> Answer:
                 flexible=options.flexible,
             )
         sheet = _sheet(f"Added spool {spool.name}", spool)
-        known = [printer.name for printer in printers(book)]
-        printer = known[0] if len(known) == 1 else "PRINTER"
+        here = on_bench(book)
+        printer = here.bench.printer or next(iter(printers(book)), None)
+        words = ("--printer", printer.name) if printer else ()
         sheet.next(
             "put it on the bench, with the nozzle temperature it prints at:",
-            proposed("bench", "--printer", printer, "--spool", spool.name, "--temperature", "C"),
+            proposed("bench", *words, "--spool", spool.name),
         )
         return Answer({"spool": _object(spool)}, sheet.text())
 
 
 def _list(options: argparse.Namespace) -> Answer:
     with existing_logbook(options.logbook) as book:
-        found = spools(book)
+        found = spools(book, options.all)
         rows = [
             (s.name, s.material, s.maker or "", s.colour or "", s.batch or "", _nature(s))
             for s in found
@@ -86,6 +112,30 @@ def _list(options: argparse.Namespace) -> Answer:
         )
 
 
+def _set(options: argparse.Namespace) -> Answer:
+    with existing_logbook(options.logbook) as book:
+        spool = spool_named(book, options.name)
+        given = {
+            "material": options.material,
+            "maker": options.maker,
+            "colour": options.colour,
+            "batch": options.batch,
+            "diameter_mm": options.diameter,
+            "foaming": options.foaming and int(options.foaming == "yes"),
+            "flexible": options.flexible and int(options.flexible == "yes"),
+            "note": options.note,
+        }
+        with book.transaction():
+            changed = mend(book, "spool", spool.id, given)
+            anew = judge_mended(book, trials_of_spool(book, spool)) if changed != ["note"] else []
+        spool = spool_by_id(book, spool.id)
+        sheet = _sheet(f"Changed spool {spool.name}", spool)
+        mended_rows(book, sheet, "spool", spool.id, spool.note)
+        if anew:
+            sheet.note(f"judged anew: trials {', '.join(map(str, anew[:12]))}", "anew")
+        return Answer({"spool": _object(spool), "judged_anew": anew}, sheet.text())
+
+
 def _show(options: argparse.Namespace) -> Answer:
     with existing_logbook(options.logbook) as book:
         spool = spool_named(book, options.name)
@@ -95,6 +145,7 @@ def _show(options: argparse.Namespace) -> Answer:
             trial, found = strand
             value = f"{with_u95(found.diameter_mm, found.diameter_u95_mm)} mm"
             sheet.row("measured", value, f"trial {trial.number}")
+        mended_rows(book, sheet, "spool", spool.id, spool.note)
         here = on_bench(book)
         ready = here.setup
         values = {}
@@ -114,9 +165,12 @@ def _show(options: argparse.Namespace) -> Answer:
 
 
 def _nature(spool: Spool) -> str:
-    return ", ".join(
-        word for word, so in (("foaming", spool.foaming), ("flexible", spool.flexible)) if so
+    words = (
+        ("foaming", spool.foaming),
+        ("flexible", spool.flexible),
+        ("out of use", spool.retired),
     )
+    return ", ".join(word for word, so in words if so)
 
 
 def _sheet(title: str, spool: Spool) -> Sheet:

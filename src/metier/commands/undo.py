@@ -1,23 +1,31 @@
-"""``metier undo``: withdraw a trial; it is kept, marked, not counted."""
+"""``metier undo``: take back the last thing done, or withdraw a trial; it is kept, marked."""
 
 import argparse
 
 from metier.core.refusal import Refusal
+from metier.logbook.book import Logbook
 from metier.logbook.recording import bring_back, withdraw
 from metier.logbook.trials import trial
+from metier.logbook.undoing import TakenBack, last_done, take_back_moment
 from metier.show.figures import short_date
-from metier.trials.reading_back import judge_after
+from metier.show.sheet import wrapped
+from metier.trials.facts import facts, trials_at
+from metier.trials.reading_back import judge_after, judge_mended
 from metier.words.arguments import trial_number
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
+from metier.words.question import may_ask, said_yes
+
+_NEXT = "\nNext: metier profile shows what is in force without it."
 
 
 def parser() -> Parser:
     """Return the parser of this command."""
     parser = command_parser(
         "undo",
-        "Withdraw a trial that went wrong, by default the newest: it is kept and marked, but no "
-        "longer counts for anything.",
-        "  metier undo 3\n  metier undo --redo 3",
+        "Take back the last thing done, whatever it was: a trial, an entry, a change, a zero, a "
+        "roll. With a number, withdraw that trial: it is kept and marked, but no longer counts "
+        "for anything.",
+        "  metier undo\n  metier undo 3\n  metier undo --redo 3",
     )
     parser.add_argument("number", nargs="?", type=trial_number, metavar="N")
     parser.add_argument(
@@ -32,26 +40,74 @@ def run(options: argparse.Namespace) -> Answer:
         raise Refusal("undo a trial or --redo one, not both at once")
     with existing_logbook(options.logbook) as book:
         if options.redo:
-            with book.transaction():
-                state = bring_back(book, options.redo)
-                anew = judge_after(book, options.redo)
-            text = f"Trial {options.redo} counts again.{_anew(anew)}"
-            payload = {"trial": options.redo, "state": state, "judged_anew": anew}
-            return Answer(payload, text)
-        with book.transaction():
-            number = withdraw(book, options.number)
-            anew = judge_after(book, number)
-        found = trial(book, number)
-        text = (
-            f"Withdrew trial {number}: {found.test} of {short_date(found.at)}. It stays in "
-            f"metier history, marked.{_anew(anew)}\nNext: metier profile shows what is in force "
-            "without it."
-        )
-        return Answer({"trial": number, "state": found.state, "judged_anew": anew}, text)
+            return _brought_back(book, options.redo)
+        if options.number:
+            return _withdrawn(book, options.number)
+        return _last(book, options)
+
+
+def _brought_back(book: Logbook, number: int) -> Answer:
+    with book.transaction():
+        state = bring_back(book, number)
+        anew = judge_after(book, number)
+    payload = {"trial": number, "state": state, "judged_anew": anew}
+    return Answer(payload, f"Trial {number} counts again.{_anew(anew)}")
+
+
+def _withdrawn(book: Logbook, number: int) -> Answer:
+    with book.transaction():
+        withdraw(book, number)
+        anew = judge_after(book, number)
+    found = trial(book, number)
+    said = (
+        f"Withdrew trial {number}: {found.test} of {found.spool}, {short_date(found.at)}. It stays "
+        "in metier history, marked."
+    )
+    text = "\n".join(wrapped(said, "", "  ")) + _anew(anew) + _NEXT
+    return Answer({"trial": number, "state": found.state, "judged_anew": anew}, text)
+
+
+def _last(book: Logbook, options: argparse.Namespace) -> Answer:
+    done = last_done(book)
+    if done is None:
+        raise Refusal("there is nothing to take back")
+    words = _words(book, done)
+    named = "; ".join(words)
+    question = "\n".join(wrapped(f"Take back: {named}?", "", "  "))
+    if may_ask(options.json) and not said_yes(question):
+        return Answer({}, "Nothing was taken back.")
+    with book.transaction():
+        # Another process may have done something meanwhile.
+        if last_done(book) != done:
+            raise Refusal("something else was done meanwhile: say metier undo again")
+        taken = take_back_moment(book, done)
+        anew = _judged_anew(book, taken)
+    number = taken.withdrawn[0] if taken.withdrawn else None
+    stays = " It stays in metier history, marked." if taken.withdrawn else ""
+    said = "\n".join(wrapped(f"Took back: {named}.{stays}", "", "  "))
+    text = f"{said}{_anew(anew)}{_NEXT}"
+    payload: dict[str, object] = {"taken_back": words, "trial": number, "judged_anew": anew}
+    if number:
+        payload["state"] = trial(book, number).state
+    return Answer(payload, text)
+
+
+def _words(book: Logbook, done: int) -> list[str]:
+    """Name what was done at a moment, with the roll it was done with."""
+    other = [fact.words for fact in facts(book, done, done)]
+    return [*trials_at(book, done), *other] or ["something that left no trace"]
+
+
+def _judged_anew(book: Logbook, taken: TakenBack) -> list[int]:
+    anew = set(judge_mended(book, set(taken.mended)))
+    for number in taken.withdrawn:
+        anew |= set(judge_after(book, number))
+    return sorted(anew)
 
 
 def _anew(numbers: list[int]) -> str:
     """Say which trials were judged anew, since it bears on them."""
     if not numbers:
         return ""
-    return f"\nJudged anew, since it bears on them: trials {', '.join(map(str, numbers[:12]))}."
+    text = f"Judged anew, since it bears on them: trials {', '.join(map(str, numbers[:12]))}."
+    return "\n".join(["", *wrapped(text, "", "  ")])

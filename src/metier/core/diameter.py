@@ -23,6 +23,8 @@ from metier.core.verdicts import Verdict
 
 # Relative to the cross-section the slicer reckons with.
 KEEP_WITHIN = 0.01
+# The worst of rolls are not so far off.
+_NO_STRAND = 0.1
 # Nobody measures a strand more often; then the jaws decide.
 _MOST = 16
 # A strand that varies more along its length defies any single value.
@@ -89,6 +91,20 @@ def judge_diameter(
         verdict=_verdict(uneven_mm, factor, diameter, instrument),
         notes=(*_notes(places_mm, diameter, instrument), *((gains,) if gains else ())),
     )
+
+
+def refuse_other_strand(reading_mm: float, slicer_mm: float) -> None:
+    """Refuse a reading that no strand of this kind has: a misread digit, or another filament.
+
+    Raises:
+        Refusal: it is a slip, or lies a tenth or more off what the slicer reckons with.
+    """
+    refuse_slip(reading_mm, slicer_mm, "reading")
+    if abs(reading_mm / slicer_mm - 1) > _NO_STRAND:
+        raise Refusal(
+            f"reading {reading_mm:g} mm is no strand of {slicer_mm:g} mm: look again, or say "
+            f"--slicer {reading_mm:.3g} if it is another filament"
+        )
 
 
 def _u_readings_mm(

@@ -21,15 +21,18 @@ class Moved(NamedTuple):
 def after_drift(found: Standing, value: Value, moved: Moved) -> Standing:
     """Return how a value stands once one it is built on has moved: rescaled, or doubtful."""
     then, now = moved.then, moved.now
-    if found.value is None or not then or not now or not exceeds(abs(now / then - 1), DRIFT):
+    power = dict(value.rescaled_by).get(moved.name, 1)
+    if found.value is None or not then or not now:
+        return found
+    if not exceeds(abs((now / then) ** abs(power) - 1), DRIFT):
         return found
     by = f"{moved.name} changed by {100 * (now / then - 1):+.1f} % since"
-    if moved.name == value.rescaled_by:
-        # The same plastic as before: more steps a mm, less flow.
+    if moved.name in dict(value.rescaled_by):
         was = f"{value.seen(found.value):g} {value.unit}".strip()
+        ratio = (now / then) ** power
         return found._replace(
-            value=found.value * then / now,
-            u95=found.u95 and found.u95 * then / now,
+            value=found.value * ratio,
+            u95=found.u95 and found.u95 * ratio,
             status="carried",
             why=f"rescaled from {was}: {by}",
         )

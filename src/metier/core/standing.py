@@ -15,11 +15,15 @@ Status = Literal["advised", "entered", "verified", "carried", "doubtful", "unset
 
 
 class Said(NamedTuple):
-    """Somebody said the value was typed in; ``order`` is its place among all that was recorded."""
+    """Somebody said the value was typed in; ``order`` is its place among all that was recorded.
+
+    ``found`` tells that it was read off the printer instead, which nobody need have meant.
+    """
 
     order: int
     at: str
     value: float
+    found: bool = False
 
 
 class Tried(NamedTuple):
@@ -50,12 +54,16 @@ class Tried(NamedTuple):
 
 
 class Changed(NamedTuple):
-    """Something the value depends on changed, which leaves it ``doubtful`` or ``carried``."""
+    """Something the value depends on changed, which leaves it ``doubtful`` or ``carried``.
+
+    ``forgotten`` tells that the value itself may still be right, but is no longer stored.
+    """
 
     order: int
     at: str
     status: Literal["doubtful", "carried"]
     why: str
+    forgotten: bool = False
 
 
 Event = Said | Tried | Changed
@@ -67,7 +75,8 @@ class Standing(NamedTuple):
     ``value`` is what to type in or to leave in; ``in_force`` what printer or slicer carries now.
     They differ while advice has not been typed in. ``trials`` counts those that bear on
     ``value``; ``rechecked`` tells that the newest says something else is wrong, ``rough`` that no
-    more trials of its kind would make it surer, ``lent`` that another roll lends it. ``newest``
+    more trials of its kind would make it surer, ``lent`` that another roll lends it, ``forgotten``
+    that a doubtful value is to be typed back before anything is measured. ``newest``
     is the newest trial, ``last`` the order of the newest event; ``evidence`` that of the trial,
     or of the saying, that ``value`` rests on.
     """
@@ -86,6 +95,7 @@ class Standing(NamedTuple):
     rough: bool = False
     newest: Tried | None = None
     lent: bool = False
+    forgotten: bool = False
 
 
 UNSET = Standing(None, None, None, "unset", None, 0, "never measured or entered")
@@ -105,7 +115,9 @@ def stand(events: Sequence[Event]) -> Standing:
             now = _after_tried(now, event)
         elif now.value is not None and event.order > now.last:
             # What was sure before the change is not sure after it.
-            now = now._replace(status=event.status, why=event.why, newest=None)
+            now = now._replace(
+                status=event.status, why=event.why, newest=None, forgotten=event.forgotten
+            )
     return now
 
 
@@ -126,7 +138,40 @@ def settled(events: Sequence[Event]) -> bool:
     )
 
 
+def _after_found(now: Standing, event: Said) -> Standing:
+    """What a printer was found to carry is in force; what it should carry stays what it was."""
+    if now.value is None:
+        why = "found on the printer; no trial at this value yet"
+        return _newly_said(now, event, why)
+    if same(event.value, now.value):
+        why = now.why if now.status == "verified" else "found on the printer; not tried since"
+        status: Status = "verified" if now.status == "verified" else "entered"
+        return now._replace(
+            in_force=event.value, status=status, why=why, last=event.order, forgotten=False
+        )
+    why = f"the printer carries {event.value:g}: the board forgot it, or it was changed by hand"
+    return now._replace(
+        in_force=event.value, status="doubtful", why=why, last=event.order, forgotten=True
+    )
+
+
+def _newly_said(now: Standing, event: Said, why: str) -> Standing:
+    return UNSET._replace(
+        newest=now.newest,
+        value=event.value,
+        in_force=event.value,
+        status="entered",
+        since=event.at,
+        why=why,
+        last=event.order,
+        evidence=event.order,
+    )
+
+
 def _after_said(now: Standing, event: Said) -> Standing:
+    if event.found:
+        return _after_found(now, event)
+    now = now._replace(forgotten=False)
     newest = now.newest
     if newest and newest.sure_of(event.value):
         return now._replace(
@@ -140,16 +185,7 @@ def _after_said(now: Standing, event: Said) -> Standing:
             last=event.order,
         )
     if now.value is None or not same(event.value, now.value):
-        return UNSET._replace(
-            newest=newest,
-            value=event.value,
-            in_force=event.value,
-            status="entered",
-            since=event.at,
-            why="typed in; no trial at this value yet",
-            last=event.order,
-            evidence=event.order,
-        )
+        return _newly_said(now, event, "typed in; no trial at this value yet")
     if now.status == "advised":
         why = f"typed in as trial {now.trial} advised; no trial at this value yet"
         now = now._replace(since=event.at, status="entered", why=why)
@@ -167,6 +203,7 @@ def _after_tried(now: Standing, event: Tried) -> Standing:
         )
     rechecked = event.verdict == "recheck"
     now = now._replace(
+        forgotten=False,
         last=event.order,
         evidence=event.order,
         trial=event.trial,

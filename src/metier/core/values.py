@@ -29,9 +29,11 @@ class Value(NamedTuple):
     ``digits`` are the decimals it is written with, None for as many as it has; those of a value
     typed in at the printer are the firmware's. ``scope`` is what it belongs to, ``measured_by``
     the kind of trial that speaks about it. ``largest`` is what no such value goes beyond.
-    ``rescaled_by`` names the value it falls with as that one rises, and so can be carried over.
+    ``rescaled_by`` names the values it changes with, each with the power of its ratio, and by which
+    it can be carried over. ``usual`` is what values lie in, but for slips.
     ``typed`` tells whether anybody types it in, ``proven`` that the trial that advised it has
-    tried it too.
+    tried it too. ``forgotten_with`` is the hardware that it is stored in: with another one it is
+    lost, and still right.
     """
 
     called: str
@@ -47,10 +49,12 @@ class Value(NamedTuple):
     largest: float | None = None
     depends_on: tuple[str, ...] = ()
     upset_by: tuple[What, ...] = ()
-    rescaled_by: str | None = None
+    rescaled_by: tuple[tuple[str, int], ...] = ()
+    usual: tuple[float, float] | None = None
     carried_by_rolls: bool = True
     typed: bool = True
     proven: bool = False
+    forgotten_with: tuple[What, ...] = ()
 
     @property
     def of_temperature(self) -> bool:
@@ -60,7 +64,7 @@ class Value(NamedTuple):
     @property
     def doubtful_by_temperature(self) -> bool:
         """Whether it is one value, found at one temperature and doubtful far from it."""
-        return "spool" in self.scope and not self.of_temperature
+        return "nozzle" in self.scope and not self.of_temperature
 
     def seen(self, value: float) -> float:
         """Return a value in the unit people see it in.
@@ -75,18 +79,28 @@ class Value(NamedTuple):
 _MELT: tuple[What, ...] = ("mainboard", "extruder", "hotend", "nozzle")
 
 VALUES: dict[str, Value] = {
+    "diameter": Value(
+        *("diameter", "filament diameter", "mm", "slicer", ("spool",), "diameter", "mm"),
+        digits=2,
+        usual=(1.5, 3.2),
+        carried_by_rolls=False,
+    ),
     "esteps": Value(
         *("e-steps", "steps per mm of the extruder", "steps/mm", "printer", _PRINTER, "esteps"),
         "steps_per_mm",
         upset_by=("mainboard", "extruder"),
         carried_by_rolls=False,
+        usual=(20.0, 5000.0),
+        forgotten_with=("mainboard",),
     ),
     "flow": Value(
         *("flow", "flow ratio or multiplier", "%", "slicer", _ROLL, "flow", "percent"),
         seen_factor=100.0,
-        depends_on=("esteps",),
+        depends_on=("diameter", "esteps"),
         upset_by=_MELT,
-        rescaled_by="esteps",
+        # The same plastic as before: more steps a mm, less flow; a thicker strand reckoned with,
+        # so that less of it is fed, more flow.
+        rescaled_by=(("esteps", -1), ("diameter", 2)),
     ),
     "limit": Value(
         *("limit", "volumetric speed limit", "mm³/s", "slicer", _HEAT, "volumetric"),
@@ -94,12 +108,14 @@ VALUES: dict[str, Value] = {
         depends_on=("esteps", "flow"),
         upset_by=_MELT,
         proven=True,
+        usual=(0.3, 100.0),
     ),
     "hole": Value(
         *("hole", "XY hole compensation", "mm per side", "slicer", _ROLL, "xy", "per_side_mm"),
         digits=2,
         signed=True,
         largest=2.0,
+        usual=(-0.5, 0.5),
         depends_on=("esteps", "flow"),
         upset_by=(*_MELT, "motion"),
     ),
@@ -109,6 +125,7 @@ VALUES: dict[str, Value] = {
         digits=2,
         signed=True,
         largest=2.0,
+        usual=(-0.5, 0.5),
         depends_on=("esteps", "flow"),
         upset_by=(*_MELT, "motion"),
     ),

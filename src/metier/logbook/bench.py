@@ -3,6 +3,7 @@
 from typing import Literal, NamedTuple
 
 from metier.logbook.book import Logbook
+from metier.logbook.edits import Plain, edit
 from metier.logbook.machines import Nozzle, Printer, nozzle_by_id, printer_by_id
 from metier.logbook.spools import Spool, spool_by_id
 
@@ -51,19 +52,20 @@ def current_bench(book: Logbook) -> Bench:
     )
 
 
-def choose_bench(book: Logbook, bench: Bench) -> None:
-    """Make ``bench`` the current one."""
-    book.connection.execute(
-        "INSERT OR REPLACE INTO bench"
-        " (id, printer, nozzle, spool, temperature_c, flow_step_percent, show_flow)"
-        " VALUES (1, ?, ?, ?, ?, ?, ?)",
-        (
-            bench.printer and bench.printer.id,
-            bench.nozzle and bench.nozzle.id,
-            bench.spool and bench.spool.id,
-            *bench[3:],
-        ),
-    )
+def choose_bench(book: Logbook, moment: int, bench: Bench) -> None:
+    """Make ``bench`` the current one, and remember what its roll is printed at."""
+    book.connection.execute("INSERT INTO bench (id) VALUES (1) ON CONFLICT (id) DO NOTHING")
+    chosen: dict[str, Plain] = {
+        "printer": bench.printer and bench.printer.id,
+        "nozzle": bench.nozzle and bench.nozzle.id,
+        "spool": bench.spool and bench.spool.id,
+        "temperature_c": bench.temperature_c,
+        "flow_step_percent": bench.flow_step_percent,
+        "show_flow": bench.show_flow,
+    }
+    edit(book, moment, "bench", 1, chosen)
+    if bench.spool and bench.temperature_c is not None:
+        edit(book, moment, "spool", bench.spool.id, {"temperature_c": bench.temperature_c})
 
 
 def setup(bench: Bench) -> Setup | None:

@@ -14,10 +14,25 @@ from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 
 FORMAT = "metier-logbook"
-VERSION = 2
+VERSION = 3
 
 _AT = re.compile(r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}Z\Z")
 _UID = re.compile(r"[0-9a-f]{16}\Z")
+# What may be edited, so that no document writes into other columns.
+_EDITED = {
+    *(("printer", field) for field in ("decimals", "line_model", "full_steps", "microsteps")),
+    *(("nozzle", field) for field in ("bore_mm", "material", "hot_end", "worn")),
+    *(("spool", field) for field in ("material", "maker", "colour", "batch", "diameter_mm")),
+    *(("spool", field) for field in ("foaming", "flexible", "temperature_c")),
+    *(("instrument", field) for field in ("accuracy_mm", "resolution_mm", "zero_mm", "zeroed")),
+    ("instrument", "reach_mm"),
+    *((subject, field) for subject in ("printer", "nozzle", "spool", "instrument")
+      for field in ("name", "note", "retired")),
+    *(("trial", field) for field in ("printer", "nozzle", "spool", "temperature_c", "note")),
+    *(("trial", field) for field in ("settings", "speed_mm_s", "feed_rate_mm_s", "through")),
+    ("trial", "instrument"),
+    ("moment", "at"),
+}  # fmt: skip
 # Numbers beyond this are no trial's.
 _LARGEST_ID = 2**53
 _DEEPEST = 20
@@ -42,7 +57,7 @@ TABLES = (
     Table(
         "change",
         "changes",
-        {"moment": "moment", "printer": "printer", "nozzle": "nozzle"},
+        {"moment": "moment", "printer": "printer", "nozzle": "nozzle", "withdrawn": "moment"},
         ("affects",),
         "moment",
     ),
@@ -65,11 +80,39 @@ TABLES = (
     Table(
         "entry",
         "entries",
-        {"moment": "moment", "printer": "printer", "nozzle": "nozzle", "spool": "spool"},
+        {
+            "moment": "moment",
+            "printer": "printer",
+            "nozzle": "nozzle",
+            "spool": "spool",
+            "withdrawn": "moment",
+        },
         order="moment, kind",
     ),
     Table("bench", "bench", {"printer": "printer", "nozzle": "nozzle", "spool": "spool"}),
+    Table(
+        "preference",
+        "preferences",
+        {"moment": "moment", "spool": "spool", "withdrawn": "moment"},
+        ("value",),
+        "moment, test, name",
+    ),
+    Table(
+        "edit",
+        "edits",
+        {"moment": "moment", "undone": "moment"},
+        ("was", "now"),
+        "moment, subject, item, field",
+    ),
 )
+# What an edit puts into a column that refers to something else.
+REFERRING_FIELDS = {
+    ("nozzle", "worn"): "moment",
+    ("instrument", "zeroed"): "moment",
+    ("trial", "printer"): "printer",
+    ("trial", "nozzle"): "nozzle",
+    ("trial", "spool"): "spool",
+}
 
 
 def exported(book: Logbook) -> dict[str, Any]:
@@ -77,7 +120,7 @@ def exported(book: Logbook) -> dict[str, Any]:
     moments = book.connection.execute("SELECT uid, at FROM moment ORDER BY id").fetchall()
     names: dict[str, dict[int, Any]] = {
         name: dict(book.connection.execute(f"SELECT id, name FROM {name}").fetchall())
-        for name in ("printer", "nozzle", "spool")
+        for name in ("printer", "nozzle", "spool", "instrument")
     }
     names["moment"] = dict(book.connection.execute("SELECT id, uid FROM moment").fetchall())
     document: dict[str, Any] = {
@@ -98,9 +141,24 @@ def exported(book: Logbook) -> dict[str, Any]:
                 row[column] = row[column] and json.loads(row[column])
             if table.name != "trial":
                 row.pop("id", None)
-            rows.append(row)
+            if table.name != "edit" or _of_everywhere(row, names):
+                rows.append(row)
         document[table.title] = rows
     return document
+
+
+def _of_everywhere(row: dict[str, Any], names: dict[str, dict[int, Any]]) -> bool:
+    """Say what an edit is of as the document does; tells whether it is of more than this bench."""
+    subject, field = row["subject"], row["field"]
+    if subject == "bench":
+        return False
+    if subject not in ("trial", "reading"):
+        row["item"] = names[subject][row["item"]]
+    target = REFERRING_FIELDS.get((subject, field))
+    for side in ("was", "now"):
+        if target and row[side] is not None:
+            row[side] = names[target][row[side]]
+    return True
 
 
 def read_document(text: str) -> dict[str, Any]:
@@ -120,7 +178,7 @@ def read_document(text: str) -> dict[str, Any]:
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise Refusal("that is no exported Metier logbook")
     version = document.get("version")
-    if isinstance(version, bool) or version not in (1, VERSION):
+    if type(version) is not int or not 1 <= version <= VERSION:
         raise Refusal(
             f"that logbook is of version {version!r:.20}, this Metier knows {VERSION}: update "
             "Metier"
@@ -128,6 +186,8 @@ def read_document(text: str) -> dict[str, Any]:
     try:
         if version == 1:
             _of_first_version(document)
+        if version < VERSION:
+            _of_second_version(document)
         _check(document)
     except (KeyError, TypeError, AttributeError, RecursionError) as error:
         raise Refusal("that exported logbook is damaged: nothing was imported") from error
@@ -163,6 +223,46 @@ def _of_first_version(document: dict[str, Any]) -> None:
             row["line_model"] = None
 
 
+def _of_second_version(document: dict[str, Any]) -> None:
+    """Bring a document of version 2 up to date: there nothing could be taken out of use."""
+    document["edits"], document["preferences"] = [], []
+    document["outcomes"] += [_diameter(row) for row in document["trials"] if _is_strand(row)]
+    for title in ("printers", "nozzles", "spools", "instruments"):
+        for row in document[title]:
+            row["retired"], row["note"] = 0, None
+    for row in document["spools"]:
+        row["temperature_c"] = None
+    for row in document["instruments"]:
+        row["reach_mm"] = None
+    for row in document["trials"]:
+        row["note"] = None
+    for row in document["changes"]:
+        row["withdrawn"] = None
+    for row in document["entries"]:
+        row["withdrawn"], row["opened_mm"], row["found"] = None, None, 0
+
+
+def _is_strand(row: dict[str, Any]) -> bool:
+    return row["test"] == "diameter" and isinstance(row["findings"], dict)
+
+
+def _diameter(row: dict[str, Any]) -> dict[str, Any]:
+    """Return what a diameter trial says of a value, which it did not say in version 2."""
+    found, verdict = row["findings"], row["verdict"]
+    to_type = round(found["diameter_mm"], 2) if verdict == "correct" else found["slicer_mm"]
+    return {
+        "trial": row["id"],
+        "kind": "diameter",
+        "value_now": found["slicer_mm"],
+        "value_new": found["diameter_mm"],
+        "u95": found["diameter_u95_mm"],
+        "value_to_type": None if verdict == "recheck" else to_type,
+        "sure_from": None,
+        "sure_to": None,
+        "rough": int(verdict == "unclear"),
+    }
+
+
 def _check(document: dict[str, Any]) -> None:
     damaged = "that exported logbook is damaged ({}): nothing was imported"
     for moment in document["moments"]:
@@ -182,6 +282,9 @@ def _check(document: dict[str, Any]) -> None:
         for part in ("settings", "findings"):
             if row[part] is not None and _depth(row[part]) > _DEEPEST:
                 raise Refusal(damaged.format(f"the {part} of trial {number} are nested too deep"))
+    for row in document["edits"]:
+        if (row["subject"], row["field"]) not in _EDITED and row["subject"] != "reading":
+            raise Refusal(damaged.format(f"an edit of {str(row['field'])[:30]}"))
     for row in document["readings"]:
         if not all(_is_id(row[column] + 1) for column in ("position", "version")):
             raise Refusal(damaged.format(f"a reading {str(row)[:60]}"))

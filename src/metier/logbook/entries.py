@@ -7,11 +7,16 @@ from metier.logbook.inforce import scope_of
 from metier.logbook.machines import Printer
 
 
-def record_steps(book: Logbook, moment: int, printer: Printer, steps_per_mm: float) -> None:
-    """Record the e-steps a printer carries, known before any bench is chosen."""
+def record_steps(
+    book: Logbook, moment: int, printer: Printer, steps_per_mm: float, *, found: bool = False
+) -> None:
+    """Record the e-steps a printer carries, known before any bench is chosen.
+
+    ``found`` tells that they were read off it, and not typed in.
+    """
     book.connection.execute(
-        "INSERT INTO entry (moment, kind, value, printer) VALUES (?, 'esteps', ?, ?)",
-        (moment, steps_per_mm, printer.id),
+        "INSERT INTO entry (moment, kind, value, printer, found) VALUES (?, 'esteps', ?, ?, ?)",
+        (moment, steps_per_mm, printer.id, found),
     )
 
 

@@ -67,7 +67,7 @@ def last_doubted(book: Logbook, setup: Setup, name: str, before: int | None = No
         until = until if measured is None else measured
     moments = [0]
     for change in changes(book, setup.printer):
-        seen = _changed(change, setup) if name in change.affects else None
+        seen = _changed(change, setup, VALUES[name]) if name in change.affects else None
         if seen and seen.status == "doubtful" and change.moment < until:
             moments.append(change.moment)
     return max(moments)
@@ -108,17 +108,26 @@ def _temperatures(book: Logbook, setup: Setup, name: str) -> list[float]:
 
 def _moved(book: Logbook, setup: Setup, other: str, found: Standing) -> Moved:
     """Return a value that ``found`` rests on, as it was when that was found and as it is."""
-    scope = _scope(setup, VALUES[other])
-    order, now = _latest(book, other, scope)
+    scope, usual = _scope(setup, VALUES[other]), _usual(setup, other)
+    # What a printer was merely found to carry was printed with by nobody.
+    order, now = _latest(book, other, scope, meant=True)
     if order <= found.evidence:
         return Moved(other, now, now)
-    return Moved(other, _latest(book, other, scope, found.evidence)[1], now)
+    then = _latest(book, other, scope, found.evidence, meant=True)[1]
+    return Moved(other, usual if then is None else then, now)
+
+
+def _usual(setup: Setup, name: str) -> float | None:
+    """Return what is in force where nobody said anything: the roll's nominal diameter."""
+    return setup.spool.diameter_mm if name == "diameter" else None
 
 
 def _events(book: Logbook, setup: Setup, name: str, value: Value) -> list[Event]:
     """Return as many of the newest events as decide how the value stands, oldest first."""
     touching = [
-        _changed(change, setup) for change in changes(book, setup.printer) if name in change.affects
+        _changed(change, setup, value)
+        for change in changes(book, setup.printer)
+        if name in change.affects
     ]
     window = _FIRST_WINDOW
     while True:
@@ -133,10 +142,12 @@ def _events(book: Logbook, setup: Setup, name: str, value: Value) -> list[Event]
         window *= 8
 
 
-def _changed(change: HardwareChange, setup: Setup) -> Changed | None:
+def _changed(change: HardwareChange, setup: Setup, value: Value) -> Changed | None:
     """A change as this bench's values see it; None where another nozzle is meant."""
     if change.nozzle is None:
-        return Changed(change.moment, change.at, "doubtful", f"{change.what} changed since")
+        forgotten = change.what in value.forgotten_with
+        why = f"{change.what} changed since"
+        return Changed(change.moment, change.at, "doubtful", why, forgotten)
     if change.nozzle != setup.nozzle.id:
         return None
     if change.what == "nozzle":
@@ -161,17 +172,22 @@ def _tried(book: Logbook, setup: Setup, name: str, value: Value, limit: int) -> 
 def _said(book: Logbook, setup: Setup, name: str, value: Value, limit: int) -> list[Said]:
     scope = _scope(setup, value)
     rows = book.connection.execute(
-        "SELECT entry.moment, moment.at, value FROM entry JOIN moment ON moment.id = entry.moment"
-        f" WHERE {_where('entry', value)} AND kind = ? ORDER BY entry.moment DESC LIMIT ?",
+        "SELECT entry.moment, moment.at, value, found"
+        " FROM entry JOIN moment ON moment.id = entry.moment"
+        f" WHERE {_where('entry', value)} AND kind = ? AND withdrawn IS NULL"
+        " ORDER BY entry.moment DESC LIMIT ?",
         (*scope, name, limit),
     )
-    return [Said(*row) for row in rows]
+    return [Said(order, at, said, bool(found)) for order, at, said, found in rows]
 
 
 def _latest(
-    book: Logbook, name: str, scope: Sequence[Any], order: int = 2**62
+    book: Logbook, name: str, scope: Sequence[Any], order: int = 2**62, meant: bool = False
 ) -> tuple[int, float | None]:
-    """Return the newest event up to ``order`` that put a value in force, and that value."""
+    """Return the newest event up to ``order`` that put a value in force, and that value.
+
+    With ``meant``, only what somebody typed in or tried.
+    """
     value = VALUES[name]
     tried = book.connection.execute(
         "SELECT trial.measured, value_now FROM trial"
@@ -182,8 +198,8 @@ def _latest(
     ).fetchone()
     said = book.connection.execute(
         f"SELECT moment, value FROM entry WHERE {_where('entry', value)} AND kind = ?"
-        " AND moment <= ? ORDER BY moment DESC LIMIT 1",
-        (*scope, name, order),
+        " AND moment <= ? AND withdrawn IS NULL AND found <= ? ORDER BY moment DESC LIMIT 1",
+        (*scope, name, order, int(not meant)),
     ).fetchone()
     known = [row for row in (tried, said) if row]
     return max(known) if known else (0, None)

@@ -5,6 +5,7 @@ from typing import NamedTuple
 from metier.core.measure.instruments import KINDS, InstrumentKind, Named
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
+from metier.logbook.edits import edit
 from metier.logbook.names import new_name, refuse_unknown
 
 
@@ -13,11 +14,15 @@ class Kept(NamedTuple):
 
     instrument: Named
     zeroed_at: str | None
+    id: int
+    reach_mm: float | None
+    retired: int
+    note: str | None
 
 
 _INSTRUMENT = (
-    "SELECT name, kind, accuracy_mm, resolution_mm, zero_mm, moment.at FROM instrument"
-    " LEFT JOIN moment ON moment.id = instrument.zeroed"
+    "SELECT name, kind, accuracy_mm, resolution_mm, zero_mm, moment.at, instrument.id, reach_mm,"
+    " retired, note FROM instrument LEFT JOIN moment ON moment.id = instrument.zeroed"
 )
 
 
@@ -28,6 +33,7 @@ def add_instrument(
     kind: InstrumentKind,
     accuracy_mm: float | None = None,
     resolution_mm: float | None = None,
+    reach_mm: float | None = None,
 ) -> Kept:
     """Add an instrument.
 
@@ -38,17 +44,18 @@ def add_instrument(
     if name in KINDS and name != kind:
         raise Refusal(f"an instrument named '{name}' can only be a {name}")
     book.connection.execute(
-        "INSERT INTO instrument (name, kind, accuracy_mm, resolution_mm, added)"
-        " VALUES (?, ?, ?, ?, ?)",
-        (name, kind, accuracy_mm, resolution_mm, moment),
+        "INSERT INTO instrument (name, kind, accuracy_mm, resolution_mm, reach_mm, added)"
+        " VALUES (?, ?, ?, ?, ?, ?)",
+        (name, kind, accuracy_mm, resolution_mm, reach_mm, moment),
     )
     return kept_instrument(book, name)
 
 
-def kept_instruments(book: Logbook) -> list[Kept]:
-    """Return all instruments by name."""
-    rows = book.connection.execute(f"{_INSTRUMENT} ORDER BY name")
-    return [Kept(Named(*row[:5]), row[5]) for row in rows]
+def kept_instruments(book: Logbook, retired: bool = False) -> list[Kept]:
+    """Return the instruments in use by name; with ``retired`` all of them."""
+    where = "" if retired else "WHERE retired = 0"
+    rows = book.connection.execute(f"{_INSTRUMENT} {where} ORDER BY name")
+    return [Kept(Named(*row[:5]), *row[5:]) for row in rows]
 
 
 def kept_instrument(book: Logbook, name: str) -> Kept:
@@ -60,7 +67,15 @@ def kept_instrument(book: Logbook, name: str) -> Kept:
     row = book.connection.execute(f"{_INSTRUMENT} WHERE name = ?", (name.strip(),)).fetchone()
     if row is None:
         raise refuse_unknown(book.connection, "instrument", name)
-    return Kept(Named(*row[:5]), row[5])
+    return Kept(Named(*row[:5]), *row[5:])
+
+
+def reach_of(book: Logbook, name: str) -> float | None:
+    """Return the longest that an instrument measures; None where nobody said."""
+    row = book.connection.execute(
+        "SELECT reach_mm FROM instrument WHERE name = ?", (name,)
+    ).fetchone()
+    return row[0] if row else None
 
 
 def any_instrument(book: Logbook, name: str) -> Named:
@@ -85,11 +100,8 @@ def set_zero(book: Logbook, moment: int, name: str, zero_mm: float) -> Kept:
     Raises:
         Refusal: unknown, and no kind either.
     """
-    kept = _kept_or_added(book, moment, name)
-    book.connection.execute(
-        "UPDATE instrument SET zero_mm = ?, zeroed = ? WHERE name = ?",
-        (zero_mm, moment, kept.instrument.name),
-    )
+    kept = kept_or_added(book, moment, name)
+    edit(book, moment, "instrument", kept.id, {"zero_mm": zero_mm, "zeroed": moment})
     return kept_instrument(book, name)
 
 
@@ -99,14 +111,12 @@ def set_accuracy(book: Logbook, moment: int, name: str, accuracy_mm: float) -> K
     Raises:
         Refusal: unknown, and no kind either.
     """
-    kept = _kept_or_added(book, moment, name)
-    book.connection.execute(
-        "UPDATE instrument SET accuracy_mm = ? WHERE name = ?", (accuracy_mm, kept.instrument.name)
-    )
+    kept = kept_or_added(book, moment, name)
+    edit(book, moment, "instrument", kept.id, {"accuracy_mm": accuracy_mm})
     return kept_instrument(book, name)
 
 
-def _kept_or_added(book: Logbook, moment: int, name: str) -> Kept:
+def kept_or_added(book: Logbook, moment: int, name: str) -> Kept:
     """The only calipers on a bench go by their kind and need not be added first."""
     known = book.connection.execute("SELECT 1 FROM instrument WHERE name = ?", (name,)).fetchone()
     if known is None and name in KINDS:

@@ -8,6 +8,7 @@ from metier.core.line.bead import LineModel
 from metier.core.refusal import Refusal
 from metier.core.values import What
 from metier.logbook.book import Logbook, decoded
+from metier.logbook.edits import edit
 from metier.logbook.names import new_name, refuse_unknown
 
 
@@ -20,6 +21,8 @@ class Printer(NamedTuple):
     line_model: LineModel | None
     full_steps: float | None
     microsteps: float | None
+    retired: int
+    note: str | None
 
 
 class Nozzle(NamedTuple):
@@ -32,6 +35,8 @@ class Nozzle(NamedTuple):
     material: str | None
     hot_end: str | None
     worn: int | None
+    retired: int
+    note: str | None
 
 
 class HardwareChange(NamedTuple):
@@ -45,8 +50,10 @@ class HardwareChange(NamedTuple):
     note: str | None
 
 
-_PRINTER = "SELECT id, name, decimals, line_model, full_steps, microsteps FROM printer"
-_NOZZLE = "SELECT id, printer, name, bore_mm, material, hot_end, worn FROM nozzle"
+_PRINTER = (
+    "SELECT id, name, decimals, line_model, full_steps, microsteps, retired, note FROM printer"
+)
+_NOZZLE = "SELECT id, printer, name, bore_mm, material, hot_end, worn, retired, note FROM nozzle"
 
 
 def add_printer(book: Logbook, moment: int, name: str, decimals: int) -> Printer:
@@ -60,25 +67,32 @@ def add_printer(book: Logbook, moment: int, name: str, decimals: int) -> Printer
 
 def set_printer(
     book: Logbook,
+    moment: int,
     printer: Printer,
     *,
     decimals: int | None = None,
     line_model: LineModel | None = None,
     full_steps: float | None = None,
     microsteps: float | None = None,
+    note: str | None = None,
 ) -> Printer:
-    """Change the properties that are given, leaving the others."""
-    book.connection.execute(
-        "UPDATE printer SET decimals = coalesce(?, decimals), line_model = coalesce(?, line_model),"
-        " full_steps = coalesce(?, full_steps), microsteps = coalesce(?, microsteps) WHERE id = ?",
-        (decimals, line_model, full_steps, microsteps, printer.id),
-    )
+    """Change the properties that are given, leaving the others; what they were stays known."""
+    given = {
+        "decimals": decimals,
+        "line_model": line_model,
+        "full_steps": full_steps,
+        "microsteps": microsteps,
+        "note": note,
+    }
+    fields = {name: value for name, value in given.items() if value is not None}
+    edit(book, moment, "printer", printer.id, fields)
     return printer_by_id(book, printer.id)
 
 
-def printers(book: Logbook) -> list[Printer]:
-    """Return all printers by name."""
-    return [Printer(*row) for row in book.connection.execute(f"{_PRINTER} ORDER BY name")]
+def printers(book: Logbook, retired: bool = False) -> list[Printer]:
+    """Return the printers in use by name; with ``retired`` all of them."""
+    where = "" if retired else "WHERE retired = 0"
+    return [Printer(*row) for row in book.connection.execute(f"{_PRINTER} {where} ORDER BY name")]
 
 
 def printer_named(book: Logbook, name: str) -> Printer:
@@ -117,10 +131,13 @@ def add_nozzle(
     return nozzle_named(book, name)
 
 
-def nozzles(book: Logbook, printer: Printer | None = None) -> list[Nozzle]:
-    """Return the nozzles of one printer, or of all, by name."""
-    where, values = ("WHERE printer = ?", [printer.id]) if printer else ("", [])
-    rows = book.connection.execute(f"{_NOZZLE} {where} ORDER BY name", values)
+def nozzles(book: Logbook, printer: Printer | None = None, retired: bool = False) -> list[Nozzle]:
+    """Return the nozzles in use of one printer, or of all, by name; with ``retired`` all."""
+    of_printer, values = ("printer = ?", [printer.id]) if printer else ("1", [])
+    in_use = "1" if retired else "retired = 0"
+    rows = book.connection.execute(
+        f"{_NOZZLE} WHERE {of_printer} AND {in_use} ORDER BY name", values
+    )
     return [Nozzle(*row) for row in rows]
 
 
@@ -167,14 +184,15 @@ def record_change(
 
 def mark_worn(book: Logbook, moment: int, nozzle: Nozzle) -> None:
     """Remember that a nozzle was found worn."""
-    book.connection.execute("UPDATE nozzle SET worn = ? WHERE id = ?", (moment, nozzle.id))
+    edit(book, moment, "nozzle", nozzle.id, {"worn": moment})
 
 
 def changes(book: Logbook, printer: Printer) -> list[HardwareChange]:
     """Return the hardware history of a printer, oldest first."""
     rows = book.connection.execute(
         "SELECT change.moment, moment.at, what, nozzle, affects, note"
-        " FROM change JOIN moment ON moment.id = change.moment WHERE printer = ? ORDER BY 1",
+        " FROM change JOIN moment ON moment.id = change.moment"
+        " WHERE printer = ? AND withdrawn IS NULL ORDER BY 1",
         (printer.id,),
     )
     return [
@@ -187,7 +205,7 @@ def fitted_nozzle(book: Logbook, printer: Printer) -> Nozzle | None:
     """Return the nozzle last said to be fitted, else the only one; None when that is open."""
     row = book.connection.execute(
         "SELECT nozzle FROM change WHERE printer = ? AND what = 'nozzle' AND nozzle IS NOT NULL"
-        " ORDER BY moment DESC LIMIT 1",
+        " AND withdrawn IS NULL ORDER BY moment DESC LIMIT 1",
         (printer.id,),
     ).fetchone()
     if row:

@@ -15,8 +15,11 @@ from typing import Any, NamedTuple
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.check import unknown_words
-from metier.logbook.document import TABLES
+from metier.logbook.document import REFERRING_FIELDS, TABLES
+from metier.logbook.edits import Edit, put, standing_value
 from metier.logbook.failure import LogbookFailure
+from metier.logbook.names import Table, free_name
+from metier.logbook.order import merged_order, put_at, put_in_order
 
 # What a document comes to that is no logbook's: a row is missing, a number is text, and so on.
 _HALF_THERE = (
@@ -24,13 +27,21 @@ _HALF_THERE = (
     sqlite3.IntegrityError, LogbookFailure,
 )  # fmt: skip
 _DAMAGED = "that exported logbook is damaged: nothing was imported"
-_MACHINES = ("printer", "nozzle", "spool", "instrument")
+_MACHINES: tuple[Table, ...] = ("printer", "nozzle", "spool", "instrument")
 # What is known of a machine, and not when it became known: ours stays where both know it.
 _FILLED = {
     "printer": ("line_model", "full_steps", "microsteps"),
     "nozzle": ("material", "hot_end", "worn"),
-    "spool": ("maker", "colour", "batch"),
+    "spool": ("maker", "colour", "batch", "temperature_c"),
     "instrument": ("accuracy_mm", "resolution_mm"),
+}
+_KEYS = {
+    "change": "moment",
+    "entry": "moment, kind",
+    "bench": "id",
+    "fate": "trial, moment",
+    "edit": "moment, subject, item, field",
+    "preference": "moment, test, name",
 }
 Row = dict[str, Any]
 
@@ -73,6 +84,7 @@ class _Merge:
     """One import on its way: what of the document is what here."""
 
     def __init__(self, book: Logbook, document: Row) -> None:
+        self._book = book
         self._connection = book.connection
         self._document = document
         self._moments: dict[str, int] = {}
@@ -86,11 +98,12 @@ class _Merge:
     def run(self) -> Imported:
         self._connection.execute("PRAGMA defer_foreign_keys = ON")
         new = self._bring_moments()
-        for name in _MACHINES:
+        for machine in _MACHINES:
+            for row in self._rows(machine):
+                self._bring_machine(machine, row)
+        for name in ("change", "preference"):
             for row in self._rows(name):
-                self._bring_machine(name, row)
-        for row in self._rows("change"):
-            self._insert_if_new("change", self._referring("change", row))
+                self._bring_fact(name, self._referring(name, row))
         known = self._known_trials()
         for row in self._rows("trial"):
             self._bring_trial(row, known)
@@ -99,9 +112,10 @@ class _Merge:
         for row in self._rows("fate"):
             self._bring_fate(row)
         for row in self._rows("entry"):
-            self._insert_if_new("entry", self._referring("entry", row))
+            self._bring_fact("entry", self._referring("entry", row))
         for row in self._rows("bench"):
             self._insert_if_new("bench", {"id": 1, **self._referring("bench", row)})
+        self._bring_edits()
         renumbered = {old: now for old, now in self._trials.items() if old != now}
         return Imported(new, len(self._fresh), renumbered, self._renamed, self._touched)
 
@@ -132,14 +146,14 @@ class _Merge:
             row[column] = None if row[column] is None else json.dumps(row[column])
         return row
 
-    def _bring_machine(self, name: str, row: Row) -> None:
+    def _bring_machine(self, name: Table, row: Row) -> None:
         called = row["name"]
         row = self._referring(name, row)
         there = self._connection.execute(
             f"SELECT id, name FROM {name} WHERE added = ?", (row["added"],)
         ).fetchone()
         if there is None:
-            row["name"] = self._free_name(name, called)
+            row["name"] = free_name(self._connection, name, called)
             if row["name"] != called:
                 self._renamed[called] = row["name"]
             there = self._insert(name, row), row["name"]
@@ -158,16 +172,6 @@ class _Merge:
         self._machines[name][called] = there[0]
         if name == "instrument":
             self._instruments[called] = there[1]
-
-    def _free_name(self, name: str, called: str) -> str:
-        """Return a name that is free here, as SQLite compares names."""
-        wanted, number = called, 1
-        while self._connection.execute(
-            f"SELECT 1 FROM {name} WHERE name = ?", (wanted,)
-        ).fetchone():
-            number += 1
-            wanted = f"{called} ({number})"
-        return wanted
 
     def _known_trials(self) -> dict[int, dict[int | None, int]]:
         """Return the trials here by the moments they were planned and measured at."""
@@ -263,6 +267,64 @@ class _Merge:
             (row["trial"],),
         )
 
+    def _bring_fact(self, name: str, row: Row) -> None:
+        """Bring a fact; one that was taken back in either copy stays so."""
+        if not self._insert_if_new(name, row) and row["withdrawn"] is not None:
+            keys = [key for key in ("moment", "kind", "test", "name") if key in row]
+            same = " AND ".join(f"{key} = ?" for key in keys)
+            self._connection.execute(
+                f"UPDATE {name} SET withdrawn = coalesce(withdrawn, ?) WHERE {same}",
+                (row["withdrawn"], *(row[key] for key in keys)),
+            )
+
+    def _bring_edits(self) -> None:
+        """Bring what was mended; of a column that both mended the last edit counts."""
+        for row in self._rows("edit"):
+            subject, field = row["subject"], row["field"]
+            row["item"] = self._item(subject, row["item"])
+            row["moment"] = self._moments[row["moment"]]
+            row["undone"] = None if row["undone"] is None else self._moments[row["undone"]]
+            target = REFERRING_FIELDS.get((subject, field))
+            for side in ("was", "now"):
+                if target and row[side] is not None:
+                    of = self._moments if target == "moment" else self._machines[target]
+                    row[side] = of[row[side]]
+                row[side] = json.dumps(row[side])
+            new = self._insert_if_new("edit", row)
+            if not new and row["undone"] is not None:
+                keys = ("moment", "subject", "item", "field")
+                cursor = self._connection.execute(
+                    "UPDATE edit SET undone = ? WHERE undone IS NULL AND "
+                    + " AND ".join(f"{key} = ?" for key in keys),
+                    (row["undone"], *(row[key] for key in keys)),
+                )
+                new = cursor.rowcount > 0
+            if new:
+                self._apply(Edit(row["moment"], "", subject, row["item"], field, "", ""))
+
+    def _item(self, subject: str, item: Any) -> int:
+        if subject in _MACHINES:
+            return self._machines[subject][item]
+        return self._moments[item] if subject == "moment" else self._trials[item]
+
+    def _apply(self, one: Edit) -> None:
+        """Put what an edit comes to, with all others of its column, where it belongs."""
+        if one.subject == "reading":
+            return
+        value = standing_value(self._book, one)
+        if one.subject == "moment":
+            put_at(self._connection, one.item, str(value))
+            self._moments = dict(self._connection.execute("SELECT uid, id FROM moment").fetchall())
+            return
+        if one.field == "name" and one.subject in _MACHINES:
+            self._connection.execute(
+                f"UPDATE {one.subject} SET name = '' || id || '?' WHERE id = ?", (one.item,)
+            )
+            value = free_name(self._connection, one.subject, str(value))
+        put(self._book, one.subject, one.item, one.field, value)
+        if one.subject == "trial":
+            self._touched.add(one.item)
+
     def _insert(self, name: str, row: Row) -> int:
         marks = ", ".join("?" for _ in row)
         cursor = self._connection.execute(
@@ -273,8 +335,7 @@ class _Merge:
     def _insert_if_new(self, name: str, row: Row) -> bool:
         """Insert a row whose key is not there; tells whether it was not."""
         marks = ", ".join("?" for _ in row)
-        key = {"change": "moment", "entry": "moment, kind", "bench": "id", "fate": "trial, moment"}
-        conflict = key.get(name, "trial, kind")
+        conflict = _KEYS.get(name, "trial, kind")
         cursor = self._connection.execute(
             f"INSERT INTO {name} ({', '.join(_columns(row))}) VALUES ({marks})"
             f" ON CONFLICT ({conflict}) DO NOTHING",
@@ -301,51 +362,3 @@ def _by_making(versions: Iterable[Row], measured: int | None) -> dict[int, Row]:
         made[at] = row
         at = row["amended"]
     return made
-
-
-def merged_order(at: dict[str, str], known: Sequence[str], theirs: Sequence[str]) -> list[str]:
-    """Return all moments in one order: as each copy had them, and else by the clock.
-
-    ``at`` has the time of each by its uid.
-    """
-    in_known, in_theirs = set(known), set(theirs)
-    order: dict[str, None] = {}
-    left, right = list(known)[::-1], list(theirs)[::-1]
-    while left or right:
-        ours, other = left[-1:], right[-1:]
-        if ours and ours[0] in order:
-            left.pop()
-        elif other and other[0] in order:
-            right.pop()
-        elif not other or (ours and other[0] in in_known):
-            order[left.pop()] = None
-        elif not ours or ours[0] in in_theirs or (at[other[0]], other[0]) < (at[ours[0]], ours[0]):
-            order[right.pop()] = None
-        else:
-            order[left.pop()] = None
-    return list(order)
-
-
-def put_in_order(connection: sqlite3.Connection, order: Sequence[str]) -> None:
-    """Renumber the moments so that their ids follow ``order``."""
-    ids = dict(connection.execute("SELECT uid, id FROM moment").fetchall())
-    if all(ids[before] < ids[after] for before, after in pairwise(order)):
-        return
-    connection.execute("CREATE TEMP TABLE place (old INTEGER PRIMARY KEY, new INTEGER)")
-    connection.executemany(
-        "INSERT INTO place VALUES (?, ?)", [(ids[uid], n) for n, uid in enumerate(order, 1)]
-    )
-    columns = [("moment", "id")]
-    for table in TABLES:
-        columns += [
-            (table.name, column) for column, to in table.references.items() if to == "moment"
-        ]
-    for table_name, column in columns:
-        # Through negative numbers, so that no two rows meet on the way.
-        connection.execute(
-            f"UPDATE {table_name} SET {column} = -(SELECT new FROM place WHERE old = {column})"
-            f" WHERE {column} IS NOT NULL"
-        )
-    for table_name, column in columns:
-        connection.execute(f"UPDATE {table_name} SET {column} = -{column} WHERE {column} < 0")
-    connection.execute("DROP TABLE place")

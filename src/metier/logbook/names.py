@@ -23,10 +23,40 @@ def new_name(connection: sqlite3.Connection, table: Table, name: str) -> str:
         raise Refusal(f"{_a(table)}'s name has up to {LONGEST} printable characters")
     if trimmed.startswith("-"):
         raise Refusal(f"{table} name '{trimmed}' starts with a dash and would read as an option")
-    taken = connection.execute(f"SELECT name FROM {table} WHERE name = ?", (trimmed,)).fetchone()
+    taken = connection.execute(
+        f"SELECT name, retired FROM {table} WHERE name = ?", (trimmed,)
+    ).fetchone()
+    if taken and taken[1]:
+        raise Refusal(
+            f"there is {_a(table)} '{taken[0]}' out of use: choose another name, or take it up "
+            f"again with metier {table} retire {taken[0]} --back"
+        )
     if taken:
         raise Refusal(f"there is {_a(table)} '{taken[0]}' already: choose another name")
     return trimmed
+
+
+def named_item(connection: sqlite3.Connection, table: Table, name: str) -> tuple[int, str]:
+    """Return the row of a name, and the name as it is written there.
+
+    Raises:
+        Refusal: unknown, naming the nearest.
+    """
+    row = connection.execute(
+        f"SELECT id, name FROM {table} WHERE name = ?", (name.strip(),)
+    ).fetchone()
+    if row is None:
+        raise refuse_unknown(connection, table, name)
+    return int(row[0]), str(row[1])
+
+
+def free_name(connection: sqlite3.Connection, table: Table, called: str) -> str:
+    """Return a name that is free, as SQLite compares names: this one, or it with a number."""
+    wanted, number = called, 1
+    while connection.execute(f"SELECT 1 FROM {table} WHERE name = ?", (wanted,)).fetchone():
+        number += 1
+        wanted = f"{called} ({number})"
+    return wanted
 
 
 def _a(table: Table) -> str:
@@ -35,7 +65,8 @@ def _a(table: Table) -> str:
 
 def refuse_unknown(connection: sqlite3.Connection, table: Table, name: str) -> Refusal:
     """Return the refusal of an unknown name, with the nearest known one."""
-    known = [str(row[0]) for row in connection.execute(f"SELECT name FROM {table} ORDER BY name")]
+    rows = connection.execute(f"SELECT name FROM {table} WHERE retired = 0 ORDER BY name")
+    known = [str(row[0]) for row in rows]
     if not known:
         return Refusal(f"no {table} '{name}': there is none yet; see metier {table} add --help")
     import difflib

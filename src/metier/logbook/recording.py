@@ -7,7 +7,11 @@ from metier.core.refusal import Refusal
 from metier.core.verdicts import VerdictName
 from metier.logbook.bench import Setup
 from metier.logbook.book import Logbook
+from metier.logbook.edits import note_edit
 from metier.logbook.trials import Conditions, Outcome, Reading, State, trial
+
+# What stands in the place of a reading that was dropped.
+DROPPED = Reading("", 0.0, "")
 
 
 def record_trial(
@@ -114,31 +118,47 @@ def _insert_outcomes(book: Logbook, number: int, outcomes: Sequence[Outcome]) ->
     )
 
 
-def amend_reading(
-    book: Logbook,
-    number: int,
-    position: int,
-    reading: Reading,
-    *,
-    findings: Mapping[str, object],
-    verdict: VerdictName,
-    outcomes: Sequence[Outcome],
-) -> None:
-    """Put another reading in the place of one, with the finding that follows; keep the old one."""
+def amend_reading(book: Logbook, number: int, position: int, reading: Reading) -> None:
+    """Put another reading in the place of one and keep the old one; the trial is to be judged anew.
+
+    One that is not typed, `DROPPED`, leaves its place empty. A place beyond the last is one that
+    was empty until now.
+    """
     with book.transaction() as moment:
-        version = book.connection.execute(
-            "SELECT max(version) FROM reading WHERE trial = ? AND position = ?", (number, position)
-        ).fetchone()[0]
+        old = book.connection.execute(
+            "SELECT version, typed FROM reading WHERE trial = ? AND position = ?"
+            " AND amended IS NULL",
+            (number, position),
+        ).fetchone()
+        if old is None:
+            old = (0, "")
+            _insert_reading(book, number, position, DROPPED._replace(side=reading.side), 0)
         book.connection.execute(
             "UPDATE reading SET amended = ? WHERE trial = ? AND position = ? AND version = ?",
-            (moment, number, position, version),
+            (moment, number, position, old[0]),
         )
-        book.connection.execute(
-            "INSERT INTO reading (trial, position, side, value_mm, typed, version)"
-            " VALUES (?, ?, ?, ?, ?, ?)",
-            (number, position, *reading, version + 1),
-        )
-        judge_anew(book, number, findings=findings, verdict=verdict, outcomes=outcomes)
+        _insert_reading(book, number, position, reading, old[0] + 1)
+        note_edit(book, moment, "reading", number, str(position), old[1], reading.typed)
+
+
+def reading_before(book: Logbook, number: int, position: int) -> Reading:
+    """Return the reading whose place the present one took."""
+    row = book.connection.execute(
+        "SELECT side, value_mm, typed FROM reading WHERE trial = ? AND position = ?"
+        " AND amended IS NOT NULL ORDER BY version DESC LIMIT 1",
+        (number, position),
+    ).fetchone()
+    return Reading(*row) if row else DROPPED
+
+
+def _insert_reading(
+    book: Logbook, number: int, position: int, reading: Reading, version: int
+) -> None:
+    book.connection.execute(
+        "INSERT INTO reading (trial, position, side, value_mm, typed, version)"
+        " VALUES (?, ?, ?, ?, ?, ?)",
+        (number, position, *reading, version),
+    )
 
 
 def judge_anew(

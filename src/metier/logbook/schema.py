@@ -230,6 +230,61 @@ INSERT INTO fate (moment, trial, withdrawn)
 CREATE INDEX trial_by_plan ON trial (planned);
 """
 
+# Whatever was said can be mended, and what it was before stays: an edit is a fact of its own. What
+# is taken back or out of use is kept, marked.
+_MENDED = """
+CREATE TABLE edit (
+  moment INTEGER NOT NULL REFERENCES moment,
+  subject TEXT NOT NULL CHECK (subject <> ''), -- the table
+  item INTEGER NOT NULL, -- the id of its row; of a reading, that of the trial
+  field TEXT NOT NULL CHECK (field <> ''), -- the column; of a reading, its position
+  was TEXT NOT NULL CHECK (json_valid(was)),
+  now TEXT NOT NULL CHECK (json_valid(now)),
+  undone INTEGER REFERENCES moment,
+  PRIMARY KEY (moment, subject, item, field)
+) STRICT, WITHOUT ROWID;
+CREATE INDEX edit_of_item ON edit (subject, item);
+ALTER TABLE printer ADD COLUMN retired INTEGER NOT NULL DEFAULT 0 CHECK (retired IN (0, 1));
+ALTER TABLE printer ADD COLUMN note TEXT;
+ALTER TABLE nozzle ADD COLUMN retired INTEGER NOT NULL DEFAULT 0 CHECK (retired IN (0, 1));
+ALTER TABLE nozzle ADD COLUMN note TEXT;
+ALTER TABLE spool ADD COLUMN retired INTEGER NOT NULL DEFAULT 0 CHECK (retired IN (0, 1));
+ALTER TABLE spool ADD COLUMN note TEXT;
+ALTER TABLE spool ADD COLUMN temperature_c REAL; -- of the nozzle when it was last on the bench
+ALTER TABLE instrument ADD COLUMN retired INTEGER NOT NULL DEFAULT 0 CHECK (retired IN (0, 1));
+ALTER TABLE instrument ADD COLUMN note TEXT;
+ALTER TABLE instrument ADD COLUMN reach_mm REAL CHECK (reach_mm > 0);
+ALTER TABLE trial ADD COLUMN note TEXT;
+ALTER TABLE entry ADD COLUMN found INTEGER NOT NULL DEFAULT 0 CHECK (found IN (0, 1));
+ALTER TABLE entry ADD COLUMN opened_mm REAL; -- what of it was opened for a fit, per side
+ALTER TABLE entry ADD COLUMN withdrawn INTEGER REFERENCES moment;
+ALTER TABLE change ADD COLUMN withdrawn INTEGER REFERENCES moment;
+CREATE TABLE preference (
+  moment INTEGER NOT NULL REFERENCES moment,
+  test TEXT NOT NULL,
+  name TEXT NOT NULL,
+  spool INTEGER REFERENCES spool, -- whose filament it is for; NULL for all
+  value TEXT NOT NULL CHECK (json_valid(value)),
+  withdrawn INTEGER REFERENCES moment,
+  PRIMARY KEY (moment, test, name)
+) STRICT, WITHOUT ROWID;
+INSERT INTO outcome (trial, kind, value_now, value_new, u95, value_to_type, rough)
+  SELECT id, 'diameter', json_extract(findings, '$.slicer_mm'),
+    json_extract(findings, '$.diameter_mm'), json_extract(findings, '$.diameter_u95_mm'),
+    CASE verdict WHEN 'correct' THEN round(json_extract(findings, '$.diameter_mm'), 2)
+      WHEN 'recheck' THEN NULL ELSE json_extract(findings, '$.slicer_mm') END,
+    verdict = 'unclear'
+  FROM trial WHERE test = 'diameter' AND findings IS NOT NULL AND verdict IS NOT NULL;
+CREATE TABLE skip (
+  printer INTEGER NOT NULL REFERENCES printer,
+  nozzle INTEGER NOT NULL REFERENCES nozzle,
+  spool INTEGER NOT NULL REFERENCES spool,
+  step TEXT NOT NULL,
+  stood TEXT NOT NULL, -- how the step stood when it was skipped
+  PRIMARY KEY (printer, nozzle, spool, step)
+) STRICT, WITHOUT ROWID;
+"""
+
 # The script at position n takes a logbook of version n to version n + 1.
-MIGRATIONS = (_FIRST, _WITHOUT_LISTS, _SURE, _FACTS)
+MIGRATIONS = (_FIRST, _WITHOUT_LISTS, _SURE, _FACTS, _MENDED)
 VERSION = len(MIGRATIONS)

@@ -8,7 +8,8 @@ from metier.logbook.names import new_name, refuse_unknown
 
 
 class Spool(NamedTuple):
-    """One roll. ``diameter_mm`` is the nominal one that the slicer reckons with."""
+    """One roll. ``diameter_mm`` is the nominal one that the slicer reckons with; ``temperature_c``
+    that of the nozzle when it was last on the bench."""
 
     id: int
     name: str
@@ -19,10 +20,14 @@ class Spool(NamedTuple):
     diameter_mm: float
     foaming: bool
     flexible: bool
+    retired: int
+    note: str | None
+    temperature_c: float | None
 
 
 _SPOOL = (
-    "SELECT id, name, material, maker, colour, batch, diameter_mm, foaming, flexible FROM spool"
+    "SELECT id, name, material, maker, colour, batch, diameter_mm, foaming, flexible, retired,"
+    " note, temperature_c FROM spool"
 )
 
 
@@ -55,9 +60,10 @@ def add_spool(
     return spool_named(book, name)
 
 
-def spools(book: Logbook) -> list[Spool]:
-    """Return all spools by name."""
-    return [_spool(row) for row in book.connection.execute(f"{_SPOOL} ORDER BY name")]
+def spools(book: Logbook, retired: bool = False) -> list[Spool]:
+    """Return the spools in use by name; with ``retired`` all of them."""
+    where = "" if retired else "WHERE retired = 0"
+    return [_spool(row) for row in book.connection.execute(f"{_SPOOL} {where} ORDER BY name")]
 
 
 def spool_named(book: Logbook, name: str) -> Spool:

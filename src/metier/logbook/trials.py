@@ -68,12 +68,13 @@ class Trial(NamedTuple):
     settings: dict[str, Any]
     findings: dict[str, Any] | None
     verdict: VerdictName | None
+    note: str | None
 
 
 _TRIAL = (
     "SELECT trial.id, trial.test, trial.state, moment.at, printer.name, nozzle.name, spool.name,"
     " trial.temperature_c, trial.speed_mm_s, trial.feed_rate_mm_s, trial.through,"
-    " trial.instrument, trial.settings, trial.findings, trial.verdict"
+    " trial.instrument, trial.settings, trial.findings, trial.verdict, trial.note"
     " FROM trial JOIN printer ON printer.id = trial.printer"
     " JOIN nozzle ON nozzle.id = trial.nozzle JOIN spool ON spool.id = trial.spool"
     " JOIN moment ON moment.id = coalesce(trial.measured, trial.planned)"
@@ -222,6 +223,18 @@ def latest_on(
     return [_trial(book, row) for row in rows]
 
 
+def with_bore(book: Logbook, setup: "Setup", test: str) -> "Iterator[Trial]":
+    """Yield measured trials of one test made with a nozzle of this bore: those of this printer
+    first, the newest first."""
+    rows = book.connection.execute(
+        f"{_TRIAL} WHERE trial.test = ? AND trial.state = 'measured'"
+        " AND abs(nozzle.bore_mm - ?) < 1e-9"
+        " ORDER BY trial.printer = ? DESC, trial.measured DESC LIMIT 20",
+        (test, setup.nozzle.bore_mm, setup.printer.id),
+    )
+    return (_trial(book, row) for row in rows.fetchall())
+
+
 def latest_on_printer(
     book: Logbook, printer: "Printer", test: str, limit: int, before: int | None = None
 ) -> list[Trial]:
@@ -247,21 +260,38 @@ def latest_of_spool(book: Logbook, spool: "Spool", test: str, limit: int) -> lis
     return [_trial(book, row) for row in rows]
 
 
+def moment_of(book: Logbook, number: int) -> int:
+    """Return the moment at which a trial was measured, else planned."""
+    (moment,) = book.row("SELECT coalesce(measured, planned) FROM trial WHERE id = ?", number)
+    return int(moment)
+
+
+def trials_of_spool(book: Logbook, spool: "Spool") -> set[int]:
+    """Return the numbers of all trials of a roll."""
+    rows = book.connection.execute("SELECT id FROM trial WHERE spool = ?", (spool.id,))
+    return {row[0] for row in rows}
+
+
 def readings(book: Logbook, number: int) -> list[Reading]:
     """Return the readings of a trial in the order they were taken, as amended."""
+    return list(placed_readings(book, number).values())
+
+
+def placed_readings(book: Logbook, number: int) -> dict[int, Reading]:
+    """Return the readings of a trial by position; one that was dropped leaves its place empty."""
     rows = book.connection.execute(
-        "SELECT side, value_mm, typed FROM reading WHERE trial = ? AND amended IS NULL"
-        " ORDER BY position",
+        "SELECT position, side, value_mm, typed FROM reading"
+        " WHERE trial = ? AND amended IS NULL AND typed <> '' ORDER BY position",
         (number,),
     )
-    return [Reading(*row) for row in rows]
+    return {position: Reading(*row) for position, *row in rows}
 
 
 def replaced_readings(book: Logbook, number: int) -> dict[int, list[str]]:
     """Return what stood at each amended position before, oldest first, as typed."""
     rows = book.connection.execute(
         "SELECT position, typed FROM reading WHERE trial = ? AND amended IS NOT NULL"
-        " ORDER BY position, version",
+        " AND typed <> '' ORDER BY position, version",
         (number,),
     )
     found: dict[int, list[str]] = {}
@@ -271,7 +301,7 @@ def replaced_readings(book: Logbook, number: int) -> dict[int, list[str]]:
 
 
 def _trial(book: Logbook, row: tuple[Any, ...]) -> Trial:
-    settings, findings, verdict = row[12:]
+    settings, findings, verdict, note = row[12:]
     return Trial._make(
         (
             *row[:8],
@@ -279,5 +309,6 @@ def _trial(book: Logbook, row: tuple[Any, ...]) -> Trial:
             decoded(book, settings, dict),
             findings and decoded(book, findings, dict),
             verdict,
+            note,
         )
     )

@@ -13,6 +13,7 @@ _UNITS = {
     "mm": "mm",
     "mpa": "MPa",
     "percent": "%",
+    "c": "°C",
 }
 
 

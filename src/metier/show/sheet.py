@@ -40,6 +40,7 @@ class Sheet:
 
     def __init__(self, title: str) -> None:
         self.title = title
+        self.has_next = False
         self._parts: list[tuple[str, str, str, str]] = []
 
     def row(self, label: str, value: str, remark: str = "") -> None:
@@ -72,6 +73,7 @@ class Sheet:
 
     def next(self, text: str, command: str = "") -> None:
         """Add what to do next, with its command on a line of its own to copy."""
+        self.has_next = True
         self.gap()
         self._parts += [("plain", line, "", "") for line in wrapped(text, "Next: ", "  ")]
         if command:

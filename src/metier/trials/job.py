@@ -1,29 +1,37 @@
 """The job as it stands on a bench: its stations, and what is to be done next."""
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 from metier.core.next_step import Station, next_step
 from metier.core.values import VALUES
+from metier.logbook.bench import current_bench, setup
 from metier.logbook.instruments import kept_instruments
-from metier.logbook.trials import latest_on_printer
+from metier.logbook.machines import changes
+from metier.logbook.skips import skipped_steps
+from metier.logbook.trials import Trial, latest_on_printer, open_plans
 from metier.show.command import proposed
 from metier.show.figures import short_date
+from metier.show.sheet import Sheet
 from metier.trials.esteps.kept import HOW_TO_READ_STEPS
 from metier.trials.on_bench import OnBench
 from metier.trials.registry import KINDS, kept_named
 
 # A zero moves with the battery, dirt and wear.
 _ZERO_HOLDS_DAYS = 30
+# As long as a swap is the first thing to suspect.
+_LATELY_DAYS = 14
 # What is asked for and not measured, and the option that asks.
 _ASKED = {"line model": "--line-model", "e-steps": "--steps"}
 
 
 class NextStep(NamedTuple):
-    """What to do, why, and with which command."""
+    """What to do, why, what to do by hand before, and with which command."""
 
     step: str
     why: str
     command: str
+    hand: str = ""
 
 
 def stations(here: OnBench) -> list[Station]:
@@ -32,27 +40,97 @@ def stations(here: OnBench) -> list[Station]:
     for name, room in KINDS.items():
         if name == "flow":
             found += _line_model(here)
-        if room.due == "by itself":
-            found += kept_named(name).stations(here)
-        elif room.due == "by its values":
+        if room.due == "by its values":
             typed = [one for one, row in VALUES.items() if row.measured_by == name and row.typed]
             found += [_value(here, one) for one in typed]
     return found
 
 
+def show_next(sheet: Sheet, here: OnBench) -> NextStep:
+    """End a sheet with the one thing to do now on this bench."""
+    due = next_due(here)
+    if due.step == "done":
+        sheet.next(f"{due.why}:", due.command)
+    elif due.hand and due.command.startswith("metier entered"):
+        sheet.next(f"{due.hand}; then say so:", due.command)
+    else:
+        sheet.next(f"{due.step}: {due.why}:", due.command)
+    return due
+
+
 def next_due(here: OnBench) -> NextStep:
-    """Return the one thing to do now on this bench."""
-    due = next_step(stations(here))
-    return NextStep(due.step, due.why, due.command or command_of(due.measured_by or "", here))
+    """Return the one thing to do now on this bench: measure what is printed, else go on.
+
+    On another bench than the current one, it says so in the command, or puts that one up first.
+    """
+    due = _next_here(here)
+    current = setup(current_bench(here.book))
+    if here.setup is None or current is None or here.setup[:3] == current[:3]:
+        return due
+    printer, nozzle, spool, _ = here.setup
+    words = ("--printer", printer.name, "--nozzle", nozzle.name, "--spool", spool.name)
+    if due.command.startswith("metier entered"):
+        return due._replace(command=f"{due.command} {proposed(*words).removeprefix('metier ')}")
+    if due.step == "measure":
+        return due
+    return due._replace(why=f"{due.why}; put that on the bench", command=proposed("bench", *words))
+
+
+def _next_here(here: OnBench) -> NextStep:
+    known = stations(here)
+    plans = open_plans(here.book, here.setup) if here.setup else []
+    forgotten = any(one.retype and one.status == "doubtful" for one in known)
+    if plans and not forgotten and not _plans_skipped(here, plans):
+        first = plans[-1]
+        why = f"trial {first.number} is planned: its number is penned on the part"
+        command = proposed(first.test, "--trial", str(first.number))
+        return NextStep("measure", why, command, kept_named(first.test).before_measuring(first))
+    skipped = _skipped(here, known)
+    due = next_step(known, skipped)
+    if due.command:
+        return NextStep(due.step, due.why, due.command, due.hand)
+    hand = "close the clean jaws of the calipers" if due.step == "zero" else ""
+    if due.measured_by in KINDS:
+        hand = kept_named(due.measured_by).hand(here)
+    return NextStep(due.step, due.why, command_of(due.measured_by or "", here), hand or due.hand)
+
+
+def stood_of(plans: Sequence[Trial]) -> str:
+    """How it stands that these trials are planned and not measured."""
+    return "planned: " + ", ".join(str(plan.number) for plan in plans)
+
+
+def _plans_skipped(here: OnBench, plans: Sequence[Trial]) -> bool:
+    assert here.setup is not None
+    return skipped_steps(here.book, here.setup).get("measure") == stood_of(plans)
+
+
+def _skipped(here: OnBench, known: list[Station]) -> list[str]:
+    """Return the steps that were skipped and stand as they stood then."""
+    if here.setup is None:
+        return []
+    stood = skipped_steps(here.book, here.setup)
+    return [station.step for station in known if stood.get(station.step) == station.stood]
 
 
 def command_of(measured_by: str, here: OnBench) -> str:
     """Return the command that measures a station on this bench."""
     if measured_by == "instrument":
-        return proposed("instrument", "zero", "calipers", "0.00")
+        return proposed("instrument", "zero", "calipers")
     if measured_by in _ASKED and here.setup:
         return proposed("printer", "set", here.setup.printer.name, _ASKED[measured_by])
     return kept_named(measured_by).command(here)
+
+
+def swapped_lately(here: OnBench, name: str) -> bool:
+    """Tell whether hardware that a value hangs on was swapped lately."""
+    if here.setup is None:
+        return False
+    return any(
+        name in change.affects and here.days_since(change.at) <= _LATELY_DAYS
+        for change in changes(here.book, here.setup.printer)
+        if change.nozzle in (None, here.setup.nozzle.id)
+    )
 
 
 def _zero(here: OnBench) -> Station:
@@ -92,9 +170,24 @@ def _value(here: OnBench, name: str) -> Station:
         now.why,
         row.measured_by,
         enter,
-        retype=row.place == "printer",
+        retype=now.forgotten,
         tried=tried,
         old=here.old(now.since),
         proven=(row.proven and tried) or now.rough,
-        built_on="flow" in row.depends_on,
+        floor=_floor(name),
+        hand="" if now.value is None else typing_in(here, name, now.value),
+        swapped=swapped_lately(here, name),
     )
+
+
+def typing_in(here: OnBench, name: str, value: float) -> str:
+    """Return what to do by hand before a value can be said to be typed in."""
+    row = VALUES[name]
+    if row.place == "printer":
+        return f"at the printer's console: M92 E{value:.{here.writing.decimals}f}, then M500"
+    return f"in the slicer: {row.also} {here.worded(name, value)}"
+
+
+def _floor(name: str) -> int:
+    """Return how many others a value rests on, one upon the other."""
+    return max((1 + _floor(other) for other in VALUES[name].depends_on), default=0)

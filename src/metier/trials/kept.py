@@ -8,7 +8,6 @@ from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 if TYPE_CHECKING:
-    from metier.core.next_step import Station
     from metier.core.standing import Standing
     from metier.logbook.plain import Form
     from metier.logbook.trials import Trial
@@ -60,11 +59,17 @@ class Kept:
         """Return how a value stands that another roll lends, where the kind knows better."""
         return found
 
-    # When it is due.
+    # What is done by hand.
 
-    def stations(self, here: "OnBench") -> "list[Station]":
-        """Return the stations of the job that it is, where it says itself when it is due."""
-        raise NotImplementedError
+    def hand(self, here: "OnBench") -> str:
+        """Return what to do by hand before its command; a plan says that itself."""
+        return ""
+
+    def before_measuring(self, trial: "Trial") -> str:
+        """Return what to do by hand before a planned trial is measured."""
+        return f"print it, pen {trial.number} on it and let it cool"
+
+    # When it is due.
 
     def command(self, here: "OnBench") -> str:
         """Return the command that measures, or first plans, such a trial on this bench."""

@@ -18,6 +18,8 @@ from metier.logbook.trials import Conditions
 from metier.show.figures import short_date
 from metier.show.sheet import wrapped
 from metier.show.values import Writing, with_unit
+from metier.words.missing import Missing
+from metier.words.values import read_value
 
 # A settled value moves with the machine.
 _OLD_DAYS = 90
@@ -50,9 +52,11 @@ class OnBench(NamedTuple):
         return Writing(decimals, self.bench.flow_step_percent, self.bench.show_flow)
 
     @property
-    def spool_mm(self) -> float | None:
-        """The nominal diameter of the roll on the bench."""
-        return self.setup.spool.diameter_mm if self.setup else None
+    def slicer_mm(self) -> float | None:
+        """The filament diameter that the slicer reckons with: said or tried, else the nominal."""
+        if self.setup is None:
+            return None
+        return self.stands("diameter").in_force or self.setup.spool.diameter_mm
 
     @property
     def now(self) -> datetime:
@@ -88,7 +92,7 @@ class OnBench(NamedTuple):
         """Return the value a test ran at: given, else as planned, else the one in force.
 
         Raises:
-            Refusal: neither is known; names the option.
+            Missing: neither is known; names the option.
         """
         if planned is not None and (given is None or same(given, planned)):
             return InUse(planned, "as planned", ())
@@ -99,8 +103,23 @@ class OnBench(NamedTuple):
             why = "" if self.setup else "; nothing is on the bench to take it from"
             if now.value is not None:
                 why = f"; {self.worded(name, now.value)} is carried ({now.why})"
-            raise Refusal(f"{option} is needed: the {VALUES[name].called} this was done at{why}")
+            raise self._unknown(name, option, now, why)
         return self._in_force(name, now, now.in_force, option)
+
+    def _unknown(self, name: str, option: str, now: Standing, why: str) -> Missing:
+        """Return the want of a value, with the carried one on offer."""
+        offer = ""
+        if now.value is not None:
+            offer = f"Done at {self.worded(name, now.value)}, as carried?"
+        return Missing(
+            option,
+            f"the {VALUES[name].called} this was done at",
+            lambda text: read_value(name, text),
+            1.0,
+            offered=now.value,
+            offer=offer,
+            hint=why,
+        )
 
     def _given(self, name: str, given: float, planned: float | None) -> InUse:
         """Return a value that was given, and say where plan or logbook knew another."""

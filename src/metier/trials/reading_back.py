@@ -56,8 +56,17 @@ def judge_after(book: Logbook, number: int) -> list[int]:
 
     Returns those that say something else than before; one that cannot be judged stays as it is.
     """
+    return _judge_anew(book, latest_touched(book, {number}) - {number})
+
+
+def judge_mended(book: Logbook, numbers: set[int]) -> list[int]:
+    """Judge trials anew that were mended, and those that they bear on; as `judge_after`."""
+    return _judge_anew(book, latest_touched(book, numbers))
+
+
+def _judge_anew(book: Logbook, numbers: set[int]) -> list[int]:
     changed = []
-    for trial in measured_trials(book, latest_touched(book, {number}) - {number}):
+    for trial in measured_trials(book, numbers):
         with suppress(LogbookFailure, Refusal):
             judged = _judged_otherwise(book, trial)
             if judged:

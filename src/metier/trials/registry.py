@@ -16,17 +16,16 @@ class Room(NamedTuple):
     """Where a kind of trial lives, and what tells when it is due.
 
     The package has it as ``kind.KIND`` and what is kept of it as ``kept.KEPT``. It is due as its
-    values stand (`metier.core.values` names the kind that measures each), as it says itself, or
-    never.
+    values stand (`metier.core.values` names the kind that measures each), or never.
     """
 
     package: str
-    due: Literal["by its values", "by itself", "never"] = "by its values"
+    due: Literal["by its values", "never"] = "by its values"
 
 
 # A kind's name is the command that measures it.
 KINDS = {
-    "diameter": Room("metier.trials.diameter", "by itself"),
+    "diameter": Room("metier.trials.diameter"),
     "esteps": Room("metier.trials.esteps"),
     "flow": Room("metier.trials.flow"),
     "volumetric": Room("metier.trials.limit"),

@@ -11,13 +11,15 @@ from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.drafts import DraftFor
 from metier.logbook.recording import amend_reading, judge_anew, made_of, plan_trial, record_trial
-from metier.logbook.trials import Outcome, Reading, Trial, open_plan, readings
+from metier.logbook.trials import Outcome, Reading, Trial, open_plan, placed_readings, readings
 from metier.show.command import proposed
 from metier.show.sheet import Sheet
+from metier.trials.job import show_next
 from metier.trials.kind import Kind, Measured, Plan, Settled
 from metier.trials.on_bench import OnBench, bench_phrase, needed_setup, not_recorded, on_bench
 from metier.trials.registry import kind_named
 from metier.words.arguments import trial_number
+from metier.words.missing import complete
 from metier.words.parser import (
     Answer,
     Parser,
@@ -27,6 +29,7 @@ from metier.words.parser import (
     existing_logbook,
     piped_or_typed,
 )
+from metier.words.question import may_answer, may_ask
 
 if TYPE_CHECKING:
     from metier.words.entry import Entry
@@ -68,7 +71,10 @@ def run(name: str, options: argparse.Namespace) -> Answer:
         if not given and not options.plan and not (kind.asks and piped_or_typed()):
             raise Refusal(kind.lacking)
         here, plan = _bench_of(kind, options, book)
-        settled = kind.settle(options, here, plan)
+        # Lines of a pipe are readings, where none are given otherwise.
+        asks = may_ask(options.json)
+        asks = asks or ((given or options.plan) and may_answer(options.json))
+        settled = complete(options, partial(kind.settle, options, here, plan), asks)
         if options.plan:
             return _planned(kind, here, settled)
         if given:
@@ -167,6 +173,8 @@ def _measured(
         kind.draw(options.plot, title, trial)
     sheet = Sheet(title)
     kind.sheet(trial, sheet)
+    if number and not sheet.has_next:
+        show_next(sheet, here)
     if here.setup is None:
         sheet.gap()
         sheet.lines(*not_recorded(here.bench))
@@ -238,23 +246,28 @@ def keep_judged(book: Logbook, number: int, judged: Judged) -> None:
     )
 
 
+def _with_reading(placed: dict[int, Reading], position: int, new: Reading) -> list[Reading]:
+    """Return the readings once one of them is another, or dropped.
+
+    Raises:
+        Refusal: none is left.
+    """
+    after = dict(sorted({**placed, position: new}.items()))
+    taken = [reading for reading in after.values() if reading.typed]
+    if not taken:
+        raise Refusal("a trial needs a reading: undo it instead")
+    return taken
+
+
 def amend(book: Logbook, trial: Trial, position: int, new: Reading) -> Judged:
     """Put another reading in the place of one and judge the trial with it.
 
     Raises:
-        Refusal: the trial has no such reading, or it cannot be.
+        Refusal: it cannot be, or it was the last and is dropped.
     """
     with book.transaction():
-        taken = readings(book, trial.number)
-        taken[position - 1] = new
+        taken = _with_reading(placed_readings(book, trial.number), position, new)
         judged = judged_again(book, trial, taken)
-        amend_reading(
-            book,
-            trial.number,
-            position,
-            new,
-            findings=judged.payload,
-            verdict=judged.verdict,
-            outcomes=judged.outcomes,
-        )
+        amend_reading(book, trial.number, position, new)
+        keep_judged(book, trial.number, judged)
     return judged

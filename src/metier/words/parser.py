@@ -4,7 +4,8 @@ import argparse
 import os
 import stat
 import sys
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from functools import partial
 from typing import Any, NamedTuple, NoReturn, cast
 
 from metier.core.refusal import Refusal
@@ -27,6 +28,7 @@ class Parser(argparse.ArgumentParser):
     """A parser that refuses in one line and never guesses at shortened options."""
 
     def __init__(self, prog: str, description: str, example: str = "") -> None:
+        self._needed: list[argparse.Action] = []
         super().__init__(
             prog=prog,
             description=description,
@@ -44,6 +46,48 @@ class Parser(argparse.ArgumentParser):
 
         self.description = textwrap.fill(" ".join((self.description or "").split()), 80)
         return super().format_help()
+
+    def add_needed(self, *names: str, help: str, **more: Any) -> None:
+        """Add what has to be given: at a terminal it is asked for, else named with its meaning."""
+        if not names[0].startswith("-"):
+            more["nargs"] = "?"
+        self._needed.append(self.add_argument(*names, help=help, **more))
+
+    def parse_known_args(  # type: ignore[override]
+        self, args: Sequence[str] | None = None, namespace: argparse.Namespace | None = None
+    ) -> tuple[argparse.Namespace, list[str]]:
+        """Parse, and complete what is needed."""
+        options, rest = super().parse_known_args(args, namespace)
+        lacking = [one for one in self._needed if getattr(options, one.dest) is None]
+        if lacking and not rest:
+            self._complete(options, lacking)
+        return options, rest
+
+    def _complete(self, options: argparse.Namespace, lacking: list[argparse.Action]) -> None:
+        from metier.words.missing import Missing, answer_to, needed
+        from metier.words.question import may_answer
+
+        found = []
+        for action in lacking:
+            option = "/".join(action.option_strings) or str(action.metavar)
+            read = partial(self._read, action)
+            found.append(Missing(option, action.help or "", read, None))
+        if not may_answer(getattr(options, "json", False)):
+            refusal = needed(found)
+            raise Refusal(f"{refusal} (see {self.prog} --help)")
+        for action, missing in zip(lacking, found, strict=True):
+            setattr(options, action.dest, answer_to(missing))
+
+    def _read(self, action: argparse.Action, text: str) -> Any:
+        """Read an answer as the option's value would be read."""
+        words = text.split() if action.nargs in ("+", "*") else [text]
+        try:
+            values = [self._get_value(action, word) for word in words]
+            for value in values:
+                self._check_value(action, value)
+        except argparse.ArgumentError as error:
+            raise Refusal(str(error.message)) from None
+        return values if action.nargs in ("+", "*") else values[0]
 
     def _actions_known(self) -> list[str]:
         return [name for action in self._actions if action.choices for name in action.choices]

@@ -1,8 +1,10 @@
 """A question that one key answers, asked on standard error so that the answer stays alone."""
 
+import os
 import sys
 from collections.abc import Callable, Sequence
-from typing import NamedTuple, TypeVar
+from io import BufferedReader, TextIOWrapper
+from typing import NamedTuple, TextIO, TypeVar
 
 from metier.core.refusal import Refusal
 from metier.show.outside import clean_error
@@ -10,6 +12,9 @@ from metier.show.sheet import wrapped
 from metier.words.typed_line import typed_line
 
 T = TypeVar("T")
+
+# Whoever writes into a pipe may be a moment later than the program.
+_PATIENCE_S = 0.2
 
 
 class Choice(NamedTuple):
@@ -23,6 +28,31 @@ def may_ask(json: bool) -> bool:
     """Tell whether somebody sits at a terminal to whom a question can be put."""
     streams = (sys.stdin, sys.stderr)
     return not json and all(one is not None and one.isatty() for one in streams)
+
+
+def may_answer(json: bool) -> bool:
+    """Tell whether what is asked would be answered: at a terminal, or by what waits in a pipe.
+
+    To be asked only where no readings are taken from there.
+    """
+    if may_ask(json):
+        return True
+    if sys.stdin is None or sys.stdin.closed or sys.stdin.isatty():
+        return False
+    import select
+
+    try:
+        ready, _, _ = select.select([sys.stdin], [], [], _PATIENCE_S)
+        # A pipe that has ended is ready, too, and holds nothing; nor does a device such as null.
+        return bool(ready) and bool(os.fstat(sys.stdin.fileno()).st_size or _holds(sys.stdin))
+    except (OSError, ValueError):
+        return False
+
+
+def _holds(stream: TextIO) -> bool:
+    if isinstance(stream, TextIOWrapper) and isinstance(stream.buffer, BufferedReader):
+        return bool(stream.buffer.peek(1))
+    return False
 
 
 def choose(question: str, choices: Sequence[Choice]) -> str | None:
@@ -45,6 +75,11 @@ def choose(question: str, choices: Sequence[Choice]) -> str | None:
         if typed.isdecimal() and 1 <= int(typed) <= len(choices):
             return choices[int(typed) - 1].name
         _refuse(Refusal(f"{typed[:20]!r} is none of them: type {keys}, or Enter alone"))
+
+
+def said_yes(question: str) -> bool:
+    """Ask a question that Enter answers with yes."""
+    return _asked(f"{question} [Y/n] ").lower() not in ("n", "no")
 
 
 def ask(question: str, read: Callable[[str], T]) -> T:

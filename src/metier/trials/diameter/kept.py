@@ -9,7 +9,6 @@ from metier.logbook.trials import Trial, latest_of_spool
 from metier.trials.kept import CsvRow, HistoryRow, Kept
 
 if TYPE_CHECKING:
-    from metier.core.next_step import Station
     from metier.logbook.book import Logbook
     from metier.logbook.plain import Form
     from metier.logbook.spools import Spool
@@ -54,25 +53,11 @@ class DiameterKept(Kept):
         slicer_mm = found.slicer_mm
         return [CsvRow(self.name, slicer_mm, diameter_mm, slicer_mm, diameter_mm, diameter_mm)]
 
-    def stations(self, here: "OnBench") -> "list[Station]":
-        from metier.core.next_step import Station
-
-        if here.setup is None:
-            return []
-        spool = here.setup.spool
-        known = measured_diameter(here.book, spool)
-        if known is None:
-            why = f"the strand of {spool.name} was never measured"
-            return [Station("diameter", "unset", why, self.name)]
-        trial, found = known
-        why = f"{found.diameter_mm:.3f} mm by trial {trial.number}"
-        if found.verdict == "recheck":
-            why = f"{why}, which found it uneven"
-            return [Station("diameter", "doubtful", why, self.name)]
-        return [Station("diameter", "verified", why, self.name, old=here.old(trial.at))]
-
     def command(self, here: "OnBench") -> str:
         return "metier diameter"
+
+    def hand(self, here: "OnBench") -> str:
+        return "cut a metre off the roll; measure at five places, each twice at right angles"
 
 
 KEPT = DiameterKept()

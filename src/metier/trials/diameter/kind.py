@@ -3,11 +3,9 @@
 import argparse
 from collections.abc import Sequence
 
-from metier.core.diameter import DiameterFinding, judge_diameter
-from metier.core.measure.slips import refuse_slip
-from metier.core.refusal import Refusal
+from metier.core.diameter import DiameterFinding, judge_diameter, refuse_other_strand
 from metier.formats import quantity
-from metier.logbook.trials import Conditions, Reading
+from metier.logbook.trials import Conditions, Outcome, Reading
 from metier.show.figures import influences_text, with_u95
 from metier.show.sheet import Sheet
 from metier.trials.diameter.kept import KEPT
@@ -16,6 +14,7 @@ from metier.trials.kind import Kind, Measured, Plan, Settled, refuse_planned_rea
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
 from metier.words.arguments import length, strand
 from metier.words.asked import Asked
+from metier.words.missing import Missing
 
 
 class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
@@ -49,10 +48,11 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
         self, options: argparse.Namespace, here: OnBench, plan: Plan[DiameterSettings] | None
     ) -> Settled[DiameterSettings]:
         slicer_mm = options.slicer or (plan and plan.settings.slicer_mm)
-        if slicer_mm is None and here.setup:
-            slicer_mm = here.setup.spool.diameter_mm
         if slicer_mm is None:
-            raise Refusal("--slicer is needed: the diameter the slicer reckons with, in mm")
+            slicer_mm = here.slicer_mm
+        if slicer_mm is None:
+            meaning = "the diameter the slicer reckons with, in mm"
+            raise Missing("--slicer", meaning, length, 1.75)
         name = instrument_name(options, plan and plan.conditions)
         instrument = figures_of(here.book, name, "strand")
         return Settled(DiameterSettings(slicer_mm, instrument), Conditions(instrument=name))
@@ -80,7 +80,7 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
             "Straighten the strand, measure a hand's breadth apart and well past the roll's end, "
             "turning the calipers by a quarter at each place. Close the jaws till they just touch.",
             instrument,
-            lambda value_mm, _: refuse_slip(value_mm, slicer_mm + instrument.zero_mm, "reading"),
+            lambda value_mm, _: refuse_other_strand(value_mm, slicer_mm + instrument.zero_mm),
             lambda text: [quantity.read_length_mm(part, "reading") for part in text.split("/")],
         )
 
@@ -89,6 +89,8 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
     ) -> DiameterFinding:
         places: dict[str, list[float]] = {}
         for reading in readings:
+            expected_mm = settings.slicer_mm + settings.instrument_mm.zero_mm
+            refuse_other_strand(reading.value_mm, expected_mm)
             places.setdefault(reading.side, []).append(reading.value_mm)
         return judge_diameter(list(places.values()), settings.slicer_mm, settings.instrument_mm)
 
@@ -103,6 +105,18 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
             "flow_factor_u95": finding.flow_factor_u95,
             "influences_mm": {one.name: one.u95 for one in finding.influences},
         }
+
+    def outcomes(self, settings: DiameterSettings, finding: DiameterFinding) -> list[Outcome]:
+        found, verdict = finding.diameter, finding.verdict.name
+        advised = {"recheck": None, "correct": round(found.value, 2)}
+        to_type = advised.get(verdict, settings.slicer_mm)
+        # Where it is unclear, calipers can tell no more: another strand would not be surer.
+        rough = int(verdict == "unclear")
+        return [
+            Outcome(
+                "diameter", settings.slicer_mm, found.value, found.u95, to_type, rough=rough
+            )
+        ]  # fmt: skip
 
     def sheet(self, trial: Measured[DiameterSettings, None, DiameterFinding], sheet: Sheet) -> None:
         finding, count = trial.finding, len(trial.readings)

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, NamedTuple
 
+from metier.logbook.instruments import reach_of
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import Trial, latest_on_printer
 from metier.show.command import proposed
@@ -72,14 +73,33 @@ class EstepsKept(Kept):
 
         Two lengths where runs of one could not tell: play and a badly judged inlet drop out.
         """
+        asked, mark = _usual(here)
         if here.setup:
             for trial in latest_on_printer(here.book, here.setup.printer, self.name, 1):
                 slope = from_plain(Found, trial.findings).slope
-                if trial.verdict in ("unclear", "recheck") and slope is None:
+                if trial.verdict in ("unclear", "recheck") and slope is None and asked == ("150",):
                     return proposed(self.name, "--asked", *_TWO_LENGTHS, "--mark", "230")
                 if self.form(trial.settings).of(here.book, trial).mark_mm:
                     return proposed(self.name)
-        return proposed(self.name, "--asked", "150", "--mark", "180")
+        return proposed(self.name, "--asked", *asked, "--mark", mark)
+
+    def hand(self, here: "OnBench") -> str:
+        asked, mark = _usual(here)
+        return (
+            f"pen a mark on the filament {mark} mm from where it goes in, feed {asked[0]} mm "
+            "slowly through the hot nozzle, measure what is left to the mark; three times"
+        )
+
+
+def _usual(here: "OnBench") -> tuple[tuple[str, ...], str]:
+    """Return what to ask and where to mark: within what the calipers reach."""
+    reach_mm = reach_of(here.book, "calipers")
+    if reach_mm is None or reach_mm >= 180:
+        return ("150",), "180"
+    if reach_mm >= 120:
+        return ("100", "100"), "120"
+    mark_mm = 10 * int(reach_mm / 10)
+    return (f"{mark_mm - 20}",) * 2, f"{mark_mm}"
 
 
 KEPT = EstepsKept()

@@ -19,6 +19,7 @@ from metier.trials.kind import Expected, Kind, Measured, Plan, Settled, refuse_p
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
 from metier.words.arguments import length, positive, reading_or_zero, speed, steps, strand
 from metier.words.asked import Asked
+from metier.words.missing import Missing
 
 # How many trials before are looked at, for the table of trials so far.
 _MOST_EARLIER = 5
@@ -259,9 +260,10 @@ def _lengths(
         mark_mm = known.mark_mm
         taken.append("mark")
     if asked_mm is None:
-        raise Refusal("--asked is needed: the length the printer was told to feed, in mm")
+        meaning = "the length the printer was told to feed, in mm"
+        raise Missing("--asked", meaning, lambda text: [length(text)], [150.0])
     if mark_mm is None and way in ("left", "swallowed"):
-        raise Refusal("--mark is needed: how far from the inlet the pen mark was, in mm")
+        raise Missing("--mark", "how far from the inlet the pen mark was, in mm", length, 180.0)
     return asked_mm, mark_mm, taken
 
 

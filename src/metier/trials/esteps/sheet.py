@@ -8,7 +8,6 @@ from metier.core.esteps.measured import EstepsFinding
 from metier.core.values import VALUES
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import Trial
-from metier.show.command import proposed
 from metier.show.figures import came_text, influences_text, with_u95
 from metier.show.sheet import Sheet, table
 from metier.trials.esteps.kept import Found
@@ -110,14 +109,10 @@ def _what_to_do(sheet: Sheet, here: OnBench, finding: EstepsFinding, number: int
             "    M500           store it, or it is lost at power-off",
             "    M92            read it back",
         )
-        if number:
-            said = proposed("entered", "esteps", text)
-            sheet.next("say that it is typed in, then feed and measure once more:", said)
-        else:
+        if not number:
             sheet.next("type it in, then feed and measure once more at the new value.")
     elif verdict == "keep":
         sheet.act("leave", now, "nothing to type")
-        sheet.next("flow. Print a hollow cube and measure its walls: metier flow --help")
     elif verdict == "unclear":
         sheet.act("leave", now, "for now: nothing to type yet")
     else:

@@ -9,6 +9,7 @@ from metier.core.measure.slips import refuse_slip
 from metier.core.refusal import Refusal
 from metier.trials.flow.settings import FlowSettings, KeptDose, PrintedWalls
 from metier.words.arguments import Typed, flow, length, preview, reading, speed, walls
+from metier.words.missing import Missing
 
 # What a line width is compared with for slips while no nozzle is known.
 _COMMON_BORE_MM = 0.5
@@ -139,7 +140,7 @@ def sections_given(
     if counts:
         return tuple(PrintedWalls(count) for count in counts), False
     if known is None:
-        raise Refusal("--walls is needed: how many lines a wall has")
+        raise Missing("--walls", "how many lines a wall has", lambda text: [walls(text)], [3])
     return tuple(PrintedWalls(one.walls) for one in known.sections), True
 
 
@@ -166,12 +167,12 @@ def sizes(
         layer_mm = known.layer_mm
         taken.append("layer")
     if width_mm is None and needed and not (planned and (planned.dose or planned.aim_mm)):
-        raise Refusal(
-            "--width is needed: the line width the slicer printed with, in mm "
-            "(or --sliced FILE, --preview Q@V, --aim MM)"
-        )
+        meaning = "the line width the slicer printed with, in mm"
+        hint = " (or --sliced FILE, --preview Q@V, --aim MM)"
+        raise Missing("--width", meaning, length, bore_mm or _COMMON_BORE_MM, hint=hint)
     if layer_mm is None:
-        raise Refusal("--layer is needed: the layer height, in mm")
+        example = (bore_mm or _COMMON_BORE_MM) / 2
+        raise Missing("--layer", "the layer height, in mm", length, example)
     if width_mm is not None:
         check_line(width_mm, layer_mm)
         refuse_slip(width_mm, bore_mm or _COMMON_BORE_MM, "line width")

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from functools import partial
 from itertools import pairwise
 
+from metier.core.diameter import KEEP_WITHIN
 from metier.core.flow.answer import Known
 from metier.core.flow.posterior import NOTHING_KNOWN, Prior
 from metier.core.flow.repeats import print_scatter
@@ -51,12 +52,15 @@ def context_of(
         return FlowContext(number, (), conditions, heat, None, model)
     spool = here.setup.spool
     strand = measured_diameter(here.book, spool)
-    explained = None
-    if strand and strand[1].verdict == "correct":
-        explained = (
-            f"the strand measures {strand[1].diameter_mm:.3f} mm where the slicer reckons with "
-            f"{strand[1].slicer_mm:g}"
-        )
+    explained = factor = None
+    if strand:
+        slicer_mm = settings.diameter_mm or strand[1].slicer_mm
+        factor = (slicer_mm / strand[1].diameter_mm) ** 2
+        if strand[1].verdict == "correct" and abs(1 / factor - 1) > KEEP_WITHIN:
+            explained = (
+                f"the strand measures {strand[1].diameter_mm:.3f} mm where the slicer reckons with "
+                f"{slicer_mm:g}"
+            )
     context = FlowContext(
         number,
         _earlier(here, here.setup, before),
@@ -66,7 +70,7 @@ def context_of(
         model,
         partial(_suspects, here, here.setup, strand is not None),
         explained,
-        strand[1].flow_factor if strand else None,
+        factor,
         known_rolls(here, here.setup, before),
     )
     pooled = {one.number for one in context.pooled(settings)}

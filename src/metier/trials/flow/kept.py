@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from metier.core.standing import Standing
 from metier.logbook.plain import from_plain
-from metier.logbook.trials import Trial, latest_on
+from metier.logbook.trials import Trial, with_bore
 from metier.show.command import proposed
 from metier.trials.kept import CsvRow, HistoryRow, Kept
 
@@ -93,17 +93,27 @@ class FlowKept(Kept):
         return found._replace(value=value, u95=expected.flow_u95, why=f"from {rolls.words}")
 
     def command(self, here: "OnBench") -> str:
-        """The command that asks for walls; where no flow is set yet, the one that plans a print."""
-        trials = latest_on(here.book, here.setup, self.name, 1) if here.setup else []
-        if here.setup is None or (trials and here.stands("flow").in_force is not None):
-            return proposed(self.name)
-        bore_mm = here.setup.nozzle.bore_mm
-        width_mm, layer_mm = bore_mm, max(0.05, round(0.4 * bore_mm / 0.05) * 0.05)
-        for trial in trials:
+        """The command that plans a print, sliced as the last one with a nozzle of this bore.
+
+        Where there was none yet, it asks for line and layer.
+        """
+        words = ["--plan", "--walls", "3"]
+        for trial in with_bore(here.book, here.setup, self.name) if here.setup else []:
             settings = self.form(trial.settings).of(here.book, trial)
-            width_mm, layer_mm = settings.width_mm or width_mm, settings.layer_mm
-        size = ("--width", f"{width_mm:g}", "--walls", "3", "--layer", f"{layer_mm:.2g}")
-        return proposed(self.name, "--plan", *size)
+            if settings.width_mm is not None:
+                words += ["--width", f"{settings.width_mm:g}", "--layer", f"{settings.layer_mm:g}"]
+                break
+        return proposed(self.name, *words)
+
+    def before_measuring(self, trial: Trial) -> str:
+        settings = self.form(trial.settings).read(trial.settings)
+        walls = " and ".join(str(one.walls) for one in settings.sections)
+        at = "" if settings.flow_percent is None else f" at {settings.flow_percent:g} %"
+        line = "" if settings.width_mm is None else f", {settings.width_mm:g} mm wide"
+        return (
+            f"print a hollow cube{at}, {walls} lines a wall{line}, {settings.layer_mm:g} mm high; "
+            f"pen {trial.number} on it and let it cool"
+        )
 
 
 KEPT = FlowKept()

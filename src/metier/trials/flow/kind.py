@@ -110,7 +110,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         seen = VALUES["flow"].seen
         name = instrument_name(options, conditions)
         dose, aim_mm = given.dose or (planned and planned.dose), given.aim_mm
-        printer, spool = here.bench.printer, here.setup.spool if here.setup else None
+        printer = here.bench.printer
         model, learnt = given.line_model or (printer and printer.line_model), options.line_model
         if not (model or dose or aim_mm or width_mm is None):
             model = learnt = _asked_model(options, width_mm, layer_mm)
@@ -130,7 +130,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
             set_percent=None if used.flow_set is None else seen(used.flow_set),
             by_plan=used.by_plan,
             esteps=steps_in_force(here.book, here.setup.printer) if here.setup else None,
-            diameter_mm=spool and spool.diameter_mm,
+            diameter_mm=here.slicer_mm,
         )
         if given.flow is not None or options.plan:
             settings.known_dose  # noqa: B018 (an aim that is no wall is refused now)
@@ -265,7 +265,8 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
     def learn(self, settled: Settled[FlowSettings], here: OnBench) -> None:
         model = settled.settings.line_model
         if here.setup and settled.sources["learnt"] not in ("", here.setup.printer.line_model):
-            set_printer(here.book, here.setup.printer, line_model=model)
+            with here.book.transaction() as moment:
+                set_printer(here.book, moment, here.setup.printer, line_model=model)
 
     def sheet(self, trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: Sheet) -> None:
         write_sheet(trial, sheet)

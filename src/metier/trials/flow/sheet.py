@@ -6,7 +6,6 @@ from metier.core.flow.trials import Section
 from metier.core.flow.verdict import FlowFinding
 from metier.core.values import VALUES
 from metier.logbook.trials import Reading
-from metier.show.command import proposed
 from metier.show.figures import came_text, influences_text, with_u95
 from metier.show.sheet import Sheet, table
 from metier.show.values import value_text
@@ -138,14 +137,10 @@ def _what_to_do(sheet: Sheet, here: OnBench, finding: FlowFinding) -> None:
 def _next(sheet: Sheet, finding: FlowFinding, number: int | None) -> None:
     verdict, value = finding.verdict.name, finding.flow_to_type
     if verdict == "correct" and value is not None and number:
-        said = proposed("entered", "flow", f"{_FLOW(value):g}")
         if finding.sure_range and finding.sure_range[0] <= value <= finding.sure_range[1]:
-            sheet.next("type it in and say so; that settles it, a cube more is not needed:", said)
-        else:
-            sheet.next("say that it is typed in, then slice, print and measure once more:", said)
+            sheet.gap()
+            sheet.remark("Typing it in settles it: a cube more is not needed.")
     elif verdict == "correct":
         sheet.next("type it in, then slice, print and measure once more.")
-    elif verdict == "keep" and number:
-        sheet.next("how fast it may be printed:", proposed("volumetric", "--plan"))
     elif verdict == "recheck":
         sheet.next("look at the above, then print and measure again.")

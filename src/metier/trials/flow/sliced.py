@@ -41,7 +41,7 @@ def read_cube(
         Refusal: not such a file.
     """
     sliced = only_tool(sliced_file(path), tool)
-    diameter_mm, notes = diameter_of(diameter_mm, here.spool_mm, sliced)
+    diameter_mm, notes = diameter_of(diameter_mm, here.slicer_mm, sliced)
     walls = read_walls(sliced.moves, diameter_mm)
     planned = plan and plan.settings
     width_mm = width_mm or (planned and planned.width_mm) or sliced.numbers.get("line width")

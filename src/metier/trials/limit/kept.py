@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
 from metier.logbook.plain import from_plain
-from metier.logbook.trials import Trial, latest_on_printer
+from metier.logbook.trials import Trial
 from metier.show.command import proposed
 from metier.trials.kept import CsvRow, HistoryRow, Kept
 
@@ -59,12 +59,12 @@ class LimitKept(Kept):
         return [CsvRow(self.name, now, found.last_good_mm3_s, now, new, found.limit_to_type_mm3_s)]
 
     def command(self, here: "OnBench") -> str:
-        """The command that asks where gaps begin; before the first ramp, the one that plans it."""
-        setup = here.setup
-        trials = latest_on_printer(here.book, setup.printer, self.name, 5) if setup else []
-        if setup and any(trial.nozzle == setup.nozzle.name for trial in trials):
-            return proposed(self.name)
+        """The command that plans a ramp: each filament and temperature has one of its own."""
         return proposed(self.name, "--plan")
+
+    def before_measuring(self, trial: Trial) -> str:
+        way = "feed the lengths" if trial.settings.get("way") == "feed" else "print the ramp"
+        return f"{way} as planned (metier history {trial.number}), pen {trial.number} on it"
 
 
 KEPT = LimitKept()

@@ -23,7 +23,9 @@ from metier.trials.limit.kind import SEEN, LimitTrial, limit_rule, limit_to_type
 from metier.trials.limit.lines import printed_line
 from metier.trials.limit.settings import FORM, HotEnd, KeptLine, RampSettings, Reckoning
 from metier.trials.on_bench import OnBench
+from metier.words.arguments import length, mm3_s
 from metier.words.asked import Asked
+from metier.words.missing import Missing
 
 # Readings are kept under what was seen; those with a unit are flows, the others heights.
 FLOW_UNIT = ", mm³/s"
@@ -32,6 +34,7 @@ _CLEAN_MARKERS = "clean markers"
 _NO_TEMPERATURE = (
     "the nozzle temperature is not known: a limit holds for one only (metier bench --temperature C)"
 )
+_OR_RISE = "; or --rise-per-mm for one that rises all the way"
 _SEVERAL_WALLS = (
     "lines a wall: one hides the other's gaps, and the slicer may print them at different speeds"
 )
@@ -116,10 +119,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
                 base_mm = known.base_mm if options.base is None else options.base
                 ramp = known._replace(to_mm3_s=to_mm3_s, base_mm=base_mm)
         if ramp is None and not only_flows and (by_height or not options.clean):
-            raise Refusal(
-                "--from is needed, with --rise-per-mm or with --step and --every: how the ramp "
-                "rises"
-            )
+            raise _no_ramp()
         return ramp, taken, ()
 
     def recipe(self, settled: Settled[RampSettings], here: OnBench) -> list[tuple[str, str]]:
@@ -303,11 +303,17 @@ def _reach(options: argparse.Namespace, known: RampSettings | None) -> Reach | N
     return found
 
 
+def _no_ramp() -> Missing:
+    """Return the want of a ramp."""
+    meaning = "the flow that the ramp begins at, in mm³/s"
+    return Missing("--from", meaning, mm3_s, 4.0, dest="start")
+
+
 def given_ramp(options: argparse.Namespace) -> Ramp | None:
     """Return the ramp that the options describe; None where they describe none.
 
     Raises:
-        Refusal: not all of it is given.
+        Missing: not all of it is given.
     """
     rises = {"rise-per-mm": options.rise_per_mm, "step": options.step, "every": options.every}
     given = next((name for name, value in rises.items() if value is not None), None)
@@ -319,7 +325,10 @@ def given_ramp(options: argparse.Namespace) -> Ramp | None:
         if options.gaps_flow or options.clean:
             # A flow read off a preview, or the end, says it all.
             return None
-        raise Refusal("how the ramp rises is needed: --rise-per-mm, or --step and --every")
+        raise Missing("--step", "how much each step adds, in mm³/s", mm3_s, 0.5, hint=_OR_RISE)
+    by_height = any(getattr(options, f"{name}_at") for name in SEEN)
+    if given == "step" and options.every is None and (by_height or options.clean_markers):
+        raise Missing("--every", "how high each step is, in mm", length, 2.0)
     return ramp_of(
         options.start,
         rise_mm3_s_mm=options.rise_per_mm,

@@ -127,10 +127,7 @@ def what_next(
     """Add what to do once a limit is found."""
     if verdict.name != "correct" or limit_mm3_s is None:
         return
-    if number is not None:
-        said = proposed("entered", "limit", f"{limit_mm3_s:g}")
-        sheet.next("say that it is typed in:", said)
-    else:
+    if number is None:
         sheet.next("type it in; it bounds every speed of this filament.")
 
 

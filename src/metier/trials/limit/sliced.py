@@ -32,7 +32,7 @@ def read_ramp_file(
         Refusal: not such a file, or no ramp in it.
     """
     sliced = only_tool(sliced_file(path), tool)
-    diameter_mm, notes = diameter_of(diameter_mm, here.spool_mm, sliced)
+    diameter_mm, notes = diameter_of(diameter_mm, here.slicer_mm, sliced)
     motion = Motion(accel_mm_s2 or ACCELERATION_MM_S2, sliced.cornering_mm_s or CORNERING_MM_S)
     found = ramp_in(sliced.moves, diameter_mm, motion, own_acceleration=accel_mm_s2 is None)
     said = [*read_notes(sliced), *notes]

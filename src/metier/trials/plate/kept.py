@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import TYPE_CHECKING, NamedTuple
 
 from metier.logbook.plain import from_plain
-from metier.logbook.trials import Trial, latest_on_printer
+from metier.logbook.trials import Trial
 from metier.show.command import proposed
 from metier.show.figures import both_text
 from metier.trials.kept import CsvRow, HistoryRow, Kept
@@ -62,10 +62,6 @@ class PlateKept(Kept):
         ]
 
     def command(self, here: "OnBench") -> str:
-        """The command that asks for the plate; before the first one, the one that plans it."""
-        setup = here.setup
-        if setup and latest_on_printer(here.book, setup.printer, self.name, 1):
-            return proposed(self.name)
         return proposed(self.name, "--plan")
 
 

@@ -282,7 +282,7 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         from metier.trials.plate.sheet import write_sheet
 
         fit, finding = trial.finding
-        write_sheet(sheet, fit, finding, trial.notes, trial.number is not None)
+        write_sheet(sheet, fit, finding, trial.notes)
         for text in _came_so(finding, trial.context):
             sheet.note(text, "forecast")
 

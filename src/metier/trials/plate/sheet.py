@@ -3,7 +3,6 @@
 from metier.core.fit.compensation import PlateFinding, ToType
 from metier.core.fit.offsets import PlateFit
 from metier.core.fit.plate import Feature
-from metier.show.command import proposed
 from metier.show.figures import influences_text
 from metier.show.sheet import Sheet, table
 
@@ -13,9 +12,7 @@ _WHERE = {
 }
 
 
-def write_sheet(
-    sheet: Sheet, fit: PlateFit, finding: PlateFinding, notes: tuple[str, ...], recorded: bool
-) -> None:
+def write_sheet(sheet: Sheet, fit: PlateFit, finding: PlateFinding, notes: tuple[str, ...]) -> None:
     """Write a plate in words."""
     _needed(sheet, "hole", finding.hole)
     _needed(sheet, "contour", finding.contour)
@@ -30,8 +27,6 @@ def write_sheet(
         _act(sheet, "hole", finding.hole)
         _act(sheet, "contour", finding.contour)
     sheet.lines(*_features(fit, finding))
-    if recorded and finding.verdict.name == "correct":
-        sheet.next("say that it is typed in, then print a plate to see it:", _entered(finding))
 
 
 def size_after_mm(feature: Feature, size_mm: float, finding: PlateFinding) -> float:
@@ -63,16 +58,6 @@ def _act(sheet: Sheet, name: str, one: ToType | None) -> None:
         sheet.act("leave", f"{one.set_mm:+.2f} mm", f"{name}: nothing to type")
     else:
         sheet.act("leave", f"{one.set_mm:+.2f} mm", f"{name}, for now: nothing to type yet")
-
-
-def _entered(finding: PlateFinding) -> str:
-    """Return the command that says what was typed in: both as advised, or the one."""
-    if finding.hole and finding.contour and finding.hole.answer == finding.contour.answer:
-        return proposed("entered", "--advised")
-    for name, one in (("hole", finding.hole), ("contour", finding.contour)):
-        if one and one.answer == "correct" and one.to_type_mm is not None:
-            return proposed("entered", name, f"{one.to_type_mm:.2f}")
-    return ""
 
 
 def _features(fit: PlateFit, finding: PlateFinding) -> list[str]:

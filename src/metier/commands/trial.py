@@ -1,0 +1,267 @@
+"""``metier trial``: mend what was said of recorded trials; what it was before stays visible."""
+
+import argparse
+import json
+from collections.abc import Sequence
+from datetime import UTC, datetime
+from typing import NamedTuple
+
+from metier.core.refusal import Refusal
+from metier.logbook.bench import Setup, setup_of
+from metier.logbook.book import Logbook
+from metier.logbook.edits import Plain, edit, put
+from metier.logbook.machines import fitted_nozzle, nozzle_named, printer_by_id, printer_named
+from metier.logbook.order import put_at
+from metier.logbook.recording import DROPPED
+from metier.logbook.spools import spool_named
+from metier.logbook.trials import Reading, Trial, placed_readings, trial
+from metier.show.command import proposed
+from metier.show.sheet import Sheet
+from metier.trials.facts import facts
+from metier.trials.kind import Plan
+from metier.trials.on_bench import clock, on_bench
+from metier.trials.reading_back import judge_mended
+from metier.trials.registry import kind_named
+from metier.trials.runner import amend
+from metier.trials.runner import parser as kind_parser
+from metier.words.arguments import Typed, reading_or_zero, small_text, temperature, trial_number
+from metier.words.parser import Answer, Parser, add_common, existing_logbook
+
+
+class _Parser(Parser):
+    """A parser that leaves the settings of the print to the kind of trial that has them."""
+
+    def parse_args(  # type: ignore[override]
+        self, args: Sequence[str] | None = None, namespace: argparse.Namespace | None = None
+    ) -> argparse.Namespace:
+        options, rest = self.parse_known_args(args, namespace)
+        options.settings = rest
+        return options
+
+
+def parser() -> Parser:
+    """Return the parser of this command."""
+    parser = _Parser(
+        "metier trial",
+        "Mend what was said of recorded trials: the roll, the day, a reading, how it was printed. "
+        "They are judged anew; what stood before stays visible. Settings of the print are given "
+        "as to the test itself, --width 0.45 for one.",
+        "  metier trial 4 5 6 --spool fern-2     the wrong roll was on the bench\n"
+        "  metier trial 4 --width 0.45           sliced otherwise than said\n"
+        "  metier trial 4 --amend 2=0.54 --drop 3 --add 0.55",
+    )
+    add_common(parser)
+    parser.add_argument("numbers", nargs="+", type=trial_number, metavar="N")
+    parser.add_argument("--printer", metavar="PRINTER", help="the printer it was made on")
+    parser.add_argument("--nozzle", metavar="NOZZLE", help="the nozzle it was made with")
+    parser.add_argument("--spool", metavar="SPOOL", help="the roll it was made of")
+    parser.add_argument("--temperature", type=temperature, metavar="C", help="of the nozzle, in °C")
+    parser.add_argument("--at", type=_moment, metavar="DATE", help="when it was measured")
+    parser.add_argument("--note", type=small_text, metavar="TEXT", help="a word to keep with it")
+    readings = parser.add_argument_group("readings, by their place in metier history N")
+    readings.add_argument("--amend", nargs="+", type=_placed, metavar="N=MM", default=[])
+    readings.add_argument("--add", nargs="+", type=reading_or_zero, metavar="MM", default=[])
+    readings.add_argument("--drop", nargs="+", type=trial_number, metavar="N", default=[])
+    return parser
+
+
+class _Placed(NamedTuple):
+    position: int
+    reading: Typed
+
+
+def _placed(text: str) -> _Placed:
+    position, is_there, value = text.partition("=")
+    if not is_there:
+        raise argparse.ArgumentTypeError(f"{text!r} is no place and reading: write 2=0.54")
+    return _Placed(trial_number(position), reading_or_zero(value))
+
+
+def _moment(text: str) -> str:
+    """Read a local day, or a day and a time, as a moment in UTC; a day as its noon."""
+    for form in ("%Y-%m-%d %H:%M", "%Y-%m-%dT%H:%M", "%Y-%m-%d"):
+        try:
+            local = datetime.strptime(text.strip(), form)
+        except ValueError:
+            continue
+        noon = local.replace(hour=12) if form == "%Y-%m-%d" else local
+        try:
+            at = noon.astimezone(UTC)
+        except (OverflowError, ValueError, OSError):
+            break
+        # A trial of this morning, told at this morning, is no trial of the future.
+        return min(at, clock()).strftime("%Y-%m-%dT%H:%M:%SZ") if _is_today(noon) else _past(at)
+    raise argparse.ArgumentTypeError(
+        f"{text!r} is no day: write 2026-11-23, or with 18:30 after it"
+    )
+
+
+def _is_today(local: datetime) -> bool:
+    return local.date() == clock().astimezone().date()
+
+
+def _past(at: datetime) -> str:
+    if at > clock():
+        raise argparse.ArgumentTypeError(f"{at:%Y-%m-%d} is still to come")
+    return at.strftime("%Y-%m-%dT%H:%M:%SZ")
+
+
+def run(options: argparse.Namespace) -> Answer:
+    """Run ``metier trial``."""
+    if not _anything(options):
+        from metier.commands.history import shown
+
+        with existing_logbook(options.logbook) as book:
+            return shown(book, [trial(book, number) for number in options.numbers])
+    readings = options.amend or options.add or options.drop
+    if readings and len(options.numbers) > 1:
+        raise Refusal("readings are of one trial: give one number beside --amend, --add or --drop")
+    with existing_logbook(options.logbook) as book:
+        with book.transaction() as moment:
+            numbers = set(options.numbers)
+            before = {number: trial(book, number) for number in sorted(numbers)}
+            for one in before.values():
+                _mend(book, moment, one, options)
+            anew = judge_mended(book, numbers)
+            mended = [fact for fact in facts(book, moment, moment) if fact.what == "mended"]
+            # The order of moments is another one from here on.
+            if options.at:
+                for one in before.values():
+                    _date(book, moment, one, options.at)
+                anew = sorted({*anew, *judge_mended(book, numbers)})
+        return _answer(book, before, [fact.words for fact in mended], anew, options)
+
+
+def _anything(options: argparse.Namespace) -> bool:
+    given = (options.printer, options.nozzle, options.spool, options.temperature, options.at)
+    return any((*given, options.note, options.amend, options.add, options.drop, options.settings))
+
+
+def _mend(book: Logbook, moment: int, one: Trial, options: argparse.Namespace) -> None:
+    if one.state == "withdrawn":
+        raise Refusal(f"trial {one.number} is withdrawn: metier undo --redo {one.number} first")
+    fields = _bench_fields(book, setup_of(book, one.number), options)
+    if options.note:
+        fields["note"] = options.note
+    edit(book, moment, "trial", one.number, fields)
+    if options.settings:
+        _settings(book, moment, one, options.settings)
+    if options.amend or options.add or options.drop:
+        _readings(book, one, options)
+
+
+def _bench_fields(book: Logbook, ready: Setup, options: argparse.Namespace) -> dict[str, Plain]:
+    printer, nozzle = ready.printer, ready.nozzle
+    if options.printer:
+        printer = printer_named(book, options.printer)
+        if printer.id != nozzle.printer and not options.nozzle:
+            fitted = fitted_nozzle(book, printer)
+            if fitted is None:
+                raise Refusal(f"{printer.name} has several nozzles: say which with --nozzle")
+            nozzle = fitted
+    if options.nozzle:
+        nozzle = nozzle_named(book, options.nozzle)
+        owner = printer_by_id(book, nozzle.printer)
+        if options.printer and owner != printer:
+            raise Refusal(f"nozzle {nozzle.name} belongs to {owner.name}, not to {printer.name}")
+        printer = owner
+    spool = spool_named(book, options.spool) if options.spool else ready.spool
+    heat = ready.temperature_c if options.temperature is None else options.temperature
+    return {"printer": printer.id, "nozzle": nozzle.id, "spool": spool.id, "temperature_c": heat}
+
+
+def _settings(book: Logbook, moment: int, one: Trial, words: Sequence[str]) -> None:
+    """Settle the trial again with what is given, and take over just what that makes different."""
+    options = kind_parser(one.test).parse_args(words)
+    kind = kind_named(one.test).way_of(one.settings)
+    if kind.given(options):
+        raise Refusal("readings are mended with --amend, --add and --drop")
+    here = on_bench(book).moved_to(setup_of(book, one.number))
+    plan = Plan(one.number, kind.form.of(book, one), one.conditions)
+    bare = kind.settle(kind_parser(one.test).parse_args([]), here, plan)
+    told = kind.settle(options, here, plan)
+    kept = kind.form.keep(plan.settings, one.settings.get("remarks", ()))
+    was, now = (kind.form.keep(settled.settings, ()) for settled in (bare, told))
+    different = {name: value for name, value in now.items() if was.get(name) != value}
+    conditions = {
+        name: value
+        for name, value in told.conditions._asdict().items()
+        if bare.conditions._asdict()[name] != value
+    }
+    if not different and not conditions:
+        return
+    settings = json.dumps({**kept, **different})
+    edit(book, moment, "trial", one.number, {"settings": settings, **conditions})
+
+
+def _readings(book: Logbook, one: Trial, options: argparse.Namespace) -> None:
+    if one.state != "measured":
+        raise Refusal(f"trial {one.number} is {one.state}: it has no readings yet")
+    placed = placed_readings(book, one.number)
+    for position in [*(placed_one.position for placed_one in options.amend), *options.drop]:
+        if position not in placed:
+            why = f"trial {one.number} has no reading {position}"
+            raise Refusal(f"{why}: metier history {one.number} shows them")
+    last = max(placed)
+    for position, (value_mm, text) in options.amend:
+        amend(
+            book, trial(book, one.number), position, Reading(placed[position].side, value_mm, text)
+        )
+    for number, (value_mm, text) in enumerate(options.add, 1):
+        reading = Reading(placed[last].side, value_mm, text)
+        amend(book, trial(book, one.number), _beyond(book, one.number) + number, reading)
+    for position in options.drop:
+        amend(book, trial(book, one.number), position, DROPPED._replace(side=placed[position].side))
+
+
+def _beyond(book: Logbook, number: int) -> int:
+    """Return the last place that a reading ever had."""
+    (last,) = book.row("SELECT max(position) FROM reading WHERE trial = ?", number)
+    return int(last)
+
+
+def _date(book: Logbook, moment: int, one: Trial, at: str) -> None:
+    planned, measured = book.row("SELECT planned, measured FROM trial WHERE id = ?", one.number)
+    item = planned if measured is None else measured
+    if item != planned:
+        (before,) = book.row("SELECT at FROM moment WHERE id = ?", planned)
+        if at < before:
+            raise Refusal(f"trial {one.number} was planned {before[:10]}: give a later day")
+    edit(book, moment, "moment", item, {"at": at})
+    put(book, "moment", item, "at", at)
+    put_at(book.connection, item, at)
+
+
+def _answer(
+    book: Logbook,
+    before: dict[int, Trial],
+    words: list[str],
+    anew: list[int],
+    options: argparse.Namespace,
+) -> Answer:
+    names = ", ".join(map(str, before))
+    sheet = Sheet(f"Mended: trial{'s' if len(before) > 1 else ''} {names}")
+    for text in words:
+        sheet.note(text, "now")
+    if options.at:
+        sheet.note(f"measured {options.at[:10]} (was {min(before.values()).at[:10]})", "now")
+    after = {number: trial(book, number) for number in before}
+    for number, one in after.items():
+        was = before[number].verdict
+        if one.verdict:
+            said = "as before" if was == one.verdict else f"was {was}"
+            sheet.row(f"trial {number}", one.verdict, said)
+    others = [number for number in anew if number not in before]
+    if others:
+        sheet.note(f"trials {', '.join(map(str, others[:12]))}, which it bears on", "anew")
+    first = next(iter(before))
+    sheet.next("the whole trial:", proposed("history", str(first)))
+    payload = {
+        "trials": [
+            {"trial": number, "verdict": one.verdict, "was": before[number].verdict}
+            for number, one in after.items()
+        ],
+        "mended": words,
+        "judged_anew": anew,
+    }
+    return Answer(payload, sheet.text())

@@ -1,0 +1,209 @@
+"""What was done besides trials, in words: entries, changes, what was mended or added."""
+
+import json
+from typing import NamedTuple
+
+from metier.core.values import VALUES
+from metier.logbook.book import Logbook
+from metier.logbook.edits import Edit
+from metier.show.labels import labelled
+from metier.show.values import Writing, with_unit
+
+_FOREVER = 2**62
+_MACHINES = ("printer", "nozzle", "spool", "instrument")
+
+
+class Fact(NamedTuple):
+    """Something that was done and stands; ``what`` is one word for it."""
+
+    moment: int
+    at: str
+    what: str
+    words: str
+    printer: str | None = None
+    spool: str | None = None
+
+
+def facts(book: Logbook, since: int = 0, until: int = _FOREVER) -> list[Fact]:
+    """Return what was done between two moments, both included, oldest first; trials apart."""
+    span = (since, until)
+    found = [*_entries(book, span), *_changes(book, span), *_added(book, span)]
+    found += [*_kept(book, span), *_edits(book, span)]
+    return sorted(found, key=lambda fact: fact.moment)
+
+
+def trials_at(book: Logbook, moment: int) -> list[str]:
+    """Return the trials that were measured or planned at a moment, in words."""
+    rows = book.connection.execute(
+        "SELECT trial.id, test, state, spool.name, printer.name FROM trial"
+        " JOIN spool ON spool.id = trial.spool JOIN printer ON printer.id = trial.printer"
+        " WHERE (state = 'measured' AND measured = ?) OR (state = 'planned' AND planned = ?)",
+        (moment, moment),
+    )
+    return [
+        f"trial {number}, {test} of {spool} on {printer}"
+        + (", planned" if state == "planned" else "")
+        for number, test, state, spool, printer in rows
+    ]
+
+
+def _entries(book: Logbook, span: tuple[int, int]) -> list[Fact]:
+    rows = book.connection.execute(
+        "SELECT entry.moment, moment.at, kind, value, found, printer.name, printer.decimals,"
+        " spool.name, entry.temperature_c"
+        " FROM entry JOIN moment ON moment.id = entry.moment"
+        " JOIN printer ON printer.id = entry.printer LEFT JOIN spool ON spool.id = entry.spool"
+        " WHERE entry.moment BETWEEN ? AND ? AND withdrawn IS NULL ORDER BY entry.moment, kind",
+        span,
+    )
+    facts = []
+    for moment, at, kind, value, found, printer, decimals, spool, heat in rows:
+        said = with_unit(kind, value, Writing(decimals))
+        where = f"{spool} on {printer}" if spool else printer
+        where += "" if heat is None else f" at {heat:g} °C"
+        verb = "found on" if found else "entered for"
+        words = f"{VALUES[kind].called} {said} {verb} {where}"
+        facts.append(Fact(moment, at, "found" if found else "entered", words, printer, spool))
+    return facts
+
+
+def _changes(book: Logbook, span: tuple[int, int]) -> list[Fact]:
+    rows = book.connection.execute(
+        "SELECT change.moment, moment.at, what, printer.name, nozzle.name, change.note"
+        " FROM change JOIN moment ON moment.id = change.moment"
+        " JOIN printer ON printer.id = change.printer LEFT JOIN nozzle ON nozzle.id = change.nozzle"
+        " WHERE change.moment BETWEEN ? AND ? AND withdrawn IS NULL",
+        span,
+    )
+    return [
+        Fact(
+            moment,
+            at,
+            "changed",
+            f"{what} of {printer} changed"
+            + (f": {nozzle} fitted" if nozzle and what == "nozzle" else "")
+            + (f" ({note})" if note else ""),
+            printer,
+        )
+        for moment, at, what, printer, nozzle, note in rows
+    ]
+
+
+def _added(book: Logbook, span: tuple[int, int]) -> list[Fact]:
+    found = []
+    for table in _MACHINES:
+        rows = book.connection.execute(
+            f"SELECT added, moment.at, name FROM {table} JOIN moment ON moment.id = added"
+            " WHERE added BETWEEN ? AND ? AND retired = 0",
+            span,
+        )
+        for moment, at, name in rows:
+            of = {"printer": name} if table == "printer" else {}
+            of = {"spool": name} if table == "spool" else of
+            found.append(Fact(moment, at, "added", f"{table} {name} added", **of))
+    return found
+
+
+def _kept(book: Logbook, span: tuple[int, int]) -> list[Fact]:
+    rows = book.connection.execute(
+        "SELECT preference.moment, moment.at, test, preference.name, value, spool.name"
+        " FROM preference JOIN moment ON moment.id = preference.moment"
+        " LEFT JOIN spool ON spool.id = preference.spool"
+        " WHERE preference.moment BETWEEN ? AND ? AND withdrawn IS NULL",
+        span,
+    )
+    return [
+        Fact(
+            moment,
+            at,
+            "kept",
+            f"{test}: {name.replace('_', ' ')} {_shown(value)}, for {spool or 'all filament'}",
+            spool=spool,
+        )
+        for moment, at, test, name, value, spool in rows
+    ]
+
+
+def _edits(book: Logbook, span: tuple[int, int]) -> list[Fact]:
+    rows = book.connection.execute(
+        "SELECT edit.moment, moment.at, subject, item, field, was, now FROM edit"
+        " JOIN moment ON moment.id = edit.moment WHERE edit.moment BETWEEN ? AND ?"
+        " AND undone IS NULL ORDER BY edit.moment",
+        span,
+    )
+    found = []
+    for one in (Edit(*row) for row in rows):
+        words = edit_words(book, one)
+        if words and not _new_then(book, one):
+            what = "bench" if one.subject == "bench" else "mended"
+            found.append(Fact(one.moment, one.at, what, f"{_named(book, one)}{words}"))
+    return found
+
+
+def _new_then(book: Logbook, one: Edit) -> bool:
+    """Tell whether a machine was added in the same moment as it was told of."""
+    if one.subject not in _MACHINES:
+        return False
+    (added,) = book.row(f"SELECT added FROM {one.subject} WHERE id = ?", one.item)
+    return bool(added == one.moment) and one.field != "zero_mm"
+
+
+def edit_words(book: Logbook, one: Edit) -> str:
+    """Return «line model: rounded (was unknown)»; empty for what is mended along with another."""
+    was, now = json.loads(one.was), json.loads(one.now)
+    if one.field in ("zeroed", "worn") or (one.subject, one.field) == ("spool", "temperature_c"):
+        return ""
+    if one.subject == "moment":
+        return f"measured: {now[:10]} (was {was[:10]})"
+    if one.field == "retired":
+        return "out of use" if now else "in use again"
+    if one.field == "settings":
+        return _settings_words(json.loads(was), json.loads(now))
+    if one.field in _MACHINES and one.subject in ("trial", "bench"):
+        was, now = (_name(book, one.field, item) for item in (was, now))
+    if one.subject == "reading":
+        before, after = was or "none", now or "dropped"
+        return f"reading {one.field}: {after} (was {before})"
+    label, text = labelled(one.field, now)
+    before = "none" if was is None else labelled(one.field, was)[1]
+    return f"{label}: {'none' if now is None else text} (was {before})"
+
+
+def _settings_words(was: dict[str, object], now: dict[str, object]) -> str:
+    from metier.show.labels import flat
+
+    before, after = flat(was), flat(now)
+    changed = [
+        (name, before.get(name), value)
+        for name, value in after.items()
+        if before.get(name) != value and name not in ("remarks", "instrument_mm", "version")
+    ]
+    shown = []
+    for name, old, new in changed:
+        label, text = labelled(name, new)
+        shown.append(f"{label}: {text} (was {labelled(name, old)[1]})")
+    return "; ".join(shown)
+
+
+def _named(book: Logbook, one: Edit) -> str:
+    if one.subject == "bench":
+        return "bench, "
+    if one.subject in ("trial", "reading"):
+        return f"trial {one.item}, "
+    if one.subject == "moment":
+        row = book.connection.execute(
+            "SELECT id FROM trial WHERE measured = ? OR planned = ?", (one.item, one.item)
+        ).fetchone()
+        return f"trial {row[0]}, " if row else ""
+    return f"{one.subject} {_name(book, one.subject, one.item)}, "
+
+
+def _name(book: Logbook, table: str, item: int | None) -> str:
+    if item is None:
+        return "none"
+    return str(book.row(f"SELECT name FROM {table} WHERE id = ?", item)[0])
+
+
+def _shown(value: str) -> str:
+    read = json.loads(value)
+    return f"{read:g}" if isinstance(read, int | float) else str(read)
