@@ -153,7 +153,7 @@ def test_a_plate_is_asked_for_feature_by_feature(heron):
         ),
         ("volumetric --plan --within 4", "volumetric --gaps-at 31.5", {"last_good_mm3_s": 10}),
         ("fit --plan --clearance 0.1", "fit --pair 0.2=snug 0.3=slide", {"now_mm": 0.1}),
-        ("fit --plan --thread M20", "fit --pair 0.2=snug 0.3=slide", {"now_mm": 0.042}),
+        ("fit --plan --thread M20", "fit --pair 0.2=snug 0.3=slide", {"now_mm": 0.239}),
         ("fit --plan --want press", "fit --pair 0.1=stuck 0.2=press", {"begins_mm": 0.15}),
         (
             "fit --plan --hole-set 0.1 --clearance 0.1",

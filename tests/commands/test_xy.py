@@ -66,7 +66,8 @@ def test_a_table_says_the_same(metier):
         ("xy --hole 10=98", "was it 9.8"),
         ("xy --hole 0=1", "above zero"),
         ("xy --pin 10=9.9/9.8", "swapped"),
-        ("xy --pin 10=9.9", "the pin that goes"),
+        ("xy --pin 10=", "the pin that goes"),
+        ("xy --pin 19.05=go", "measures at least that, and nothing more"),
         ("xy --hole 10=9.8 --free-scale", "one size"),
         ("xy --hole 1=none", "nothing was measured"),
         ("xy --hole 10=9.8 --facets 2", "three at least"),
@@ -76,7 +77,7 @@ def test_a_table_says_the_same(metier):
         ("xy --plan --hole 10=9.8", "no bench|sizes drawn alone"),
         ("xy --hole 10=9.8 --plot p.gif", "must end in"),
         ("fit", "nothing was tried"),
-        ("fit --pair 0.2=snug", "two or more"),
+        ("fit --pair 0.2=snug --drawn mid", "give --thread, too"),
         ("fit --pair 0.2=wobbly 0.3=slide", "is no feel"),
         ("fit --pair 0.2 0.3=slide", "write it 0.2=snug"),
         ("fit --pair 20=snug 0.3=slide", "is no clearance"),
@@ -84,7 +85,6 @@ def test_a_table_says_the_same(metier):
         (f"{PAIRS} --tried 0.1/0=snug", "one at a time"),
         (f"{PAIRS} --thread M20x2.4", "no such pitch"),
         ("fit --thread 'M20x2.5 6X/6g'", "there is no thread"),
-        ("fit --thread M20", "not known yet"),
         (f"{PAIRS} --thread M20 --clearance 0.1", "leave --clearance out"),
         ("fit --tried 0/0=snug 0.1/0=slide --clearance 0.1", "leave --clearance"),
     ],
@@ -168,7 +168,9 @@ def test_pairs_and_threads(heron):
     assert thread["trial"] is None
     assert thread["thread"]["least_play_mm"] == pytest.approx(0.042)
     assert thread["thread"]["most_play_mm"] == pytest.approx(0.436)
-    assert thread["open_mm"] == pytest.approx(0.25 - 0.042)
+    assert thread["open_mm"] == pytest.approx(0.25 - (0.042 + 0.436) / 2)
+    least = heron.json('fit --thread "M20x2.5 6H/6g" --drawn least')
+    assert least["open_mm"] == pytest.approx(0.25 - 0.042)
     assert thread["thread"]["looser_classes"] is None
     ran = heron('fit --thread "3/4-10 UNC 2B/2A" --want press')
     assert "Fit:" in ran.out
@@ -178,6 +180,51 @@ def test_pairs_and_threads(heron):
     assert heron.json("fit --plan")["settings"]["want"] == "slide"
     assert "recheck" in heron.json("fit --pair 0.1=slide 0.2=snug 0.3=slide")["verdict"]
     assert heron.json("logbook check")
+
+
+def test_one_tried_or_nothing_at_all_answers_with_what_it_can_say(metier):
+    one = metier.json("fit --pair 0.2=snug")
+    assert (one["verdict"], one["remedies"]) == ("unclear", ["pairs from 0.3 mm clearance on"])
+    thread = metier.json("fit --thread M20")
+    assert "nothing was tried" in thread["reason"]
+    assert thread["now_mm"] == pytest.approx(0.239)
+    both = metier.json("fit --thread M20 --tried 0.1/-0.05=snug 0.15/-0.05=slide")
+    assert both["thread"]["name"] == "M20x2.5"
+    assert both["begins_mm"] == pytest.approx(0.35, abs=0.01)
+
+
+def test_what_was_opened_for_a_fit_is_what_a_later_plate_is_judged_against(heron):
+    heron.json(WORKED)
+    heron.json("entered hole 0.10 contour -0.05")
+    found = heron.json(f"{PAIRS} --clearance 0.1")
+    opened = round(found["hole_to_type_mm"] - 0.10, 9)
+    assert opened > 0
+    # The clearance to draw comes first: compensation moves every other part, too.
+    shown = heron(f"{PAIRS} --clearance 0.1").out
+    assert "draw  +0.15 mm" in shown.replace("==>  ", "")
+    assert "Every other hole and post" in " ".join(shown.split())
+    ran = heron(f"entered hole {found['hole_to_type_mm']} contour {found['contour_to_type_mm']}")
+    assert f"holes are meant to measure {2 * opened:+.2f} mm" in ran.out
+    # Holes that measure just that much more are as they should be, and are not closed again.
+    wider = {4: 4 + 2 * opened, 6: 6 + 2 * opened, 10: 10 + 2 * opened, 16: 16 + 2 * opened}
+    holes = " ".join(f"{size}={mm:.3f}" for size, mm in wider.items())
+    plate = heron.json(f"xy --hole {holes}")
+    assert (plate["verdict"], plate["hole_to_type_mm"]) == ("keep", found["hole_to_type_mm"])
+    assert plate["hole_opened_mm"] == pytest.approx(opened)
+    # Typed back to what the plate alone had said, nothing is opened any more.
+    heron.json("entered hole 0.10")
+    assert heron.json("xy --hole 4=4.0 6=6.0 10=10.0 16=16.0")["hole_opened_mm"] == 0
+
+
+def test_a_gauge_that_goes_is_a_bound_and_no_size(metier):
+    agrees = metier.json("xy --hole 6=5.80 10=9.82 16=15.80 --pin 19.05=18.8")
+    assert (
+        agrees["hole_per_side_mm"]
+        == metier.json("xy --hole 6=5.80 10=9.82 16=15.80")["hole_per_side_mm"]
+    )
+    assert any("a bound that counts for nothing else" in note for note in agrees["notes"])
+    crossed = metier.json("xy --hole 6=5.80 10=9.82 16=15.80 --pin 19.05=go")
+    assert any("look at both again" in note for note in crossed["notes"])
 
 
 def test_the_picture_of_a_plate(heron):

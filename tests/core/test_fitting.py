@@ -88,9 +88,13 @@ def test_opening_in_shares():
     assert (closing.hole_mm, closing.contour_mm) == pytest.approx((-0.02, 0.03), abs=0.011)
 
 
-def test_one_pair_is_refused():
-    with pytest.raises(Refusal, match="two or more"):
-        begin_of(PAIRS[:1], "slide")
+def test_one_pair_says_on_which_side_it_begins():
+    one = begin_of(PAIRS[:1], "slide")
+    assert one.begins_mm is None
+    assert judge_feel(one, "slide", None).name == "unclear"
+    # What is tighter than wanted leaves all above it possible, and nothing far below.
+    assert one.interval_mm[0] > PAIRS[0].clearance_mm - 2 * 0.03
+    assert "nothing was tried" in judge_feel(begin_of([], "slide"), "slide", 0.1).reason
 
 
 @pytest.mark.parametrize(

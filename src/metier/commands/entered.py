@@ -15,6 +15,7 @@ from metier.show.figures import with_u95
 from metier.show.sheet import Sheet
 from metier.show.values import value_text
 from metier.trials.chosen import add_elsewhere_options, on_bench_of
+from metier.trials.fit.opened import opened_with, opened_words
 from metier.trials.kind import Expected
 from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
 from metier.trials.registry import kind_named
@@ -66,8 +67,9 @@ def run(options: argparse.Namespace) -> Answer:
             }
             if not values:
                 raise Refusal("nothing is advised and still to be typed in")
+            opened = {name: opened_with(here, name, value) for name, value in values.items()}
             for name, value in values.items():
-                record_entry(book, ready, name, value, moment)
+                record_entry(book, ready, name, value, moment, opened[name])
         sheet = Sheet(f"Entered: {bench_phrase(ready)}")
         for name, value in values.items():
             remark = _remark(here, name, value, before[name])
@@ -76,6 +78,9 @@ def run(options: argparse.Namespace) -> Answer:
         for one in (one for each in ahead.values() for one in each):
             text = f"{one.what} should come to {with_u95(one.value, one.u95)} {one.unit}"
             sheet.note(text, "forecast")
+        for name, opened_mm in opened.items():
+            if opened_mm:
+                sheet.note(opened_words(name, opened_mm), "opened")
         if "esteps" in values:
             sheet.gap()
             sheet.lines("Stored too? M500 at the printer's console, or it is lost at power-off.")

@@ -95,16 +95,22 @@ def read_feature(kind: FeatureKind, text: str) -> Feature:
 def read_pin(text: str) -> Feature:
     """Read ``10=9.7/9.8``: a hole of 10, the pin that goes in, the next that does not.
 
+    ``19.05=go`` is a gauge of just that size that goes in, ``10=9.7`` a pin that does, and nothing
+    larger was tried.
+
     Raises:
         Refusal: not of that form.
     """
     size, equals, pins = text.partition("=")
     go, slash, no_go = pins.partition("/")
-    if not equals or not slash:
+    if not equals or not go.strip():
         raise Refusal(
             f"{text[:40]!r}: write 10=9.7/9.8, the pin that goes and the one that does not"
         )
     hole = read_feature("hole", size)
+    if not slash:
+        goes = size if go.strip().lower() == "go" else go
+        return hole._replace(go_mm=read_length_mm(goes, hole.name))
     return hole._replace(
         go_mm=read_length_mm(go, hole.name), no_go_mm=read_length_mm(no_go, hole.name)
     )

@@ -20,13 +20,23 @@ def record_steps(
     )
 
 
-def record_entry(book: Logbook, setup: Setup, name: str, value: float, moment: int) -> None:
-    """Record that ``value`` (in the unit of calculation) was typed in for this bench."""
+def record_entry(
+    book: Logbook,
+    setup: Setup,
+    name: str,
+    value: float,
+    moment: int,
+    opened_mm: float | None = None,
+) -> None:
+    """Record that ``value`` (in the unit of calculation) was typed in for this bench.
+
+    ``opened_mm`` is what of it was opened for a fit, per side.
+    """
     belongs_to = VALUES[name].scope
     columns = {column: one for column, one in scope_of(setup).items() if column in belongs_to}
     columns.setdefault("printer", setup.printer.id)
     book.connection.execute(
-        f"INSERT INTO entry (moment, kind, value, {', '.join(columns)})"
-        f" VALUES (?, ?, ?{', ?' * len(columns)})",
-        (moment, name, value, *columns.values()),
+        f"INSERT INTO entry (moment, kind, value, opened_mm, {', '.join(columns)})"
+        f" VALUES (?, ?, ?, ?{', ?' * len(columns)})",
+        (moment, name, value, opened_mm, *columns.values()),
     )

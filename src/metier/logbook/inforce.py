@@ -56,6 +56,16 @@ def steps_in_force(book: Logbook, printer: Printer) -> float | None:
     return _latest(book, "esteps", [printer.id])[1]
 
 
+def opened_mm(book: Logbook, setup: Setup, name: str) -> float:
+    """Return what of a compensation in force was opened for a fit, per side."""
+    row = book.connection.execute(
+        "SELECT opened_mm FROM entry WHERE printer IS ? AND nozzle IS ? AND spool IS ?"
+        " AND kind = ? AND withdrawn IS NULL ORDER BY moment DESC LIMIT 1",
+        (setup.printer.id, setup.nozzle.id, setup.spool.id, name),
+    ).fetchone()
+    return (row[0] or 0.0) if row else 0.0
+
+
 def last_doubted(book: Logbook, setup: Setup, name: str, before: int | None = None) -> int:
     """Return the moment of the last change that made a value doubtful on this bench; 0 for none.
 

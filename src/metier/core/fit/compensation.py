@@ -20,12 +20,19 @@ class ToType(NamedTuple):
     """One compensation: what was set while printing, what is still needed, what to type.
 
     ``to_type_mm`` is the present one where nothing need change, None while it cannot be told.
+    ``opened_mm`` of it was opened for a fit, per side: features should be off by that much.
     """
 
     set_mm: float
     needed: Offset
     to_type_mm: float | None
     answer: Keeping
+    opened_mm: float = 0.0
+
+    @property
+    def lacking_mm(self) -> float:
+        """What is still needed per side, the opening for a fit included."""
+        return self.needed.per_side_mm + self.opened_mm
 
     @property
     def change_mm(self) -> float:
@@ -54,21 +61,31 @@ def direction(kind: FeatureKind, per_side_mm: float) -> str:
 
 
 def judge_plate(
-    fit: PlateFit, hole_set_mm: float, contour_set_mm: float, round_to_mm: float = ROUND_TO_MM
+    fit: PlateFit,
+    hole_set_mm: float,
+    contour_set_mm: float,
+    round_to_mm: float = ROUND_TO_MM,
+    *,
+    hole_opened_mm: float = 0.0,
+    contour_opened_mm: float = 0.0,
 ) -> PlateFinding:
-    """Judge a plate printed at the given compensations: measured value plus what was set."""
-    hole = fit.hole and _to_type(fit.hole, hole_set_mm, round_to_mm)
-    contour = fit.contour and _to_type(fit.contour, contour_set_mm, round_to_mm)
+    """Judge a plate printed at the given compensations: measured value plus what was set.
+
+    What was opened for a fit is to stay: holes should measure that much more, outlines less.
+    """
+    hole = fit.hole and _to_type(fit.hole, hole_set_mm, hole_opened_mm, round_to_mm)
+    contour = fit.contour and _to_type(fit.contour, contour_set_mm, contour_opened_mm, round_to_mm)
     return PlateFinding(hole, contour, _verdict(fit, hole, contour), tuple(_notes(fit)))
 
 
-def _to_type(needed: Offset, set_mm: float, round_to_mm: float) -> ToType:
-    if exceeds(abs(needed.per_side_mm), needed.u95_mm):
-        typed = round_to(set_mm + needed.per_side_mm, round_to_mm)
-        return ToType(set_mm, needed, typed, "correct")
+def _to_type(needed: Offset, set_mm: float, opened_mm: float, round_to_mm: float) -> ToType:
+    lacking_mm = needed.per_side_mm + opened_mm
+    if exceeds(abs(lacking_mm), needed.u95_mm):
+        typed = round_to(set_mm + lacking_mm, round_to_mm)
+        return ToType(set_mm, needed, typed, "correct", opened_mm)
     if exceeds(needed.u95_mm, _KNOWN_WITHIN_MM):
-        return ToType(set_mm, needed, None, "unclear")
-    return ToType(set_mm, needed, set_mm, "keep")
+        return ToType(set_mm, needed, None, "unclear", opened_mm)
+    return ToType(set_mm, needed, set_mm, "keep", opened_mm)
 
 
 def _verdict(fit: PlateFit, hole: ToType | None, contour: ToType | None) -> Verdict:
@@ -89,7 +106,7 @@ def _verdict(fit: PlateFit, hole: ToType | None, contour: ToType | None) -> Verd
                 ("steps per mm of the axes", "a scale set in the slicer", "the sizes drawn"),
             )
     words = [
-        f"{direction(kind, one.needed.per_side_mm)} ± {one.needed.u95_mm:.2f}"
+        f"{direction(kind, one.lacking_mm)} ± {one.needed.u95_mm:.2f}"
         for kind, one in _kinds(hole, contour)
         if one.answer == "correct"
     ]

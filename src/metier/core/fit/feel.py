@@ -78,10 +78,8 @@ def begin_of(pairs: Sequence[Pair], want: Feel) -> Begin:
     0.25
 
     Raises:
-        Refusal: fewer than two pairs.
+        Refusal: no clearance, or pairs that contradict each other throughout.
     """
-    if len(pairs) < 2:
-        raise Refusal("one pair tells nothing of where a feel begins: give two or more")
     for one in pairs:
         if abs(one.clearance_mm) > _WIDEST_MM:
             raise Refusal(f"{one.clearance_mm:g} mm is no clearance: tenths of a mm at most")
@@ -166,6 +164,12 @@ def judge_feel(begin: Begin, want: Feel, designed_mm: float | None) -> Verdict:
                 f"these contradict each other: {words}",
                 ("stringing, a blob or a burr in the tight ones", "the pairs: mixed up?"),
             )
+    if begin.fits_mm is None and begin.tighter_mm is None:
+        return Verdict(
+            "unclear",
+            f"nothing was tried: where {want} begins on this printer is not known",
+            ("pairs of rising clearance: metier fit --plan",),
+        )
     if begin.fits_mm is None:
         step = (begin.tighter_mm or 0.1) + 0.1
         return Verdict(

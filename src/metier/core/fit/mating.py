@@ -30,10 +30,12 @@ def judge_pairs(
     now_mm: float | None,
     hole_share: float,
     thread: Thread | None = None,
+    played_mm: float = 0.0,
 ) -> FitFinding:
     """Return what pairs say, where the clearance is ``now_mm`` on the diameter.
 
-    ``hole_share`` is the part of an opening that holes get.
+    ``hole_share`` is the part of an opening that holes get; ``played_mm`` the play that a thread
+    has by design beside the clearances of ``pairs``.
     """
     begin = begin_of(pairs, want)
     verdict = judge_feel(begin, want, now_mm)
@@ -44,7 +46,7 @@ def judge_pairs(
         notes = (f"these go against the order: {words}",)
     looser = None
     if thread and begin.begins_mm is not None:
-        looser = looser_classes(thread, begin.begins_mm)
+        looser = looser_classes(thread, begin.begins_mm + played_mm)
     opened = None
     if verdict.name == "correct" and needed_mm is not None:
         opened = opening(needed_mm, hole_share)

@@ -7,13 +7,18 @@ R40 series (ISO 3). Inch: ASME B1.1, unified threads, with the length of engagem
 import math
 import re
 from itertools import pairwise
-from typing import NamedTuple
+from typing import Literal, NamedTuple, get_args
 
 from metier.core.refusal import Refusal
 
 # The basic profile of both standards (ISO 68-1): 60°, the crest three eighths above its middle.
 _ADDENDUM = 3 / 8 * math.sqrt(3) / 2
 _MM_PER_INCH = 25.4
+
+
+# Where in its class a thread is drawn: the middle is usual.
+Drawn = Literal["least", "mid", "most"]
+DRAWN: tuple[Drawn, ...] = get_args(Drawn)
 
 
 class Thread(NamedTuple):
@@ -39,6 +44,12 @@ class Thread(NamedTuple):
     def least_play_mm(self) -> float:
         """The play of the largest bolt in the smallest nut."""
         return self.allowance_mm
+
+    def play_mm(self, drawn: Drawn) -> float:
+        """The play of a thread drawn at this place of its class."""
+        if drawn == "mid":
+            return (self.least_play_mm + self.most_play_mm) / 2
+        return self.least_play_mm if drawn == "least" else self.most_play_mm
 
     @property
     def most_play_mm(self) -> float:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 from metier.core.fit.feel import FEELS, Pair
 from metier.core.fit.mating import FitFinding, judge_pairs
-from metier.core.fit.thread import thread_of
+from metier.core.fit.thread import DRAWN, Drawn, thread_of
 from metier.core.refusal import Refusal
 from metier.formats.felt_pairs import read_feel, read_pair, read_tried
 from metier.logbook.plain import from_plain
@@ -58,6 +58,9 @@ class Fit(Kind[FitSettings, None, FitFinding]):
             help="a thread too stiff: 'M20x2.5 6H/6g', '3/4-10 UNC 2B/2A'",
         )  # fmt: skip
         parser.add_argument(
+            "--drawn", choices=DRAWN, help="where in its class the thread is drawn (mid)"
+        )
+        parser.add_argument(
             "--hole-set", type=signed_length, metavar="MM",
             help="compensation of holes now set, per side",
         )  # fmt: skip
@@ -69,10 +72,10 @@ class Fit(Kind[FitSettings, None, FitFinding]):
     def given(self, options: argparse.Namespace) -> bool:
         if options.pair and options.tried:
             raise Refusal("--pair and --tried are two ways: one at a time")
-        if options.tried and (options.clearance is not None or options.thread):
-            raise Refusal(
-                "--tried is about one part as it is drawn: leave --clearance, --thread out"
-            )
+        if options.tried and options.clearance is not None:
+            raise Refusal("--tried is about one part as it is drawn: leave --clearance out")
+        if options.drawn and not options.thread:
+            raise Refusal("--drawn is of a thread: give --thread, too")
         if options.thread and options.clearance is not None:
             raise Refusal("--thread brings its own clearance: leave --clearance out")
         if options.thread:
@@ -99,26 +102,27 @@ class Fit(Kind[FitSettings, None, FitFinding]):
             remarks = (f"no {named} compensation is known to be set: 0 is taken ({flags})",)
         hole_mm, contour_mm = (value or 0.0 for value in set_mm)
         if way == "thread":
-            if before is None:
-                raise Refusal(
-                    "what this printer needs is not known yet: give --pair beside --thread, or "
-                    "try pairs first (metier fit --plan)"
-                )
             # The pairs tell what was lacking at the compensation they were printed with.
-            then_mm = (before[1].hole_set_mm, before[1].contour_set_mm)
+            then_mm = (hole_mm, contour_mm)
+            if before is not None:
+                then_mm = (before[1].hole_set_mm, before[1].contour_set_mm)
+                source = f"pairs of trial {before[0].number}"
             if then_mm != (hole_mm, contour_mm):
                 remarks = (
                     f"the pairs were printed at hole {then_mm[0]:+.2f}, contour "
                     f"{then_mm[1]:+.2f}: what to type is reckoned from there",
                 )
             hole_mm, contour_mm = then_mm
-            source = f"pairs of trial {before[0].number}"
         now_mm = _now_mm(options, way, hole_mm, contour_mm)
         if now_mm is None and planned:
             now_mm = planned.now_mm
         thread = options.thread or (planned and planned.thread)
+        drawn: Drawn = options.drawn or (planned.drawn if planned else "mid")
+        if options.thread and not options.drawn:
+            said = "the thread is taken as drawn at the middle of its class (--drawn least, most)"
+            remarks = (*remarks, said)
         share = _hole_share(here)
-        settings = FitSettings(way, want, now_mm, hole_mm, contour_mm, share, thread)
+        settings = FitSettings(way, want, now_mm, hole_mm, contour_mm, share, thread, drawn)
         # A thread reckoned from pairs already kept is a question, not a trial.
         sources = {"tried": source, "pairs": str(before[0].number) if source and before else ""}
         return Settled(settings, Conditions(), remarks, sources, way != "thread")
@@ -145,6 +149,8 @@ class Fit(Kind[FitSettings, None, FitFinding]):
     def readings(
         self, options: argparse.Namespace, settled: Settled[FitSettings], here: OnBench
     ) -> list[Reading]:
+        if settled.settings.way == "thread" and not settled.sources["pairs"]:
+            return []
         if settled.settings.way == "thread":
             return readings(here.book, int(settled.sources["pairs"]))
         return [
@@ -157,7 +163,10 @@ class Fit(Kind[FitSettings, None, FitFinding]):
     ) -> FitFinding:
         pairs = [Pair(reading.value_mm, read_feel(reading.side)) for reading in readings]
         thread = thread_of(settings.thread) if settings.thread else None
-        return judge_pairs(pairs, settings.want, settings.now_mm, settings.hole_share, thread)
+        played_mm = thread.play_mm(settings.drawn) if thread and settings.way == "tried" else 0.0
+        return judge_pairs(
+            pairs, settings.want, settings.now_mm, settings.hole_share, thread, played_mm
+        )
 
     def payload(self, settings: FitSettings, finding: FitFinding) -> dict[str, object]:
         begin, opened, thread = finding.begin, finding.opening, finding.thread
@@ -221,10 +230,10 @@ def _now_mm(
     options: argparse.Namespace, way: Way, hole_mm: float, contour_mm: float
 ) -> float | None:
     """Return the diametral clearance there is now."""
-    if options.thread:
-        return thread_of(options.thread).least_play_mm
     if way == "tried":
         return round(2 * (hole_mm - contour_mm), 9)
+    if options.thread:
+        return thread_of(options.thread).play_mm(options.drawn or "mid")
     given: float | None = options.clearance
     return given
 

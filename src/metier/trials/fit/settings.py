@@ -1,13 +1,10 @@
 """What pairs are reckoned with."""
 
-from typing import TYPE_CHECKING, Literal, NamedTuple
+from typing import Literal, NamedTuple
 
 from metier.core.fit.feel import Feel
+from metier.core.fit.thread import Drawn
 from metier.logbook.plain import Form
-
-if TYPE_CHECKING:
-    pass
-
 
 Way = Literal["pair", "tried", "thread"]
 
@@ -18,6 +15,7 @@ class FitSettings(NamedTuple):
     ``way`` is ``pair`` for pairs of rising clearance, ``tried`` for one part at several
     compensations, ``thread`` for a thread with what is known of pairs. ``now_mm`` is the
     diametral clearance there is: designed, left by a thread, or opened by the compensations set.
+    ``drawn`` is where in its class the thread is drawn.
     """
 
     way: Way
@@ -27,6 +25,7 @@ class FitSettings(NamedTuple):
     contour_set_mm: float
     hole_share: float
     thread: str | None = None
+    drawn: Drawn = "mid"
 
 
 FORM = Form(FitSettings)

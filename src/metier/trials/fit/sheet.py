@@ -15,7 +15,8 @@ def write_sheet(trial: Measured[FitSettings, None, FitFinding], sheet: Sheet) ->
     by_clearance = sorted(trial.readings, key=lambda reading: reading.value_mm)
     tried = "  ".join(f"{reading.value_mm:g} {reading.side}" for reading in by_clearance)
     source = trial.settled.sources["tried"]
-    sheet.note(tried + (f"   ({source})" if source else ""), "tried")
+    if tried:
+        sheet.note(tried + (f"   ({source})" if source else ""), "tried")
     if begin.begins_mm is not None:
         text = f"begins at {begin.begins_mm:.3f} ± {begin.u95_mm:.3f} mm"
         low, high = begin.interval_mm
@@ -42,6 +43,8 @@ def _clearance_rows(sheet: Sheet, settings: FitSettings, finding: FitFinding) ->
         sheet.row("thread", f"{thread.name} {thread.classes}", pitch)
         play = f"{thread.least_play_mm:.3f} to {thread.most_play_mm:.3f} mm"
         sheet.row("its play", play, "least and most, at the pitch diameter, by design")
+        drawn = f"{thread.play_mm(settings.drawn):.3f} mm"
+        sheet.row("drawn at", settings.drawn, f"{drawn} of it")
     elif settings.now_mm is not None:
         what = "opened by what is set" if settings.way == "tried" else "as it is drawn"
         sheet.row("there is", f"{settings.now_mm:.3f} mm", what)
@@ -53,15 +56,23 @@ def _clearance_rows(sheet: Sheet, settings: FitSettings, finding: FitFinding) ->
 
 
 def _opening(sheet: Sheet, settings: FitSettings, opened: Opening, on_bench: bool) -> None:
-    """Write both compensations to type."""
+    """Write the clearance to draw, and both compensations that come to the same."""
+    more_mm = 2 * opened.total_mm
+    sheet.act("draw", f"{more_mm:+.2f} mm", "on the diameter of this part: it alone changes")
     to_type = {}
     for name, set_mm, change_mm in (
         ("hole", settings.hole_set_mm, opened.hole_mm),
         ("contour", settings.contour_set_mm, opened.contour_mm),
     ):
-        where = f"XY {name} compensation per side, in the slicer ({set_mm:+.2f} was set)"
-        sheet.act("type", f"{set_mm + change_mm:+.2f} mm", where)
-        to_type[name] = f"{set_mm + change_mm:.2f}"
+        to_type[name] = f"{set_mm + change_mm:+.2f} mm per side (now {set_mm:+.2f})"
+    both = ", ".join(f"{name} {text}" for name, text in to_type.items())
+    sheet.note(
+        f"the same for every part: in the slicer {both}. Every other hole and post moves, too", "or"
+    )
     if on_bench:
-        said = proposed("entered", *(word for pair in to_type.items() for word in pair))
-        sheet.next("say what you typed in:", said)
+        values = {
+            "hole": settings.hole_set_mm + opened.hole_mm,
+            "contour": settings.contour_set_mm + opened.contour_mm,
+        }
+        words = [word for name, mm in values.items() for word in (name, f"{mm:.2f}")]
+        sheet.next("if you typed compensation in instead, say so:", proposed("entered", *words))

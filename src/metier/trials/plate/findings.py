@@ -59,7 +59,8 @@ def _offset(
         f"{name}_influences_mm": needed and {one.name: one.u95 for one in needed.influences},
         f"{name}_on_diameter_mm": needed and 2 * needed.per_side_mm,
         f"{name}_set_mm": typed and typed.set_mm,
-        f"{name}_new_mm": typed and typed.set_mm + typed.needed.per_side_mm,
+        f"{name}_new_mm": typed and typed.set_mm + typed.lacking_mm,
+        f"{name}_opened_mm": typed and typed.opened_mm,
         f"{name}_to_type_mm": _to_type_mm(typed, finding),
     }
 
@@ -74,7 +75,7 @@ def outcomes_of(fit: PlateFit, finding: PlateFinding) -> list[Outcome]:
         Outcome(
             name,
             typed.set_mm,
-            typed.set_mm + typed.needed.per_side_mm,
+            typed.set_mm + typed.lacking_mm,
             typed.needed.u95_mm,
             _to_type_mm(typed, finding),
         )

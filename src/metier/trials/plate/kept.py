@@ -33,6 +33,20 @@ class Found(NamedTuple):
     contour_u_fit_mm: float | None = None
     hole_u95_mm: float | None = None
     contour_u95_mm: float | None = None
+    hole_opened_mm: float | None = None
+    contour_opened_mm: float | None = None
+
+    @property
+    def hole_measured_mm(self) -> float | None:
+        """The compensation that lets holes measure as drawn."""
+        return None if self.hole_new_mm is None else self.hole_new_mm - (self.hole_opened_mm or 0)
+
+    @property
+    def contour_measured_mm(self) -> float | None:
+        """The compensation that lets outlines measure as drawn."""
+        if self.contour_new_mm is None:
+            return None
+        return self.contour_new_mm - (self.contour_opened_mm or 0)
 
 
 class PlateKept(Kept):

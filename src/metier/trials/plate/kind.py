@@ -12,7 +12,7 @@ from metier.core.measure.thresholds import same
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 from metier.formats.plate_csv import read_feature, read_pin, read_plate
-from metier.logbook.inforce import last_doubted
+from metier.logbook.inforce import last_doubted, opened_mm
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on, latest_on_printer
 from metier.show.figures import came_text
@@ -59,8 +59,9 @@ class PlateContext(NamedTuple):
     @property
     def differ_mm(self) -> float:
         """By how much plates differ per side, as far as those before tell."""
-        holes = [(one.hole_new_mm, one.hole_u_fit_mm) for one in self.before]
-        contours = [(one.contour_new_mm, one.contour_u_fit_mm) for one in self.before]
+        # What was opened for a fit meanwhile is no difference of the plates.
+        holes = [(one.hole_measured_mm, one.hole_u_fit_mm) for one in self.before]
+        contours = [(one.contour_measured_mm, one.contour_u_fit_mm) for one in self.before]
         return plates_differ_mm(
             [
                 [Repeated(new, u) for new, u in group if new is not None and u is not None]
@@ -98,7 +99,7 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         )  # fmt: skip
         ways.add_argument(
             "--pin", nargs="+", action="extend", type=typed(_pin), metavar="N=GO/NOGO",
-            help="holes tried with pins: the one that goes in, the next that does not",
+            help="holes tried with pins: the one that goes in, the next that does not; 19.05=go",
         )  # fmt: skip
         ways.add_argument(
             "--from", dest="file", metavar="FILE.csv", help="kind, nominal, measured …"
@@ -174,6 +175,7 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
             tuple(DrawnFeature.of(_corrected(one, jaw_land_mm, facets)) for one in features),
             options.for_mm or (planned and planned.for_mm),
             *_warm(options, here),
+            *(_opened(here, name, planned) for name in ("hole", "contour")),
         )
         sources = {"hole": hole_remark, "contour": contour_remark}
         remarks = _remarks(settings, sources)
@@ -242,10 +244,18 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
     def judge(
         self, settings: PlateSettings, readings: Sequence[Reading], context: PlateContext
     ) -> Judged:
+        from metier.core.fit.bounds import bound_note, bound_text
         from metier.core.fit.compensation import judge_plate
         from metier.core.fit.offsets import fit_offsets
 
         features = settings.measured(readings)
+        bounds = [one for one in features if one.go_mm is not None and one.no_go_mm is None]
+        features = [one for one in features if one not in bounds]
+        if not any(one.taken for one in features) and bounds:
+            raise Refusal(
+                f"{bound_text(bounds[0])}, and nothing more: measure other holes beside it, or try "
+                "the next gauge that does not go in (--pin 10=9.7/9.8)"
+            )
         fit = fit_offsets(
             features,
             settings.instrument_mm,
@@ -253,7 +263,15 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
             settings.for_mm,
             context.differ_mm,
         )
-        return Judged(fit, judge_plate(fit, settings.hole_set_mm, settings.contour_set_mm))
+        finding = judge_plate(
+            fit,
+            settings.hole_set_mm,
+            settings.contour_set_mm,
+            hole_opened_mm=settings.hole_opened_mm,
+            contour_opened_mm=settings.contour_opened_mm,
+        )
+        notes = [bound_note(one, fit) for one in bounds]
+        return Judged(fit, finding._replace(notes=(*finding.notes, *notes)))
 
     def payload(self, settings: PlateSettings, finding: Judged) -> dict[str, object]:
         from metier.trials.plate.findings import findings_of
@@ -276,7 +294,9 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         wider_mm = 2 * (value - newest.value_new)
         # Another plate is measured as well as the one before.
         u95_mm = math.sqrt(2) * 2 * newest.u95
-        return [Expected(f"a {kind} of {size_mm:g} mm", size_mm + wider_mm, u95_mm, "mm")]
+        opened = opened_mm(here.book, here.setup, name) if here.setup else 0.0
+        meant_mm = size_mm + 2 * opened + wider_mm
+        return [Expected(f"a {kind} of {size_mm:g} mm", meant_mm, u95_mm, "mm")]
 
     def sheet(self, trial: Measured[PlateSettings, PlateContext, Judged], sheet: Sheet) -> None:
         from metier.trials.plate.sheet import write_sheet
@@ -306,9 +326,16 @@ def _came_so(finding: "PlateFinding", context: PlateContext) -> list[str]:
             if one is None or new_mm is None or u95_mm is None:
                 continue
             needs_mm, within_mm = new_mm - one.set_mm, math.hypot(u95_mm, one.needed.u95_mm)
-            came = came_text(abs(one.needed.per_side_mm - needs_mm) <= within_mm)
+            came = came_text(abs(one.lacking_mm - needs_mm) <= within_mm)
             said.append(f"{name} {needs_mm:+.3f} ± {within_mm:.3f} mm per side: {came}")
     return said
+
+
+def _opened(here: OnBench, name: str, planned: PlateSettings | None) -> float:
+    """Return what of a compensation was opened for a fit when the plate was printed."""
+    if planned is not None:
+        return planned.hole_opened_mm if name == "hole" else planned.contour_opened_mm
+    return opened_mm(here.book, here.setup, name) if here.setup else 0.0
 
 
 def _hole(text: str, _: str) -> Feature:

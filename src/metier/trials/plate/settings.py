@@ -25,6 +25,7 @@ class DrawnFeature(NamedTuple):
     missing: bool
     pins: bool
     readings: int
+    go_only: bool = False
 
     @classmethod
     def of(cls, feature: Feature) -> "DrawnFeature":
@@ -37,8 +38,9 @@ class DrawnFeature(NamedTuple):
             feature.facets,
             feature.jaw_land_mm,
             feature.missing,
-            feature.go_mm is not None,
+            feature.no_go_mm is not None,
             len(feature.readings_mm),
+            feature.go_mm is not None and feature.no_go_mm is None,
         )
 
     def drawn(self) -> Feature:
@@ -55,6 +57,8 @@ class DrawnFeature(NamedTuple):
     def measured(self, values_mm: Iterator[float]) -> Feature:
         """Return the feature with the next of these values as its readings."""
         feature = self.drawn()._replace(missing=self.missing)
+        if self.go_only:
+            return feature._replace(go_mm=next(values_mm))
         if self.pins:
             return feature._replace(go_mm=next(values_mm), no_go_mm=next(values_mm))
         return feature._replace(readings_mm=tuple(next(values_mm) for _ in range(self.readings)))
@@ -73,6 +77,9 @@ class PlateSettings(NamedTuple):
     # How warm the part was when measured, and by how much it expands, where it was not cool.
     part_c: float | None = None
     material: str | None = None
+    # What of the compensations was opened for a fit, per side.
+    hole_opened_mm: float = 0.0
+    contour_opened_mm: float = 0.0
 
     def measured(self, readings: Sequence[Reading]) -> list[Feature]:
         """Return the features with their readings."""
@@ -90,8 +97,9 @@ def readings_of(features: Sequence[Feature]) -> list[Reading]:
     found = []
     for feature in features:
         name = feature.name
-        if feature.go_mm is not None and feature.no_go_mm is not None:
+        if feature.go_mm is not None:
             found.append(Reading(f"{name}, goes", feature.go_mm, f"{feature.go_mm:g}"))
+        if feature.no_go_mm is not None:
             found.append(Reading(f"{name}, does not", feature.no_go_mm, f"{feature.no_go_mm:g}"))
         found += [Reading(name, value, f"{value:g}") for value in feature.readings_mm]
     return found

@@ -46,6 +46,9 @@ def _needed(sheet: Sheet, name: str, one: ToType | None) -> None:
     text = f"{needed.per_side_mm:+.3f} ± {needed.u95_mm:.3f} mm per side"
     sheet.row(name, text, remark)
     sheet.row("± from", *influences_text(needed.influences, "mm"))
+    if one.opened_mm:
+        meant = f"{2 * one.opened_mm:+.2f} on the diameter is meant: opened for a fit"
+        sheet.row("opened", f"{one.opened_mm:+.3f} mm per side", meant)
 
 
 def _act(sheet: Sheet, name: str, one: ToType | None) -> None:

@@ -1,0 +1,22 @@
+"""A gauge that goes into a hole, and nothing larger was tried: a bound, and no size."""
+
+from metier.core.fit.offsets import PlateFit
+from metier.core.fit.plate import Feature
+from metier.core.measure.thresholds import exceeds
+
+
+def bound_text(feature: Feature) -> str:
+    """Return what a gauge that goes tells."""
+    assert feature.go_mm is not None
+    return f"{feature.name} takes a gauge of {feature.go_mm:g} mm: it measures at least that"
+
+
+def bound_note(feature: Feature, fit: PlateFit) -> str:
+    """Return what a gauge that goes tells, held against what the other holes let expect."""
+    text = f"{bound_text(feature)}, a bound that counts for nothing else"
+    if fit.hole is None or feature.go_mm is None:
+        return text
+    expected_mm = feature.nominal_mm - 2 * fit.hole.per_side_mm
+    if exceeds(feature.go_mm, expected_mm + 2 * fit.hole.u95_mm):
+        return f"{text}; by the others it should be {expected_mm:.2f}: look at both again"
+    return f"{text}; by the others it is {expected_mm:.2f}, which agrees"
