@@ -9,7 +9,7 @@ import pytest
 from metier.logbook.book import open_existing
 from metier.logbook.schema import APPLICATION_ID, VERSION
 from metier.logbook.trials import readings, trial
-from metier.trials.runner import judged_again
+from metier.trials.judging import judged_again
 
 # Written by the first edition: heron and fern-1 with all kinds of trials, measured, planned,
 # amended and withdrawn.

@@ -6,8 +6,8 @@ from metier.core.refusal import Refusal
 from metier.logbook.trials import Reading, placed_readings, trial
 from metier.show.command import proposed
 from metier.show.sheet import Sheet
+from metier.trials.judging import amend
 from metier.trials.reading_back import judge_after
-from metier.trials.runner import amend
 from metier.words.arguments import reading_or_zero, trial_number
 from metier.words.parser import Actions, Answer, Parser, existing_logbook
 

@@ -18,11 +18,11 @@ from metier.logbook.trials import Reading, Trial, placed_readings, trial
 from metier.show.command import proposed
 from metier.show.sheet import Sheet
 from metier.trials.facts import facts
+from metier.trials.judging import amend
 from metier.trials.kind import Plan
 from metier.trials.on_bench import clock, on_bench
 from metier.trials.reading_back import judge_mended
 from metier.trials.registry import kind_named
-from metier.trials.runner import amend
 from metier.trials.runner import parser as kind_parser
 from metier.words.arguments import Typed, reading_or_zero, small_text, temperature, trial_number
 from metier.words.parser import Answer, Parser, add_common, existing_logbook

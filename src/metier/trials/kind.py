@@ -7,7 +7,7 @@ logbook knows that bears on it. Its *finding* is what the readings say in the li
 
 import argparse
 from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING, Any, Generic, NamedTuple, Protocol, TypeVar, cast
+from typing import TYPE_CHECKING, Any, Generic, Literal, NamedTuple, Protocol, TypeVar, cast
 
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
@@ -88,7 +88,8 @@ class Kind(Generic[S, C, F]):
 
     ``kept`` is what the logbook has of it, ``form`` that of its settings. ``asks`` tells that
     readings may be typed one by one, ``draws`` that there is a picture of it; ``lacking`` says
-    which options give the readings.
+    which options give the readings. ``preferences`` are options that may be kept for the filament
+    or for the whole bench.
     """
 
     kept: Kept
@@ -99,6 +100,7 @@ class Kind(Generic[S, C, F]):
     asks: bool = True
     draws: bool = False
     lacking: str
+    preferences: Mapping[str, Literal["filament", "bench"]] = {}
 
     @property
     def name(self) -> str:
@@ -198,8 +200,12 @@ class Kind(Generic[S, C, F]):
         """Return what its next trial should measure, now that a value was typed in."""
         return []
 
-    def learn(self, settled: Settled[S], here: OnBench) -> None:
-        """Remember what a recorded trial's settings tell of the printer beyond the trial."""
+    def learn(self, settled: Settled[S], here: OnBench) -> list[str]:
+        """Remember what a recorded trial's settings tell of the printer beyond the trial.
+
+        Returns the trials that say something else by that, in words.
+        """
+        return []
 
     # How it is shown.
 

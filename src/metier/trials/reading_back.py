@@ -9,8 +9,8 @@ from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.failure import LogbookFailure
 from metier.logbook.trials import Trial, latest_touched, measured_trials, readings, trials
+from metier.trials.judging import Judged, judged_again, keep_judged
 from metier.trials.registry import kept_named
-from metier.trials.runner import Judged, judged_again, keep_judged
 
 _ALL = 10**9
 

@@ -3,21 +3,23 @@
 import argparse
 from collections.abc import Sequence
 from functools import partial
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
 from metier.core.refusal import Refusal
-from metier.core.verdicts import VerdictName
 from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.drafts import DraftFor
-from metier.logbook.recording import amend_reading, judge_anew, made_of, plan_trial, record_trial
-from metier.logbook.trials import Outcome, Reading, Trial, open_plan, placed_readings, readings
+from metier.logbook.recording import made_of, plan_trial, record_trial
+from metier.logbook.trials import Reading, latest_on, open_plan, open_plans, readings
 from metier.show.command import proposed
 from metier.show.sheet import Sheet
 from metier.trials.job import show_next
+from metier.trials.judging import judge
 from metier.trials.kind import Kind, Measured, Plan, Settled
 from metier.trials.on_bench import OnBench, bench_phrase, needed_setup, not_recorded, on_bench
+from metier.trials.preferred import keep_given, take_preferred
 from metier.trials.registry import kind_named
+from metier.trials.what_if import NEWEST, NOT_RECORDED, what_if
 from metier.words.arguments import trial_number
 from metier.words.missing import complete
 from metier.words.parser import (
@@ -29,7 +31,7 @@ from metier.words.parser import (
     existing_logbook,
     piped_or_typed,
 )
-from metier.words.question import may_answer, may_ask
+from metier.words.question import may_answer, may_ask, said_yes
 
 if TYPE_CHECKING:
     from metier.words.entry import Entry
@@ -53,6 +55,18 @@ def parser(name: str) -> Parser:
     )
     if kind.asks:
         add_entry_options(parser)
+    more = parser.add_argument_group("what is kept, and what is not")
+    if kind.preferences:
+        flags = ", ".join(f"--{one.replace('_', '-')}" for one in kind.preferences)
+        more.add_argument(
+            "--keep", action="store_true", help=f"prefer from now on what is given of {flags}"
+        )
+    else:
+        parser.set_defaults(keep=False)
+    more.add_argument(
+        "--what-if", nargs="?", const=NEWEST, type=trial_number, metavar="N",
+        help="answer without recording: the readings given, or those of trial N (the newest)",
+    )  # fmt: skip
     return parser
 
 
@@ -68,13 +82,21 @@ def run(name: str, options: argparse.Namespace) -> Answer:
         answer = kind.instead(options, book)
         if answer:
             return answer
+        if options.what_if is not None and not given:
+            return what_if(kind, options, book)
         if not given and not options.plan and not (kind.asks and piped_or_typed()):
             raise Refusal(kind.lacking)
+        if not given and not options.plan and not options.trial and may_ask(options.json):
+            options.trial = _offered_plan(kind, book)
         here, plan = _bench_of(kind, options, book)
+        preferred = [] if plan else take_preferred(kind, options, here)
         # Lines of a pipe are readings, where none are given otherwise.
         asks = may_ask(options.json)
         asks = asks or ((given or options.plan) and may_answer(options.json))
         settled = complete(options, partial(kind.settle, options, here, plan), asks)
+        settled = settled._replace(remarks=(*settled.remarks, *preferred))
+        if options.what_if is not None:
+            settled = settled._replace(recorded=False)
         if options.plan:
             return _planned(kind, here, settled)
         if given:
@@ -139,10 +161,15 @@ def _measured(
     options: argparse.Namespace,
     entry: "Entry | None",
 ) -> Answer:
-    number = None
+    number, anew = None, list[str]()
     if here.setup and settled.recorded:
         # Judged with the lock held: what another process records meanwhile comes before or after.
-        with here.book.transaction():
+        with here.book.transaction() as moment:
+            if options.keep:
+                kept = keep_given(kind, options, here, moment)
+                settled = settled._replace(remarks=(*settled.remarks, *kept))
+            twice = _typed_twice(kind, here, settled, taken)
+            settled = settled._replace(remarks=(*settled.remarks, *twice))
             context = kind.context(here, settled.settings, settled.conditions)
             judged = judge(kind, settled, taken, context)
             number = record_trial(
@@ -158,116 +185,53 @@ def _measured(
                 planned=options.trial,
                 draft=entry.draft if entry else None,
             )
-            kind.learn(settled, here)
+            anew = kind.learn(settled, here)
         here.book.recorded = f"trial {number} is recorded"
     else:
         context = kind.context(here, settled.settings, settled.conditions)
         judged = judge(kind, settled, taken, context)
     if entry:
         entry.recorded()
-    trial = Measured(here, number, settled, taken, context, judged.finding, judged.notes)
-    title = kind.title
+    made = Measured(here, number, settled, taken, context, judged.finding, judged.notes)
+    title = kind.title if options.what_if is None else f"What if, {kind.title.lower()}"
     if here.setup:
         title += f": {bench_phrase(here.setup)}" + (f", trial {number}" if number else "")
     if kind.draws and options.plot:
-        kind.draw(options.plot, title, trial)
+        kind.draw(options.plot, title, made)
     sheet = Sheet(title)
-    kind.sheet(trial, sheet)
+    kind.sheet(made, sheet)
+    if anew:
+        sheet.note(f"judged anew by what is known now: trials {', '.join(anew)}", "anew")
     if number and not sheet.has_next:
         show_next(sheet, here)
-    if here.setup is None:
+    if options.what_if is not None:
+        sheet.gap()
+        sheet.lines(NOT_RECORDED)
+    elif here.setup is None:
         sheet.gap()
         sheet.lines(*not_recorded(here.bench))
     return Answer({"trial": number, **judged.payload}, sheet.text())
 
 
-class Judged(NamedTuple):
-    """A finding, and what of it is kept."""
-
-    finding: Any
-    notes: tuple[str, ...]
-    payload: dict[str, object]
-    verdict: VerdictName
-    outcomes: list[Outcome]
-
-
-def judge(
-    kind: AnyKind, settled: Settled[Any], taken: Sequence[Reading], context: object
-) -> Judged:
-    """Return what readings say, as it is kept: the same whenever they are judged."""
-    finding = kind.judge(settled.settings, taken, context)
-    notes = (*settled.remarks, *finding.notes)
-    verdict = finding.verdict
-    payload = {
-        **kind.payload(settled.settings, finding),
-        "verdict": verdict.name,
-        "reason": verdict.reason,
-        "remedies": list(verdict.remedies),
-        "notes": list(notes),
-    }
-    outcomes = kind.outcomes(settled.settings, finding)
-    return Judged(finding, notes, payload, verdict.name, outcomes)
+def _offered_plan(kind: AnyKind, book: Logbook) -> int | None:
+    """Offer the plan that waits, where its test is called without anything."""
+    here = on_bench(book)
+    waiting = open_plans(book, here.setup) if here.setup else []
+    for plan in waiting:
+        if plan.test == kind.name and said_yes(f"Trial {plan.number} is planned: is it that one?"):
+            return plan.number
+    return None
 
 
-def judged_again(book: Logbook, trial: Trial, taken: Sequence[Reading]) -> Judged:
-    """Return what a recorded trial says with these readings, by what was known when it was made.
-
-    Raises:
-        Refusal: readings that cannot be.
-        LogbookFailure: its settings cannot be read.
-    """
-    kind = kind_named(trial.test).way_of(trial.settings)
-    settings = kind.form.of(book, trial)
-    here = on_bench(book).moved_to(setup_of(book, trial.number))
-    context = kind.context(here, settings, trial.conditions, trial.number)
-    remarks = _remarks(kind, settings, trial, readings(book, trial.number), context)
-    return judge(kind, Settled(settings, trial.conditions, remarks), taken, context)
-
-
-def _remarks(
-    kind: AnyKind, settings: Any, trial: Trial, before: Sequence[Reading], context: object
-) -> tuple[str, ...]:
-    """Return what was said of a trial's settings when it was recorded.
-
-    The first version of settings did not keep that: there it is what the findings have noted
-    and its readings do not explain.
-    """
-    if "version" in trial.settings:
-        return tuple(trial.settings.get("remarks", ()))
-    explained = kind.judge(settings, before, context).notes
-    noted = (trial.findings or {}).get("notes", ())
-    return tuple(note for note in noted if note not in explained)
-
-
-def keep_judged(book: Logbook, number: int, judged: Judged) -> None:
-    """Put what a trial says now in the place of what it said; its readings stay as they are."""
-    judge_anew(
-        book, number, findings=judged.payload, verdict=judged.verdict, outcomes=judged.outcomes
-    )
-
-
-def _with_reading(placed: dict[int, Reading], position: int, new: Reading) -> list[Reading]:
-    """Return the readings once one of them is another, or dropped.
-
-    Raises:
-        Refusal: none is left.
-    """
-    after = dict(sorted({**placed, position: new}.items()))
-    taken = [reading for reading in after.values() if reading.typed]
-    if not taken:
-        raise Refusal("a trial needs a reading: undo it instead")
-    return taken
-
-
-def amend(book: Logbook, trial: Trial, position: int, new: Reading) -> Judged:
-    """Put another reading in the place of one and judge the trial with it.
-
-    Raises:
-        Refusal: it cannot be, or it was the last and is dropped.
-    """
-    with book.transaction():
-        taken = _with_reading(placed_readings(book, trial.number), position, new)
-        judged = judged_again(book, trial, taken)
-        amend_reading(book, trial.number, position, new)
-        keep_judged(book, trial.number, judged)
-    return judged
+def _typed_twice(
+    kind: AnyKind, here: OnBench, settled: Settled[Any], taken: Sequence[Reading]
+) -> list[str]:
+    """Say where the newest trial has just these readings: somebody typed it in twice."""
+    for before in latest_on(here.book, here.setup, kind.name, 1) if here.setup else ():
+        same = readings(here.book, before.number) == list(taken) and len(taken) > 1
+        if same and before.conditions == settled.conditions:
+            return [
+                f"these are the readings of trial {before.number} once more: if it was typed in "
+                "twice, metier undo takes this one back"
+            ]
+    return []

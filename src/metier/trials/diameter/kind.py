@@ -2,6 +2,7 @@
 
 import argparse
 from collections.abc import Sequence
+from types import MappingProxyType
 
 from metier.core.diameter import DiameterFinding, judge_diameter, refuse_other_strand
 from metier.formats import quantity
@@ -29,6 +30,7 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
     )
     example = "  metier diameter --read 1.74/1.72 1.73/1.71 1.74/1.73 --slicer 1.75"
     lacking = "no readings: give --read 1.74/1.72 …, or type them in"
+    preferences = MappingProxyType({"instrument": "bench"})
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
         parser.add_argument(

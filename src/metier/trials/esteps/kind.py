@@ -3,6 +3,7 @@
 import argparse
 import math
 from collections.abc import Sequence
+from types import MappingProxyType
 
 from metier.core.esteps import measured
 from metier.core.esteps.measured import EstepsFinding
@@ -40,6 +41,7 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         "  a pen mark 180 mm from the inlet, 150 mm asked for, three runs"
     )
     lacking = "no readings: give --left, --cut, --short or --swallowed, or type them in"
+    preferences = MappingProxyType({"accept": "bench", "instrument": "bench"})
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
         ways = parser.add_argument_group("what was measured (one of these)")

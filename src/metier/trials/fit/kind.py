@@ -2,6 +2,7 @@
 
 import argparse
 from collections.abc import Sequence
+from types import MappingProxyType
 
 from metier.core.fit.feel import FEELS, Pair
 from metier.core.fit.mating import FitFinding, judge_pairs
@@ -37,6 +38,7 @@ class Fit(Kind[FitSettings, None, FitFinding]):
     asks = False
     draws = True
     lacking = "nothing was tried: give --pair 0.2=snug 0.3=slide …, --tried or --thread"
+    preferences = MappingProxyType({"want": "filament"})
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
         ways = parser.add_argument_group("what was tried (one of these)")

@@ -2,6 +2,7 @@
 
 import argparse
 from collections.abc import Sequence
+from types import MappingProxyType
 from typing import NamedTuple
 
 from metier.core.flow.settling import rich
@@ -51,10 +52,22 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
     )
     example = (
         "  metier flow --width 0.42 --walls 3 --layer 0.2 --flow 97 \\\n"
-        "    --line-model rounded --side 1.26 1.27 --side 1.25 1.26 --side 1.26 1.25"
+        "    --line-model rounded --side 1.26 1.27 --side 1.25 1.26 --side 1.26 1.25\n"
+        "  metier flow --aim 0.80 --walls 2 --layer 0.2 --flow 100 --read 0.84 0.83\n"
+        "      two lines measured for a wall of 0.80, wherever that comes from"
     )
     draws = True
     lacking = "no readings: give --read, --side or --from FILE.csv, or type them in"
+    preferences = MappingProxyType(
+        {
+            "aim": "filament",
+            "accept": "filament",
+            "sure": "bench",
+            "round": "bench",
+            "round_to": "bench",
+            "instrument": "bench",
+        }
+    )
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
         add_print_options(parser)
@@ -262,11 +275,15 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
 
         return expected_walls(here, value)
 
-    def learn(self, settled: Settled[FlowSettings], here: OnBench) -> None:
+    def learn(self, settled: Settled[FlowSettings], here: OnBench) -> list[str]:
         model = settled.settings.line_model
-        if here.setup and settled.sources["learnt"] not in ("", here.setup.printer.line_model):
-            with here.book.transaction() as moment:
-                set_printer(here.book, moment, here.setup.printer, line_model=model)
+        if not here.setup or settled.sources["learnt"] in ("", here.setup.printer.line_model):
+            return []
+        from metier.trials.flow.opened import judge_open
+
+        with here.book.transaction() as moment:
+            printer = set_printer(here.book, moment, here.setup.printer, line_model=model)
+            return [f"{one.number} ({one.verdict})" for one in judge_open(here.book, printer)]
 
     def sheet(self, trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: Sheet) -> None:
         write_sheet(trial, sheet)

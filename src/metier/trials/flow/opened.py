@@ -7,7 +7,7 @@ from metier.logbook.book import Logbook
 from metier.logbook.machines import Printer
 from metier.logbook.trials import latest_on_printer, readings
 from metier.trials.flow.kept import KEPT
-from metier.trials.runner import judged_again, keep_judged
+from metier.trials.judging import judged_again, keep_judged
 
 # How many of the newest are looked at.
 _NEWEST = 12

@@ -2,6 +2,7 @@
 
 import argparse
 from collections.abc import Mapping
+from types import MappingProxyType
 from typing import Any
 
 from metier.core.limit.ramp import SIGHTED_WITHIN_MM
@@ -64,6 +65,8 @@ class LimitTrial(Kind[S, C, F]):
         "  metier volumetric --from 4 --step 0.4 --every 2.5 --to 24 \\\n"
         "    --matte-at 22 --gaps-at 31.5 32 --width 0.5 --layer 0.2"
     )
+
+    preferences = MappingProxyType({"margin": "filament", "round_to": "bench"})
 
     def way_of(self, settings: Mapping[str, object]) -> Kind[Any, Any, Any]:
         way = settings.get("way")

@@ -3,6 +3,7 @@
 import argparse
 import math
 from collections.abc import Mapping, Sequence
+from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
 from metier.core.fit.plate import Feature
@@ -86,6 +87,7 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
     )
     draws = True
     lacking = "no readings: give --hole and --post, or --from FILE.csv, or type them in"
+    preferences = MappingProxyType({"jaw_land": "bench", "instrument": "bench"})
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
         ways = parser.add_argument_group("the features: size drawn = size measured, in mm")

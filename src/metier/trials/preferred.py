@@ -1,0 +1,55 @@
+"""Options that a person prefers: kept once with ``--keep``, and taken where none is given."""
+
+import argparse
+from typing import Any
+
+from metier.core.refusal import Refusal
+from metier.logbook.preferences import Preferred, keep_preference, preferences
+from metier.show.labels import labelled
+from metier.trials.kind import Kind
+from metier.trials.on_bench import OnBench, needed_setup
+
+
+def take_preferred(
+    kind: Kind[Any, Any, Any], options: argparse.Namespace, here: OnBench
+) -> list[str]:
+    """Fill in what is preferred and not given; returns what is to be said of it."""
+    if not kind.preferences:
+        return []
+    known = preferences(here.book, here.setup, kind.name)
+    said = []
+    for name in kind.preferences:
+        if name in known and getattr(options, name) is None:
+            value, spool = known[name]
+            setattr(options, name, value)
+            of = f" for the filament of {spool}" if spool else ""
+            said.append(f"{_worded(name, value)}, as kept{of}")
+    return said
+
+
+def keep_given(
+    kind: Kind[Any, Any, Any], options: argparse.Namespace, here: OnBench, moment: int
+) -> list[str]:
+    """Keep what is given of what may be preferred; returns it in words.
+
+    Raises:
+        Refusal: nothing of it is given, or there is no bench to keep it for.
+    """
+    ready = needed_setup(here.bench)
+    kept = []
+    for name, scope in kind.preferences.items():
+        value: Preferred = getattr(options, name)
+        if value is not None:
+            spool = ready.spool.id if scope == "filament" else None
+            keep_preference(here.book, moment, kind.name, name, value, spool)
+            of = ready.spool.name if spool else "every roll"
+            kept.append(f"{_worded(name, value)}, kept for {of} from now on")
+    if not kept:
+        flags = ", ".join(f"--{name.replace('_', '-')}" for name in kind.preferences)
+        raise Refusal(f"--keep: give what to keep: {flags or 'nothing of this test can be'}")
+    return kept
+
+
+def _worded(name: str, value: Preferred) -> str:
+    label, text = labelled(name, value)
+    return f"{label} {text}"
