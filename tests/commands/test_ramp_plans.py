@@ -115,11 +115,12 @@ def test_heights_are_asked_for_round_the_part(heron):
     from tests.commands.test_typing import Terminal
 
     terminal = Terminal(heron, "volumetric --from 4 --step 0.5 --every 2 --to 24")
-    terminal.until("front    > ").type("34.5").until("earliest 34.5 mm, 12.5 mm³/s")
-    terminal.until("right    > ").type("345").until("above the ramp")
-    terminal.until("right    > ").type("33.5").until("earliest 33.5 mm, 12 mm³/s, 1 mm apart")
-    terminal.until("back     > ").type("u").until("took back 33.5")
-    terminal.until("right    > ").type("33.5").until("back     > ").type("")
+    terminal.until("gaps, front> ").type("34.5").until("earliest 34.5 mm, 12.5 mm³/s")
+    terminal.until("gaps, right> ").type("345").until("above the ramp")
+    terminal.until("gaps, right> ").type("33.5").until("earliest 33.5 mm, 12 mm³/s, 1 mm apart")
+    terminal.until("gaps, back> ").type("u").until("took back 33.5")
+    terminal.until("gaps, right> ").type("33.5").until("gaps, back> ").type("")
+    terminal.until("still good, front> ").type("")
     terminal.until("limit").until("12.25 ± 0.77 mm³/s")
     assert terminal.status() == 0
 

@@ -255,6 +255,10 @@ ALTER TABLE instrument ADD COLUMN retired INTEGER NOT NULL DEFAULT 0 CHECK (reti
 ALTER TABLE instrument ADD COLUMN note TEXT;
 ALTER TABLE instrument ADD COLUMN reach_mm REAL CHECK (reach_mm > 0);
 ALTER TABLE trial ADD COLUMN note TEXT;
+ALTER TABLE trial ADD COLUMN fed TEXT; -- by which way filament was fed; the program knows them
+UPDATE trial SET fed = through;
+ALTER TABLE trial DROP COLUMN through;
+ALTER TABLE trial RENAME COLUMN fed TO through;
 ALTER TABLE entry ADD COLUMN found INTEGER NOT NULL DEFAULT 0 CHECK (found IN (0, 1));
 ALTER TABLE entry ADD COLUMN opened_mm REAL; -- what of it was opened for a fit, per side
 ALTER TABLE entry ADD COLUMN withdrawn INTEGER REFERENCES moment;

@@ -46,7 +46,7 @@ class Conditions(NamedTuple):
 
     speed_mm_s: float | None = None
     feed_rate_mm_s: float | None = None
-    through: Literal["nozzle", "open"] | None = None
+    through: Literal["nozzle", "open", "tube"] | None = None
     instrument: str | None = None
 
 

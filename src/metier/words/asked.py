@@ -12,7 +12,7 @@ class Asked(NamedTuple):
     ``places`` are asked round and round; a name ending in ``…`` counts up instead. ``check``
     refuses a reading that cannot be at its place. ``running`` says what they come to so far, by
     default their mean. ``sections`` are gone through one after the other, each until an empty
-    line; the name of one stands before its places.
+    line; the name of one stands before its places. Those that are ``optional`` may stay empty.
     """
 
     test: str
@@ -24,6 +24,7 @@ class Asked(NamedTuple):
     read: Callable[[str], Sequence[float]]
     running: Callable[[list[float]], str] | None = None
     sections: tuple[str, ...] = ("",)
+    optional: tuple[str, ...] = ()
 
     def place(self, position: int, section: str = "") -> str:
         """Return the name of the place that a section's reading at ``position`` (from 0) is of."""

@@ -2,6 +2,7 @@
 
 import argparse
 import json
+import re
 import sys
 from collections.abc import Callable
 from contextlib import suppress
@@ -17,6 +18,8 @@ from metier.show.sheet import wrapped
 from metier.words.asked import Asked
 from metier.words.typed_line import typed_line
 
+# What a refusal offers in the place of a slip.
+_OFFERED = re.compile(r"was it ([0-9.]+)\?$")
 _KEYS = "u takes back, ? explains, an empty line ends."
 
 
@@ -43,6 +46,7 @@ class Entry:
         self._taken: list[DraftReading] = []
         self._counts = [0] * len(asked.sections)
         self._section = 0
+        self._offered = ""
 
     @property
     def draft(self) -> str:
@@ -107,7 +111,8 @@ class Entry:
                 self._say(f"  {refusal}")
                 continue
             if not line.strip():
-                if line and not self._in_section() and self._terminal:
+                empty = not self._in_section() and not self._may_be_empty()
+                if line and empty and self._terminal:
                     self._say("  no readings yet")
                     continue
                 if line and self._section + 1 < len(self._asked.sections):
@@ -115,6 +120,9 @@ class Entry:
                     continue
                 break
             self._take(line.strip(), place)
+
+    def _may_be_empty(self) -> bool:
+        return self._asked.sections[self._section] in self._asked.optional
 
     def _place(self) -> str:
         return self._asked.place(self._in_section(), self._asked.sections[self._section])
@@ -143,6 +151,9 @@ class Entry:
                     self._draft.take_back()
                 self._answer(f"  took back {gone.typed} ({gone.side})")
             return
+        if typed.lower() in ("y", "yes") and self._offered:
+            typed = self._offered
+        self._offered = ""
         if typed == "?":
             self._answer("\n".join(wrapped(self._asked.how, "  ", "  ")))
             return
@@ -153,7 +164,9 @@ class Entry:
         except Refusal as refusal:
             if not self._terminal:
                 raise
-            self._say(f"  {refusal}")
+            offered = _OFFERED.search(str(refusal))
+            self._offered = offered[1] if offered else ""
+            self._say(f"  {refusal}" + (" y takes it" if offered else ""))
             return
         reading = DraftReading(place, typed)
         try:
@@ -166,7 +179,12 @@ class Entry:
             self._say(f"  {self._running()}")
 
     def _running(self) -> str:
-        values = [value for one in self._taken for value in self._asked.read(one.typed)]
+        values = [
+            value
+            for one in self._taken
+            if self._section_of(one.side) == self._section
+            for value in self._asked.read(one.typed)
+        ]
         if self._asked.running:
             return self._asked.running(values)
         found = estimate(values, self._asked.instrument)

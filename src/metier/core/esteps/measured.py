@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from metier.core.esteps.lengths import FittedLengths, fit_lengths
 from metier.core.esteps.signs import large_change_note, misread_note
-from metier.core.esteps.verdict import verdict_of_line, verdict_of_runs
+from metier.core.esteps.verdict import KEEP_WITHIN, verdict_of_line, verdict_of_runs
 from metier.core.measure.budget import Influence, by_size
 from metier.core.measure.readings import (
     Estimate,
@@ -62,6 +62,7 @@ def from_mark(
     steps_now: float,
     instrument: Instrument,
     decimals: int = 2,
+    within: float = KEEP_WITHIN,
 ) -> EstepsFinding:
     """Judge runs in which a pen mark ``mark_mm`` from the inlet came to ``left_mm`` from it.
 
@@ -82,9 +83,8 @@ def from_mark(
                 f"left {left:g} mm must be from 0 to less than the mark at {mark_mm:g} mm: "
                 "nothing would have moved"
             )
-    return _judge(
-        [mark_mm - left for left in left_mm], asked_mm, steps_now, _twice(instrument), decimals
-    )
+    runs_mm = [mark_mm - left for left in left_mm]
+    return _judge(runs_mm, asked_mm, steps_now, _twice(instrument), decimals, within)
 
 
 def from_gauge(
@@ -94,6 +94,7 @@ def from_gauge(
     steps_now: float,
     instrument: Instrument,
     decimals: int = 2,
+    within: float = KEEP_WITHIN,
 ) -> EstepsFinding:
     """Judge runs in which a mark set at exactly ``asked_mm`` stopped ``short_mm`` of the inlet.
 
@@ -105,9 +106,8 @@ def from_gauge(
             raise Refusal(
                 f"short {short:g} mm must be from 0 to less than the {asked_mm:g} mm asked"
             )
-    finding = _judge(
-        [asked_mm - short for short in short_mm], asked_mm, steps_now, _twice(instrument), decimals
-    )
+    runs_mm = [asked_mm - short for short in short_mm]
+    finding = _judge(runs_mm, asked_mm, steps_now, _twice(instrument), decimals, within)
     if min(short_mm) > 0:
         return finding
     blind = (
@@ -124,6 +124,7 @@ def from_cut(
     steps_now: float,
     instrument: Instrument,
     decimals: int = 2,
+    within: float = KEEP_WITHIN,
 ) -> EstepsFinding:
     """Judge pieces cut from the open cold end; each strand's longest reading counts.
 
@@ -135,7 +136,7 @@ def from_cut(
     """
     s0 = instrument.repeatability_mm
     longest = [max(strand) - _GAINED[min(len(strand), 3)] * s0 for strand in strands_mm]
-    return _judge(longest, asked_mm, steps_now, instrument, decimals)
+    return _judge(longest, asked_mm, steps_now, instrument, decimals, within)
 
 
 def from_lengths(
@@ -145,6 +146,7 @@ def from_lengths(
     steps_now: float,
     instrument: Instrument,
     decimals: int = 2,
+    within: float = KEEP_WITHIN,
 ) -> EstepsFinding:
     """Judge runs of two lengths or more at the same steps: what moved in proportion alone counts.
 
@@ -156,7 +158,7 @@ def from_lengths(
         refuse_slip(moved, asked, "moved length")
     line = fit_lengths(asked_mm, moved_mm, _twice(instrument))
     steps_new = steps_now / line.slope
-    verdict = verdict_of_line(line, asked_mm)
+    verdict = verdict_of_line(line, asked_mm, within)
     notes = [large_change_note(steps_new / steps_now)]
     if exceeds(abs(line.play_mm), _PLAY_MM):
         notes.append(
@@ -187,9 +189,11 @@ def swallowed(*, mark_mm: float, asked_mm: float, steps_now: float) -> EstepsFin
     """Judge a run in which the mark went into the inlet: only a bound, the steps are too high.
 
     Raises:
-        Refusal: mark not beyond what was asked, or a value not above zero.
+        Refusal: mark nearer than what was asked, or a value not above zero.
     """
-    _check_mark(mark_mm, asked_mm)
+    # A mark at just the asked length goes in at the slightest excess.
+    if mark_mm != asked_mm:
+        _check_mark(mark_mm, asked_mm)
     _check_steps(steps_now)
     below = steps_now * asked_mm / mark_mm
     verdict = Verdict(
@@ -233,6 +237,7 @@ def _judge(
     steps_now: float,
     instrument: Instrument,
     decimals: int,
+    within: float,
 ) -> EstepsFinding:
     if not 0 < asked_mm < math.inf:
         raise Refusal(f"asked {asked_mm:g} mm must be above zero")
@@ -241,7 +246,7 @@ def _judge(
     for run in runs_mm:
         refuse_slip(run, asked_mm, "moved length")
     steps_new = steps_now * asked_mm / moved.value
-    verdict = verdict_of_runs(moved, asked_mm, instrument)
+    verdict = verdict_of_runs(moved, asked_mm, instrument, within)
     to_type = _to_type(verdict, steps_now, steps_new, decimals)
     per_mm = steps_new / moved.value
     notes = (

@@ -7,18 +7,18 @@ from types import MappingProxyType
 
 from metier.core.esteps import measured
 from metier.core.esteps.measured import EstepsFinding
+from metier.core.esteps.verdict import KEEP_WITHIN
 from metier.core.measure.readings import Instrument
-from metier.core.measure.slips import refuse_slip
 from metier.core.refusal import Refusal
-from metier.formats import quantity
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on_printer
 from metier.show.sheet import Sheet
+from metier.trials.esteps.asking import ask_left, ask_pieces
 from metier.trials.esteps.kept import KEPT
 from metier.trials.esteps.settings import FORM, WAYS, EstepsContext, EstepsSettings, Way
 from metier.trials.esteps.sheet import mm_per_turn, write_sheet
 from metier.trials.kind import Expected, Kind, Measured, Plan, Settled, refuse_planned_readings
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
-from metier.words.arguments import length, positive, reading_or_zero, speed, steps, strand
+from metier.words.arguments import length, percent, positive, reading_or_zero, speed, steps, strand
 from metier.words.asked import Asked
 from metier.words.missing import Missing
 
@@ -77,9 +77,16 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
             "--instrument", metavar="NAME", help="calipers, ruler or your own (calipers)"
         )
         parser.add_argument(
-            "--through", choices=("nozzle", "open"),
-            help="fed through the hot nozzle, or from the open cold end",
+            "--through", choices=("nozzle", "open", "tube"),
+            help="fed through the hot nozzle, from the open cold end, or just into the tube",
         )  # fmt: skip
+        parser.add_argument(
+            "--by", choices=("left", "cut", "short"),
+            help="what is planned or asked for one by one (left: what is left to a mark)",
+        )  # fmt: skip
+        parser.add_argument(
+            "--accept", type=percent, metavar="PERCENT", help="how far off it may be (0.5)"
+        )
         parser.add_argument("--feed-rate", type=speed, metavar="MM/S", help="how fast it was fed")
         turn = parser.add_argument_group("for firmware that stores mm per motor turn")
         turn.add_argument("--full-steps", type=positive, metavar="N", help="full steps of a turn")
@@ -105,6 +112,8 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         self, options: argparse.Namespace, here: OnBench, plan: Plan[EstepsSettings] | None
     ) -> Settled[EstepsSettings]:
         way = _way(options)
+        if plan and not any(getattr(options, one) for one in WAYS):
+            way = plan.settings.way
         used = here.in_use("esteps", options.steps, "--steps", plan and plan.settings.steps)
         known, where = plan and plan.settings, "planned"
         if plan is None and here.setup:
@@ -123,7 +132,12 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         if not options.plan:
             instrument = figures_of(here.book, name, "cut" if way == "cut" else "mark")
         turn = _turn(options, here)
-        settings = EstepsSettings(way, asked_mm, mark_mm, used.value, instrument, *turn, each_mm)
+        accept = options.accept or (plan.settings.accept_percent if plan else 100 * KEEP_WITHIN)
+        if not 0.05 <= accept <= 5:
+            raise Refusal(f"--accept: {accept:g} must be from 0.05 to 5 percent")
+        settings = EstepsSettings(
+            way, asked_mm, mark_mm, used.value, instrument, *turn, each_mm, accept
+        )
         how = [
             f"mark at {mark_mm:g} mm" if mark_mm is not None else "",
             f"through the {_path(conditions.through)}" if conditions.through else "",
@@ -134,8 +148,13 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
 
     def recipe(self, settled: Settled[EstepsSettings], here: OnBench) -> list[tuple[str, str]]:
         settings = settled.settings
+        marked = {
+            "cut": ("take", "the nozzle or the tube off: pieces are cut flush at the open end"),
+            "short": ("mark", f"the filament exactly {settings.asked_mm:g} mm from the inlet"),
+        }
+        beyond = ("mark", f"the filament {settings.mark_mm or 0:g} mm from the inlet")
         return [
-            ("mark", f"the filament {settings.mark_mm:g} mm from the inlet"),
+            marked.get(settings.way, beyond),
             ("feed", f"{settings.asked_mm:g} mm, slowly"),
             ("e-steps", f"{here.worded('esteps', settings.steps)} in the printer"),
         ]
@@ -161,23 +180,10 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         settings = settled.settings
         instrument, far_mm = settings.instrument_mm, settings.mark_mm
         assert instrument is not None
-        assert far_mm is not None
-
-        def check(left_mm: float, _: str) -> None:
-            if left_mm >= far_mm:
-                raise Refusal(f"{left_mm:g} mm left is not less than the mark at {far_mm:g} mm")
-            refuse_slip(far_mm - left_mm, settings.asked_mm, "moved length")
-
-        return Asked(
-            self.name,
-            f"What is left from inlet to pen mark, each run with a new mark at {far_mm:g} mm.",
-            ("run …",),
-            "Measure from the same edge of the inlet both times, filament straight and taut, the "
-            "printer at rest. A fine pen line beats a dot.",
-            instrument,
-            check,
-            lambda text: [quantity.read_length_mm(text, "reading", True)],
-        )
+        if settings.way == "left":
+            assert far_mm is not None
+            return ask_left(self.name, settings.asked_mm, far_mm, instrument)
+        return ask_pieces(self.name, settings.way, settings.asked_mm, instrument)
 
     def context(
         self,
@@ -241,12 +247,15 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
 
 
 def _way(options: argparse.Namespace) -> Way:
-    # A mark, and what is left to it, is what is planned for and asked for.
-    return next((way for way in WAYS if getattr(options, way)), "left")
+    # A mark, and what is left to it, is what is planned for and asked for but for --by.
+    given = next((way for way in WAYS if getattr(options, way)), None)
+    by: Way = options.by or "left"
+    return given or by
 
 
 def _path(through: str | None) -> str:
-    return "hot nozzle" if through == "nozzle" else "open cold end"
+    ways = {"nozzle": "hot nozzle", "tube": "tube, just into it"}
+    return ways.get(through or "", "open cold end")
 
 
 def _lengths(
@@ -314,16 +323,16 @@ def _finding(settings: EstepsSettings, readings: Sequence[Reading], decimals: in
             strands.setdefault(reading.side, []).append(reading.value_mm)
         return measured.from_cut(
             list(strands.values()), asked_mm=asked_mm, steps_now=steps_now, instrument=instrument,
-            decimals=decimals,
+            decimals=decimals, within=settings.accept_percent / 100,
         )  # fmt: skip
     if settings.way == "short":
         return measured.from_gauge(
             values_mm, asked_mm=asked_mm, steps_now=steps_now, instrument=instrument,
-            decimals=decimals,
+            decimals=decimals, within=settings.accept_percent / 100,
         )  # fmt: skip
     return measured.from_mark(
         values_mm, mark_mm=mark_mm or 0.0, asked_mm=asked_mm, steps_now=steps_now,
-        instrument=instrument, decimals=decimals,
+        instrument=instrument, decimals=decimals, within=settings.accept_percent / 100,
     )  # fmt: skip
 
 
@@ -338,6 +347,7 @@ def _of_lengths(
     return measured.from_lengths(
         [mark_mm - left for left in left_mm], asked_mm=settings.asked_each_mm,
         steps_now=settings.steps, instrument=instrument, decimals=decimals,
+        within=settings.accept_percent / 100,
     )  # fmt: skip
 
 

@@ -1,14 +1,10 @@
 """What a length of filament was asked for and measured with."""
 
-from typing import TYPE_CHECKING, Literal, NamedTuple
+from typing import Literal, NamedTuple
 
 from metier.core.measure.readings import Instrument
 from metier.logbook.plain import Form
 from metier.logbook.trials import Trial
-
-if TYPE_CHECKING:
-    pass
-
 
 Way = Literal["left", "cut", "short", "swallowed"]
 
@@ -32,6 +28,7 @@ class EstepsSettings(NamedTuple):
     microsteps: float | None = None
     # One for each run, where they are not all the same.
     asked_each_mm: tuple[float, ...] = ()
+    accept_percent: float = 0.5
 
 
 class EstepsContext(NamedTuple):

@@ -124,7 +124,8 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         name = instrument_name(options, conditions)
         dose, aim_mm = given.dose or (planned and planned.dose), given.aim_mm
         printer = here.bench.printer
-        model, learnt = given.line_model or (printer and printer.line_model), options.line_model
+        known_model = (printer and printer.line_model) or (planned and planned.line_model)
+        model, learnt = given.line_model or known_model, options.line_model
         if not (model or dose or aim_mm or width_mm is None):
             model = learnt = _asked_model(options, width_mm, layer_mm)
         base = planned or FlowSettings(

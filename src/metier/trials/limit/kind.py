@@ -24,6 +24,7 @@ from metier.words.arguments import (
     percent,
     positive,
     reading,
+    speed,
     typed_mm3_s,
     walls,
     whole_or_zero,
@@ -95,8 +96,12 @@ class Limit(LimitTrial[Any, Any, Any]):
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
         parser.add_argument(
-            "action", nargs="?", choices=("compare",), metavar="compare", help="list known limits"
-        )
+            "action", nargs="?", choices=("compare", "speeds"), metavar="compare|speeds",
+            help="list known limits; or flow and speed of a line, without any trial",
+        )  # fmt: skip
+        asked = parser.add_argument_group("what speeds turns into the other (one of these)")
+        asked.add_argument("--limit", type=mm3_s, metavar="Q", help="a flow, in mm³/s")
+        asked.add_argument("--speed", type=speed, metavar="V", help="a speed, in mm/s")
         _add_ramp_options(parser)
         _add_sightings(parser)
         _add_other_ways(parser)
@@ -118,12 +123,14 @@ class Limit(LimitTrial[Any, Any, Any]):
 
     def way(self, options: argparse.Namespace) -> Kind[Any, Any, Any]:
         seen = seen_options(options)
-        ways = ["compare"] if options.action else []
+        ways = [options.action] if options.action else []
         ways += [f"--{name}" for name in ("plan", *_OTHER_WAYS) if getattr(options, name)]
         ways += seen[:1]
         if len(ways) > 1:
             raise Refusal(f"{ways[0]} and {ways[1]} do not go together: one at a time")
-        if (options.printer or options.spool) and not options.action:
+        if (options.limit or options.speed) and options.action != "speeds":
+            raise Refusal("--limit and --speed go with speeds: metier volumetric speeds --limit 15")
+        if (options.printer or options.spool) and options.action != "compare":
             raise Refusal("--printer and --spool go with compare; a trial belongs to the bench")
         if options.marker_every is not None and options.clean_markers is None and not options.plan:
             raise Refusal("--marker-every and --clean-markers go together")
@@ -146,6 +153,10 @@ class Limit(LimitTrial[Any, Any, Any]):
         return True
 
     def instead(self, options: argparse.Namespace, book: Logbook) -> Answer | None:
+        if options.action == "speeds":
+            from metier.trials.limit.turned import turned
+
+            return turned(options, book)
         from metier.trials.limit.compare import compare
 
         return compare(options, book)

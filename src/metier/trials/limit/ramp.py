@@ -34,6 +34,7 @@ _CLEAN_MARKERS = "clean markers"
 _NO_TEMPERATURE = (
     "the nozzle temperature is not known: a limit holds for one only (metier bench --temperature C)"
 )
+_GOOD = "still good"
 _OR_RISE = "; or --rise-per-mm for one that rises all the way"
 _SEVERAL_WALLS = (
     "lines a wall: one hides the other's gaps, and the slicer may print them at different speeds"
@@ -170,7 +171,8 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         return Asked(
             self.name,
             "The height where the first gaps show, in mm from the bottom of the part, going round "
-            "it: front, right, back, left.",
+            "it: front, right, back, left. After an empty line, up to where it still looked good, "
+            "if you can tell.",
             ("front", "right", "back", "left"),
             "Hold the part against the light, turn it slowly, and look for the first gap or torn "
             "line from below. Lay the calipers' depth rod or a ruler along the wall.",
@@ -178,6 +180,8 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
             check,
             lambda text: [quantity.read_length_mm(text, "height")],
             running,
+            sections=("gaps", _GOOD),
+            optional=(_GOOD,),
         )
 
     def typed(
@@ -186,7 +190,10 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         lines: Sequence[tuple[str, str]],
         readings: list[Reading],
     ) -> tuple[Settled[RampSettings], list[Reading]]:
-        return settled, [reading._replace(side="gaps") for reading in readings]
+        return settled, [
+            reading._replace(side="good" if reading.side.startswith(_GOOD) else "gaps")
+            for reading in readings
+        ]
 
     def context(
         self,
