@@ -32,9 +32,11 @@ def test_alone_it_prints_the_job_in_order(metier):
     job = ("printer", "instrument", "diameter", "esteps", "flow", "volumetric", "xy", "profile")
     places = [ran.out.index(f"metier {name}") for name in job]
     assert places == sorted(places)
-    assert all(f"\n  {name} " in ran.out for name in COMMANDS)
-    assert max(len(line) for line in ran.out.splitlines()) <= 80
-    assert metier("--help").out == ran.out
+    # A small terminal shows all of it; --help has every command besides.
+    assert len(ran.out.splitlines()) <= 24
+    whole = metier("--help").out
+    assert all(f"\n  {name} " in whole for name in COMMANDS)
+    assert max(len(line) for line in (ran.out + whole).splitlines()) <= 80
     assert metier.json("")["commands"] == COMMANDS
     assert re.fullmatch(r"metier \d+\.\d+\.\d+\n", metier("--version").out)
     module = subprocess.run([sys.executable, "-m", "metier"], capture_output=True, text=True)

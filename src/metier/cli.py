@@ -32,6 +32,7 @@ COMMANDS = {
     "sliced": "a sliced file: its walls, its ramp, its time and plastic",
     "entered": "say what you really typed into printer or slicer",
     "profile": "every value for the bench, how sure it is, and what to type",
+    "shelf": "every roll at a glance, by printer and nozzle",
     "history": "the trials so far, or one of them whole",
     "trial": "mend what was said of a trial: roll, day, settings, readings",
     "reading": "mend a mistyped reading",

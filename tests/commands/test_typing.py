@@ -137,7 +137,7 @@ def test_at_a_terminal_it_asks_explains_and_checks(heron):
     screen.until("front").until(">").type("?").until("without squeezing").until("front")
     screen.type("0.54").until("mean 0.540").until("right")
     screen.type("5.5").until("was it 0.55?").until("right")
-    screen.type("0.55").until("spread").until("2 readings").until("back")
+    screen.type("0.55").until("scatter").until("2 readings").until("back")
     screen.type("0.54").until("left").type("0.64").until("misread? u takes it back")
     screen.until("front").type("u").until("took back 0.64").until("left").type("0.53")
     screen.until("front").type("").until("CORRECT")

@@ -171,7 +171,7 @@ def test_a_new_roll_carries_the_same_filament_before_the_same_material(shop):
     assert (shop.stands("flow", on_new).value, shop.stands("flow", on_new).status) == (
         0.97, "carried",
     )  # fmt: skip
-    assert "gorse-1, the same material" in shop.stands("flow", on_new).why
+    assert "gorse-1, the same maker and material" in shop.stands("flow", on_new).why
     shop.tried("flow", 0.92, "keep")
     assert shop.stands("flow", on_new).value == 0.92
     assert "fern-1, the same filament" in shop.stands("flow", on_new).why

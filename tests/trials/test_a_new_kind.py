@@ -51,7 +51,7 @@ def test_from_plan_to_import(bench):
     assert "0.28" in bench("history --kind bow").out
     assert "span" in bench("history 1").out
     rows = bench("history --csv").out.splitlines()
-    assert rows[-1].split(",")[8:] == ["0.0", "0.275", "0", "0.275", "0.275", "correct"]
+    assert rows[-1].split(",")[8:14] == ["0.0", "0.275", "0", "0.275", "0.275", "correct"]
     bench.json("entered lift 0.3")
     assert "lift" in bench("profile --card").out
     assert bench.json("bow", "--read", "0.05")["verdict"] == "keep"

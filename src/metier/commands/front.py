@@ -5,7 +5,30 @@ from collections.abc import Mapping
 
 from metier.core.refusal import Refusal
 
-_MAP = """\
+_SHORT = """\
+Metier: readings off your calipers in, corrections for printer and slicer out.
+
+The job, in the order it is done; metier next says where you are:
+  1  set up    metier printer add, metier spool add, then metier bench
+  2  zero      metier instrument zero calipers        jaws closed
+  3  diameter  metier diameter                        of the strand
+  4  e-steps   metier esteps --asked 150 --mark 180   a marked length
+  5  flow      metier flow --plan                     a hollow cube
+  6  speed     metier volumetric --plan               a wall of rising flow
+  7  fit       metier xy --plan                       holes and posts
+  8  the slip  metier profile --card                  what to type where
+  9  the gain  metier sliced cost old.gcode new.gcode
+
+What was printed is measured under its number, and what was typed in is said:
+  metier flow --trial 4        metier entered flow 92
+
+What is known: metier shelf, metier history. What went wrong: metier undo.
+"""
+_MORE = """\
+metier --help has the job with its readings, and every command.
+metier COMMAND --help explains one. New here? Start with: metier demo"""
+
+_WHOLE_JOB = """\
 Metier: readings off your calipers in, corrections for printer and slicer out.
 
 The job, in the order it is done; metier next says where you are:
@@ -38,12 +61,13 @@ All commands:
 
 
 def answer(words: list[str], commands: Mapping[str, str]) -> str:
-    """Return the map of the job, or the version.
+    """Return the map of the job, with --help the whole of it, or the version.
 
     Raises:
         Refusal: a command that there is not, with the nearest one.
     """
-    asked = [word for word in words if word not in ("--help", "-h", "help", "--json")]
+    helps = ("--help", "-h", "help")
+    asked = [word for word in words if word not in (*helps, "--json")]
     if asked == ["--version"]:
         from importlib.metadata import version
 
@@ -52,10 +76,11 @@ def answer(words: list[str], commands: Mapping[str, str]) -> str:
         raise Refusal(_unknown(asked[0], commands))
     if "--json" in words:
         return json.dumps({"commands": dict(commands)})
+    if not any(word in helps for word in words):
+        return f"{_SHORT}\n{_MORE}"
     listed = "\n".join(f"  {name:<10} {what}" for name, what in commands.items())
-    return (
-        f"{_MAP}{listed}\n\nmetier COMMAND --help explains one. New here? Start with: metier demo"
-    )
+    end = "metier COMMAND --help explains one. New here? Start with: metier demo"
+    return f"{_WHOLE_JOB}{listed}\n\n{end}"
 
 
 def _unknown(word: str, commands: Mapping[str, str]) -> str:

@@ -1,12 +1,14 @@
 """``metier history``: the trials so far, or one of them whole."""
 
 import argparse
+from collections.abc import Sequence
 from datetime import UTC, datetime
 
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 from metier.logbook.book import Logbook
 from metier.logbook.edits import edits_of
+from metier.logbook.spools import spools
 from metier.logbook.trials import (
     Trial,
     count_trials,
@@ -17,7 +19,9 @@ from metier.logbook.trials import (
     trials,
 )
 from metier.show.figures import short_date
+from metier.show.labels import flat
 from metier.show.outside import clean_cell
+from metier.show.plot_path import picture_words
 from metier.show.sheet import Sheet, fitted, table, wrapped
 from metier.trials.facts import Fact, edit_words, facts
 from metier.trials.kept import CsvRow, HistoryRow
@@ -42,32 +46,42 @@ def parser() -> Parser:
     parser.add_argument("--spool", metavar="SPOOL", help="trials with one roll only")
     parser.add_argument("--since", type=_day, metavar="DATE", help="from that day on, 2026-11-23")
     parser.add_argument("--limit", type=trial_number, metavar="N", help="how many (20; CSV: all)")
-    add_plot_options(parser, "draw the walls of flow trials")
+    add_plot_options(parser, "draw the walls of flow trials; with N that trial, whatever it is")
     parser.add_argument("--csv", action="store_true", help="print comma-separated values")
+    parser.add_argument(
+        "--readings", action="store_true", help="the same of the readings, a row each"
+    )
     return parser
 
 
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier history``."""
-    if options.csv and options.json:
-        raise Refusal("--csv and --json are two forms: give one of them")
+    if (options.csv or options.readings) and options.json:
+        raise Refusal("--csv, --readings and --json are several forms: give one of them")
+    if options.number is not None:
+        _refuse_ignored(options)
     with existing_logbook(options.logbook) as book:
         if options.plot:
             from metier.show.plot_path import check_plot_path
 
             check_plot_path(options.plot, options.force)
         if options.number is not None:
-            return shown(book, [trial(book, options.number)])
+            found = trial(book, options.number)
+            if options.plot:
+                from metier.trials.drawn import draw_recorded
+
+                draw_recorded(book, found, options.plot)
+            return shown(book, [found], options.plot)
         wanted = {
             "test": options.kind,
             "printer": options.printer and _printer_name(book, options.printer),
             "spool": options.spool and _spool_name(book, options.spool),
             "since": options.since,
         }
-        limit = options.limit or (_ALL if options.csv else 20)
+        limit = options.limit or (_ALL if options.csv or options.readings else 20)
         listed = trials(book, limit, **wanted)
-        if options.csv:
-            return Answer({}, _csv(listed))
+        if options.csv or options.readings:
+            return Answer({}, (_readings_csv if options.readings else _csv)(book, listed))
         if options.plot:
             from metier.trials.flow.picture import plot_recorded
 
@@ -88,12 +102,24 @@ def run(options: argparse.Namespace) -> Answer:
         if listed:
             moments = [moment_of(book, one.number) for one in listed]
             text = _listed(listed, count, done, moments)
+        if options.plot:
+            text += f"\n{picture_words(options.plot)}"
         return Answer(payload, text)
 
 
-def shown(book: Logbook, found: list[Trial]) -> Answer:
+def _refuse_ignored(options: argparse.Namespace) -> None:
+    """Refuse options that are for the list, beside the number of one trial."""
+    of_list = ("kind", "printer", "spool", "since", "limit", "csv", "readings")
+    ignored = [f"--{name}" for name in of_list if getattr(options, name)]
+    if ignored:
+        raise Refusal(f"{ignored[0]} is for the list of trials: leave it or the number out")
+
+
+def shown(book: Logbook, found: list[Trial], picture: str | None = None) -> Answer:
     """Show trials whole."""
     text = "\n\n".join(_whole(book, one) for one in found)
+    if picture:
+        text += f"\n  {picture_words(picture)}"
     return Answer({"trials": [_object(book, one) for one in found]}, text)
 
 
@@ -118,22 +144,46 @@ def _day(text: str) -> str:
     return began.strftime("%Y-%m-%dT%H:%M:%SZ")
 
 
-_CSV_HEAD = ("trial", "at", "test", "state", "printer", "nozzle", "spool", "temperature_c")
+_HEAD = ("trial", "at", "test", "state", "printer", "nozzle", "spool", "temperature_c")
+_TAIL = ("verdict", "u95", "width_mm", "layer_mm", "material", "note", "notes")
+_READING = ("trial", "at", "test", "state", "spool", "position", "side", "value_mm", "typed", "was")
 
 
-def _csv(listed: list[Trial]) -> str:
+def _csv(book: Logbook, listed: list[Trial]) -> str:
+    """Return trials as comma-separated values, a row for each thing that was measured."""
+    materials = {spool.name: spool.material for spool in spools(book, retired=True)}
+    rows: list[Sequence[object]] = [(*_HEAD, *CsvRow._fields[1:-1], *_TAIL)]
+    for one in listed:
+        settings = flat(one.settings)
+        of = (settings.get("width_mm"), settings.get("layer_mm"), materials.get(one.spool))
+        notes = "; ".join((one.findings or {}).get("notes", ()))
+        measured = kept_named(one.test).csv_rows(one) if one.findings else [CsvRow(one.test)]
+        for test, *values, u95 in measured:
+            head = (one.number, one.at, test, one.state, one.printer, one.nozzle, one.spool)
+            cells = (*head, one.temperature_c, *values, one.verdict, u95, *of, one.note, notes)
+            rows.append(cells)
+    return _written(rows)
+
+
+def _readings_csv(book: Logbook, listed: list[Trial]) -> str:
+    """Return the readings of trials as comma-separated values, a row a reading."""
+    rows: list[Sequence[object]] = [_READING]
+    for one in listed:
+        replaced = replaced_readings(book, one.number)
+        for position, reading in placed_readings(book, one.number).items():
+            head = (one.number, one.at, one.test, one.state, one.spool, position)
+            was = " ".join(replaced.get(position, ()))
+            rows.append((*head, reading.side, reading.value_mm, reading.typed, was))
+    return _written(rows)
+
+
+def _written(rows: Sequence[Sequence[object]]) -> str:
     import csv
     import io
 
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow((*_CSV_HEAD, *CsvRow._fields[1:], "verdict"))
-    for one in listed:
-        rows = kept_named(one.test).csv_rows(one) if one.findings else [CsvRow(one.test)]
-        for test, *values in rows:
-            head = (one.number, one.at, test, one.state, one.printer, one.nozzle, one.spool)
-            cells = (*head, one.temperature_c, *values, one.verdict)
-            writer.writerow([clean_cell(cell) for cell in cells])
+    writer.writerows([clean_cell(cell) for cell in row] for row in rows)
     return out.getvalue().rstrip("\n")
 
 
@@ -194,7 +244,7 @@ def _listed(listed: list[Trial], count: int, done: list[Fact], moments: list[int
 
 def _whole(book: Logbook, one: Trial) -> str:
     from metier.logbook.plain import to_plain
-    from metier.show.labels import flat, labelled, u95_key
+    from metier.show.labels import labelled, u95_key
 
     state = "" if one.state == "measured" else f", {one.state}"
     sheet = Sheet(f"Trial {one.number}: {one.test}, {short_date(one.at)}{state}")
@@ -203,7 +253,7 @@ def _whole(book: Logbook, one: Trial) -> str:
     settings = flat(to_plain(settings_of(book, one)))
     for name, value in {**settings, **one.conditions._asdict()}.items():
         if value is not None and name not in _HIDDEN:
-            sheet.row(*labelled(name, value))
+            sheet.row(*labelled(name, value), _EXPLAINED.get(name, ""))
     sides: dict[str, list[str]] = {}
     replaced = replaced_readings(book, one.number)
     placed = placed_readings(book, one.number)
@@ -230,6 +280,8 @@ def _whole(book: Logbook, one: Trial) -> str:
     return sheet.text()
 
 
+# What a number means, where its name does not say it.
+_EXPLAINED = {"accept_percent": "off by no more than that is kept"}
 # Kept to reckon with, not to read.
 _HIDDEN = (
     *("instrument_mm", "wall_u_mm", "wall_readings", "readings", "by_plan", "rough"),

@@ -140,11 +140,11 @@ def _import(options: argparse.Namespace) -> Answer:
         found = import_into(book, document, partial(judge_touched, progress=progress))
     lines = [f"Imported {found.trials} new trials, {found.facts} new facts in all."]
     if found.renumbered:
-        pairs = ", ".join(f"{old} is now {now}" for old, now in list(found.renumbered.items())[:8])
-        lines.append(f"Numbers that were taken here: trial {pairs}.")
+        pairs = ", ".join(f"{old} is now {now}" for old, now in found.renumbered.items())
+        lines += wrapped(f"Numbers that were taken here: trial {pairs}.", "", "  ")
     if found.renamed:
-        pairs = ", ".join(f"{old} is {now} here" for old, now in list(found.renamed.items())[:8])
-        lines.append(f"Others of the same name were there already: {pairs}.")
+        pairs = ", ".join(f"{old} is {now} here" for old, now in found.renamed.items())
+        lines += wrapped(f"Others of the same name were there already: {pairs}.", "", "  ")
     payload = {"trials": found.trials, "facts": found.facts, "renamed": found.renamed}
     renumbered = {str(old): now for old, now in found.renumbered.items()}
     return Answer({**payload, "renumbered": renumbered}, "\n".join(lines))

@@ -16,7 +16,7 @@ from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
 _PLACES = {
     "printer": "In the printer, stored (M500):",
-    "slicer": "In the slicer, settings of the filament:",
+    "slicer": "In the slicer, for this filament:",
 }
 
 
@@ -97,25 +97,22 @@ def _sheet(here: OnBench, ready: Setup, values: dict[str, Standing]) -> str:
 def _card(here: OnBench, ready: Setup, values: dict[str, Standing]) -> str:
     printer, nozzle, spool, heat = ready
     typed = {name: VALUES[name] for name in typed_values()}
-    known = {
-        name: (here.worded(name, now.value), u95_text(name, now.u95), now)
-        for name in typed
-        if (now := values[name]).value is not None
-    }
-    width = max([10, *(len(value) for value, _, _ in known.values())])
+    today = short_date(here.now.isoformat(), here.now.replace(year=1))
+    heated = "" if heat is None else f", {heat:g} °C"
     filament = " ".join(part for part in (spool.maker, spool.material, spool.colour) if part)
-    heated = "" if heat is None else f" at {heat:g} °C"
-    rows = [f"{spool.name} ({filament})", f"{printer.name}, nozzle {nozzle.name}{heated}", ""]
+    rows = [f"{spool.name}, {today}", filament, f"{printer.name}, nozzle {nozzle.name}{heated}"]
     for place, heading in _PLACES.items():
-        rows.append(heading)
+        rows += ["", heading]
         for name, row in typed.items():
             if row.place == place:
-                value, u95, now = known.get(name, ("", "", values[name]))
+                now = values[name]
                 status = "not known" if now.status == "unset" else now.status
-                rows.append(f"  {row.called:<8} {value or '_' * width:>{width}}  {u95:<8} {status}")
-                rows.append(f"  {'':<8} {row.also}")
-        rows.append("")
-    rows.append("± is what calipers can tell, 95 times in 100")
+                rows.append(f" {row.called}: {row.also}")
+                known = "_" * 10
+                if now.value is not None:
+                    known = f"{here.worded(name, now.value)} {u95_text(name, now.u95)}".rstrip()
+                rows.append(f"   {known}, {status}")
+    rows += ["", "± holds 95 times in 100"]
     inside = max(len(row) for row in rows)
     edge = f"+{'-' * (inside + 2)}+"
     return "\n".join([edge, *(f"| {row:<{inside}} |" for row in rows), edge])

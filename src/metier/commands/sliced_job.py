@@ -1,6 +1,7 @@
 """``metier sliced cost``: time, filament and flows of a job, and what limits make of them."""
 
 import argparse
+import os
 
 from metier.core.job.cost import DENSITIES, job_cost
 from metier.core.job.motion import Motion
@@ -12,6 +13,7 @@ from metier.formats.sliced_file import diameter_of, only_tool, read_notes, slice
 from metier.logbook.book import Logbook
 from metier.logbook.trials import latest_on
 from metier.show.job_sheet import Job, job_sheet
+from metier.show.plot_path import picture_words
 from metier.trials.on_bench import OnBench, on_bench
 from metier.words.parser import Answer
 
@@ -36,10 +38,12 @@ def sliced_cost(options: argparse.Namespace, book: Logbook) -> Answer:
     if options.plot:
         from metier.show.job_plot import plot_job
 
-        title = f"Flow of {options.file}" + (f" and {options.other}" if other else "")
-        jobs = [(one.path, one.cost) for one in (job, other) if one]
+        jobs = [(os.path.basename(one.path), one.cost) for one in (job, other) if one]
+        title = f"Flow of {' and '.join(name for name, _ in jobs)}"
         plot_job(options.plot, title, jobs, limits, _even_looks(options, here))
     text = job_sheet(job, other, material, (*limit_notes, *job.notes))
+    if options.plot:
+        text += f"\n  {picture_words(options.plot)}"
     return Answer(payload, text)
 
 

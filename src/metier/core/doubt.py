@@ -113,7 +113,8 @@ def from_roll(found: Standing, value: Value, spool: str, likeness: str) -> Stand
         return UNSET
     why = f"from spool {spool}, {likeness}"
     lent = found._replace(in_force=None, u95=None, trials=0, why=why, lent=True)
-    if value.of_temperature and found.status == "doubtful":
+    if found.status == "doubtful":
+        # What is doubted there is no surer here.
         return lent._replace(why=f"{why}; {found.why}")
     if value.of_temperature and found.status == "carried":
         why += f", {found.why}"

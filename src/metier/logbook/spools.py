@@ -86,8 +86,9 @@ def spool_by_id(book: Logbook, spool: int) -> Spool:
 def akin(book: Logbook, spool: Spool, printer: int, nozzle: int) -> list[tuple[Spool, str]]:
     """Return other spools tried on this printer and nozzle whose values may serve, nearest first.
 
-    First rolls of the same filament (maker, material and colour), then of the same material;
-    the newest first. Foaming and flexible rolls only ever stand in for their like.
+    First rolls of the same filament (maker, material and colour), then of the same maker in
+    another colour, then of the same material; the newest first. Foaming and flexible rolls only
+    ever stand in for their like.
     """
     rows = book.connection.execute(
         f"{_SPOOL} WHERE id <> ? AND material = ? COLLATE NOCASE AND foaming = ? AND flexible = ?"
@@ -99,15 +100,14 @@ def akin(book: Logbook, spool: Spool, printer: int, nozzle: int) -> list[tuple[S
     )
     found = [_spool(row) for row in rows]
 
-    def same_filament(other: Spool) -> bool:
-        mine, theirs = (spool.maker, spool.colour), (other.maker, other.colour)
-        return spool.maker is not None and [(a or "").lower() for a in mine] == [
-            (b or "").lower() for b in theirs
-        ]
+    kinds = ("the same filament", "the same maker and material", "the same material")
 
-    near = [(other, "the same filament") for other in found if same_filament(other)]
-    far = [(other, "the same material") for other in found if not same_filament(other)]
-    return near + far
+    def nearness(other: Spool) -> int:
+        if spool.maker is None or (other.maker or "").lower() != spool.maker.lower():
+            return 2
+        return 0 if (other.colour or "").lower() == (spool.colour or "").lower() else 1
+
+    return [(other, kinds[nearness(other)]) for other in sorted(found, key=nearness)]
 
 
 def kindred_spools(book: Logbook, spool: Spool) -> list[Spool]:

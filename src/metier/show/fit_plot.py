@@ -15,8 +15,10 @@ def plot_pairs(
     begin: Begin,
     want: Feel,
     now_mm: float | None,
+    advised: str = "",
 ) -> None:
-    """Draw feel against clearance, with where the wanted feel begins, and what there is now.
+    """Draw feel against clearance, with where the wanted feel begins, what there is now, and what
+    is advised.
 
     Raises:
         Refusal: the file cannot be written.
@@ -32,12 +34,20 @@ def plot_pairs(
             label=f"there is {now_mm:.3g}",
         )  # fmt: skip
     odd = [one.clearance_mm for one in begin.contradictory]
+    named = False
     for place, feel in enumerate(FEELS):
         found = [clearance for clearance, felt in pairs if felt == feel]
+        # Equal ones stand above each other.
+        above = [place + 0.16 * found[:number].count(mm) for number, mm in enumerate(found)]
         axes.plot(
-            found, [place] * len(found), "o", color=_COLOURS[place], markersize=10,
-            markeredgecolor=INK, markeredgewidth=0.6,
+            found, above, "o", color=_COLOURS[place], markersize=10, markeredgecolor=INK,
+            markeredgewidth=0.6, label="a pair as it felt" if found and not named else None,
         )  # fmt: skip
+        named = named or bool(found)
+    if advised:
+        axes.text(
+            0.01, 0.97, advised, transform=axes.transAxes, va="top", color=TARGET, fontsize=10
+        )
     crossed = [(mm, FEELS.index(felt)) for mm, felt in pairs if mm in odd]
     if crossed:
         axes.plot(

@@ -18,3 +18,8 @@ def check_plot_path(path: str, force: bool) -> None:
     if os.path.splitext(path)[1].lower() not in FORMATS:
         raise Refusal(f"--plot: {path} must end in {', '.join(FORMATS)}")
     check_target(path, overwrite=force)
+
+
+def picture_words(path: str) -> str:
+    """Return that a picture was written, and where."""
+    return f"Picture written to {path}"

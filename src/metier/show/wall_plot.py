@@ -1,6 +1,7 @@
 """The picture of test cubes: readings as points, means with ±, the target as a line."""
 
 from collections.abc import Sequence
+from statistics import median
 from typing import NamedTuple
 
 from matplotlib.artist import Artist
@@ -13,10 +14,15 @@ _MARKS = ("o", "s", "^", "D", "v", "P", "X", "*")
 _COLOURS = ("#3b6ea5", "#4f8a5b", "#8a5ba5", "#a58a3b", "#5b8a8a", "#a55b6e", "#6e6e6e", "#3b3ba5")
 
 
+# Nearer than this no reading is out of place.
+_FAR_MM = 0.15
+
+
 class WallPoint(NamedTuple):
     """A trial on a plot of walls: its readings by side, its mean, and the band that is kept.
 
-    ``readings`` are the side and the reading, less what the instrument shows closed.
+    ``readings`` are the side and the reading, less what the instrument shows closed; ``advised``
+    is what it says to type.
     """
 
     label: str
@@ -26,6 +32,7 @@ class WallPoint(NamedTuple):
     low_mm: float
     high_mm: float
     readings: Sequence[tuple[str, float]]
+    advised: str = ""
 
 
 def plot_walls(path: str, title: str, points: Sequence[WallPoint]) -> None:
@@ -55,9 +62,16 @@ def plot_walls(path: str, title: str, points: Sequence[WallPoint]) -> None:
 
 
 def _draw_panel(axes: Axes, points: Sequence[WallPoint]) -> None:
+    low, high = _span(points)
     for place, point in enumerate(points):
         _draw_target(axes, place, point, first=place == 0)
-        _draw_readings(axes, place, point)
+        _draw_readings(axes, place, point, (low, high))
+        if point.advised:
+            axes.annotate(
+                point.advised, (place, low), xytext=(0, 3), textcoords="offset points",
+                ha="center", va="bottom", fontsize=9, color=TARGET, zorder=5,
+            )  # fmt: skip
+    axes.set_ylim(low, high)
     axes.errorbar(
         range(len(points)),
         [point.wall_mm for point in points],
@@ -83,7 +97,7 @@ def _draw_target(axes: Axes, place: int, point: WallPoint, first: bool) -> None:
         point.low_mm,
         point.high_mm,
         color=BAND,
-        label="kept" if first else None,
+        label="kept as it is" if first else None,
         zorder=1,
     )
     axes.hlines(
@@ -97,16 +111,54 @@ def _draw_target(axes: Axes, place: int, point: WallPoint, first: bool) -> None:
     )
 
 
-def _draw_readings(axes: Axes, place: int, point: WallPoint) -> None:
+def _span(points: Sequence[WallPoint]) -> tuple[float, float]:
+    """Return the heights to show: an outlier must not squash all else."""
+    marks = [one.low_mm for one in points] + [one.high_mm for one in points]
+    marks += [reading for one in points for _, reading in one.readings if not _odd(one, reading)]
+    for one in points:
+        # The ± of a wall with an outlier in it is wide for that alone.
+        if not any(_odd(one, reading) for _, reading in one.readings):
+            marks += [one.wall_mm - one.u95_mm, one.wall_mm + one.u95_mm]
+    room = 0.12 * (max(marks) - min(marks))
+    return min(marks) - 1.4 * room, max(marks) + room
+
+
+def _odd(point: WallPoint, reading_mm: float) -> bool:
+    """Tell whether a reading lies far from the others of its wall."""
+    middle = median(reading for _, reading in point.readings)
+    away = median(abs(reading - middle) for _, reading in point.readings)
+    return abs(reading_mm - middle) > max(8 * away, _FAR_MM)
+
+
+def _spread(values: Sequence[float]) -> list[float]:
+    """Return by how many marks each value is shifted, so that equal ones lie side by side."""
+    seen: dict[float, int] = {}
+    shifts = []
+    for value in values:
+        seen[value] = seen.get(value, -1) + 1
+        shifts.append(float(seen[value]))
+    return shifts
+
+
+def _draw_readings(axes: Axes, place: int, point: WallPoint, span: tuple[float, float]) -> None:
     """Draw the readings beside the mean, side by side in their order round the part."""
     sides = list(dict.fromkeys(side for side, _ in point.readings))
+    low, high = span
     for number, side in enumerate(sides):
-        values = [value for name, value in point.readings if name == side]
+        measured = [value for name, value in point.readings if name == side]
+        values = [min(max(value, low), high) for value in measured]
         shift = 0.08 + 0.34 * (number + 0.5) / len(sides)
+        for value, shown in zip(measured, values, strict=True):
+            if value != shown:
+                axes.annotate(
+                    f"{value:g}", (place + shift, shown), xytext=(6, 0), clip_on=False,
+                    textcoords="offset points", va="center", fontsize=9, color=INK,
+                )  # fmt: skip
+        apart = min(0.03, 0.3 / len(sides) / max(1, len(values)))
         label = f"readings, side {number + 1}" if side else "readings"
         known = axes.get_legend_handles_labels()[1]
         axes.plot(
-            [place + shift] * len(values),
+            [place + shift + apart * beside for beside in _spread(values)],
             values,
             _MARKS[number % len(_MARKS)],
             color=_COLOURS[number % len(_COLOURS)],
@@ -114,5 +166,6 @@ def _draw_readings(axes: Axes, place: int, point: WallPoint) -> None:
             alpha=0.75,
             linestyle="none",
             label=None if label in known else label,
+            clip_on=False,
             zorder=3,
         )

@@ -32,6 +32,7 @@ class CsvRow(NamedTuple):
     expected: object = None
     new: object = None
     to_type: object = None
+    u95: object = None
 
 
 class Kept:

@@ -16,12 +16,14 @@ def take_preferred(
     """Fill in what is preferred and not given; returns what is to be said of it."""
     if not kind.preferences:
         return []
+    options.preferred = []
     known = preferences(here.book, here.setup, kind.name)
     said = []
     for name in kind.preferences:
         if name in known and getattr(options, name) is None:
             value, spool = known[name]
             setattr(options, name, value)
+            options.preferred.append(name)
             of = f" for the filament of {spool}" if spool else ""
             said.append(f"{_worded(name, value)}, as kept{of}")
     return said
@@ -39,7 +41,7 @@ def keep_given(
     kept = []
     for name, scope in kind.preferences.items():
         value: Preferred = getattr(options, name)
-        if value is not None:
+        if value is not None and name not in getattr(options, "preferred", ()):
             spool = ready.spool.id if scope == "filament" else None
             keep_preference(here.book, moment, kind.name, name, value, spool)
             of = ready.spool.name if spool else "every roll"

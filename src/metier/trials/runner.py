@@ -200,6 +200,8 @@ def _measured(
         kind.draw(options.plot, title, made)
     sheet = Sheet(title)
     kind.sheet(made, sheet)
+    if kind.draws and options.plot:
+        sheet.note(f"written to {options.plot}", "picture")
     if anew:
         sheet.note(f"judged anew by what is known now: trials {', '.join(anew)}", "anew")
     if number and not sheet.has_next:

@@ -190,7 +190,7 @@ class Entry:
         found = estimate(values, self._asked.instrument)
         text = f"mean {found.value:.3f} mm"
         if len(values) > 1:
-            text += f", spread {found.scatter:.3f}, {len(values)} readings"
+            text += f", scatter {found.scatter:.3f}, {len(values)} readings"
         odd = [values[i] for i in suspects(values, self._asked.instrument)]
         if odd and values[-1] in odd:
             text += f"   {values[-1]:g}: misread? u takes it back"

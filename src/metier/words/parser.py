@@ -13,6 +13,8 @@ from metier.logbook.book import Logbook, open_existing, open_or_make
 from metier.logbook.location import locate
 from metier.whole_file import spare
 
+# More than these are no usage line any more.
+_MANY_OPTIONS = 14
 # The logbooks that this command opened: what they recorded has to be said whatever happens.
 _opened: list[Logbook] = []
 
@@ -45,6 +47,12 @@ class Parser(argparse.ArgumentParser):
         import textwrap
 
         self.description = textwrap.fill(" ".join((self.description or "").split()), 80)
+        if len(self._actions) > _MANY_OPTIONS:
+            # So many options are found in their groups, not in a heap of brackets.
+            places = [
+                str(one.metavar or one.dest) for one in self._actions if not one.option_strings
+            ]
+            self.usage = " ".join([self.prog, *(f"[{place}]" for place in places), "[OPTIONS]"])
         return super().format_help()
 
     def add_needed(self, *names: str, help: str, **more: Any) -> None:

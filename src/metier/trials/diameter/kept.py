@@ -44,14 +44,16 @@ class DiameterKept(Kept):
     def row(self, trial: Trial) -> HistoryRow:
         found = from_plain(MeasuredDiameter, trial.findings)
         measured = f"{found.diameter_mm:.3f}"
-        off = found.diameter_mm / found.slicer_mm - 1
+        # By its area, as the verdict has it.
+        off = (found.diameter_mm / found.slicer_mm) ** 2 - 1
         return HistoryRow(f"{found.slicer_mm:g}", measured, f"{100 * off:+.1f} %", measured)
 
     def csv_rows(self, trial: Trial) -> list[CsvRow]:
         found = from_plain(MeasuredDiameter, trial.findings)
         diameter_mm = found.diameter_mm
         slicer_mm = found.slicer_mm
-        return [CsvRow(self.name, slicer_mm, diameter_mm, slicer_mm, diameter_mm, diameter_mm)]
+        u95 = found.diameter_u95_mm
+        return [CsvRow(self.name, slicer_mm, diameter_mm, slicer_mm, diameter_mm, diameter_mm, u95)]
 
     def command(self, here: "OnBench") -> str:
         return "metier diameter"

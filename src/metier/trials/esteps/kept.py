@@ -66,7 +66,8 @@ class EstepsKept(Kept):
     def csv_rows(self, trial: Trial) -> list[CsvRow]:
         found = from_plain(Found, trial.findings)
         now, new, to_type = found.steps_now, found.steps_new, found.steps_to_type
-        return [CsvRow(self.name, now, found.moved_mm, found.asked_mm, new, to_type)]
+        u95 = found.steps_new_u95
+        return [CsvRow(self.name, now, found.moved_mm, found.asked_mm, new, to_type, u95)]
 
     def command(self, here: "OnBench") -> str:
         """The command that asks for what is left; ask and mark as before, if there is a before.

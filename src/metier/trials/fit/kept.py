@@ -26,6 +26,7 @@ class Found(NamedTuple):
     open_mm: float | None
     hole_to_type_mm: float | None
     contour_to_type_mm: float | None
+    begins_u95_mm: float | None = None
 
 
 class FitKept(Kept):
@@ -43,8 +44,10 @@ class FitKept(Kept):
         return HistoryRow(found.want, begins, "", typed)
 
     def csv_rows(self, trial: Trial) -> list[CsvRow]:
-        _, begins_mm, fits_mm, now_mm, open_mm, hole_mm, _ = from_plain(Found, trial.findings)
-        return [CsvRow(self.name, now_mm, begins_mm, fits_mm, open_mm, hole_mm)]
+        _, begins_mm, fits_mm, now_mm, open_mm, hole_mm, _, u95_mm = from_plain(
+            Found, trial.findings
+        )
+        return [CsvRow(self.name, now_mm, begins_mm, fits_mm, open_mm, hole_mm, u95_mm)]
 
     def command(self, here: "OnBench") -> str:
         return proposed(self.name, "--plan")

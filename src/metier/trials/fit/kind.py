@@ -210,7 +210,11 @@ class Fit(Kind[FitSettings, None, FitFinding]):
 
         tried = [(reading.value_mm, read_feel(reading.side)) for reading in trial.readings]
         settings = trial.settings
-        plot_pairs(path, title, tried, trial.finding.begin, settings.want, settings.now_mm)
+        opened, advised = trial.finding.opening, ""
+        if opened:
+            advised = f"draw {2 * opened.total_mm:+.2f} mm more clearance"
+        begin = trial.finding.begin
+        plot_pairs(path, title, tried, begin, settings.want, settings.now_mm, advised)
 
     def sheet(self, trial: Measured[FitSettings, None, FitFinding], sheet: Sheet) -> None:
         write_sheet(trial, sheet)

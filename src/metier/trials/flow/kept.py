@@ -76,7 +76,8 @@ class FlowKept(Kept):
         found = from_plain(Found, trial.findings)
         new, to_type = found.flow_new_percent, found.flow_to_type_percent
         measured, expected = found.wall_mm, found.target_mm
-        return [CsvRow(self.name, found.flow_now_percent, measured, expected, new, to_type)]
+        u95 = found.flow_new_u95_percent
+        return [CsvRow(self.name, found.flow_now_percent, measured, expected, new, to_type, u95)]
 
     def lent(self, here: "OnBench", found: Standing) -> Standing:
         """All rolls of the same maker and material together say more than one."""

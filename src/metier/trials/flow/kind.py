@@ -74,7 +74,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         how = parser.add_argument_group("how to reckon")
         how.add_argument(
             "--accept", nargs=2, type=percent, metavar=("LOW", "HIGH"),
-            help="how far flow may be off, percent (-2 3)",
+            help="how far flow may be off and is kept (-2 3: a little rich does less harm)",
         )  # fmt: skip
         how.add_argument(
             "--sure", type=percent, metavar="PERCENT", help="how sure it has to be (75)"

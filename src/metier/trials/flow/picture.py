@@ -1,6 +1,7 @@
 """From prints to a plot of their walls, for ``flow --plot`` and ``history --plot``."""
 
 from collections.abc import Sequence
+from typing import NamedTuple
 
 from metier.core.flow.trials import Section
 from metier.core.flow.verdict import FlowFinding
@@ -13,18 +14,28 @@ from metier.trials.flow.kept import KEPT
 from metier.trials.flow.settings import FORM, FlowSettings
 from metier.trials.kind import Measured
 
-Printed = tuple[int | None, FlowSettings, Sequence[Reading]]
+
+class Printed(NamedTuple):
+    """A print to draw: its number, settings, readings, what it advises, and of which roll."""
+
+    number: int | None
+    settings: FlowSettings
+    readings: Sequence[Reading]
+    advised_percent: float | None = None
+    spool: str = ""
 
 
 def plot_measured(
     path: str, title: str, trial: Measured[FlowSettings, FlowContext, FlowFinding]
 ) -> None:
     """Draw a print that was just measured after those it was judged with."""
-    before: list[Printed] = [
-        (one.number, one.settings, one.readings)
+    before = [
+        Printed(one.number, one.settings, one.readings)
         for one in reversed(trial.context.pooled(trial.settings))
     ]
-    _plot(path, title, [*before, (trial.number, trial.settings, trial.readings)])
+    to_type = trial.finding.flow_to_type
+    advised = None if to_type is None else 100 * to_type
+    _plot(path, title, [*before, Printed(trial.number, trial.settings, trial.readings, advised)])
 
 
 def plot_recorded(path: str, title: str, book: Logbook, trials: Sequence[Trial]) -> None:
@@ -37,7 +48,13 @@ def plot_recorded(path: str, title: str, book: Logbook, trials: Sequence[Trial])
         path,
         title,
         [
-            (trial.number, FORM.of(book, trial), readings(book, trial.number))
+            Printed(
+                trial.number,
+                FORM.of(book, trial),
+                readings(book, trial.number),
+                (trial.findings or {}).get("flow_to_type_percent"),
+                trial.spool,
+            )
             for trial in trials
             if trial.test == KEPT.name and trial.state == "measured"
         ],
@@ -48,7 +65,8 @@ def _plot(path: str, title: str, prints: Sequence[Printed]) -> None:
     from metier.show.wall_plot import WallPoint, plot_walls
 
     points = []
-    for number, settings, taken in prints:
+    several = len({one.spool for one in prints}) > 1
+    for number, settings, taken, advised, spool in prints:
         for section, mine in by_section(sections_of(settings, taken), taken):
             target_mm = _target_mm(settings, section)
             if target_mm is None:
@@ -58,6 +76,7 @@ def _plot(path: str, title: str, prints: Sequence[Printed]) -> None:
             at_flow = "" if settings.flow_percent is None else f"{settings.flow_percent:g} %"
             at_flow += ", rich" if settings.by_plan else ""
             label = f"{number}\n" if number else ""
+            label += f"{spool}\n" if several else ""
             points.append(
                 WallPoint(
                     f"{label}{at_flow}{lines}",
@@ -67,6 +86,7 @@ def _plot(path: str, title: str, prints: Sequence[Printed]) -> None:
                     target_mm * (1 + low / 100),
                     target_mm * (1 + high / 100),
                     [(r.side, r.value_mm - settings.instrument_mm.zero_mm) for r in mine],
+                    "" if advised is None else f"type {advised:g} %",
                 )
             )
     if not points:

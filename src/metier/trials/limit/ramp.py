@@ -35,6 +35,7 @@ _NO_TEMPERATURE = (
     "the nozzle temperature is not known: a limit holds for one only (metier bench --temperature C)"
 )
 _GOOD = "still good"
+_CLEAN = "clean"
 _OR_RISE = "; or --rise-per-mm for one that rises all the way"
 _SEVERAL_WALLS = (
     "lines a wall: one hides the other's gaps, and the slicer may print them at different speeds"
@@ -161,6 +162,13 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         def check(height_mm: float, _: str) -> None:
             ramp.flow_at(height_mm)
 
+        def read(text: str) -> list[float]:
+            if text.strip().lower() != _CLEAN:
+                return [quantity.read_length_mm(text, "height")]
+            if ramp.to_mm3_s is None:
+                raise Refusal("how far the ramp goes is not known: say --clean --to with its flow")
+            return [ramp.end_mm]
+
         def running(heights_mm: list[float]) -> str:
             lowest = min(heights_mm)
             text = f"earliest {lowest:g} mm, {ramp.flow_at(lowest):.3g} mm³/s"
@@ -171,14 +179,14 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         return Asked(
             self.name,
             "The height where the first gaps show, in mm from the bottom of the part, going round "
-            "it: front, right, back, left. After an empty line, up to where it still looked good, "
-            "if you can tell.",
+            "it: front, right, back, left; or clean, if there are none up to its end. After an "
+            "empty line, up to where it still looked good, if you can tell.",
             ("front", "right", "back", "left"),
             "Hold the part against the light, turn it slowly, and look for the first gap or torn "
             "line from below. Lay the calipers' depth rod or a ruler along the wall.",
             Instrument(within_mm, within_mm, 0.1),
             check,
-            lambda text: [quantity.read_length_mm(text, "height")],
+            read,
             running,
             sections=("gaps", _GOOD),
             optional=(_GOOD,),
@@ -190,10 +198,15 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         lines: Sequence[tuple[str, str]],
         readings: list[Reading],
     ) -> tuple[Settled[RampSettings], list[Reading]]:
-        return settled, [
-            reading._replace(side="good" if reading.side.startswith(_GOOD) else "gaps")
-            for reading in readings
-        ]
+        top_mm3_s = settled.settings.ramp and settled.settings.ramp.to_mm3_s
+        found = []
+        for reading in readings:
+            if reading.typed.lower() == _CLEAN and top_mm3_s is not None:
+                found.append(Reading(_CLEAN_TO, top_mm3_s, reading.typed))
+            else:
+                side = "good" if reading.side.startswith(_GOOD) else "gaps"
+                found.append(reading._replace(side=side))
+        return settled, found
 
     def context(
         self,

@@ -71,6 +71,7 @@ class PlateKept(Kept):
                 measured=found[f"{kind}_per_side_mm"],
                 new=found[f"{kind}_new_mm"],
                 to_type=found[f"{kind}_to_type_mm"],
+                u95=found[f"{kind}_u95_mm"],
             )
             for kind in _KINDS
         ]

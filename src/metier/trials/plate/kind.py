@@ -313,7 +313,16 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
     ) -> None:
         from metier.show.plate_plot import plot_plate
 
-        plot_plate(path, title, trial.finding.fit)
+        finding = trial.finding.finding
+        plot_plate(
+            path,
+            title,
+            trial.finding.fit,
+            {
+                "hole": finding.hole and finding.hole.to_type_mm,
+                "post": finding.contour and finding.contour.to_type_mm,
+            },
+        )
 
 
 def _came_so(finding: "PlateFinding", context: PlateContext) -> list[str]:

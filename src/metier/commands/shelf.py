@@ -1,0 +1,161 @@
+"""``metier shelf``: every roll with its values, by printer and nozzle."""
+
+import argparse
+from typing import NamedTuple
+
+from metier.core.refusal import Refusal
+from metier.core.standing import Standing
+from metier.core.values import VALUES
+from metier.logbook.bench import Bench, Setup, setup
+from metier.logbook.book import Logbook
+from metier.logbook.machines import nozzles, printer_named, printers
+from metier.logbook.spools import Spool, akin, spool_named, spools
+from metier.show.figures import short_date
+from metier.show.outside import clean_cell
+from metier.show.sheet import fitted, table, wrapped
+from metier.trials.job import next_due
+from metier.trials.on_bench import OnBench
+from metier.words.parser import Answer, Parser, command_parser, existing_logbook
+
+_SHOWN = ("flow", "limit", "diameter")
+_CSV = ("spool", "material", "printer", "nozzle", "temperature_c")
+
+
+class Place(NamedTuple):
+    """A roll on a printer and nozzle that knows it: how its values stand, what is due."""
+
+    here: OnBench
+    ready: Setup
+    values: dict[str, Standing]
+    due: str
+
+
+def parser() -> Parser:
+    """Return the parser of this command."""
+    parser = command_parser(
+        "shelf",
+        "Show every roll at a glance, by printer and nozzle: flow, limit, diameter, how each "
+        "stands, since when, and what is due.",
+        "  metier shelf\n  metier shelf --printer heron --csv",
+    )
+    parser.add_argument("--printer", metavar="PRINTER", help="on one printer only")
+    parser.add_argument("--spool", metavar="SPOOL", help="one roll only")
+    parser.add_argument("--csv", action="store_true", help="print comma-separated values")
+    return parser
+
+
+def run(options: argparse.Namespace) -> Answer:
+    """Run ``metier shelf``."""
+    if options.csv and options.json:
+        raise Refusal("--csv and --json are two forms: give one of them")
+    with existing_logbook(options.logbook) as book:
+        places = _places(book, options)
+        payload = {"shelf": [_object(place) for place in places]}
+        if options.csv:
+            return Answer({}, _as_csv(payload["shelf"]))
+        if not places:
+            return Answer(payload, "No roll has a value yet: metier next says what to do first.")
+        return Answer(payload, _text(places))
+
+
+def _places(book: Logbook, options: argparse.Namespace) -> list[Place]:
+    """Return every roll on every printer and nozzle that tried or entered something of it."""
+    wanted = printer_named(book, options.printer) if options.printer else None
+    only = spool_named(book, options.spool) if options.spool else None
+    found = []
+    for printer in [wanted] if wanted else printers(book):
+        for nozzle in nozzles(book, printer):
+            for spool in [only] if only else spools(book):
+                if not _known(book, spool, printer.id, nozzle.id):
+                    continue
+                bench = Bench(printer, nozzle, spool, spool.temperature_c)
+                ready = setup(bench)
+                assert ready is not None
+                here = OnBench(book, bench, ready)
+                values = {name: here.stands(name) for name in _SHOWN}
+                found.append(Place(here, ready, values, next_due(here).step))
+    return found
+
+
+def _known(book: Logbook, spool: Spool, printer: int, nozzle: int) -> bool:
+    row = book.connection.execute(
+        "SELECT EXISTS (SELECT 1 FROM trial WHERE printer = ?1 AND nozzle = ?2 AND spool = ?3"
+        " AND state = 'measured') OR EXISTS (SELECT 1 FROM entry WHERE printer = ?1"
+        " AND nozzle = ?2 AND spool = ?3 AND withdrawn IS NULL)",
+        (printer, nozzle, spool.id),
+    ).fetchone()
+    return bool(row[0]) or bool(akin(book, spool, printer, nozzle))
+
+
+def _text(places: list[Place]) -> str:
+    header = ("roll", "on", "°C", "flow", "", "limit", "", "strand", "since", "due")
+    rows = []
+    for place in places:
+        newest = max((now.since for now in place.values.values() if now.since), default=None)
+        heat = place.ready.temperature_c
+        rows.append(
+            (
+                place.ready.spool.name,
+                place.ready.nozzle.name,
+                "" if heat is None else f"{heat:g}",
+                *_cells("flow", place.values["flow"]),
+                *_cells("limit", place.values["limit"]),
+                _shown("diameter", place.values["diameter"]),
+                short_date(newest) if newest else "",
+                place.due,
+            )
+        )
+    lines = [line[2:] for line in table(header, fitted(rows, header, (0, 1, 9)), right=(2, 3, 5))]
+    legend = ", ".join(f"{mark} {status}" for status, mark in _MARKS.items())
+    words = wrapped(f"flow in %, limit in mm³/s, strand in mm; {legend}", "", "")
+    return "\n".join([*lines, *words])
+
+
+_MARKS = {"verified": "v", "entered": "e", "advised": "a", "carried": "c", "doubtful": "?"}
+
+
+def _cells(name: str, now: Standing) -> tuple[str, str]:
+    return _shown(name, now), _MARKS.get(now.status, "")
+
+
+def _shown(name: str, now: Standing) -> str:
+    return "-" if now.value is None else f"{round(VALUES[name].seen(now.value), 2):g}"
+
+
+def _object(place: Place) -> dict[str, object]:
+    printer, nozzle, spool, heat = place.ready
+    found: dict[str, object] = {
+        "spool": spool.name,
+        "material": spool.material,
+        "printer": printer.name,
+        "nozzle": nozzle.name,
+        "temperature_c": heat,
+    }
+    for name, now in place.values.items():
+        found[name] = {
+            "value": None if now.value is None else VALUES[name].seen(now.value),
+            "u95": None if now.u95 is None else VALUES[name].seen(now.u95),
+            "status": now.status,
+            "since": now.since,
+            "why": now.why,
+        }
+    found["due"] = place.due
+    return found
+
+
+def _as_csv(shelf: list[dict[str, object]]) -> str:
+    import csv
+    import io
+
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    parts = ("value", "u95", "status", "since")
+    writer.writerow([*_CSV, *(f"{name}_{part}" for name in _SHOWN for part in parts), "due"])
+    for row in shelf:
+        cells = [row[name] for name in _CSV]
+        for name in _SHOWN:
+            value = row[name]
+            assert isinstance(value, dict)
+            cells += [value[part] for part in parts]
+        writer.writerow([clean_cell(cell) for cell in [*cells, row["due"]]])
+    return out.getvalue().rstrip("\n")
