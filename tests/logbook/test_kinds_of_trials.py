@@ -1,5 +1,8 @@
 """Trials of every kind leave a computer and come back, and change what is in force alike."""
 
+import csv
+import io
+
 import pytest
 
 from metier.demo.slicing import SlicedLine, Style, cube, ramp
@@ -74,9 +77,8 @@ def test_every_trial_is_shown_whole_in_80_columns(workshop):
         if one["state"] == "measured":
             assert one["verdict"].upper() in whole
         assert "None" not in whole
-    rows = workshop("history --csv").out.splitlines()
-    width = len(rows[0].split(","))
-    assert all(len(row.split(",")) == width for row in rows)
+    rows = list(csv.reader(io.StringIO(workshop("history --csv").out)))
+    assert {len(row) for row in rows} == {len(rows[0])}
 
 
 @pytest.mark.parametrize(

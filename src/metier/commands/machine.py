@@ -100,5 +100,6 @@ def mended_rows(book: Logbook, sheet: Sheet, table: Subject, item: int, note: st
         sheet.note(note)
     for one in edits_of(book, table, item):
         words = edit_words(book, one)
-        if words and one.field not in ("note", "zero_mm"):
+        told_first = one.was == "null"
+        if words and not told_first and one.field not in ("note", "zero_mm"):
             sheet.note(f"{words}, {short_date(one.at)}", "mended")

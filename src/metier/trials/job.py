@@ -1,9 +1,10 @@
 """The job as it stands on a bench: its stations, and what is to be done next."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from metier.core.next_step import Station, next_step
+from metier.core.standing import Standing
 from metier.core.values import VALUES
 from metier.logbook.bench import current_bench, setup
 from metier.logbook.instruments import kept_instruments
@@ -159,10 +160,11 @@ def _value(here: OnBench, name: str) -> Station:
     if name == "esteps" and now.value is None:
         # What is measured is reckoned from what the printer carries.
         return Station(name, now.status, HOW_TO_READ_STEPS, "e-steps")
+    known = _typed_with(here, name, now)
     enter = None
     if now.value is not None:
-        digits = here.writing.decimals if row.place == "printer" else 2
-        enter = proposed("entered", name, f"{round(row.seen(now.value), digits):g}")
+        pairs = [word for one, value in known.items() for word in (one, _number(here, one, value))]
+        enter = proposed("entered", *pairs)
     tried = now.trials > 0 and not now.rechecked
     return Station(
         name,
@@ -175,17 +177,39 @@ def _value(here: OnBench, name: str) -> Station:
         old=here.old(now.since),
         proven=(row.proven and tried) or now.rough,
         floor=_floor(name),
-        hand="" if now.value is None else typing_in(here, name, now.value),
+        hand=typing_in(here, known),
         swapped=swapped_lately(here, name),
     )
 
 
-def typing_in(here: OnBench, name: str, value: float) -> str:
-    """Return what to do by hand before a value can be said to be typed in."""
+def _typed_with(here: OnBench, name: str, now: Standing) -> dict[str, float]:
+    """Return the value to type in, and what the same trial advises beside it."""
+    if now.value is None:
+        return {}
+    known = {name: now.value}
+    if now.status == "advised":
+        for other, row in VALUES.items():
+            if row.measured_by == VALUES[name].measured_by and row.typed and other != name:
+                beside = here.stands(other)
+                if beside.status == "advised" and beside.value is not None:
+                    known[other] = beside.value
+    return known
+
+
+def _number(here: OnBench, name: str, value: float) -> str:
+    """Return a value as it is typed on the command line."""
     row = VALUES[name]
-    if row.place == "printer":
-        return f"at the printer's console: M92 E{value:.{here.writing.decimals}f}, then M500"
-    return f"in the slicer: {row.also} {here.worded(name, value)}"
+    digits = here.writing.decimals if row.place == "printer" else 2
+    return f"{round(row.seen(value), digits):g}"
+
+
+def typing_in(here: OnBench, values: Mapping[str, float]) -> str:
+    """Return what to do by hand before values can be said to be typed in."""
+    steps = values.get("esteps")
+    if steps is not None:
+        return f"at the printer's console: M92 E{steps:.{here.writing.decimals}f}, then M500"
+    words = [f"{VALUES[name].also} {here.worded(name, value)}" for name, value in values.items()]
+    return f"in the slicer: {' and '.join(words)}" if words else ""
 
 
 def _floor(name: str) -> int:
