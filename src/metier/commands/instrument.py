@@ -184,11 +184,12 @@ def _check(options: argparse.Namespace) -> Answer:
             was = f"±{figures_now.accuracy_mm:g} mm before"
             sheet.row("checked", f"±{checked_mm:g} mm", f"counts from now on; {was}")
         elif found.verdict.name == "correct":
-            again = f"{proposed('instrument', 'check', named.name)} --gauge … --read … --mend"
+            taken = [one.text for one in options.read]
+            words = ("check", named.name, "--gauge", f"{options.gauge:g}", "--read", *taken)
             sheet.next(
-                "if it is off by the same everywhere (zero it anew first), "
-                f"{again} zero; if not, --mend accuracy takes ±{found.accuracy_mm:.2f} mm "
-                "from now on"
+                "if it is off by the same everywhere (zero it anew first); if not, --mend accuracy "
+                f"takes ±{found.accuracy_mm:.2f} mm from now on:",
+                proposed("instrument", *words, "--mend", "zero"),
             )
         return Answer(_check_object(named.name, found), sheet.text())
 

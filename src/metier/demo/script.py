@@ -122,8 +122,9 @@ STEPS = (
         "fit --pair 0.05=press 0.1=press 0.15=snug 0.2=snug 0.3=slide 0.4=loose --clearance 0.15",
     ),
     _step(
-        "And the threaded base turns too stiffly. What does the thread itself leave?",
-        "fit --thread 'M20x2.5 6H/6g'",
+        "And the threaded base, drawn at the least its class allows, turns too stiffly. What does "
+        "the thread itself leave?",
+        "fit --thread 'M20x2.5 6H/6g' --drawn least",
     ),
     _step("The trials so far.", "history"),
     _step("The slip to hold at printer and slicer.", "profile --card"),

@@ -195,16 +195,9 @@ def how_to_start(bench: Bench) -> str:
             "add a printer and a spool (metier printer add, metier spool add), then choose "
             "them with metier bench"
         )
-    lacking = [
-        f"--{name} {name.upper()}"
-        for name, there in (
-            ("printer", bench.printer),
-            ("nozzle", bench.nozzle),
-            ("spool", bench.spool),
-        )
-        if there is None
-    ]
-    return f"choose what is still missing with metier bench {' '.join(lacking)}"
+    things = (("printer", bench.printer), ("nozzle", bench.nozzle), ("spool", bench.spool))
+    lacking = " and ".join(name for name, there in things if there is None)
+    return f"choose the {lacking} with metier bench; metier next has the command"
 
 
 def not_recorded(bench: Bench) -> list[str]:
