@@ -80,7 +80,7 @@ class EstepsKept(Kept):
                 slope = from_plain(Found, trial.findings).slope
                 if trial.verdict in ("unclear", "recheck") and slope is None and asked == ("150",):
                     return proposed(self.name, "--asked", *_TWO_LENGTHS, "--mark", "230")
-                if self.form(trial.settings).of(here.book, trial).mark_mm:
+                if trial.settings.get("mark_mm"):
                     return proposed(self.name)
         return proposed(self.name, "--asked", *asked, "--mark", mark)
 

@@ -100,9 +100,10 @@ class FlowKept(Kept):
         """
         words = ["--plan", "--walls", "3"]
         for trial in with_bore(here.book, here.setup, self.name) if here.setup else []:
-            settings = self.form(trial.settings).of(here.book, trial)
-            if settings.width_mm is not None:
-                words += ["--width", f"{settings.width_mm:g}", "--layer", f"{settings.layer_mm:g}"]
+            # As they are kept: to read them as settings takes what judging takes.
+            width_mm, layer_mm = trial.settings.get("width_mm"), trial.settings.get("layer_mm")
+            if width_mm and layer_mm:
+                words += ["--width", f"{width_mm:g}", "--layer", f"{layer_mm:g}"]
                 break
         return proposed(self.name, *words)
 
