@@ -100,7 +100,8 @@ def test_a_bad_line_in_a_pipe_loses_nothing_before_it(heron):
     assert "thick" in ran.err
     again = piped(heron, FLOW, "0.53\n")
     assert (again.status, again.err.count("\n")) == (2, 1)
-    assert "0.54 0.55" in again.err
+    # It says what they were typed for.
+    assert "0.54 0.55, for flow of fern-1 on heron (nozzle heron-0.5), layer 0.2 mm" in again.err
     assert "--resume" in again.err
     resumed = piped(heron, f"{FLOW} --resume --json", "0.53\n")
     assert resumed.status == 0

@@ -13,6 +13,7 @@ from metier.core.refusal import Refusal
 from metier.logbook.drafts import Draft, DraftFor, DraftReading, Interrupted
 from metier.logbook.location import locate
 from metier.logbook.trials import Reading
+from metier.show.labels import flat, labelled
 from metier.show.outside import clean
 from metier.show.sheet import wrapped
 from metier.words.asked import Asked
@@ -206,7 +207,7 @@ class Entry:
                 if one.meant:
                     self._answer(f"{_many(one)} typed for {one.meant.bench} are kept for it.")
             return
-        shown = " ".join(one.typed for one in mine.readings[:8])
+        shown = " ".join(one.typed for one in mine.readings[:8]) + _typed_for(mine)
         changed = self._changed(mine)
         wanted = self._options.resume
         if not wanted and not self._options.afresh:
@@ -215,7 +216,7 @@ class Entry:
                     f"{_many(mine)} are kept ({shown}): --resume goes on with them, --afresh drops "
                     "them"
                 )
-            self._say(f"{_many(mine)} are kept: {shown}{changed}")
+            self._say("\n".join(wrapped(f"{_many(mine)} are kept: {shown}{changed}", "", "  ")))
             self._say("Go on with them? [Y/n] ", end="")
             wanted = typed_line().strip().lower() not in ("n", "no")
         if wanted:
@@ -255,6 +256,19 @@ class Entry:
     def _say(self, text: str, end: str = "\n") -> None:
         # Standard output is for the answer alone, so that --json stays one object.
         print(clean(text), end=end, file=sys.stderr, flush=True)
+
+
+def _typed_for(found: Interrupted) -> str:
+    """Return what an interrupted entry was typed for: the test, the bench, how it was printed."""
+    meant = found.meant
+    if meant is None:
+        return ""
+    how = [
+        " ".join(labelled(name, value))
+        for name, value in flat(meant.settings).items()
+        if isinstance(value, int | float | str) and name not in ("version", "way", "by_plan")
+    ]
+    return ", ".join([f", for {meant.test} of {meant.bench}", *how[:3]])
 
 
 def _many(found: Interrupted) -> str:
