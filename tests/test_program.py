@@ -80,6 +80,41 @@ def test_a_terminal_that_cannot_show_every_letter_gets_a_stand_in(metier):
     assert "0.540 ? 0.035 mm" in ran.out
 
 
+LOCALES = (
+    {"LC_ALL": "C"},
+    {"LC_ALL": "POSIX", "PYTHONUTF8": "0", "PYTHONCOERCECLOCALE": "0"},
+    {"LC_ALL": "C.UTF-8"},
+    {"LC_ALL": "none_NONE.none"},
+    {"LC_ALL": "C", "PYTHONIOENCODING": "latin-1"},
+    {"LC_ALL": "C", "PYTHONIOENCODING": "ascii:strict"},
+    {"LC_ALL": "C.UTF-8", "PYTHONIOENCODING": "utf-8:strict", "TZ": "Nowhere/Nothing"},
+    {"PYTHONIOENCODING": "utf-16"},
+)
+
+
+@pytest.mark.parametrize("environment", LOCALES, ids=lambda one: " ".join(one.values()))
+def test_every_locale_records_the_same_and_says_it_as_it_can(heron, environment):
+    heron.json("spool add", "moos-grün", "--material", "PLA")
+    for line, typed in (
+        ("bench --spool moos-grün --temperature 210", None),
+        ("flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --line-model rounded", "0,54\n0.55\n"),
+        ("trial 1 --note 'auf dem grünen Tisch'", None),
+        ("history", None),
+        ("profile --card", None),
+        ("undo 1", None),
+    ):
+        ran = subprocess.run(
+            [METIER, *shlex.split(line)], input=(typed or "").encode(), capture_output=True,
+            env={**heron.environment, "METIER_DEBUG": "", **environment}, timeout=60, check=False,
+        )  # fmt: skip
+        # A name that a locale cannot spell is refused in a line; nothing else may differ.
+        assert ran.returncode in (0, 2), (line, ran)
+        assert b"Traceback" not in ran.stderr
+        assert ran.returncode == 0 or ran.stderr.count(b"\n") >= 1
+    for one in heron.json("history")["trials"]:
+        assert [reading["typed"] for reading in one["readings"]] == ["0,54", "0.55"]
+
+
 @pytest.mark.parametrize("closed", ["<&-", ">&-", "2>&-", "<&- >&- 2>&-"])
 def test_closed_streams_are_no_fault(heron, closed):
     for line in (FLOW, "flow --width 0.5", "history"):

@@ -204,7 +204,7 @@ def test_readings_typed_for_another_bench_wait_for_it(heron):
     assert "no interrupted entry is kept for this bench: fern-1 on heron" in refused
     assert piped(heron, f"{FLOW} --json", "0.50\n").status == 0
     heron.json("bench --spool fern-1")
-    screen = Terminal(heron, FLOW.replace("0.5 ", "0.55 ")).until("(typed with width_mm 0.5)")
+    screen = Terminal(heron, FLOW.replace("0.5 ", "0.55 ")).until("width_mm 0.5)")
     screen.until("[Y/n]").type("n").until(">").type("0.6").until("mean").until(">").type("")
     screen.until("trial 2")
     assert screen.status() == 0

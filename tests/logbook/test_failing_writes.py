@@ -1,6 +1,7 @@
 """Writes and syncs that fail, one by one: what is said equals what is stored."""
 
 import os
+import resource
 import sqlite3
 import subprocess
 import threading
@@ -111,6 +112,32 @@ def test_an_output_that_is_full_says_what_is_recorded(heron):
             )  # fmt: skip
         assert (ran.returncode, ran.stderr.count("\n")) == (1, 1), ran
         assert "recorded" in ran.stderr
+
+
+@pytest.mark.parametrize("part", range(4 * LONG))
+@pytest.mark.parametrize("line", LINES if LONG > 1 else LINES[:2])
+def test_a_disk_that_fills_up_takes_nothing_and_what_is_said_is_true(heron, line, part):
+    """The system itself refuses to write beyond so many bytes, wherever in the file that is."""
+    heron.json(f"{FLOW} --read 0.5 0.5")
+    whole = sum(one.stat().st_size for one in heron.folder.glob("logbook.sqlite*"))
+    most = whole * part // (4 * LONG)
+    before = stored(heron)
+    ran = subprocess.run(
+        [METIER, *line.split()], env={**heron.environment, "METIER_DEBUG": ""},
+        preexec_fn=lambda: resource.setrlimit(resource.RLIMIT_FSIZE, (most, most)),
+        capture_output=True, text=True, check=False, timeout=60,
+    )  # fmt: skip
+    assert "Traceback" not in ran.stderr
+    after = stored(heron)
+    if ran.returncode == 0:
+        assert after != before
+    else:
+        assert (ran.returncode, ran.stdout, ran.stderr.count("\n")) == (1, "", 1), ran
+        said = "is recorded" in ran.stderr or "what you gave" in ran.stderr
+        assert said == (after != before), ran
+    # What was there before is there still, and can be written to again.
+    assert heron.json("logbook check")["sound"]
+    heron.json("entered flow 97")
 
 
 @pytest.mark.parametrize("wrong", ["fsync", "write", "open"])

@@ -5,6 +5,8 @@ from io import TextIOWrapper
 
 from metier.core.refusal import Refusal
 
+_NO_TEXT = "that line holds bytes that are no text in this terminal's encoding"
+
 
 def typed_line() -> str:
     """Return the next line with its end; empty where a pipe has ended.
@@ -15,10 +17,14 @@ def typed_line() -> str:
     """
     if isinstance(sys.stdin, TextIOWrapper) and sys.stdin.errors != "surrogateescape":
         sys.stdin.reconfigure(errors="surrogateescape")
-    line = sys.stdin.readline()
+    try:
+        line = sys.stdin.readline()
+    except UnicodeError:
+        # An encoding of two bytes a letter takes nothing else for text.
+        raise Refusal(_NO_TEXT) from None
     if not line and sys.stdin.isatty():
         # Not the empty line that ends an entry.
         raise KeyboardInterrupt
     if any("\udc80" <= letter <= "\udcff" for letter in line):
-        raise Refusal("that line holds bytes that are no text in this terminal's encoding")
+        raise Refusal(_NO_TEXT)
     return line
