@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING, Any
 from metier.core.refusal import Refusal
 from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
-from metier.logbook.drafts import DraftFor
 from metier.logbook.recording import made_of, plan_trial, record_trial
 from metier.logbook.trials import Reading, latest_on, open_plan, open_plans, readings
 from metier.show.command import proposed
@@ -102,6 +101,8 @@ def run(name: str, options: argparse.Namespace) -> Answer:
         if given:
             taken = kind.readings(options, settled, here)
             return _measured(kind, here, settled, taken, options, None)
+        # Typing one by one is rare where a cable or a file does it, and slow to load.
+        from metier.logbook.drafts import DraftFor
         from metier.words.entry import Entry
 
         kept = kind.form.keep(settled.settings, ())
