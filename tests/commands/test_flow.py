@@ -282,4 +282,4 @@ def test_without_a_bench_the_last_line_says_how_to_start_recording(metier):
     assert "metier bench" in " ".join(lines[1].split())
     metier.json("printer add heron --nozzle 0.5")
     metier.json("bench --printer heron")
-    assert "--spool SPOOL" in metier(f"{ONE} --read {EIGHT}").out
+    assert "choose the spool with metier bench" in metier(f"{ONE} --read {EIGHT}").out

@@ -63,6 +63,16 @@ def test_undo_takes_back_the_last_thing_whatever_it_was_and_names_it(shop, line)
     assert shop.json("logbook check")["sound"]
 
 
+def test_of_several_edits_the_last_that_stands_counts(shop):
+    for note in ("dried", "dried twice", "damp"):
+        shop.json(f"spool set fern-1 --note '{note}'")
+    shop.json("undo")
+    assert shop.json("spool show fern-1")["spool"]["note"] == "dried twice"
+    shop.json("undo")
+    shop.json("undo")
+    assert shop.json("spool show fern-1")["spool"]["note"] is None
+
+
 def test_a_name_added_by_mistake_is_free_again_once_taken_back(heron):
     heron.json("spool add fenr-2 --material PLA")
     heron.json("undo")

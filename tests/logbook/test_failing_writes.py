@@ -226,7 +226,9 @@ def test_a_damaged_logbook_is_one_line_and_never_a_traceback(heron, part):
         lambda data, at: data[:at] + bytes(255 - one for one in data[at : at + 3]) + data[at + 3 :],
     )
     for number, damage in enumerate(damages):
-        for line in ("history", "profile", "logbook check", "entered flow 92", "next"):
+        for line in (
+            "history", "profile", "logbook check", "entered flow 92", "next", "shelf", "undo",
+        ):  # fmt: skip
             path = heron.folder / f"hurt-{number}.sqlite"
             for end in ("", "-wal", "-shm"):
                 if os.path.exists(f"{path}{end}"):

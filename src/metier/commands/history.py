@@ -193,7 +193,8 @@ def _done_between(
     """Return what else was done since the oldest of these trials, newest first."""
     if options.kind:
         return []
-    since = 0 if count <= len(listed) else moment_of(book, listed[-1].number)
+    every = count <= len(listed) or not listed
+    since = 0 if every else moment_of(book, listed[-1].number)
     return [
         fact
         for fact in reversed(facts(book, since))

@@ -42,6 +42,8 @@ class Logbook:
             failure = error if isinstance(error, LogbookFailure) else None
             if isinstance(error, sqlite3.Error):
                 failure = explained(error, self.path, self.connection)
+            if _no_text(error):
+                failure = damaged(self.path, "some of its text is none any more")
             if failure is not None and (failure is not error or self.recorded):
                 # What failed may have been a look at what is recorded by now.
                 said = str(failure).replace(NOTHING_RECORDED, self.recorded or NOTHING_RECORDED)
@@ -120,13 +122,22 @@ def decoded(book: Logbook, text: str, form: type[T]) -> T:
     Raises:
         LogbookFailure: it is none, so the file is damaged.
     """
-    try:
-        found = json.loads(text)
-    except ValueError as error:
-        raise damaged(book.path, "some of it is no JSON any more") from error
+    found = plain(book, text)
     if not isinstance(found, form):
         raise damaged(book.path, "some of it is other JSON than it should be")
     return found
+
+
+def plain(book: Logbook, text: str) -> Any:
+    """Return the JSON that a column holds, whatever it is.
+
+    Raises:
+        LogbookFailure: it is none, so the file is damaged.
+    """
+    try:
+        return json.loads(text)
+    except ValueError as error:
+        raise damaged(book.path, "some of it is no JSON any more") from error
 
 
 def open_existing(path: str) -> Logbook:
@@ -192,6 +203,13 @@ def open_or_make(path: str, make_folder: bool = False) -> Logbook:
     return Logbook(path, connection)
 
 
+def _no_text(error: BaseException | None) -> bool:
+    """Tell whether bytes of the file, or a time in it, are damaged: files of others are read with
+    their own refusals."""
+    moment = isinstance(error, ValueError) and "isoformat" in str(error)
+    return isinstance(error, UnicodeDecodeError) or moment
+
+
 @contextmanager
 def _explained(path: str, done: str) -> Iterator[None]:
     """Turn what SQLite and the system report into one line for the user."""
@@ -202,6 +220,8 @@ def _explained(path: str, done: str) -> Iterator[None]:
         if failure is None:
             raise
         raise failure from error
+    except UnicodeDecodeError as error:
+        raise damaged(path, "some of its text is none any more") from error
     except OSError as error:
         raise LogbookFailure(f"logbook {path} cannot be {done}: {error.strerror}") from error
 

@@ -8,7 +8,7 @@ import json
 from collections.abc import Mapping
 from typing import Literal, NamedTuple
 
-from metier.logbook.book import Logbook
+from metier.logbook.book import Logbook, plain
 
 Subject = Literal["printer", "nozzle", "spool", "instrument", "trial", "reading", "moment", "bench"]
 Plain = str | int | float | None
@@ -103,5 +103,5 @@ def standing_value(book: Logbook, one: Edit) -> Plain:
         (one.subject, one.item, one.field),
     ).fetchall()
     live = [now for _, now, undone in rows if undone is None]
-    value: Plain = json.loads(live[-1] if live else rows[0][0])
+    value: Plain = plain(book, live[-1] if live else rows[0][0])
     return value

@@ -4,7 +4,7 @@ import json
 from typing import NamedTuple
 
 from metier.logbook.bench import Setup
-from metier.logbook.book import Logbook
+from metier.logbook.book import Logbook, plain
 from metier.logbook.edits import Plain
 
 # One value, or several that belong together.
@@ -43,4 +43,4 @@ def preferences(book: Logbook, setup: Setup | None, test: str) -> dict[str, Pref
         " ORDER BY preference.spool IS NOT NULL, moment",
         (test, spool and spool.id, spool and spool.material, spool and spool.maker),
     )
-    return {name: Preference(json.loads(value), of) for name, value, of in rows}
+    return {name: Preference(plain(book, value), of) for name, value, of in rows}

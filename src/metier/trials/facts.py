@@ -1,10 +1,9 @@
 """What was done besides trials, in words: entries, changes, what was mended or added."""
 
-import json
 from typing import NamedTuple
 
 from metier.core.values import VALUES
-from metier.logbook.book import Logbook
+from metier.logbook.book import Logbook, plain
 from metier.logbook.edits import Edit
 from metier.show.labels import labelled
 from metier.show.values import Writing, with_unit
@@ -112,16 +111,12 @@ def _kept(book: Logbook, span: tuple[int, int]) -> list[Fact]:
         " WHERE preference.moment BETWEEN ? AND ? AND withdrawn IS NULL",
         span,
     )
-    return [
-        Fact(
-            moment,
-            at,
-            "kept",
-            f"{test}: {name.replace('_', ' ')} {_shown(value)}, for {spool or 'all filament'}",
-            spool=spool,
-        )
-        for moment, at, test, name, value, spool in rows
-    ]
+    found = []
+    for moment, at, test, name, value, spool in rows:
+        shown = f"{name.replace('_', ' ')} {_shown(book, value)}"
+        words = f"{test}: {shown}, for {spool or 'all filament'}"
+        found.append(Fact(moment, at, "kept", words, spool=spool))
+    return found
 
 
 def _edits(book: Logbook, span: tuple[int, int]) -> list[Fact]:
@@ -150,7 +145,7 @@ def _new_then(book: Logbook, one: Edit) -> bool:
 
 def edit_words(book: Logbook, one: Edit) -> str:
     """Return «line model: rounded (was unknown)»; empty for what is mended along with another."""
-    was, now = json.loads(one.was), json.loads(one.now)
+    was, now = plain(book, one.was), plain(book, one.now)
     if one.field in ("zeroed", "worn") or (one.subject, one.field) == ("spool", "temperature_c"):
         return ""
     if one.subject == "moment":
@@ -158,7 +153,7 @@ def edit_words(book: Logbook, one: Edit) -> str:
     if one.field == "retired":
         return "out of use" if now else "in use again"
     if one.field == "settings":
-        return _settings_words(json.loads(was), json.loads(now))
+        return _settings_words(plain(book, was), plain(book, now))
     if one.field in _MACHINES and one.subject in ("trial", "bench"):
         was, now = (_name(book, one.field, item) for item in (was, now))
     if one.subject == "reading":
@@ -204,6 +199,6 @@ def _name(book: Logbook, table: str, item: int | None) -> str:
     return str(book.row(f"SELECT name FROM {table} WHERE id = ?", item)[0])
 
 
-def _shown(value: str) -> str:
-    read = json.loads(value)
+def _shown(book: Logbook, value: str) -> str:
+    read = plain(book, value)
     return f"{read:g}" if isinstance(read, int | float) else str(read)
