@@ -40,7 +40,7 @@ def preferences(book: Logbook, setup: Setup | None, test: str) -> dict[str, Pref
         " LEFT JOIN spool ON spool.id = preference.spool"
         " WHERE test = ? AND withdrawn IS NULL AND (preference.spool IS NULL OR spool.id = ?"
         " OR (spool.material = ? COLLATE NOCASE AND spool.maker = ? COLLATE NOCASE))"
-        " ORDER BY preference.spool IS NOT NULL, moment",
+        " ORDER BY moment",
         (test, spool and spool.id, spool and spool.material, spool and spool.maker),
     )
     return {name: Preference(plain(book, value), of) for name, value, of in rows}
