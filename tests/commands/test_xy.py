@@ -67,7 +67,6 @@ def test_a_table_says_the_same(metier):
         ("xy --hole 0=1", "above zero"),
         ("xy --pin 10=9.9/9.8", "swapped"),
         ("xy --pin 10=", "the pin that goes"),
-        ("xy --pin 19.05=go", "measures at least that, and nothing more"),
         ("xy --hole 10=9.8 --free-scale", "one size"),
         ("xy --hole 1=none", "nothing was measured"),
         ("xy --hole 10=9.8 --facets 2", "three at least"),
@@ -214,6 +213,16 @@ def test_what_was_opened_for_a_fit_is_what_a_later_plate_is_judged_against(heron
     # Typed back to what the plate alone had said, nothing is opened any more.
     heron.json("entered hole 0.10")
     assert heron.json("xy --hole 4=4.0 6=6.0 10=10.0 16=16.0")["hole_opened_mm"] == 0
+
+
+def test_a_gauge_that_goes_is_all_that_is_told_where_it_is_alone(heron):
+    alone = heron.json("xy --pin 19.05=go")
+    assert alone["verdict"] == "unclear"
+    assert "measures at least that, and nothing more is told" in alone["reason"]
+    assert alone["hole_to_type_mm"] is None
+    values = heron.json("profile")["values"]
+    assert (values["hole"]["status"], values["scale"]["status"]) == ("unset", "unset")
+    assert "19.05" in heron("history 1").out
 
 
 def test_a_gauge_that_goes_is_a_bound_and_no_size(metier):

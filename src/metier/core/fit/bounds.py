@@ -1,8 +1,12 @@
 """A gauge that goes into a hole, and nothing larger was tried: a bound, and no size."""
 
+from collections.abc import Sequence
+
+from metier.core.fit.compensation import PlateFinding
 from metier.core.fit.offsets import PlateFit
 from metier.core.fit.plate import Feature
 from metier.core.measure.thresholds import exceeds
+from metier.core.verdicts import Verdict
 
 
 def bound_text(feature: Feature) -> str:
@@ -20,3 +24,17 @@ def bound_note(feature: Feature, fit: PlateFit) -> str:
     if exceeds(feature.go_mm, expected_mm + 2 * fit.hole.u95_mm):
         return f"{text}; by the others it should be {expected_mm:.2f}: look at both again"
     return f"{text}; by the others it is {expected_mm:.2f}, which agrees"
+
+
+def bounds_alone(features: Sequence[Feature]) -> tuple[PlateFit, PlateFinding]:
+    """Return what gauges that go tell where nothing else was measured: no compensation."""
+    nothing = PlateFit(
+        None, None, None, 1.0, 0.0, False, None, None, 0.0, 0, (), None, None, None, (), {}, ()
+    )
+    said = "; ".join(bound_text(one) for one in features)
+    verdict = Verdict(
+        "unclear",
+        f"{said}, and nothing more is told",
+        ("the next gauge that does not go in (--pin 10=9.7/9.8)", "other holes measured beside it"),
+    )
+    return nothing, PlateFinding(None, None, verdict, ())

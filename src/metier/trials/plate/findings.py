@@ -82,4 +82,6 @@ def outcomes_of(fit: PlateFit, finding: PlateFinding) -> list[Outcome]:
         for name, typed in (("hole", finding.hole), ("contour", finding.contour))
         if typed
     ]
+    if not fit.rows:
+        return []
     return [*found, Outcome("scale", fit.scale, fit.scale, fit.scale_u95, fit.scale)]

@@ -246,7 +246,7 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
     def judge(
         self, settings: PlateSettings, readings: Sequence[Reading], context: PlateContext
     ) -> Judged:
-        from metier.core.fit.bounds import bound_note, bound_text
+        from metier.core.fit.bounds import bound_note, bounds_alone
         from metier.core.fit.compensation import judge_plate
         from metier.core.fit.offsets import fit_offsets
 
@@ -254,10 +254,7 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         bounds = [one for one in features if one.go_mm is not None and one.no_go_mm is None]
         features = [one for one in features if one not in bounds]
         if not any(one.taken for one in features) and bounds:
-            raise Refusal(
-                f"{bound_text(bounds[0])}, and nothing more: measure other holes beside it, or try "
-                "the next gauge that does not go in (--pin 10=9.7/9.8)"
-            )
+            return Judged(*bounds_alone(bounds))
         fit = fit_offsets(
             features,
             settings.instrument_mm,
@@ -314,6 +311,8 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         from metier.show.plate_plot import plot_plate
 
         finding = trial.finding.finding
+        if not trial.finding.fit.rows:
+            raise Refusal("--plot: there is nothing to draw of a bound alone")
         plot_plate(
             path,
             title,

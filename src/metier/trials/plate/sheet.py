@@ -16,6 +16,9 @@ def write_sheet(sheet: Sheet, fit: PlateFit, finding: PlateFinding, notes: tuple
     """Write a plate in words."""
     _needed(sheet, "hole", finding.hole)
     _needed(sheet, "contour", finding.contour)
+    if not fit.rows:
+        sheet.judged(finding.verdict, notes)
+        return
     how = "as the plate shows it" if fit.freed else "held near 1: nothing clear speaks against it"
     sheet.row("scale", f"{fit.scale:.4f} ± {fit.scale_u95:.4f}", how)
     sheet.judged(finding.verdict, notes)
