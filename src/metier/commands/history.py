@@ -1,14 +1,13 @@
 """``metier history``: the trials so far, or one of them whole."""
 
 import argparse
-from collections.abc import Sequence
 from datetime import UTC, datetime
 
+from metier.commands.history_csv import readings_csv, trials_csv
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 from metier.logbook.book import Logbook
 from metier.logbook.edits import edits_of
-from metier.logbook.spools import spools
 from metier.logbook.trials import (
     Trial,
     count_trials,
@@ -20,11 +19,10 @@ from metier.logbook.trials import (
 )
 from metier.show.figures import short_date
 from metier.show.labels import flat
-from metier.show.outside import clean_cell
 from metier.show.plot_path import picture_words
 from metier.show.sheet import Sheet, fitted, table, wrapped
 from metier.trials.facts import Fact, edit_words, facts
-from metier.trials.kept import CsvRow, HistoryRow
+from metier.trials.kept import HistoryRow
 from metier.trials.registry import KINDS, kept_named, settings_of
 from metier.words.arguments import trial_number
 from metier.words.parser import Answer, Parser, add_plot_options, command_parser, existing_logbook
@@ -81,7 +79,7 @@ def run(options: argparse.Namespace) -> Answer:
         limit = options.limit or (_ALL if options.csv or options.readings else 20)
         listed = trials(book, limit, **wanted)
         if options.csv or options.readings:
-            return Answer({}, (_readings_csv if options.readings else _csv)(book, listed))
+            return Answer({}, (readings_csv if options.readings else trials_csv)(book, listed))
         if options.plot:
             from metier.trials.flow.picture import plot_recorded
 
@@ -142,49 +140,6 @@ def _day(text: str) -> str:
     except (ValueError, OverflowError):
         raise argparse.ArgumentTypeError(f"{text!r} is no day: write it 2026-11-23") from None
     return began.strftime("%Y-%m-%dT%H:%M:%SZ")
-
-
-_HEAD = ("trial", "at", "test", "state", "printer", "nozzle", "spool", "temperature_c")
-_TAIL = ("verdict", "u95", "width_mm", "layer_mm", "material", "note", "notes")
-_READING = ("trial", "at", "test", "state", "spool", "position", "side", "value_mm", "typed", "was")
-
-
-def _csv(book: Logbook, listed: list[Trial]) -> str:
-    """Return trials as comma-separated values, a row for each thing that was measured."""
-    materials = {spool.name: spool.material for spool in spools(book, retired=True)}
-    rows: list[Sequence[object]] = [(*_HEAD, *CsvRow._fields[1:-1], *_TAIL)]
-    for one in listed:
-        settings = flat(one.settings)
-        of = (settings.get("width_mm"), settings.get("layer_mm"), materials.get(one.spool))
-        notes = "; ".join((one.findings or {}).get("notes", ()))
-        measured = kept_named(one.test).csv_rows(one) if one.findings else [CsvRow(one.test)]
-        for test, *values, u95 in measured:
-            head = (one.number, one.at, test, one.state, one.printer, one.nozzle, one.spool)
-            cells = (*head, one.temperature_c, *values, one.verdict, u95, *of, one.note, notes)
-            rows.append(cells)
-    return _written(rows)
-
-
-def _readings_csv(book: Logbook, listed: list[Trial]) -> str:
-    """Return the readings of trials as comma-separated values, a row a reading."""
-    rows: list[Sequence[object]] = [_READING]
-    for one in listed:
-        replaced = replaced_readings(book, one.number)
-        for position, reading in placed_readings(book, one.number).items():
-            head = (one.number, one.at, one.test, one.state, one.spool, position)
-            was = " ".join(replaced.get(position, ()))
-            rows.append((*head, reading.side, reading.value_mm, reading.typed, was))
-    return _written(rows)
-
-
-def _written(rows: Sequence[Sequence[object]]) -> str:
-    import csv
-    import io
-
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerows([clean_cell(cell) for cell in row] for row in rows)
-    return out.getvalue().rstrip("\n")
 
 
 def _done_between(

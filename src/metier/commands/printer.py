@@ -11,11 +11,8 @@ from metier.commands.machine import (
     retire,
 )
 from metier.core.line.bead import LINE_MODELS
-from metier.core.measure.thresholds import same
-from metier.core.refusal import Refusal
-from metier.core.values import VALUES, WHATS, typed_values, upset_by
+from metier.core.values import WHATS, typed_values
 from metier.formats.quantity import read_count
-from metier.logbook.bench import choose_bench, current_bench
 from metier.logbook.book import Logbook
 from metier.logbook.entries import record_steps
 from metier.logbook.inforce import steps_in_force
@@ -27,19 +24,14 @@ from metier.logbook.machines import (
     changes,
     fitted_nozzle,
     nozzle_by_id,
-    nozzle_named,
     nozzles,
     printer_named,
     printers,
-    record_change,
     set_printer,
 )
-from metier.show.command import proposed
 from metier.show.figures import short_date
 from metier.show.sheet import Sheet, listing, wrapped
 from metier.trials.esteps.kept import HOW_TO_READ_STEPS
-from metier.trials.job import show_next
-from metier.trials.on_bench import on_bench
 from metier.words.arguments import flow, length, positive, preview, small_text, steps, typed
 from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
 
@@ -122,7 +114,11 @@ def run(options: argparse.Namespace) -> Answer:
         from metier.commands.printer_set import set_properties
 
         return set_properties(options)
-    actions = {"add": _add, "list": _list, "show": _show, "changed": _changed, "found": _found}
+    if options.action in ("changed", "found"):
+        from metier.commands.printer_changed import changed, found
+
+        return (changed if options.action == "changed" else found)(options)
+    actions = {"add": _add, "list": _list, "show": _show}
     if options.action in actions:
         return actions[options.action](options)
     return {"rename": rename, "retire": retire}[options.action](options, "printer")
@@ -178,7 +174,7 @@ def _list(options: argparse.Namespace) -> Answer:
             (
                 p.name,
                 ", ".join(n.name for n in nozzles(book, p)),
-                _steps(book, p) or "not known",
+                steps_text(book, p) or "not known",
                 p.line_model or "not known",
             )
             for p in found
@@ -198,76 +194,8 @@ def _show(options: argparse.Namespace) -> Answer:
         return Answer({"printer": printer_object(book, printer)}, sheet.text())
 
 
-def _found(options: argparse.Namespace) -> Answer:
-    """Record what a printer was found to carry; what it should carry stays what it was."""
-    with existing_logbook(options.logbook) as book:
-        printer = printer_named(book, options.name)
-        with book.transaction() as moment:
-            known = steps_in_force(book, printer)
-            record_steps(book, moment, printer, options.steps, found=True)
-        shown = f"{options.steps:.{printer.decimals}f}"
-        sheet = Sheet(f"Found on {printer.name}: {shown} steps/mm")
-        if known is None:
-            sheet.remark("They are in force now; whether they are right, a measured length tells.")
-        elif same(known, options.steps):
-            sheet.remark("That is what the logbook has in force: all is well.")
-        else:
-            before = f"{known:.{printer.decimals}f}"
-            sheet.row("logbook", before, "in force until now")
-            sheet.remark("The board forgot it, or it was changed by hand.")
-            sheet.next(
-                f"type {before} back (M92 E{before}, then M500), then say so:",
-                proposed("entered", "esteps", before, "--printer", printer.name),
-            )
-        payload = {"printer": printer.name, "found": options.steps, "logbook": known}
-        return Answer(payload, sheet.text())
-
-
-def _changed(options: argparse.Namespace) -> Answer:
-    if options.fitted and options.what != "nozzle":
-        raise Refusal("--fitted goes with --what nozzle")
-    if options.affects and options.what != "other":
-        raise Refusal(f"--affects goes with --what other: what a {options.what} touches is known")
-    affects = options.affects or upset_by(options.what)
-    with existing_logbook(options.logbook) as book:
-        printer = printer_named(book, options.name)
-        nozzle = nozzle_named(book, options.fitted) if options.fitted else None
-        with book.transaction() as moment:
-            record_change(book, moment, printer, options.what, affects, nozzle, options.note)
-            bench = current_bench(book)
-            if nozzle and bench.printer == printer:
-                choose_bench(book, moment, bench._replace(nozzle=nozzle))
-        sheet = Sheet(f"Noted for {printer.name}: {options.what} changed")
-        if nozzle:
-            sheet.row(
-                "fitted",
-                nozzle.name,
-                f"{nozzle.bore_mm:g} mm bore; its own values come back, as carried",
-            )
-        elif affects:
-            doubtful = ", ".join(VALUES[name].called for name in affects)
-            sheet.row("doubtful", doubtful, "until measured or typed in again")
-        else:
-            sheet.lines(
-                "  No value is marked doubtful. If it may have touched some, note it again with",
-                "  --affects and their names: " + ", ".join(typed_values()),
-            )
-        here = on_bench(book)
-        steps_now = _steps(book, printer)
-        if here.setup and here.setup.printer.id == printer.id:
-            show_next(sheet, here)
-        elif options.what == "mainboard" and steps_now:
-            sheet.next(
-                f"type the old e-steps back (M92 E{steps_now}, then M500), and say so:",
-                proposed("entered", "esteps", steps_now, "--printer", printer.name),
-            )
-        change = changes(book, printer)[-1]
-        return Answer(
-            {"printer": printer.name, "change": _change_object(book, change)}, sheet.text()
-        )
-
-
-def _steps(book: Logbook, printer: Printer) -> str:
+def steps_text(book: Logbook, printer: Printer) -> str:
+    """Return the e-steps in force, as the firmware writes them; empty where they are not known."""
     found = steps_in_force(book, printer)
     return "" if found is None else f"{found:.{printer.decimals}f}"
 
@@ -278,8 +206,8 @@ def printer_rows(book: Logbook, sheet: Sheet, printer: Printer) -> None:
     fitted = fitted_nozzle(book, printer)
     sheet.row(
         "e-steps",
-        f"{_steps(book, printer) or 'not known'}",
-        "in force" if _steps(book, printer) else "",
+        f"{steps_text(book, printer) or 'not known'}",
+        "in force" if steps_text(book, printer) else "",
     )
     sheet.row("decimals", str(printer.decimals), "of e-steps, as the firmware keeps them")
     sheet.row(
@@ -310,11 +238,12 @@ def printer_object(book: Logbook, printer: Printer) -> dict[str, object]:
         "retired": bool(printer.retired),
         "fitted": fitted and fitted.name,
         "nozzles": [nozzle.name for nozzle in nozzles(book, printer)],
-        "changes": [_change_object(book, change) for change in changes(book, printer)],
+        "changes": [change_object(book, change) for change in changes(book, printer)],
     }
 
 
-def _change_object(book: Logbook, change: HardwareChange) -> dict[str, object]:
+def change_object(book: Logbook, change: HardwareChange) -> dict[str, object]:
+    """Return a hardware change, as JSON has it."""
     return {
         "at": change.at,
         "what": change.what,

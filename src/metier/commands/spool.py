@@ -14,7 +14,7 @@ from metier.commands.machine import (
 from metier.core.values import VALUES, typed_values
 from metier.logbook.machines import printers
 from metier.logbook.spools import Spool, add_spool, spool_by_id, spool_named, spools
-from metier.logbook.trials import trials_of_spool
+from metier.logbook.touched import trials_of_spool
 from metier.show.command import proposed
 from metier.show.figures import short_date, with_u95
 from metier.show.sheet import Sheet, listing

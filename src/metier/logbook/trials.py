@@ -179,33 +179,6 @@ def _measured(book: Logbook, number: int | None) -> int:
     return _LAST if moment is None else int(moment)
 
 
-def latest_touched(book: Logbook, touched: set[int]) -> set[int]:
-    """Return these trials and all that were measured after one of them on its printer.
-
-    What was measured before, and on whatever roll, bears on a trial.
-    """
-    first: dict[int, int] = {}
-    for number in touched:
-        printer, measured = book.row("SELECT printer, measured FROM trial WHERE id = ?", number)
-        if measured is not None:
-            first[printer] = min(first.get(printer, _LAST), measured)
-    found = set(touched)
-    for printer, moment in first.items():
-        rows = book.connection.execute(
-            "SELECT id FROM trial WHERE printer = ? AND measured >= ?", (printer, moment)
-        )
-        found |= {row[0] for row in rows}
-    return found
-
-
-def measured_trials(book: Logbook, numbers: set[int]) -> "Iterator[Trial]":
-    """Yield those of these trials that were measured, in the order in which they were."""
-    rows = book.connection.execute(
-        "SELECT id FROM trial WHERE measured IS NOT NULL ORDER BY measured"
-    ).fetchall()
-    return (trial(book, number) for (number,) in rows if number in numbers)
-
-
 def latest_on(
     book: Logbook, setup: "Setup", test: str, limit: int, before: int | None = None, since: int = 0
 ) -> list[Trial]:
@@ -264,12 +237,6 @@ def moment_of(book: Logbook, number: int) -> int:
     """Return the moment at which a trial was measured, else planned."""
     (moment,) = book.row("SELECT coalesce(measured, planned) FROM trial WHERE id = ?", number)
     return int(moment)
-
-
-def trials_of_spool(book: Logbook, spool: "Spool") -> set[int]:
-    """Return the numbers of all trials of a roll."""
-    rows = book.connection.execute("SELECT id FROM trial WHERE spool = ?", (spool.id,))
-    return {row[0] for row in rows}
 
 
 def readings(book: Logbook, number: int) -> list[Reading]:

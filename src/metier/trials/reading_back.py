@@ -8,7 +8,8 @@ from metier.bar import Progress, no_bar
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.failure import LogbookFailure
-from metier.logbook.trials import Trial, latest_touched, measured_trials, readings, trials
+from metier.logbook.touched import latest_touched, measured_trials
+from metier.logbook.trials import Trial, readings, trials
 from metier.trials.judging import Judged, judged_again, keep_judged
 from metier.trials.registry import kept_named
 

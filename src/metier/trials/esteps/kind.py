@@ -5,22 +5,21 @@ import math
 from collections.abc import Sequence
 from types import MappingProxyType
 
-from metier.core.esteps import measured
 from metier.core.esteps.measured import EstepsFinding
 from metier.core.esteps.verdict import KEEP_WITHIN
-from metier.core.measure.readings import Instrument
 from metier.core.refusal import Refusal
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on_printer
 from metier.show.sheet import Sheet
 from metier.trials.esteps.asking import ask_left, ask_pieces
+from metier.trials.esteps.given import each_asked, given_lengths, given_way, motor_turn
 from metier.trials.esteps.kept import KEPT
-from metier.trials.esteps.settings import FORM, WAYS, EstepsContext, EstepsSettings, Way
+from metier.trials.esteps.runs import finding_of
+from metier.trials.esteps.settings import FORM, WAYS, EstepsContext, EstepsSettings
 from metier.trials.esteps.sheet import mm_per_turn, write_sheet
 from metier.trials.kind import Expected, Kind, Measured, Plan, Settled, refuse_planned_readings
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
 from metier.words.arguments import length, percent, positive, reading_or_zero, speed, steps, strand
 from metier.words.asked import Asked
-from metier.words.missing import Missing
 
 # How many trials before are looked at, for the table of trials so far.
 _MOST_EARLIER = 5
@@ -99,7 +98,7 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
                 f"--{ways[0]} and --{ways[1]} are two ways of measuring: give one trial at a time"
             )
         refuse_planned_readings(options, bool(ways), "a length")
-        way = _way(options)
+        way = given_way(options)
         if way in ("cut", "short") and options.mark is not None:
             raise Refusal(f"--mark does not go with --{way}: it belongs to --left and --swallowed")
         if way == "cut" and options.through == "nozzle":
@@ -111,7 +110,7 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
     def settle(
         self, options: argparse.Namespace, here: OnBench, plan: Plan[EstepsSettings] | None
     ) -> Settled[EstepsSettings]:
-        way = _way(options)
+        way = given_way(options)
         if plan and not any(getattr(options, one) for one in WAYS):
             way = plan.settings.way
         used = here.in_use("esteps", options.steps, "--steps", plan and plan.settings.steps)
@@ -119,8 +118,8 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         if plan is None and here.setup:
             for trial in latest_on_printer(here.book, here.setup.printer, self.name, 1):
                 known, where = self.form.of(here.book, trial), f"in trial {trial.number}"
-        asked_mm, mark_mm, taken = _lengths(options, way, known)
-        each_mm = _each_asked(options, way, plan and plan.settings)
+        asked_mm, mark_mm, taken = given_lengths(options, way, known)
+        each_mm = each_asked(options, way, plan and plan.settings)
         planned = plan.conditions if plan else Conditions()
         name = instrument_name(options, planned)
         conditions = Conditions(
@@ -131,7 +130,7 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         instrument = None
         if not options.plan:
             instrument = figures_of(here.book, name, "cut" if way == "cut" else "mark")
-        turn = _turn(options, here)
+        turn = motor_turn(options, here)
         accept = options.accept or (plan.settings.accept_percent if plan else 100 * KEEP_WITHIN)
         if not 0.05 <= accept <= 5:
             raise Refusal(f"--accept: {accept:g} must be from 0.05 to 5 percent")
@@ -201,7 +200,7 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
     def judge(
         self, settings: EstepsSettings, readings: Sequence[Reading], context: EstepsContext
     ) -> EstepsFinding:
-        finding = _finding(settings, readings, context.decimals)
+        finding = finding_of(settings, readings, context.decimals)
         return finding._replace(notes=(*_path_notes(context), *finding.notes))
 
     def payload(self, settings: EstepsSettings, finding: EstepsFinding) -> dict[str, object]:
@@ -246,109 +245,9 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         write_sheet(trial, sheet)
 
 
-def _way(options: argparse.Namespace) -> Way:
-    # A mark, and what is left to it, is what is planned for and asked for but for --by.
-    given = next((way for way in WAYS if getattr(options, way)), None)
-    by: Way = options.by or "left"
-    return given or by
-
-
 def _path(through: str | None) -> str:
     ways = {"nozzle": "hot nozzle", "tube": "tube, just into it"}
     return ways.get(through or "", "open cold end")
-
-
-def _lengths(
-    options: argparse.Namespace, way: Way, known: EstepsSettings | None
-) -> tuple[float, float | None, list[str]]:
-    """Return what was asked, where the mark was, and which of the two were known."""
-    asked_mm = max(options.asked) if options.asked else None
-    mark_mm, taken = options.mark, list[str]()
-    if asked_mm is None and known:
-        asked_mm = known.asked_mm
-        taken.append("asked")
-    if mark_mm is None and way in ("left", "swallowed") and known and known.mark_mm:
-        mark_mm = known.mark_mm
-        taken.append("mark")
-    if asked_mm is None:
-        meaning = "the length the printer was told to feed, in mm"
-        raise Missing("--asked", meaning, lambda text: [length(text)], [150.0])
-    if mark_mm is None and way in ("left", "swallowed"):
-        raise Missing("--mark", "how far from the inlet the pen mark was, in mm", length, 180.0)
-    return asked_mm, mark_mm, taken
-
-
-def _each_asked(
-    options: argparse.Namespace, way: Way, planned: EstepsSettings | None
-) -> tuple[float, ...]:
-    """Return what each run was asked for, where they are not all asked alike.
-
-    Raises:
-        Refusal: not one for each run, or not measured as what is left to a mark.
-    """
-    each: tuple[float, ...] = tuple(options.asked or ())
-    if not each and planned:
-        each = planned.asked_each_mm
-    if len(set(each)) < 2:
-        return ()
-    if way != "left":
-        raise Refusal("several lengths --asked go with --left: a mark, and what is left to it")
-    if options.left and len(options.left) != len(each):
-        raise Refusal(f"--asked has {len(each)} lengths, --left {len(options.left)}: one for each")
-    return each
-
-
-def _turn(options: argparse.Namespace, here: OnBench) -> tuple[float | None, float | None]:
-    """Return full steps and microsteps of a motor turn, where both are known."""
-    printer = here.bench.printer
-    full = options.full_steps or (printer and printer.full_steps)
-    micro = options.microsteps or (printer and printer.microsteps)
-    if bool(options.full_steps) != bool(options.microsteps) and not (full and micro):
-        raise Refusal("--full-steps and --microsteps go together")
-    return (full, micro) if full and micro else (None, None)
-
-
-def _finding(settings: EstepsSettings, readings: Sequence[Reading], decimals: int) -> EstepsFinding:
-    asked_mm, mark_mm, steps_now = settings.asked_mm, settings.mark_mm, settings.steps
-    if settings.way == "swallowed":
-        return measured.swallowed(mark_mm=mark_mm or 0.0, asked_mm=asked_mm, steps_now=steps_now)
-    instrument = settings.instrument_mm
-    assert instrument is not None
-    values_mm = [reading.value_mm for reading in readings]
-    if settings.asked_each_mm:
-        return _of_lengths(settings, values_mm, instrument, decimals)
-    if settings.way == "cut":
-        strands: dict[str, list[float]] = {}
-        for reading in readings:
-            strands.setdefault(reading.side, []).append(reading.value_mm)
-        return measured.from_cut(
-            list(strands.values()), asked_mm=asked_mm, steps_now=steps_now, instrument=instrument,
-            decimals=decimals, within=settings.accept_percent / 100,
-        )  # fmt: skip
-    if settings.way == "short":
-        return measured.from_gauge(
-            values_mm, asked_mm=asked_mm, steps_now=steps_now, instrument=instrument,
-            decimals=decimals, within=settings.accept_percent / 100,
-        )  # fmt: skip
-    return measured.from_mark(
-        values_mm, mark_mm=mark_mm or 0.0, asked_mm=asked_mm, steps_now=steps_now,
-        instrument=instrument, decimals=decimals, within=settings.accept_percent / 100,
-    )  # fmt: skip
-
-
-def _of_lengths(
-    settings: EstepsSettings, left_mm: Sequence[float], instrument: Instrument, decimals: int
-) -> EstepsFinding:
-    if len(left_mm) != len(settings.asked_each_mm):
-        raise Refusal(
-            f"{len(settings.asked_each_mm)} lengths were asked: read what is left of each"
-        )
-    mark_mm = settings.mark_mm or 0.0
-    return measured.from_lengths(
-        [mark_mm - left for left in left_mm], asked_mm=settings.asked_each_mm,
-        steps_now=settings.steps, instrument=instrument, decimals=decimals,
-        within=settings.accept_percent / 100,
-    )  # fmt: skip
 
 
 def _path_notes(context: EstepsContext) -> list[str]:

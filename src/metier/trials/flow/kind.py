@@ -3,11 +3,8 @@
 import argparse
 from collections.abc import Sequence
 from types import MappingProxyType
-from typing import NamedTuple
 
-from metier.core.flow.settling import rich
 from metier.core.flow.verdict import FlowFinding
-from metier.core.line.bead import LineModel
 from metier.core.measure.slips import refuse_slip
 from metier.core.refusal import Refusal
 from metier.core.values import VALUES
@@ -17,9 +14,9 @@ from metier.logbook.machines import set_printer
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on
 from metier.show.sheet import Sheet
 from metier.show.values import value_text
+from metier.trials.flow.asking import SIDES, targets_mm
 from metier.trials.flow.earlier import FlowContext
 from metier.trials.flow.given import (
-    GivenPrint,
     add_print_options,
     given_print,
     lines_text,
@@ -30,14 +27,13 @@ from metier.trials.flow.given import (
 from metier.trials.flow.judging import context_of, judge_walls
 from metier.trials.flow.kept import KEPT
 from metier.trials.flow.payload import payload_of
-from metier.trials.flow.settings import FORM, FlowSettings, PrintedWalls
+from metier.trials.flow.settings import FORM, FlowSettings
 from metier.trials.flow.sheet import write_sheet
+from metier.trials.flow.sliced_at import asked_model, counted, reckoned, sliced_at
 from metier.trials.kind import Expected, Kind, Measured, Plan, Settled, refuse_planned_readings
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
 from metier.words.arguments import percent, signed_length
 from metier.words.asked import Asked
-
-_SIDES = ("front", "right", "back", "left")
 
 
 class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
@@ -117,9 +113,9 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         bore_mm = here.setup and here.setup.nozzle.bore_mm
         width_mm, layer_mm, taken = sizes(given, known, planned, bore_mm)
         sections, walls_known = sections_given(given.walls, known)
-        sections = _counted(options, sections)
+        sections = counted(options, sections)
         taken += ["walls"] if walls_known else []
-        used = _flow(options, here, given, planned, sections)
+        used = sliced_at(options, here, given, planned, sections)
         seen = VALUES["flow"].seen
         name = instrument_name(options, conditions)
         dose, aim_mm = given.dose or (planned and planned.dose), given.aim_mm
@@ -127,7 +123,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         known_model = (printer and printer.line_model) or (planned and planned.line_model)
         model, learnt = given.line_model or known_model, options.line_model
         if not (model or dose or aim_mm or width_mm is None):
-            model = learnt = _asked_model(options, width_mm, layer_mm)
+            model = learnt = asked_model(options, width_mm, layer_mm)
         base = planned or FlowSettings(
             layer_mm, None, sections, figures_of(here.book, name, "wall", options.zero),
             round_to_percent=here.bench.flow_step_percent,
@@ -151,7 +147,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         which = "all" if len(taken) == 3 else " and ".join(taken)
         speed = given.speed_mm_s or conditions.speed_mm_s
         return Settled(
-            _reckoned(options, settings),
+            reckoned(options, settings),
             Conditions(speed_mm_s=speed, instrument=name),
             (*of_file, *used.notes),
             {
@@ -206,7 +202,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         instrument = settings.instrument_mm
         sections = settings.sections
         several = len(sections) > 1
-        targets = _targets_mm(settings)
+        targets = targets_mm(settings)
 
         def check(value_mm: float, place: str) -> None:
             for section, target_mm in zip(sections, targets, strict=True):
@@ -218,7 +214,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
             self.name,
             "The walls of the part, going round it as seen from above: front (towards you), "
             "right, back, left, and round again.",
-            _SIDES,
+            SIDES,
             "Let the part cool. Measure the upper layers, never the first ones, away from corners "
             "and seam. Close the jaws until they just touch, without squeezing. Zero them first.",
             instrument,
@@ -299,121 +295,14 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         plot_measured(path, f"Walls of the test cubes{bench}", trial)
 
 
-def _asked_model(options: argparse.Namespace, width_mm: float, layer_mm: float) -> LineModel | None:
-    """Ask for the line model where somebody sits at a terminal: it decides flow by a tenth."""
-    from metier.words.question import may_ask
-
-    if not may_ask(options.json):
-        return None
-    from metier.words.line_model import ask_line_model
-
-    return ask_line_model(width_mm, layer_mm)
-
-
-class _SlicedAt(NamedTuple):
-    """The flow a print is sliced at, whether the plan chose it, and the flow that is set."""
-
-    value: float | None
-    source: str
-    notes: tuple[str, ...]
-    by_plan: bool
-    flow_set: float | None
-
-
-def _flow(
-    options: argparse.Namespace,
-    here: OnBench,
-    given: GivenPrint,
-    planned: FlowSettings | None,
-    sections: Sequence[PrintedWalls],
-) -> _SlicedAt:
-    stands = here.stands("flow")
-    if planned and planned.by_plan and given.flow is None:
-        source = "as planned, for this print only"
-        return _SlicedAt(planned.flow, source, (), True, stands.in_force)
-    several = max(one.walls for one in sections) > 1
-    if options.plan and given.flow is None and several:
-        estimate = stands.value or stands.in_force or 1.0
-        chosen = rich(estimate, stands.trials > 0)
-        return _SlicedAt(chosen, "chosen for this print", (), True, stands.in_force)
-    if given.flow is None and given.dose and stands.in_force is None and not planned:
-        return _SlicedAt(None, "not known, but the dose is", (), False, None)
-    used = here.in_use("flow", given.flow, "--flow", planned and planned.flow)
-    return _SlicedAt(*used, False, used.value)
-
-
-def _counted(
-    options: argparse.Namespace, sections: tuple[PrintedWalls, ...]
-) -> tuple[PrintedWalls, ...]:
-    """Return sections with how many of the readings given are of each."""
-    if options.file:
-        return _sections_of_file(options.file) or sections
-    if len(sections) == 1 or not (options.read or options.side):
-        return sections
-    taken = readings_by_walls(options)
-    if len(taken) != len(sections):
-        named = " and ".join(lines_text(one.walls) for one in sections)
-        raise Refusal(f"--walls is needed before the readings of each: {named} are planned")
-    return tuple(
-        one._replace(readings=len(mine)) for one, mine in zip(sections, taken, strict=True)
-    )
-
-
 def _side(walls: int | None, side: str) -> str:
     lines = lines_text(walls) if walls else ""
     return ", ".join(part for part in (lines, side) if part)
 
 
-def _sections_of_file(path: str) -> tuple[PrintedWalls, ...]:
-    """Return the sections that a file's column of walls tells of; none without one."""
-    from metier.formats.readings_csv import read_readings
-
-    rows = read_readings(path)
-    counts: dict[int, int] = {}
-    for row in rows:
-        if row.walls is not None:
-            counts[row.walls] = counts.get(row.walls, 0) + 1
-    return tuple(PrintedWalls(walls, count) for walls, count in counts.items())
-
-
-def _targets_mm(settings: FlowSettings) -> list[float | None]:
-    from metier.core.line.bead import spacing_mm, wall_mm
-
-    dose = settings.known_dose
-    apart_mm = dose and dose.spacing_mm
-    if dose and apart_mm is None:
-        apart_mm = dose.area_mm2 / settings.layer_mm / (settings.flow or 1.0)
-    if apart_mm is None and settings.width_mm is not None:
-        model = settings.line_model or "rectangular"
-        apart_mm = spacing_mm(settings.width_mm, settings.layer_mm, model)
-    return [
-        apart_mm and wall_mm(one.walls, apart_mm, settings.layer_mm) for one in settings.sections
-    ]
-
-
 def _line_text(settings: FlowSettings) -> str:
     width = "" if settings.width_mm is None else f"{settings.width_mm:g} mm wide, "
     return f"{width}{settings.layer_mm:g} mm high"
-
-
-def _reckoned(options: argparse.Namespace, settings: FlowSettings) -> FlowSettings:
-    """Return how to reckon: as given, else as it was settled."""
-    if options.accept is not None:
-        low, high = options.accept
-        if not -50 <= low <= 0 <= high <= 50:
-            raise Refusal(
-                f"--accept: {low:g} {high:g} must be a LOW from -50 to 0 and a HIGH from 0 to 50"
-            )
-        settings = settings._replace(accept_percent=(low, high))
-    if options.sure is not None:
-        if not 50 <= options.sure <= 99:
-            raise Refusal(f"--sure: {options.sure:g} must be from 50 to 99 percent")
-        settings = settings._replace(sure_needed_percent=options.sure)
-    if options.round_to is not None:
-        if not 0.01 <= options.round_to <= 10:
-            raise Refusal(f"--round-to: {options.round_to:g} must be from 0.01 to 10 percent")
-        settings = settings._replace(round_to_percent=options.round_to)
-    return settings._replace(round=options.round or settings.round)
 
 
 KIND = Flow()

@@ -4,7 +4,7 @@ from metier.core.limit.onset import LimitFinding
 from metier.core.limit.ramp import Stepped
 from metier.core.refusal import Refusal
 from metier.show.ramp_plot import RampPicture, plot_ramp
-from metier.trials.limit.ramp import capped
+from metier.trials.limit.ramp_figures import capped
 from metier.trials.limit.settings import RampSettings
 
 

@@ -20,7 +20,7 @@ from metier.show.values import value_text
 from metier.trials.kind import Settled
 from metier.trials.limit.kind import limit_rule
 from metier.trials.limit.lines import flow_in_use, printed_line
-from metier.trials.limit.ramp import given_ramp, last_ramp
+from metier.trials.limit.ramp_given import given_ramp, last_ramp
 from metier.trials.limit.settings import HotEnd, KeptLine, RampSettings, Reckoning
 from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
 

@@ -5,27 +5,26 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from metier.core.limit.onset import LimitFinding, Seen, limit_from_ramp
-from metier.core.limit.plan import Proposal, line_notes
-from metier.core.limit.ramp import SIGHTED_WITHIN_MM, Ramp, ramp_of
-from metier.core.limit.reach import MOSTLY, Reach, check_reach
+from metier.core.limit.plan import line_notes
+from metier.core.limit.ramp import SIGHTED_WITHIN_MM, Ramp
+from metier.core.limit.reach import MOSTLY
 from metier.core.limit.sightings import Height, Markers, PreviewFlow, Sighting
-from metier.core.line.speeds import CappedSpeed, cap_speeds
 from metier.core.measure.readings import Instrument
 from metier.core.measure.thresholds import exceeds
 from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 from metier.formats import quantity
 from metier.formats.set_speeds import read_speeds
-from metier.logbook.trials import Conditions, Reading, latest_on_printer
+from metier.logbook.trials import Conditions, Reading
 from metier.show.sheet import Sheet
 from metier.trials.kind import Measured, Plan, Settled
 from metier.trials.limit.kind import SEEN, LimitTrial, limit_rule, limit_to_type, seen_options
 from metier.trials.limit.lines import printed_line
+from metier.trials.limit.ramp_figures import at_speed, capped, figures_of
+from metier.trials.limit.ramp_given import given_ramp, given_reach, last_ramp, no_ramp
 from metier.trials.limit.settings import FORM, HotEnd, KeptLine, RampSettings, Reckoning
 from metier.trials.on_bench import OnBench
-from metier.words.arguments import length, mm3_s
 from metier.words.asked import Asked
-from metier.words.missing import Missing
 
 # Readings are kept under what was seen; those with a unit are flows, the others heights.
 FLOW_UNIT = ", mm³/s"
@@ -36,7 +35,6 @@ _NO_TEMPERATURE = (
 )
 _GOOD = "still good"
 _CLEAN = "clean"
-_OR_RISE = "; or --rise-per-mm for one that rises all the way"
 _SEVERAL_WALLS = (
     "lines a wall: one hides the other's gaps, and the slicer may print them at different speeds"
 )
@@ -46,13 +44,6 @@ class RampContext(NamedTuple):
     """Whether the nozzle temperature, which a limit holds for, is missing."""
 
     temperature_missing: bool
-
-
-class LastRamp(NamedTuple):
-    """The last ramp printed with a nozzle: the next is mostly the same file."""
-
-    number: int
-    settings: RampSettings
 
 
 class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
@@ -77,7 +68,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
             raise Refusal("--clean-markers needs --marker-every: how far the markers stand apart")
         line, notes = printed_line(options, here, planned and planned.line.printed)
         known = planned or (last.settings if (last := last_ramp(here)) else None)
-        reach = None if options.sliced else _reach(options, known)
+        reach = None if options.sliced else given_reach(options, known)
         if reach and line is None and options.accel is not None:
             raise Refusal("--width and --layer are needed with --accel: the line that is printed")
         rule = limit_rule(options, planned and planned.reckoning.rule)
@@ -121,7 +112,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
                 base_mm = known.base_mm if options.base is None else options.base
                 ramp = known._replace(to_mm3_s=to_mm3_s, base_mm=base_mm)
         if ramp is None and not only_flows and (by_height or not options.clean):
-            raise _no_ramp()
+            raise no_ramp()
         return ramp, taken, ()
 
     def recipe(self, settled: Settled[RampSettings], here: OnBench) -> list[tuple[str, str]]:
@@ -291,113 +282,12 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         draw_ramp(path, title, trial.settings, trial.finding)
 
 
-def last_ramp(here: OnBench) -> LastRamp | None:
-    """Return the last ramp printed with this nozzle."""
-    if here.setup:
-        for trial in latest_on_printer(here.book, here.setup.printer, RAMP.name, 10):
-            of_ramp = RAMP.way_of(trial.settings) is RAMP
-            if of_ramp and trial.nozzle == here.setup.nozzle.name:
-                settings = FORM.of(here.book, trial)
-                if settings.ramp:
-                    return LastRamp(trial.number, settings)
-    return None
-
-
-def _reach(options: argparse.Namespace, known: RampSettings | None) -> Reach | None:
-    """Return how fast the ramp can be printed: as given, else as it was planned or the last was.
-
-    Raises:
-        Refusal: only half of it is known.
-    """
-    reach = known and known.reach
-    if options.accel is None and options.outline is None:
-        return reach
-    outline = options.outline or (reach and reach.outline)
-    accel_mm_s2 = options.accel or (reach and reach.accel_mm_s2)
-    if outline is None:
-        raise Refusal("--outline is needed with --accel: a side of the ramp, or r and its radius")
-    if accel_mm_s2 is None:
-        raise Refusal("--accel is needed with --outline: the acceleration it is printed with")
-    found = Reach(outline, accel_mm_s2)
-    check_reach(found)
-    return found
-
-
-def _no_ramp() -> Missing:
-    """Return the want of a ramp."""
-    meaning = "the flow that the ramp begins at, in mm³/s"
-    return Missing("--from", meaning, mm3_s, 4.0, dest="start")
-
-
-def given_ramp(options: argparse.Namespace) -> Ramp | None:
-    """Return the ramp that the options describe; None where they describe none.
-
-    Raises:
-        Missing: not all of it is given.
-    """
-    rises = {"rise-per-mm": options.rise_per_mm, "step": options.step, "every": options.every}
-    given = next((name for name, value in rises.items() if value is not None), None)
-    if options.start is None:
-        if given and not options.plan:
-            raise Refusal(f"--from is needed with --{given}: where it begins")
-        return None
-    if given is None:
-        if options.gaps_flow or options.clean:
-            # A flow read off a preview, or the end, says it all.
-            return None
-        raise Missing("--step", "how much each step adds, in mm³/s", mm3_s, 0.5, hint=_OR_RISE)
-    by_height = any(getattr(options, f"{name}_at") for name in SEEN)
-    if given == "step" and options.every is None and (by_height or options.clean_markers):
-        raise Missing("--every", "how high each step is, in mm", length, 2.0)
-    return ramp_of(
-        options.start,
-        rise_mm3_s_mm=options.rise_per_mm,
-        step_mm3_s=options.step,
-        every_mm=options.every,
-        base_mm=options.base or 0.0,
-        to_mm3_s=options.to,
-    )
-
-
 def markers_of(settings: RampSettings, readings: Sequence[Reading]) -> Markers | None:
     """Return the markers on the part with the last clean one; None where there are none."""
     clean = next((one.value_mm for one in readings if one.side == _CLEAN_MARKERS), None)
     if clean is None or settings.marker_every_mm is None:
         return None
     return Markers(settings.marker_every_mm, round(clean))
-
-
-def at_speed(settings: RampSettings, finding: LimitFinding) -> float | None:
-    """Return the share of the outline that the last good flow was printed at, where known."""
-    line, reach, good = settings.line.printed, settings.reach, finding.last_good_mm3_s
-    if line is None or reach is None or good is None:
-        return None
-    return reach.share(line.speed_mm_s(good))
-
-
-def capped(settings: RampSettings, finding: LimitFinding) -> tuple[CappedSpeed, ...]:
-    """Return what the limit leaves of the set speeds."""
-    line, limit = settings.line.printed, finding.limit_mm3_s
-    if not settings.set_speeds or limit is None or line is None:
-        return ()
-    return cap_speeds(limit, settings.set_speeds, line.line_model, line.flow)
-
-
-def figures_of(proposal: Proposal) -> dict[str, object]:
-    """Return what printing a planned ramp takes."""
-    return {
-        "outline": proposal.reach.outline.shape,
-        "outline_mm": proposal.reach.outline.size_mm,
-        "accel_mm_s2": proposal.reach.accel_mm_s2,
-        "at_speed": proposal.at_speed,
-        "height_mm": proposal.height_mm,
-        "time_s": proposal.time_s,
-        "filament_mm": proposal.filament_mm,
-        "volume_mm3": proposal.volume_mm3,
-        "from_mm_s": proposal.from_mm_s,
-        "to_mm_s": proposal.to_mm_s,
-        "least_layer_s": proposal.least_layer_s,
-    }
 
 
 def _sightings(readings: Sequence[Reading], name: str) -> tuple[Sighting, ...]:

@@ -14,7 +14,8 @@ from metier.show.values import value_text
 from metier.trials.kind import Measured
 from metier.trials.limit.kind import limit_to_type
 from metier.trials.limit.lines import table_sizes
-from metier.trials.limit.ramp import FLOW_UNIT, RampContext, capped, markers_of
+from metier.trials.limit.ramp import FLOW_UNIT, RampContext, markers_of
+from metier.trials.limit.ramp_figures import capped
 from metier.trials.limit.settings import KeptLine, RampSettings
 from metier.trials.on_bench import OnBench
 

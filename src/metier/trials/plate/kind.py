@@ -2,24 +2,32 @@
 
 import argparse
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from types import MappingProxyType
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 from metier.core.fit.plate import Feature
-from metier.core.fit.repeats import Repeated, plates_differ_mm
-from metier.core.fit.warm import shrinks_mm
-from metier.core.measure.thresholds import same
 from metier.core.refusal import Refusal
-from metier.core.verdicts import Verdict
-from metier.formats.plate_csv import read_feature, read_pin, read_plate
+from metier.formats.plate_csv import read_plate
 from metier.logbook.inforce import last_doubted, opened_mm
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on, latest_on_printer
-from metier.show.figures import came_text
 from metier.show.sheet import Sheet
 from metier.trials.kind import Expected, Kind, Measured, Plan, Settled
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
+from metier.trials.plate.given import (
+    compensation_set,
+    corrected_feature,
+    given_hole,
+    given_pin,
+    given_post,
+    listed_features,
+    opened_then,
+    part_warmth,
+    remarks_on,
+    usual_plate,
+)
+from metier.trials.plate.judged import Judged, PlateContext, came_so
 from metier.trials.plate.kept import KEPT, Found
 from metier.trials.plate.settings import FORM, DrawnFeature, PlateSettings, readings_of
 from metier.words.arguments import length, signed_length, small_text, temperature, typed, whole
@@ -27,48 +35,10 @@ from metier.words.asked import Asked
 
 if TYPE_CHECKING:
     # Fitting a plate takes NumPy, which the everyday commands do without.
-    from metier.core.fit.compensation import PlateFinding
-    from metier.core.fit.offsets import PlateFit
+    pass
 
-# What a plate is planned with where nothing else is said: small holes shrink most, and a wide
-# span shows the scale.
-_PLATE_MM = (4.0, 6.0, 10.0, 16.0, 30.0)
 # How many plates before are looked at for how much they differ.
 _MOST_PLATES = 8
-
-
-class Judged(NamedTuple):
-    """The fit of a plate, and what to type by it."""
-
-    fit: "PlateFit"
-    finding: "PlateFinding"
-
-    @property
-    def verdict(self) -> Verdict:
-        return self.finding.verdict
-
-    @property
-    def notes(self) -> tuple[str, ...]:
-        return self.finding.notes
-
-
-class PlateContext(NamedTuple):
-    """The plates before on this bench, newest first, since something changed that they hang on."""
-
-    before: tuple[Found, ...] = ()
-
-    @property
-    def differ_mm(self) -> float:
-        """By how much plates differ per side, as far as those before tell."""
-        # What was opened for a fit meanwhile is no difference of the plates.
-        holes = [(one.hole_measured_mm, one.hole_u_fit_mm) for one in self.before]
-        contours = [(one.contour_measured_mm, one.contour_u_fit_mm) for one in self.before]
-        return plates_differ_mm(
-            [
-                [Repeated(new, u) for new, u in group if new is not None and u is not None]
-                for group in (holes, contours)
-            ]
-        )
 
 
 class Plate(Kind[PlateSettings, PlateContext, Judged]):
@@ -92,15 +62,15 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
     def add_options(self, parser: argparse.ArgumentParser) -> None:
         ways = parser.add_argument_group("the features: size drawn = size measured, in mm")
         ways.add_argument(
-            "--hole", nargs="+", action="extend", type=typed(_hole), metavar="N=M",
+            "--hole", nargs="+", action="extend", type=typed(given_hole), metavar="N=M",
             help="10=9.82/9.84 at two angles; 20x= along an axis, 20@foot= at its foot, 1=none",
         )  # fmt: skip
         ways.add_argument(
-            "--post", nargs="+", action="extend", type=typed(_post), metavar="N=M",
+            "--post", nargs="+", action="extend", type=typed(given_post), metavar="N=M",
             help="posts, bars, outlines: in the same form",
         )  # fmt: skip
         ways.add_argument(
-            "--pin", nargs="+", action="extend", type=typed(_pin), metavar="N=GO/NOGO",
+            "--pin", nargs="+", action="extend", type=typed(given_pin), metavar="N=GO/NOGO",
             help="holes tried with pins: the one that goes in, the next that does not; 19.05=go",
         )  # fmt: skip
         ways.add_argument(
@@ -136,7 +106,7 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         )
 
     def given(self, options: argparse.Namespace) -> bool:
-        listed = _listed(options)
+        listed = listed_features(options)
         if options.file and listed:
             raise Refusal("give the features in one way only: --hole and --post, or --from")
         unmeasured = [one for one in listed if not one.taken and not one.missing]
@@ -156,31 +126,33 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
     ) -> Settled[PlateSettings]:
         planned = plan and plan.settings
         name = instrument_name(options, plan and plan.conditions)
-        features = read_plate(options.file) if options.file else _listed(options)
+        features = read_plate(options.file) if options.file else listed_features(options)
         if not features:
             # As planned, or as this printer printed it last; nothing where neither is known.
             features = [one.drawn() for one in planned.features] if planned else []
             if options.plan:
-                features = _usual_plate()
+                features = usual_plate()
             elif not planned:
                 features = self._last(here)
         jaw_land_mm, facets = options.jaw_land, options.facets
         for one in planned.features if planned else ():
             jaw_land_mm, facets = jaw_land_mm or one.jaw_land_mm, facets or one.facets
-        hole_set_mm, hole_remark = _set(here, "hole", options.hole_set, planned)
-        contour_set_mm, contour_remark = _set(here, "contour", options.contour_set, planned)
+        hole_set_mm, hole_remark = compensation_set(here, "hole", options.hole_set, planned)
+        contour_set_mm, contour_remark = compensation_set(
+            here, "contour", options.contour_set, planned
+        )
         settings = PlateSettings(
             hole_set_mm,
             contour_set_mm,
             options.free_scale or bool(planned and planned.free_scale) or None,
             figures_of(here.book, name, "part"),
-            tuple(DrawnFeature.of(_corrected(one, jaw_land_mm, facets)) for one in features),
+            tuple(DrawnFeature.of(corrected_feature(one, jaw_land_mm, facets)) for one in features),
             options.for_mm or (planned and planned.for_mm),
-            *_warm(options, here),
-            *(_opened(here, name, planned) for name in ("hole", "contour")),
+            *part_warmth(options, here),
+            *(opened_then(here, name, planned) for name in ("hole", "contour")),
         )
         sources = {"hole": hole_remark, "contour": contour_remark}
-        remarks = _remarks(settings, sources)
+        remarks = remarks_on(settings, sources)
         return Settled(settings, Conditions(instrument=name), remarks, sources)
 
     def _last(self, here: OnBench) -> list[Feature]:
@@ -206,7 +178,7 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
     def readings(
         self, options: argparse.Namespace, settled: Settled[PlateSettings], here: OnBench
     ) -> list[Reading]:
-        return readings_of(read_plate(options.file) if options.file else _listed(options))
+        return readings_of(read_plate(options.file) if options.file else listed_features(options))
 
     def asked(self, settled: Settled[PlateSettings], here: OnBench) -> Asked:
         from metier.trials.plate.asking import ask_plate
@@ -226,7 +198,7 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         features = typed_features(lines, known)
         drawn = tuple(DrawnFeature.of(feature) for feature in features)
         settings = settled.settings._replace(features=drawn)
-        settled = settled._replace(settings=settings, remarks=_remarks(settings, settled.sources))
+        settled = settled._replace(settings=settings, remarks=remarks_on(settings, settled.sources))
         return settled, readings_of(features)
 
     def context(
@@ -302,7 +274,7 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
 
         fit, finding = trial.finding
         write_sheet(sheet, fit, finding, trial.notes)
-        for text in _came_so(finding, trial.context):
+        for text in came_so(finding, trial.context):
             sheet.note(text, "forecast")
 
     def draw(
@@ -322,104 +294,6 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
                 "post": finding.contour and finding.contour.to_type_mm,
             },
         )
-
-
-def _came_so(finding: "PlateFinding", context: PlateContext) -> list[str]:
-    """Return whether this plate needs what the plate before let expect."""
-    said = []
-    for before in context.before[:1]:
-        expected = {
-            "hole": (finding.hole, before.hole_new_mm, before.hole_u95_mm),
-            "contour": (finding.contour, before.contour_new_mm, before.contour_u95_mm),
-        }
-        for name, (one, new_mm, u95_mm) in expected.items():
-            if one is None or new_mm is None or u95_mm is None:
-                continue
-            needs_mm, within_mm = new_mm - one.set_mm, math.hypot(u95_mm, one.needed.u95_mm)
-            came = came_text(abs(one.lacking_mm - needs_mm) <= within_mm)
-            said.append(f"{name} {needs_mm:+.3f} ± {within_mm:.3f} mm per side: {came}")
-    return said
-
-
-def _opened(here: OnBench, name: str, planned: PlateSettings | None) -> float:
-    """Return what of a compensation was opened for a fit when the plate was printed."""
-    if planned is not None:
-        return planned.hole_opened_mm if name == "hole" else planned.contour_opened_mm
-    return opened_mm(here.book, here.setup, name) if here.setup else 0.0
-
-
-def _hole(text: str, _: str) -> Feature:
-    return read_feature("hole", text)
-
-
-def _post(text: str, _: str) -> Feature:
-    return read_feature("post", text)
-
-
-def _pin(text: str, _: str) -> Feature:
-    return read_pin(text)
-
-
-def _listed(options: argparse.Namespace) -> list[Feature]:
-    return [*(options.hole or ()), *(options.pin or ()), *(options.post or ())]
-
-
-def _usual_plate() -> list[Feature]:
-    return [Feature("hole", size) for size in _PLATE_MM] + [
-        Feature("post", size) for size in _PLATE_MM
-    ]
-
-
-def _warm(options: argparse.Namespace, here: OnBench) -> tuple[float | None, str | None]:
-    """Return how warm the part is, and of what; nothing of a cool one."""
-    if options.part_temperature is None:
-        return None, None
-    material = options.material or (here.setup and here.setup.spool.material)
-    if not material:
-        raise Refusal("--material is needed with --part-temperature: plastics expand differently")
-    shrinks_mm(1.0, material, options.part_temperature)
-    return options.part_temperature, material
-
-
-def _corrected(feature: Feature, jaw_land_mm: float | None, facets: int | None) -> Feature:
-    """Return a feature with the jaws' lands and the facets that hold for all holes."""
-    if feature.kind != "hole":
-        return feature
-    land_mm = feature.jaw_land_mm or (jaw_land_mm if feature.go_mm is None else None)
-    return feature._replace(jaw_land_mm=land_mm, facets=feature.facets or facets)
-
-
-def _remarks(settings: PlateSettings, sources: Mapping[str, str]) -> tuple[str, ...]:
-    """Return what is to be said of the compensations set, of the kinds that are on the plate."""
-    kinds = {feature.kind for feature in settings.features if not feature.missing}
-    named = (("hole", sources["hole"]), ("post", sources["contour"]))
-    said = [remark for kind, remark in named if remark and kind in kinds]
-    if settings.part_c is not None and settings.material is not None:
-        change_mm = shrinks_mm(10.0, settings.material, settings.part_c)
-        said.append(
-            f"measured at {settings.part_c:g} °C: every 10 mm of {settings.material} come out "
-            f"{change_mm:+.3f} mm once cool, which is reckoned with"
-        )
-    return tuple(said)
-
-
-def _set(
-    here: OnBench, name: str, given_mm: float | None, planned: PlateSettings | None
-) -> tuple[float, str]:
-    """Return the compensation that was set while printing, and what is to be said about it."""
-    known_mm = here.stands(name).in_force
-    if given_mm is None and planned is not None:
-        return (planned.hole_set_mm if name == "hole" else planned.contour_set_mm), ""
-    if given_mm is not None:
-        if known_mm is None or same(known_mm, given_mm):
-            return given_mm, ""
-        return given_mm, (
-            f"the logbook had {name} {known_mm:+.2f} in force; you gave {given_mm:+.2f}, which is "
-            "used"
-        )
-    if known_mm is not None:
-        return known_mm, f"printed with {name} compensation {known_mm:+.2f}, as the logbook has it"
-    return 0.0, f"no {name} compensation is known to be set: 0 is taken (--{name}-set)"
 
 
 KIND = Plate()

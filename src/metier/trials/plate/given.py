@@ -1,0 +1,104 @@
+"""A plate as the options give it: its features, what was set meanwhile, how warm it was."""
+
+import argparse
+from collections.abc import Mapping
+from typing import TYPE_CHECKING
+
+from metier.core.fit.plate import Feature
+from metier.core.fit.warm import shrinks_mm
+from metier.core.measure.thresholds import same
+from metier.core.refusal import Refusal
+from metier.formats.plate_csv import read_feature, read_pin
+from metier.logbook.inforce import opened_mm
+from metier.trials.on_bench import OnBench
+from metier.trials.plate.settings import PlateSettings
+
+if TYPE_CHECKING:
+    # Fitting a plate takes NumPy, which the everyday commands do without.
+    pass
+
+
+# What a plate is planned with where nothing else is said: small holes shrink most, and a wide
+# span shows the scale.
+_PLATE_MM = (4.0, 6.0, 10.0, 16.0, 30.0)
+
+
+def opened_then(here: OnBench, name: str, planned: PlateSettings | None) -> float:
+    """Return what of a compensation was opened for a fit when the plate was printed."""
+    if planned is not None:
+        return planned.hole_opened_mm if name == "hole" else planned.contour_opened_mm
+    return opened_mm(here.book, here.setup, name) if here.setup else 0.0
+
+
+def given_hole(text: str, _: str) -> Feature:
+    return read_feature("hole", text)
+
+
+def given_post(text: str, _: str) -> Feature:
+    return read_feature("post", text)
+
+
+def given_pin(text: str, _: str) -> Feature:
+    return read_pin(text)
+
+
+def listed_features(options: argparse.Namespace) -> list[Feature]:
+    return [*(options.hole or ()), *(options.pin or ()), *(options.post or ())]
+
+
+def usual_plate() -> list[Feature]:
+    return [Feature("hole", size) for size in _PLATE_MM] + [
+        Feature("post", size) for size in _PLATE_MM
+    ]
+
+
+def part_warmth(options: argparse.Namespace, here: OnBench) -> tuple[float | None, str | None]:
+    """Return how warm the part is, and of what; nothing of a cool one."""
+    if options.part_temperature is None:
+        return None, None
+    material = options.material or (here.setup and here.setup.spool.material)
+    if not material:
+        raise Refusal("--material is needed with --part-temperature: plastics expand differently")
+    shrinks_mm(1.0, material, options.part_temperature)
+    return options.part_temperature, material
+
+
+def corrected_feature(feature: Feature, jaw_land_mm: float | None, facets: int | None) -> Feature:
+    """Return a feature with the jaws' lands and the facets that hold for all holes."""
+    if feature.kind != "hole":
+        return feature
+    land_mm = feature.jaw_land_mm or (jaw_land_mm if feature.go_mm is None else None)
+    return feature._replace(jaw_land_mm=land_mm, facets=feature.facets or facets)
+
+
+def remarks_on(settings: PlateSettings, sources: Mapping[str, str]) -> tuple[str, ...]:
+    """Return what is to be said of the compensations set, of the kinds that are on the plate."""
+    kinds = {feature.kind for feature in settings.features if not feature.missing}
+    named = (("hole", sources["hole"]), ("post", sources["contour"]))
+    said = [remark for kind, remark in named if remark and kind in kinds]
+    if settings.part_c is not None and settings.material is not None:
+        change_mm = shrinks_mm(10.0, settings.material, settings.part_c)
+        said.append(
+            f"measured at {settings.part_c:g} °C: every 10 mm of {settings.material} come out "
+            f"{change_mm:+.3f} mm once cool, which is reckoned with"
+        )
+    return tuple(said)
+
+
+def compensation_set(
+    here: OnBench, name: str, given_mm: float | None, planned: PlateSettings | None
+) -> tuple[float, str]:
+    """Return the compensation that was set while printing, and what is to be said about it."""
+    known_mm = here.stands(name).in_force
+    if given_mm is None and planned is not None:
+        return (planned.hole_set_mm if name == "hole" else planned.contour_set_mm), ""
+    if given_mm is not None:
+        if known_mm is None or same(known_mm, given_mm):
+            return given_mm, ""
+        return given_mm, (
+            f"the logbook had {name} {known_mm:+.2f} in force; you gave {given_mm:+.2f}, which is "
+            "used"
+        )
+    if known_mm is not None:
+        return known_mm, f"printed with {name} compensation {known_mm:+.2f}, as the logbook has it"
+    return 0.0, f"no {name} compensation is known to be set: 0 is taken (--{name}-set)"
