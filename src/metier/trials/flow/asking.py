@@ -1,13 +1,16 @@
 """What walls are asked for when they are typed one by one."""
 
+from metier.core.line.bead import spacing_mm, wall_mm
+from metier.core.measure.slips import refuse_slip
+from metier.formats import quantity
+from metier.trials.flow.given import lines_text
 from metier.trials.flow.settings import FlowSettings
+from metier.words.asked import Asked
 
-SIDES = ("front", "right", "back", "left")
+_SIDES = ("front", "right", "back", "left")
 
 
-def targets_mm(settings: FlowSettings) -> list[float | None]:
-    from metier.core.line.bead import spacing_mm, wall_mm
-
+def _targets_mm(settings: FlowSettings) -> list[float | None]:
     dose = settings.known_dose
     apart_mm = dose and dose.spacing_mm
     if dose and apart_mm is None:
@@ -18,3 +21,30 @@ def targets_mm(settings: FlowSettings) -> list[float | None]:
     return [
         apart_mm and wall_mm(one.walls, apart_mm, settings.layer_mm) for one in settings.sections
     ]
+
+
+def ask_walls(test: str, settings: FlowSettings) -> Asked:
+    """Ask for walls, going round the part, section by section where there are several."""
+    instrument = settings.instrument_mm
+    sections = settings.sections
+    several = len(sections) > 1
+    targets = _targets_mm(settings)
+
+    def check(value_mm: float, place: str) -> None:
+        for section, target_mm in zip(sections, targets, strict=True):
+            mine = not several or place.startswith(lines_text(section.walls))
+            if mine and target_mm:
+                refuse_slip(value_mm, target_mm + instrument.zero_mm, "reading")
+
+    return Asked(
+        test,
+        "The walls of the part, going round it as seen from above: front (towards you), "
+        "right, back, left, and round again.",
+        _SIDES,
+        "Let the part cool. Measure the upper layers, never the first ones, away from corners "
+        "and seam. Close the jaws until they just touch, without squeezing. Zero them first.",
+        instrument,
+        check,
+        lambda text: [quantity.read_length_mm(text, "reading")],
+        sections=tuple(lines_text(one.walls) for one in sections) if several else ("",),
+    )

@@ -5,16 +5,14 @@ from collections.abc import Sequence
 from types import MappingProxyType
 
 from metier.core.flow.verdict import FlowFinding
-from metier.core.measure.slips import refuse_slip
 from metier.core.refusal import Refusal
 from metier.core.values import VALUES
-from metier.formats import quantity
 from metier.logbook.inforce import steps_in_force
 from metier.logbook.machines import set_printer
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on
 from metier.show.sheet import Sheet
 from metier.show.values import value_text
-from metier.trials.flow.asking import SIDES, targets_mm
+from metier.trials.flow.asking import ask_walls
 from metier.trials.flow.earlier import FlowContext
 from metier.trials.flow.given import (
     add_print_options,
@@ -198,30 +196,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         ]
 
     def asked(self, settled: Settled[FlowSettings], here: OnBench) -> Asked:
-        settings = settled.settings
-        instrument = settings.instrument_mm
-        sections = settings.sections
-        several = len(sections) > 1
-        targets = targets_mm(settings)
-
-        def check(value_mm: float, place: str) -> None:
-            for section, target_mm in zip(sections, targets, strict=True):
-                mine = not several or place.startswith(lines_text(section.walls))
-                if mine and target_mm:
-                    refuse_slip(value_mm, target_mm + instrument.zero_mm, "reading")
-
-        return Asked(
-            self.name,
-            "The walls of the part, going round it as seen from above: front (towards you), "
-            "right, back, left, and round again.",
-            SIDES,
-            "Let the part cool. Measure the upper layers, never the first ones, away from corners "
-            "and seam. Close the jaws until they just touch, without squeezing. Zero them first.",
-            instrument,
-            check,
-            lambda text: [quantity.read_length_mm(text, "reading")],
-            sections=tuple(lines_text(one.walls) for one in sections) if several else ("",),
-        )
+        return ask_walls(self.name, settled.settings)
 
     def typed(
         self,
