@@ -73,7 +73,7 @@ def make_logbook(folder: Path, trials: int) -> Path:
     """Make a logbook with a bench and that many trials on it, corrected and kept in turn."""
     from metier.core.measure.readings import Instrument, estimate
     from metier.logbook.bench import current_bench, setup
-    from metier.logbook.book import open_existing
+    from metier.logbook.opening import open_existing
     from metier.logbook.recording import record_trial
     from metier.logbook.trials import Conditions, Outcome, Reading
 

@@ -5,9 +5,9 @@ import sqlite3
 import platformdirs
 import pytest
 
-from metier.logbook import book as book_module
-from metier.logbook.book import open_existing, open_or_make
+from metier.logbook import opening
 from metier.logbook.location import locate
+from metier.logbook.opening import open_existing, open_or_make
 from metier.logbook.schema import APPLICATION_ID, MIGRATIONS, VERSION
 
 ADD = "printer add wren --nozzle 0.8 --steps 412"
@@ -67,7 +67,7 @@ def test_a_logbook_held_for_long_is_given_up_on(heron, monkeypatch):
     holder.execute("BEGIN IMMEDIATE")
     # Who only reads does not wait.
     assert heron.json("history")["trials"] == []
-    monkeypatch.setattr(book_module, "LOCK_TIMEOUT_S", 0.5)
+    monkeypatch.setattr(opening, "LOCK_TIMEOUT_S", 0.5)
     assert "another program is using" in heron.refuses("entered flow 92", status=1)
     holder.execute("ROLLBACK")
     holder.close()
@@ -105,8 +105,8 @@ def test_an_older_logbook_is_brought_up_to_date_and_keeps_what_it_holds(tmp_path
             "INSERT INTO printer (name, decimals, added) VALUES ('heron', 2, ?)", (moment,)
         )
     later = (*MIGRATIONS, "ALTER TABLE printer ADD COLUMN motto TEXT;\nCREATE TABLE more (id INT);")
-    monkeypatch.setattr(book_module, "MIGRATIONS", later)
-    monkeypatch.setattr(book_module, "VERSION", len(later))
+    monkeypatch.setattr(opening, "MIGRATIONS", later)
+    monkeypatch.setattr(opening, "VERSION", len(later))
     with open_existing(str(path)) as book:
         assert book.connection.execute("SELECT name, motto FROM printer").fetchall() == [
             ("heron", None)
@@ -114,8 +114,8 @@ def test_an_older_logbook_is_brought_up_to_date_and_keeps_what_it_holds(tmp_path
         assert book.connection.execute("PRAGMA user_version").fetchone() == (len(later),)
     # A step that fails takes the whole of its migration back.
     broken = (*later, "CREATE TABLE late (id INT);\nCREATE TABLE more (id INT);")
-    monkeypatch.setattr(book_module, "MIGRATIONS", broken)
-    monkeypatch.setattr(book_module, "VERSION", len(broken))
+    monkeypatch.setattr(opening, "MIGRATIONS", broken)
+    monkeypatch.setattr(opening, "VERSION", len(broken))
     with pytest.raises(sqlite3.OperationalError):
         open_existing(str(path))
     with sqlite3.connect(path) as connection:

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from metier.logbook.book import open_existing
+from metier.logbook.opening import open_existing
 from metier.logbook.schema import APPLICATION_ID, VERSION
 from metier.logbook.trials import readings, trial
 from metier.trials.judging import judged_again

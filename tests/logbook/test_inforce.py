@@ -4,11 +4,11 @@ import pytest
 
 from metier.core.values import VALUES, upset_by
 from metier.logbook.bench import Setup
-from metier.logbook.book import open_or_make
 from metier.logbook.entries import record_entry
 from metier.logbook.inforce import standing
 from metier.logbook.limits import most_similar
 from metier.logbook.machines import add_nozzle, add_printer, mark_worn, record_change
+from metier.logbook.opening import open_or_make
 from metier.logbook.recording import bring_back, plan_trial, record_trial, withdraw
 from metier.logbook.spools import add_spool
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_of_spool, latest_on_printer

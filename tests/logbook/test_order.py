@@ -2,7 +2,7 @@
 
 import pytest
 
-from metier.logbook.book import open_or_make
+from metier.logbook.opening import open_or_make
 from metier.logbook.order import put_at
 
 DAYS = ["2026-11-01", "2026-11-05", "2026-11-09"]

@@ -9,8 +9,9 @@ from functools import partial
 from typing import Any, NamedTuple, NoReturn, cast
 
 from metier.core.refusal import Refusal
-from metier.logbook.book import Logbook, open_existing, open_or_make
+from metier.logbook.book import Logbook
 from metier.logbook.location import locate
+from metier.logbook.opening import open_existing, open_or_make
 from metier.whole_file import spare
 
 # More than these are no usage line any more.

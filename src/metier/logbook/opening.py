@@ -1,0 +1,200 @@
+"""Opening a logbook: where it is, of which version, brought up to date."""
+
+import os
+import sqlite3
+import stat
+import time
+from collections.abc import Iterator
+from contextlib import ExitStack, closing, contextmanager
+
+from metier.core.refusal import Refusal
+from metier.logbook.book import Logbook, all_or_nothing, refuse_read_only, writable, writable_folder
+from metier.logbook.failure import LogbookFailure, damaged, explained
+from metier.logbook.schema import APPLICATION_ID, MIGRATIONS, VERSION
+
+# Twenty processes that record at once wait for each other; a program that hangs is given up on.
+LOCK_TIMEOUT_S = 10.0
+
+
+def open_existing(path: str) -> Logbook:
+    """Open a logbook, or an empty one in memory where there is none yet.
+
+    Raises:
+        LogbookFailure: not a logbook, damaged, unreadable, or from a newer program.
+    """
+    with _explained(path, "opened"), ExitStack() as on_failure:
+        if not _there(path):
+            connection = on_failure.enter_context(closing(_connect(":memory:")))
+            _migrate(connection, path)
+        else:
+            mode = "rw" if writable(path) else "ro"
+            connection = on_failure.enter_context(closing(_connect(path, mode)))
+            try:
+                version = _version(connection, path)
+            except sqlite3.OperationalError:
+                if writable(path) and writable_folder(path):
+                    raise
+                # In a folder that cannot be written SQLite cannot keep its own side files.
+                connection.close()
+                _refuse_unseen(path)
+                connection = on_failure.enter_context(closing(_connect(path, "ro", True)))
+                version = _version(connection, path)
+            if version < VERSION and not (writable(path) and writable_folder(path)):
+                # An older logbook that may not be changed is brought up to date in memory.
+                file, connection = (
+                    connection,
+                    on_failure.enter_context(closing(_connect(":memory:"))),
+                )
+                file.backup(connection)
+                file.close()
+            if version < VERSION:
+                _migrate(connection, path)
+        on_failure.pop_all()
+    return Logbook(path, connection)
+
+
+def open_or_make(path: str, make_folder: bool = False) -> Logbook:
+    """Open a logbook, making it where there is none yet, and its folder if told to.
+
+    Raises:
+        Refusal: the folder does not exist, or ``path`` is one.
+        LogbookFailure: as `open_existing`; or the file cannot be written.
+    """
+    folder = os.path.dirname(os.path.abspath(path))
+    with _explained(path, "made"), ExitStack() as on_failure:
+        if make_folder:
+            os.makedirs(folder, exist_ok=True)
+        if not os.path.isdir(folder):
+            if os.path.lexists(folder):
+                os.stat(folder)
+                raise NotADirectoryError(20, "Not a directory", folder)
+            raise Refusal(f"there is no folder {folder} to keep a logbook in: make it first")
+        _there(path)
+        refuse_read_only(path)
+        connection = on_failure.enter_context(closing(_connect(path, "rwc")))
+        if _version(connection, path) < VERSION:
+            _migrate(connection, path)
+            _keep_write_ahead(connection)
+        on_failure.pop_all()
+    return Logbook(path, connection)
+
+
+@contextmanager
+def _explained(path: str, done: str) -> Iterator[None]:
+    """Turn what SQLite and the system report into one line for the user."""
+    try:
+        yield
+    except sqlite3.Error as error:
+        failure = explained(error, path)
+        if failure is None:
+            raise
+        raise failure from error
+    except UnicodeDecodeError as error:
+        raise damaged(path, "some of its text is none any more") from error
+    except OSError as error:
+        raise LogbookFailure(f"logbook {path} cannot be {done}: {error.strerror}") from error
+
+
+def _there(path: str) -> bool:
+    """Tell whether there is a logbook; only «no such file» and an empty one mean none yet.
+
+    Raises:
+        Refusal: a folder, or no regular file.
+        OSError: it cannot be looked at.
+    """
+    try:
+        found = os.stat(path)
+    except FileNotFoundError:
+        return False
+    if stat.S_ISDIR(found.st_mode):
+        raise Refusal(f"logbook {path} is a folder: name a file in it")
+    if not stat.S_ISREG(found.st_mode):
+        raise Refusal(f"logbook {path} is no regular file: name another")
+    return found.st_size > 0
+
+
+def _refuse_unseen(path: str) -> None:
+    """Refuse to read a logbook whose last trials stand where they cannot be read.
+
+    Raises:
+        LogbookFailure: they stand in the file beside it.
+    """
+    beside = f"{path}-wal"
+    if os.path.exists(beside) and os.path.getsize(beside):
+        raise LogbookFailure(
+            f"the last trials of logbook {path} stand in {beside}, and its folder cannot be "
+            "written: copy both to another folder"
+        )
+
+
+def _connect(path: str, mode: str = "", immutable: bool = False) -> sqlite3.Connection:
+    if mode:
+        path = f"file:{_quoted(os.path.abspath(path))}?mode={mode}"
+        path += "&immutable=1" if immutable else ""
+    connection = sqlite3.connect(path, uri=bool(mode), timeout=LOCK_TIMEOUT_S, isolation_level=None)
+    connection.execute("PRAGMA foreign_keys = ON")
+    return connection
+
+
+def _quoted(path: str) -> str:
+    """Quote a path for an SQLite URI, as its documentation asks (sqlite.org/uri.html)."""
+    return path.replace("%", "%25").replace("?", "%3f").replace("#", "%23")
+
+
+def _version(connection: sqlite3.Connection, path: str) -> int:
+    application = connection.execute("PRAGMA application_id").fetchone()[0]
+    version = int(connection.execute("PRAGMA user_version").fetchone()[0])
+    if (application, version) == (APPLICATION_ID, VERSION):
+        return version
+    # In one transaction, or another process might make the logbook between two looks at it.
+    alone = not connection.in_transaction
+    if alone:
+        connection.execute("BEGIN")
+    try:
+        tables = connection.execute("SELECT count(*) FROM sqlite_schema").fetchone()[0]
+        application = connection.execute("PRAGMA application_id").fetchone()[0]
+        version = int(connection.execute("PRAGMA user_version").fetchone()[0])
+    finally:
+        if alone and connection.in_transaction:
+            connection.execute("ROLLBACK")
+    if application != APPLICATION_ID and (application or version or tables):
+        raise LogbookFailure(f"{path} is not a Metier logbook: nothing was written to it")
+    if version > VERSION:
+        raise LogbookFailure(
+            f"logbook {path} comes from a newer Metier (version {version}, this one knows "
+            f"{VERSION}): nothing was written to it; update Metier"
+        )
+    return version
+
+
+def _migrate(connection: sqlite3.Connection, path: str) -> None:
+    """Bring the tables up to date, once, whoever else is at it too."""
+    with all_or_nothing(connection):
+        for version in range(_version(connection, path), VERSION):
+            for statement in _statements(MIGRATIONS[version]):
+                connection.execute(statement)
+        connection.execute(f"PRAGMA application_id = {APPLICATION_ID}")
+        connection.execute(f"PRAGMA user_version = {VERSION}")
+
+
+def _statements(script: str) -> Iterator[str]:
+    """Split a script, since executescript would commit the transaction it runs in."""
+    statement = ""
+    for line in script.splitlines(keepends=True):
+        statement += line
+        if sqlite3.complete_statement(statement):
+            yield statement
+            statement = ""
+
+
+def _keep_write_ahead(connection: sqlite3.Connection) -> None:
+    """Switch to write-ahead logging; SQLite does not wait by itself while others read."""
+    give_up = time.monotonic() + LOCK_TIMEOUT_S
+    while True:
+        try:
+            connection.execute("PRAGMA journal_mode = WAL")
+            return
+        except sqlite3.OperationalError:
+            if time.monotonic() > give_up:
+                raise
+            time.sleep(0.02)
