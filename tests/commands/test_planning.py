@@ -123,6 +123,19 @@ def test_next_leads_through_the_whole_job(metier):
     assert metier.json("next")["step"] == "esteps"
 
 
+def test_what_a_board_forgot_comes_before_a_part_that_waits(heron):
+    heron.json(PLAN)
+    assert heron.json("next")["step"] == "measure"
+    heron.json("printer changed heron --what mainboard")
+    assert heron.json("next")["command"] == "metier entered esteps 412"
+    heron.json("entered esteps 412")
+    assert heron.json("next")["command"] == "metier flow --trial 1"
+    # A plan may be skipped, until another one is made.
+    assert heron.json("next --skip measure")["step"] == "zero"
+    heron.json(PLAN)
+    assert heron.json("next")["step"] == "measure"
+
+
 def test_a_symptom_starts_with_the_least_trusted_value(heron):
     heron.json("instrument zero calipers 0")
     heron.json("diameter --read 1.75 1.75")

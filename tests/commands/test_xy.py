@@ -210,6 +210,11 @@ def test_what_was_opened_for_a_fit_is_what_a_later_plate_is_judged_against(heron
     plate = heron.json(f"xy --hole {holes}")
     assert (plate["verdict"], plate["hole_to_type_mm"]) == ("keep", found["hole_to_type_mm"])
     assert plate["hole_opened_mm"] == pytest.approx(opened)
+    # Opened once more for a looser fit, both openings count.
+    more = heron.json(f"{PAIRS} --clearance 0.1 --want loose")
+    heron.json(f"entered hole {more['hole_to_type_mm']} contour {more['contour_to_type_mm']}")
+    both = heron.json(f"xy --hole {holes}")
+    assert both["hole_opened_mm"] == pytest.approx(more["hole_to_type_mm"] - 0.10)
     # Typed back to what the plate alone had said, nothing is opened any more.
     heron.json("entered hole 0.10")
     assert heron.json("xy --hole 4=4.0 6=6.0 10=10.0 16=16.0")["hole_opened_mm"] == 0

@@ -144,6 +144,23 @@ def test_withdrawing_and_bringing_back_travel(two):
     assert one.facts() == other.facts()
 
 
+@pytest.mark.parametrize("how", MENDED)
+def test_what_is_mended_on_one_is_mended_on_the_other_and_taken_back_there_too(two, how):
+    one, other = two
+    one.json(f"{CUBE} --read 1.41 1.42")
+    one.json(f"{CUBE} --read 1.43 1.44")
+    one.send_to(other)
+    before = other.facts()
+    one.json(how.format(2))
+    one.send_to(other)
+    assert other.facts() == one.facts() != before
+    assert other.values() == one.values()
+    one.json("undo")
+    one.send_to(other)
+    assert other.facts() == one.facts()
+    assert other.values() == one.values()
+
+
 def test_machines_of_one_name_that_are_two_are_kept_apart(two):
     one, other = two
     other.json("printer add Heron --nozzle 0.8 --steps 93")

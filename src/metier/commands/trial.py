@@ -9,11 +9,12 @@ from typing import NamedTuple
 from metier.core.refusal import Refusal
 from metier.logbook.bench import Setup, setup_of
 from metier.logbook.book import Logbook
-from metier.logbook.edits import Plain, edit, put
+from metier.logbook.edits import Plain, edit
 from metier.logbook.machines import fitted_nozzle, nozzle_named, printer_by_id, printer_named
 from metier.logbook.order import put_at
 from metier.logbook.recording import DROPPED
 from metier.logbook.spools import spool_named
+from metier.logbook.touched import latest_touched
 from metier.logbook.trials import Reading, Trial, placed_readings, trial
 from metier.show.command import proposed
 from metier.show.sheet import Sheet
@@ -126,8 +127,11 @@ def run(options: argparse.Namespace) -> Answer:
             mended = [fact for fact in facts(book, moment, moment) if fact.what == "mended"]
             # The order of moments is another one from here on.
             if options.at:
+                # Those after it, where it stood and where it stands from now on.
+                numbers |= latest_touched(book, numbers)
+                (uid,) = book.row("SELECT uid FROM moment WHERE id = ?", moment)
                 for one in before.values():
-                    _date(book, moment, one, options.at)
+                    _date(book, uid, one, options.at)
                 anew = sorted({*anew, *judge_mended(book, numbers)})
         return _answer(book, before, [fact.words for fact in mended], anew, options)
 
@@ -220,15 +224,16 @@ def _beyond(book: Logbook, number: int) -> int:
     return int(last)
 
 
-def _date(book: Logbook, moment: int, one: Trial, at: str) -> None:
+def _date(book: Logbook, now: str, one: Trial, at: str) -> None:
+    """Give a trial another moment; ``now`` is the uid of this one, whose number moves along."""
     planned, measured = book.row("SELECT planned, measured FROM trial WHERE id = ?", one.number)
     item = planned if measured is None else measured
     if item != planned:
         (before,) = book.row("SELECT at FROM moment WHERE id = ?", planned)
         if at < before:
             raise Refusal(f"trial {one.number} was planned {before[:10]}: give a later day")
+    (moment,) = book.connection.execute("SELECT id FROM moment WHERE uid = ?", (now,)).fetchone()
     edit(book, moment, "moment", item, {"at": at})
-    put(book, "moment", item, "at", at)
     put_at(book.connection, item, at)
 
 

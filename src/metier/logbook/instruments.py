@@ -85,7 +85,8 @@ def any_instrument(book: Logbook, name: str) -> Named:
         Refusal: neither.
     """
     row = book.connection.execute(f"{_INSTRUMENT} WHERE name = ?", (name.strip(),)).fetchone()
-    if row is not None:
+    retired_kind = row is not None and row[8] and name in KINDS
+    if row is not None and not retired_kind:
         return Named(*row[:5])
     for kind in KINDS:
         if name == kind:
@@ -122,4 +123,7 @@ def kept_or_added(book: Logbook, moment: int, name: str) -> Kept:
     if known is None and name in KINDS:
         kind = next(kind for kind in KINDS if kind == name)
         return add_instrument(book, moment, name, kind)
-    return kept_instrument(book, name)
+    kept = kept_instrument(book, name)
+    if kept.retired and kept.instrument.name in KINDS:
+        edit(book, moment, "instrument", kept.id, {"retired": 0})
+    return kept

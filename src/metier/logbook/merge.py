@@ -20,6 +20,7 @@ from metier.logbook.edits import Edit, put, standing_value
 from metier.logbook.failure import LogbookFailure
 from metier.logbook.names import Table, free_name
 from metier.logbook.order import merged_order, put_at, put_in_order
+from metier.logbook.touched import latest_touched
 
 # What a document comes to that is no logbook's: a row is missing, a number is text, and so on.
 _HALF_THERE = (
@@ -313,14 +314,19 @@ class _Merge:
             return
         value = standing_value(self._book, one)
         if one.subject == "moment":
+            # Those after it, where it stood and where it stands from now on.
+            dated = {
+                row[0]
+                for row in self._connection.execute(
+                    "SELECT id FROM trial WHERE measured = ?", (one.item,)
+                )
+            }
+            self._touched |= latest_touched(self._book, dated)
             put_at(self._connection, one.item, str(value))
             self._moments = dict(self._connection.execute("SELECT uid, id FROM moment").fetchall())
             return
         if one.field == "name" and one.subject in _MACHINES:
-            self._connection.execute(
-                f"UPDATE {one.subject} SET name = '' || id || '?' WHERE id = ?", (one.item,)
-            )
-            value = free_name(self._connection, one.subject, str(value))
+            value = free_name(self._connection, one.subject, str(value), but=one.item)
         put(self._book, one.subject, one.item, one.field, value)
         if one.subject == "trial":
             self._touched.add(one.item)

@@ -50,10 +50,16 @@ def named_item(connection: sqlite3.Connection, table: Table, name: str) -> tuple
     return int(row[0]), str(row[1])
 
 
-def free_name(connection: sqlite3.Connection, table: Table, called: str) -> str:
-    """Return a name that is free, as SQLite compares names: this one, or it with a number."""
+def free_name(
+    connection: sqlite3.Connection, table: Table, called: str, but: int | None = None
+) -> str:
+    """Return a name that is free, as SQLite compares names: this one, or it with a number.
+
+    The row ``but`` may have it.
+    """
     wanted, number = called, 1
-    while connection.execute(f"SELECT 1 FROM {table} WHERE name = ?", (wanted,)).fetchone():
+    query = f"SELECT 1 FROM {table} WHERE name = ? AND id IS NOT ?"
+    while connection.execute(query, (wanted, but)).fetchone():
         number += 1
         wanted = f"{called} ({number})"
     return wanted

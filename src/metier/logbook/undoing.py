@@ -2,10 +2,13 @@
 
 from typing import NamedTuple
 
+from metier.core.measure.instruments import KINDS
 from metier.logbook.book import Logbook
-from metier.logbook.edits import Edit, edits_at, put, take_back
+from metier.logbook.edits import Edit, Plain, edits_at, note_edit, put, standing_value, take_back
 from metier.logbook.names import Table, free_name
+from metier.logbook.order import put_at
 from metier.logbook.recording import amend_reading, reading_before, withdraw
+from metier.logbook.touched import latest_touched
 
 # Rows that a thing done leaves behind, by the moment it happened at, as long as they stand.
 _STANDING = {
@@ -14,7 +17,15 @@ _STANDING = {
     "entries": "SELECT moment FROM entry WHERE withdrawn IS NULL",
     "changes": "SELECT moment FROM change WHERE withdrawn IS NULL",
     "preferences": "SELECT moment FROM preference WHERE withdrawn IS NULL",
-    "edits": "SELECT moment FROM edit WHERE undone IS NULL",
+    # What was told of a machine as it was added stands and falls with that.
+    "edits": (
+        "SELECT moment FROM edit WHERE undone IS NULL AND NOT EXISTS (SELECT 1 FROM ("
+        "SELECT 'printer' AS subject, id, added FROM printer"
+        " UNION ALL SELECT 'nozzle', id, added FROM nozzle"
+        " UNION ALL SELECT 'spool', id, added FROM spool"
+        " UNION ALL SELECT 'instrument', id, added FROM instrument) AS machine"
+        " WHERE machine.subject = edit.subject AND machine.id = item AND added = edit.moment)"
+    ),
     "printers": "SELECT added FROM printer WHERE retired = 0",
     "nozzles": "SELECT added FROM nozzle WHERE retired = 0",
     "spools": "SELECT added FROM spool WHERE retired = 0",
@@ -46,6 +57,7 @@ def take_back_moment(book: Logbook, done: int) -> TakenBack:
     """
     with book.transaction() as moment:
         mended = set()
+        dated = [one for one in edits_at(book, done) if one.subject == "moment"]
         for one in edits_at(book, done):
             take_back(book, moment, one)
             if one.subject == "reading":
@@ -53,7 +65,7 @@ def take_back_moment(book: Logbook, done: int) -> TakenBack:
             if one.subject in ("reading", "trial"):
                 mended.add(one.item)
             if one.subject == "moment":
-                mended |= _of_moment(book, one.item)
+                mended |= latest_touched(book, _of_moment(book, one.item))
         numbers = _trials_of(book, done)
         for number in numbers:
             withdraw(book, number)
@@ -66,18 +78,30 @@ def take_back_moment(book: Logbook, done: int) -> TakenBack:
             for (item,) in book.connection.execute(
                 f"SELECT id FROM {table} WHERE added = ? AND retired = 0", (done,)
             ).fetchall():
-                _out_of_sight(book, table, item)
+                _out_of_sight(book, done, table, item)
                 if table != "instrument":
                     book.connection.execute(
                         f"UPDATE bench SET {table} = NULL WHERE {table} = ?", (item,)
                     )
+        # The order of moments is another one from here on.
+        for one in dated:
+            put_at(book.connection, one.item, str(standing_value(book, one)))
     return TakenBack(numbers, sorted(mended - set(numbers)))
 
 
-def _out_of_sight(book: Logbook, table: Table, item: int) -> None:
+def _out_of_sight(book: Logbook, added: int, table: Table, item: int) -> None:
+    """Take a machine out of use and free its name: a fact of the moment it was added at.
+
+    Calipers and the like go by their kind, whether they were added or not.
+    """
     (name,) = book.row(f"SELECT name FROM {table} WHERE id = ?", item)
-    put(book, table, item, "name", free_name(book.connection, table, f"{name} taken back"))
-    put(book, table, item, "retired", 1)
+    edits: list[tuple[str, Plain, Plain]] = [("retired", 0, 1)]
+    if table != "instrument" or name not in KINDS:
+        other = free_name(book.connection, table, f"{name} taken back")
+        edits.append(("name", name, other))
+    for field, was, now in edits:
+        note_edit(book, added, table, item, field, was, now)
+        put(book, table, item, field, now)
 
 
 def _as_before(book: Logbook, one: Edit) -> None:
