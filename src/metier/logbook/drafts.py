@@ -88,8 +88,13 @@ class Draft:
                     self.drop(short)
                     continue
                 written = os.fstat(self._held[short].fileno()).st_mtime
-                left.append((written, _read(short, self._held[short])))
-        return [one for _, one in sorted(left, key=lambda pair: -pair[0]) if one.readings]
+                found = _read(short, self._held[short])
+                if found.readings:
+                    left.append((written, found))
+                elif found.meant and _lines(self._held[short]) == 1:
+                    # It was begun, and nothing was typed.
+                    self.drop(short)
+        return [one for _, one in sorted(left, key=lambda pair: -pair[0])]
 
     def take_over(self, found: Interrupted) -> None:
         """Go on with an interrupted entry as this process's own."""
@@ -150,6 +155,12 @@ class Draft:
                 file.write(b"\n")
         file.write(_line(line))
         os.fsync(file.fileno())
+
+
+def _lines(file: IO[bytes]) -> int:
+    """Return how many lines a draft has, whatever stands in them."""
+    file.seek(0)
+    return len(file.read().splitlines())
 
 
 def _line(content: dict[str, Any]) -> bytes:
