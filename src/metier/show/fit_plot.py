@@ -45,9 +45,7 @@ def plot_pairs(
         )  # fmt: skip
         named = named or bool(found)
     if advised:
-        axes.text(
-            0.01, 0.97, advised, transform=axes.transAxes, va="top", color=TARGET, fontsize=10
-        )
+        axes.plot([], [], " ", label=advised)
     crossed = [(mm, FEELS.index(felt)) for mm, felt in pairs if mm in odd]
     if crossed:
         axes.plot(

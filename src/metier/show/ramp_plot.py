@@ -56,15 +56,17 @@ def plot_ramp(path: str, title: str, picture: RampPicture) -> None:
         axes.axhline(
             picture.even_looks_mm3_s, color="#a58a3b", linewidth=1.4, linestyle=":", label=label
         )
-    for name, asked in picture.asked.items():
+    for number, (name, asked) in enumerate(picture.asked.items()):
         over = picture.limit_mm3_s is not None and asked > picture.limit_mm3_s
         axes.plot(
-            [right], [asked], "<", color=TARGET if over else QUIET, markersize=7, clip_on=False
-        )
+            [right], [asked], "<", color=TARGET if over else QUIET, markersize=7, clip_on=False,
+            linestyle="none", label=None if number else "what a set speed asks for",
+        )  # fmt: skip
         words = f"{name}, capped" if over else name
         axes.annotate(
             words, (right, asked), xytext=(-9, 0), textcoords="offset points",
-            ha="right", va="center", fontsize=9, color=INK,
+            ha="right", va="center", fontsize=9, color=INK, zorder=5,
+            bbox={"facecolor": "white", "edgecolor": "none", "pad": 1.5, "alpha": 0.9},
         )  # fmt: skip
     axes.set_xlim(0, right)
     axes.set_ylim(0, max([*flows, *picture.asked.values()]) * 1.06)
