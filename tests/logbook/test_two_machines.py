@@ -37,6 +37,11 @@ MENDED = (
 CUBE = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100"
 
 
+def called(name):
+    """Return a name without the number that tells it from another one of that name here."""
+    return name and name.partition(" (")[0]
+
+
 class Machine:
     """A logbook on a machine of its own, in the same folder as the other's."""
 
@@ -71,7 +76,12 @@ class Machine:
             for one in document["readings"]
         )
         said = {
-            uid_of[one["id"]]: (one["state"], one["verdict"], one["findings"], one["instrument"])
+            uid_of[one["id"]]: (
+                one["state"],
+                one["verdict"],
+                one["findings"],
+                called(one["instrument"]),
+            )  # fmt: skip
             for one in document["trials"]
         }
         fates = [
@@ -82,7 +92,10 @@ class Machine:
             for one in document["edits"]
         )
         machines = [
-            sorted((one["added"], one["name"], one["note"], one["retired"]) for one in document[of])
+            sorted(
+                (one["added"], called(one["name"]), one["note"], one["retired"])
+                for one in document[of]
+            )
             for of in ("printers", "nozzles", "spools", "instruments")
         ]
         changes = sorted((one["moment"], one["withdrawn"] is None) for one in document["changes"])
