@@ -81,7 +81,7 @@ class Machine:
                 one["verdict"],
                 one["findings"],
                 called(one["instrument"]),
-            )  # fmt: skip
+            )
             for one in document["trials"]
         }
         fates = [
