@@ -1,6 +1,7 @@
 """Carrying a logbook to another computer and back; mending and bringing back trials."""
 
 import json
+import sqlite3
 from importlib.resources import files
 
 import jsonschema
@@ -104,6 +105,21 @@ def test_export_import_and_path_say_what_is_wrong(bench):
     (bench.folder / "half.json").write_text('{"format": ')
     assert "not JSON" in bench.refuses("logbook import half.json")
     assert bench.json("logbook path") == {"path": str(bench.logbook), "exists": True}
+
+
+def test_what_a_newer_program_says_beside_it_makes_no_trial_say_something_else(bench):
+    bench.json("undo --redo 3")
+    with sqlite3.connect(bench.logbook) as book:
+        book.execute(
+            "UPDATE trial SET findings = json_remove(findings, '$.texture_mm') WHERE id = 3"
+        )
+    book.close()
+    assert "texture_mm" not in bench.json("history 3")["trials"][0]["findings"]
+    assert bench.json("logbook check")["differ"] == []
+    with sqlite3.connect(bench.logbook) as book:
+        book.execute("UPDATE trial SET findings = json_set(findings, '$.wall_mm', 9) WHERE id = 3")
+    book.close()
+    assert bench.json("logbook check")["differ"] == [3]
 
 
 def test_an_amended_reading_stays_visible_and_the_answer_follows(bench):
