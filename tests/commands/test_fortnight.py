@@ -4,9 +4,7 @@ Every command that ``next`` proposes is pasted as it stands; readings and answer
 pipe, as somebody would type them, from printers whose truth is written down here.
 """
 
-import os
 import shlex
-import signal
 
 import pytest
 
@@ -190,8 +188,7 @@ def test_a_fortnight_at_the_bench(week):
     number = bench.json("next")["planned"][0]
     screen = Terminal(bench, f"flow --trial {number}")
     screen.until("front").type("1.95").until("mean").until("right")
-    os.kill(screen.child, signal.SIGINT)
-    screen.status()
+    screen.interrupt()
     week.do("bench --spool fern-1")
     assert week.on("temperature_c") == 210
     assert "interrupted" not in bench("flow --width 0.6 --walls 3 --layer 0.25", typed="1.9\n").err

@@ -50,6 +50,13 @@ class Terminal:
         os.write(self.screen, f"{line}\n".encode())
         return self
 
+    def interrupt(self):
+        """Press Ctrl-C until it is heard: just before a read begins, Python keeps it for later."""
+        while not os.waitpid(self.child, os.WNOHANG)[0]:
+            os.kill(self.child, signal.SIGINT)
+            time.sleep(0.2)
+        os.close(self.screen)
+
     def status(self):
         _, status = os.waitpid(self.child, 0)
         os.close(self.screen)
