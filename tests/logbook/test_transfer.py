@@ -45,6 +45,17 @@ def test_a_round_trip_is_equal_and_doubles_nothing(bench):
     assert other(bench, "logbook check")["sound"]
 
 
+def test_what_an_older_export_did_not_say_of_a_value_is_said_on_import(bench):
+    bench.json("logbook export a.json")
+    document = json.loads((bench.folder / "a.json").read_text())
+    said = [one for one in document["outcomes"] if one["kind"] != "diameter"]
+    assert len(said) == len(document["outcomes"]) - 1
+    (bench.folder / "old.json").write_text(json.dumps({**document, "outcomes": said}))
+    other(bench, "logbook import old.json")
+    other(bench, "logbook export b.json")
+    assert (bench.folder / "b.json").read_text() == (bench.folder / "a.json").read_text()
+
+
 def test_two_copies_that_went_on_apart_are_merged(bench):
     bench.json("logbook export a.json")
     other(bench, "logbook import a.json")

@@ -6,7 +6,7 @@ from metier.logbook.book import Logbook
 from metier.logbook.spools import spools
 from metier.logbook.trials import Trial, placed_readings, replaced_readings
 from metier.show.labels import flat
-from metier.show.outside import clean_cell
+from metier.show.outside import comma_separated
 from metier.trials.kept import CsvRow
 from metier.trials.registry import kept_named
 
@@ -32,7 +32,7 @@ def trials_csv(book: Logbook, listed: list[Trial]) -> str:
             head = (one.number, one.at, test, one.state, one.printer, one.nozzle, one.spool)
             cells = (*head, one.temperature_c, *values, one.verdict, u95, *of, one.note, notes)
             rows.append(cells)
-    return _written(rows)
+    return comma_separated(rows)
 
 
 def readings_csv(book: Logbook, listed: list[Trial]) -> str:
@@ -44,14 +44,4 @@ def readings_csv(book: Logbook, listed: list[Trial]) -> str:
             head = (one.number, one.at, one.test, one.state, one.spool, position)
             was = " ".join(replaced.get(position, ()))
             rows.append((*head, reading.side, reading.value_mm, reading.typed, was))
-    return _written(rows)
-
-
-def _written(rows: Sequence[Sequence[object]]) -> str:
-    import csv
-    import io
-
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerows([clean_cell(cell) for cell in row] for row in rows)
-    return out.getvalue().rstrip("\n")
+    return comma_separated(rows)

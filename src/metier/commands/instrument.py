@@ -8,8 +8,7 @@ from metier.commands.machine import (
     add_note,
     mend,
     mended_rows,
-    rename,
-    retire,
+    run_action,
 )
 from metier.core.measure.gauge import GaugeCheck, check_against
 from metier.core.measure.instruments import CHECKED_MM, KINDS, figures
@@ -85,10 +84,11 @@ def parser() -> Parser:
 
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier instrument``."""
-    actions = {"add": _add, "list": _list, "zero": _zero, "check": _check, "set": _set}
-    if options.action in actions:
-        return actions[options.action](options)
-    return {"rename": rename, "retire": retire}[options.action](options, "instrument")
+    return run_action(
+        options,
+        "instrument",
+        {"add": _add, "list": _list, "zero": _zero, "check": _check, "set": _set},
+    )
 
 
 def _set(options: argparse.Namespace) -> Answer:

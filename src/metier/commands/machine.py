@@ -1,7 +1,7 @@
 """What printers, nozzles, spools and instruments have in common: renamed, out of use, mended."""
 
 import argparse
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
@@ -42,7 +42,18 @@ def add_note(parser: Parser) -> None:
     parser.add_argument("--note", type=small_text, metavar="TEXT", help="a word to keep with it")
 
 
-def rename(options: argparse.Namespace, table: Table) -> Answer:
+def run_action(
+    options: argparse.Namespace,
+    table: Table,
+    own: Mapping[str, Callable[[argparse.Namespace], Answer]],
+) -> Answer:
+    """Run an action: one of the command's own, or one that all machines have."""
+    if options.action in own:
+        return own[options.action](options)
+    return {"rename": _rename, "retire": _retire}[options.action](options, table)
+
+
+def _rename(options: argparse.Namespace, table: Table) -> Answer:
     """Give a machine another name; its trials and values stay its own."""
     with existing_logbook(options.logbook) as book:
         item, name = named_item(book.connection, table, options.name)
@@ -55,7 +66,7 @@ def rename(options: argparse.Namespace, table: Table) -> Answer:
         return Answer({table: new, "was": name}, f"Renamed {table} {name}: it is {new} now.")
 
 
-def retire(options: argparse.Namespace, table: Table) -> Answer:
+def _retire(options: argparse.Namespace, table: Table) -> Answer:
     """Take a machine out of use, or up again."""
     with existing_logbook(options.logbook) as book:
         item, name = named_item(book.connection, table, options.name)

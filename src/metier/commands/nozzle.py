@@ -8,8 +8,7 @@ from metier.commands.machine import (
     add_note,
     mend,
     mended_rows,
-    rename,
-    retire,
+    run_action,
 )
 from metier.core.refusal import Refusal
 from metier.core.values import upset_by
@@ -66,10 +65,9 @@ def parser() -> Parser:
 
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier nozzle``."""
-    actions = {"add": _add, "list": _list, "show": _show, "worn": _worn, "set": _set}
-    if options.action in actions:
-        return actions[options.action](options)
-    return {"rename": rename, "retire": retire}[options.action](options, "nozzle")
+    return run_action(
+        options, "nozzle", {"add": _add, "list": _list, "show": _show, "worn": _worn, "set": _set}
+    )
 
 
 def _add(options: argparse.Namespace) -> Answer:

@@ -7,8 +7,7 @@ from metier.commands.machine import (
     add_listing,
     add_note,
     mended_rows,
-    rename,
-    retire,
+    run_action,
 )
 from metier.core.line.bead import LINE_MODELS
 from metier.core.values import WHATS, typed_values
@@ -118,10 +117,7 @@ def run(options: argparse.Namespace) -> Answer:
         from metier.commands.printer_changed import changed, found
 
         return (changed if options.action == "changed" else found)(options)
-    actions = {"add": _add, "list": _list, "show": _show}
-    if options.action in actions:
-        return actions[options.action](options)
-    return {"rename": rename, "retire": retire}[options.action](options, "printer")
+    return run_action(options, "printer", {"add": _add, "list": _list, "show": _show})
 
 
 def _steps_or_ask(text: str) -> float | str:

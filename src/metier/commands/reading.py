@@ -5,6 +5,7 @@ import argparse
 from metier.core.refusal import Refusal
 from metier.logbook.trials import Reading, placed_readings, trial
 from metier.show.command import proposed
+from metier.show.figures import numbers_text
 from metier.show.sheet import Sheet
 from metier.trials.judging import amend
 from metier.trials.reading_back import judge_after
@@ -47,7 +48,7 @@ def run(options: argparse.Namespace) -> Answer:
         sheet.row(f"reading {options.position}", new.typed, f"was {old.typed}")
         sheet.row("verdict", judged.verdict, f"was {found.verdict}")
         if anew:
-            sheet.note(f"trials {', '.join(map(str, anew))}, which it bears on", "anew")
+            sheet.note(f"trials {numbers_text(anew)}, which it bears on", "anew")
         sheet.next("the whole trial:", proposed("history", str(found.number)))
         payload = {"trial": found.number, "position": options.position, "was": old.typed}
         payload = {**payload, "typed": new.typed, "judged_anew": anew, **judged.payload}

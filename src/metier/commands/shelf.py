@@ -11,7 +11,7 @@ from metier.logbook.book import Logbook
 from metier.logbook.machines import nozzles, printer_named, printers
 from metier.logbook.spools import Spool, akin, spool_named, spools
 from metier.show.figures import short_date
-from metier.show.outside import clean_cell
+from metier.show.outside import comma_separated
 from metier.show.sheet import fitted, table, wrapped
 from metier.trials.job import next_due
 from metier.trials.on_bench import OnBench
@@ -144,18 +144,15 @@ def _object(place: Place) -> dict[str, object]:
 
 
 def _as_csv(shelf: list[dict[str, object]]) -> str:
-    import csv
-    import io
-
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
     parts = ("value", "u95", "status", "since")
-    writer.writerow([*_CSV, *(f"{name}_{part}" for name in _SHOWN for part in parts), "due"])
+    rows: list[list[object]] = [
+        [*_CSV, *(f"{name}_{part}" for name in _SHOWN for part in parts), "due"]
+    ]
     for row in shelf:
         cells = [row[name] for name in _CSV]
         for name in _SHOWN:
             value = row[name]
             assert isinstance(value, dict)
             cells += [value[part] for part in parts]
-        writer.writerow([clean_cell(cell) for cell in [*cells, row["due"]]])
-    return out.getvalue().rstrip("\n")
+        rows.append([*cells, row["due"]])
+    return comma_separated(rows)

@@ -8,15 +8,14 @@ from metier.commands.machine import (
     add_note,
     mend,
     mended_rows,
-    rename,
-    retire,
+    run_action,
 )
 from metier.core.values import VALUES, typed_values
 from metier.logbook.machines import printers
 from metier.logbook.spools import Spool, add_spool, spool_by_id, spool_named, spools
 from metier.logbook.touched import trials_of_spool
 from metier.show.command import proposed
-from metier.show.figures import short_date, with_u95
+from metier.show.figures import numbers_text, short_date, with_u95
 from metier.show.sheet import Sheet, listing
 from metier.trials.diameter.kept import measured_diameter
 from metier.trials.on_bench import on_bench
@@ -65,10 +64,7 @@ def parser() -> Parser:
 
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier spool``."""
-    actions = {"add": _add, "list": _list, "show": _show, "set": _set}
-    if options.action in actions:
-        return actions[options.action](options)
-    return {"rename": rename, "retire": retire}[options.action](options, "spool")
+    return run_action(options, "spool", {"add": _add, "list": _list, "show": _show, "set": _set})
 
 
 def _add(options: argparse.Namespace) -> Answer:
@@ -132,7 +128,7 @@ def _set(options: argparse.Namespace) -> Answer:
         sheet = _sheet(f"Changed spool {spool.name}", spool)
         mended_rows(book, sheet, "spool", spool.id, spool.note)
         if anew:
-            sheet.note(f"judged anew: trials {', '.join(map(str, anew[:12]))}", "anew")
+            sheet.note(f"judged anew: trials {numbers_text(anew)}", "anew")
         return Answer({"spool": _object(spool), "judged_anew": anew}, sheet.text())
 
 

@@ -7,17 +7,18 @@ from datetime import UTC, datetime
 from typing import NamedTuple
 
 from metier.core.refusal import Refusal
-from metier.logbook.bench import Setup, setup_of
+from metier.logbook.bench import Bench, Setup, setup, setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.edits import Plain, edit
-from metier.logbook.machines import fitted_nozzle, nozzle_named, printer_by_id, printer_named
+from metier.logbook.inforce import scope_of
 from metier.logbook.order import put_at
 from metier.logbook.recording import DROPPED
-from metier.logbook.spools import spool_named
 from metier.logbook.touched import latest_touched
 from metier.logbook.trials import Reading, Trial, placed_readings, trial
 from metier.show.command import proposed
+from metier.show.figures import numbers_text
 from metier.show.sheet import Sheet
+from metier.trials.chosen import Names, chosen
 from metier.trials.facts import facts
 from metier.trials.judging import amend
 from metier.trials.kind import Plan
@@ -155,23 +156,15 @@ def _mend(book: Logbook, moment: int, one: Trial, options: argparse.Namespace) -
 
 
 def _bench_fields(book: Logbook, ready: Setup, options: argparse.Namespace) -> dict[str, Plain]:
-    printer, nozzle = ready.printer, ready.nozzle
-    if options.printer:
-        printer = printer_named(book, options.printer)
-        if printer.id != nozzle.printer and not options.nozzle:
-            fitted = fitted_nozzle(book, printer)
-            if fitted is None:
-                raise Refusal(f"{printer.name} has several nozzles: say which with --nozzle")
-            nozzle = fitted
-    if options.nozzle:
-        nozzle = nozzle_named(book, options.nozzle)
-        owner = printer_by_id(book, nozzle.printer)
-        if options.printer and owner != printer:
-            raise Refusal(f"nozzle {nozzle.name} belongs to {owner.name}, not to {printer.name}")
-        printer = owner
-    spool = spool_named(book, options.spool) if options.spool else ready.spool
+    # A nozzle named alone brings the printer that it belongs to.
+    printer = None if options.nozzle else ready.printer
+    names = Names(options.printer, options.nozzle, options.spool, options.temperature)
+    bench = chosen(book, Bench(printer, ready.nozzle, ready.spool, ready.temperature_c), names)
+    moved = setup(bench)
+    assert moved is not None
+    # Another roll does not change what this trial was printed at.
     heat = ready.temperature_c if options.temperature is None else options.temperature
-    return {"printer": printer.id, "nozzle": nozzle.id, "spool": spool.id, "temperature_c": heat}
+    return scope_of(moved._replace(temperature_c=heat))
 
 
 def _settings(book: Logbook, moment: int, one: Trial, words: Sequence[str]) -> None:
@@ -244,8 +237,7 @@ def _answer(
     anew: list[int],
     options: argparse.Namespace,
 ) -> Answer:
-    names = ", ".join(map(str, before))
-    sheet = Sheet(f"Mended: trial{'s' if len(before) > 1 else ''} {names}")
+    sheet = Sheet(f"Mended: trial{'s' if len(before) > 1 else ''} {numbers_text(list(before))}")
     for text in words:
         sheet.note(text, "now")
     if options.at:
@@ -258,7 +250,7 @@ def _answer(
             sheet.row(f"trial {number}", one.verdict, said)
     others = [number for number in anew if number not in before]
     if others:
-        sheet.note(f"trials {', '.join(map(str, others[:12]))}, which it bears on", "anew")
+        sheet.note(f"trials {numbers_text(others)}, which it bears on", "anew")
     first = next(iter(before))
     sheet.next("the whole trial:", proposed("history", str(first)))
     payload = {

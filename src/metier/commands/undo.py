@@ -7,7 +7,7 @@ from metier.logbook.book import Logbook
 from metier.logbook.recording import bring_back, withdraw
 from metier.logbook.trials import trial
 from metier.logbook.undoing import TakenBack, last_done, take_back_moment
-from metier.show.figures import short_date
+from metier.show.figures import numbers_text, short_date
 from metier.show.sheet import wrapped
 from metier.trials.facts import facts, trials_at
 from metier.trials.reading_back import judge_after, judge_mended
@@ -109,5 +109,5 @@ def _anew(numbers: list[int]) -> str:
     """Say which trials were judged anew, since it bears on them."""
     if not numbers:
         return ""
-    text = f"Judged anew, since it bears on them: trials {', '.join(map(str, numbers[:12]))}."
+    text = f"Judged anew, since it bears on them: trials {numbers_text(numbers)}."
     return "\n".join(["", *wrapped(text, "", "  ")])

@@ -21,13 +21,14 @@ class Moved(NamedTuple):
 def after_drift(found: Standing, value: Value, moved: Moved) -> Standing:
     """Return how a value stands once one it is built on has moved: rescaled, or doubtful."""
     then, now = moved.then, moved.now
-    power = dict(value.rescaled_by).get(moved.name, 1)
+    powers = dict(value.rescaled_by)
+    power = powers.get(moved.name, 1)
     if found.value is None or not then or not now:
         return found
     if not exceeds(abs((now / then) ** abs(power) - 1), DRIFT):
         return found
     by = f"{moved.name} changed by {100 * (now / then - 1):+.1f} % since"
-    if moved.name in dict(value.rescaled_by):
+    if moved.name in powers:
         was = f"{value.seen(found.value):g} {value.unit}".strip()
         ratio = (now / then) ** power
         return found._replace(

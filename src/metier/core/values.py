@@ -33,7 +33,8 @@ class Value(NamedTuple):
     it can be carried over. ``usual`` is what values lie in, but for slips.
     ``typed`` tells whether anybody types it in, ``proven`` that the trial that advised it has
     tried it too. ``forgotten_with`` is the hardware that it is stored in: with another one it is
-    lost, and still right.
+    lost, and still right. ``nominal`` is the column of the roll that holds where nobody said
+    anything.
     """
 
     called: str
@@ -55,6 +56,7 @@ class Value(NamedTuple):
     typed: bool = True
     proven: bool = False
     forgotten_with: tuple[What, ...] = ()
+    nominal: str | None = None
 
     @property
     def of_temperature(self) -> bool:
@@ -84,6 +86,7 @@ VALUES: dict[str, Value] = {
         digits=2,
         usual=(1.5, 3.2),
         carried_by_rolls=False,
+        nominal="diameter_mm",
     ),
     "esteps": Value(
         *("e-steps", "steps per mm of the extruder", "steps/mm", "printer", _PRINTER, "esteps"),

@@ -24,7 +24,6 @@ def of_first_version(document: dict[str, Any]) -> None:
 def of_second_version(document: dict[str, Any]) -> None:
     """Bring a document of version 2 up to date: there nothing could be taken out of use."""
     document["edits"], document["preferences"] = [], []
-    document["outcomes"] += [_diameter(row) for row in document["trials"] if _is_strand(row)]
     for title in ("printers", "nozzles", "spools", "instruments"):
         for row in document[title]:
             row["retired"], row["note"] = 0, None
@@ -38,24 +37,3 @@ def of_second_version(document: dict[str, Any]) -> None:
         row["withdrawn"] = None
     for row in document["entries"]:
         row["withdrawn"], row["opened_mm"], row["found"] = None, None, 0
-
-
-def _is_strand(row: dict[str, Any]) -> bool:
-    return row["test"] == "diameter" and isinstance(row["findings"], dict)
-
-
-def _diameter(row: dict[str, Any]) -> dict[str, Any]:
-    """Return what a diameter trial says of a value, which it did not say in version 2."""
-    found, verdict = row["findings"], row["verdict"]
-    to_type = round(found["diameter_mm"], 2) if verdict == "correct" else found["slicer_mm"]
-    return {
-        "trial": row["id"],
-        "kind": "diameter",
-        "value_now": found["slicer_mm"],
-        "value_new": found["diameter_mm"],
-        "u95": found["diameter_u95_mm"],
-        "value_to_type": None if verdict == "recheck" else to_type,
-        "sure_from": None,
-        "sure_to": None,
-        "rough": int(verdict == "unclear"),
-    }

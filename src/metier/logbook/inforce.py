@@ -118,18 +118,15 @@ def _temperatures(book: Logbook, setup: Setup, name: str) -> list[float]:
 
 def _moved(book: Logbook, setup: Setup, other: str, found: Standing) -> Moved:
     """Return a value that ``found`` rests on, as it was when that was found and as it is."""
-    scope, usual = _scope(setup, VALUES[other]), _usual(setup, other)
+    scope, nominal = _scope(setup, VALUES[other]), VALUES[other].nominal
     # What a printer was merely found to carry was printed with by nobody.
     order, now = _latest(book, other, scope, meant=True)
     if order <= found.evidence:
         return Moved(other, now, now)
     then = _latest(book, other, scope, found.evidence, meant=True)[1]
-    return Moved(other, usual if then is None else then, now)
-
-
-def _usual(setup: Setup, name: str) -> float | None:
-    """Return what is in force where nobody said anything: the roll's nominal diameter."""
-    return setup.spool.diameter_mm if name == "diameter" else None
+    if then is None and nominal is not None:
+        then = getattr(setup.spool, nominal)
+    return Moved(other, then, now)
 
 
 def _events(book: Logbook, setup: Setup, name: str, value: Value) -> list[Event]:

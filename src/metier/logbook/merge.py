@@ -18,7 +18,7 @@ from metier.logbook.check import unknown_words
 from metier.logbook.document import REFERRING_FIELDS, TABLES
 from metier.logbook.edits import Edit, put, standing_value
 from metier.logbook.failure import LogbookFailure
-from metier.logbook.names import Table, free_name
+from metier.logbook.names import MACHINES, Table, free_name
 from metier.logbook.order import merged_order, put_at, put_in_order
 from metier.logbook.touched import latest_touched
 
@@ -28,7 +28,6 @@ _HALF_THERE = (
     sqlite3.IntegrityError, LogbookFailure,
 )  # fmt: skip
 _DAMAGED = "that exported logbook is damaged: nothing was imported"
-_MACHINES: tuple[Table, ...] = ("printer", "nozzle", "spool", "instrument")
 # What is known of a machine, and not when it became known: ours stays where both know it.
 _FILLED = {
     "printer": ("line_model", "full_steps", "microsteps"),
@@ -89,7 +88,7 @@ class _Merge:
         self._connection = book.connection
         self._document = document
         self._moments: dict[str, int] = {}
-        self._machines: dict[str, dict[str, int]] = {name: {} for name in _MACHINES}
+        self._machines: dict[str, dict[str, int]] = {name: {} for name in MACHINES}
         self._instruments: dict[str, str] = {}
         self._trials: dict[int, int] = {}
         self._renamed: dict[str, str] = {}
@@ -99,7 +98,7 @@ class _Merge:
     def run(self) -> Imported:
         self._connection.execute("PRAGMA defer_foreign_keys = ON")
         new = self._bring_moments()
-        for machine in _MACHINES:
+        for machine in MACHINES:
             for row in self._rows(machine):
                 self._bring_machine(machine, row)
         for name in ("change", "preference"):
@@ -304,7 +303,7 @@ class _Merge:
                 self._apply(Edit(row["moment"], "", subject, row["item"], field, "", ""))
 
     def _item(self, subject: str, item: Any) -> int:
-        if subject in _MACHINES:
+        if subject in MACHINES:
             return self._machines[subject][item]
         return self._moments[item] if subject == "moment" else self._trials[item]
 
@@ -325,7 +324,7 @@ class _Merge:
             put_at(self._connection, one.item, str(value))
             self._moments = dict(self._connection.execute("SELECT uid, id FROM moment").fetchall())
             return
-        if one.field == "name" and one.subject in _MACHINES:
+        if one.field == "name" and one.subject in MACHINES:
             value = free_name(self._connection, one.subject, str(value), but=one.item)
         put(self._book, one.subject, one.item, one.field, value)
         if one.subject == "trial":

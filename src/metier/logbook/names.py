@@ -1,11 +1,12 @@
 """Names of printers, nozzles, spools and instruments: what may be one, and finding one by it."""
 
 import sqlite3
-from typing import Literal
+from typing import Literal, get_args
 
 from metier.core.refusal import Refusal
 
 Table = Literal["printer", "nozzle", "spool", "instrument"]
+MACHINES: tuple[Table, ...] = get_args(Table)
 
 LONGEST = 60
 

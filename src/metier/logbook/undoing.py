@@ -5,7 +5,7 @@ from typing import NamedTuple
 from metier.core.measure.instruments import KINDS
 from metier.logbook.book import Logbook
 from metier.logbook.edits import Edit, Plain, edits_at, note_edit, put, standing_value, take_back
-from metier.logbook.names import Table, free_name
+from metier.logbook.names import MACHINES, Table, free_name
 from metier.logbook.order import put_at
 from metier.logbook.recording import amend_reading, reading_before, withdraw
 from metier.logbook.touched import latest_touched
@@ -31,7 +31,6 @@ _STANDING = {
     "spools": "SELECT added FROM spool WHERE retired = 0",
     "instruments": "SELECT added FROM instrument WHERE retired = 0",
 }
-_MACHINES: tuple[Table, ...] = ("nozzle", "spool", "instrument", "printer")
 
 
 class TakenBack(NamedTuple):
@@ -57,8 +56,8 @@ def take_back_moment(book: Logbook, done: int) -> TakenBack:
     """
     with book.transaction() as moment:
         mended = set()
-        dated = [one for one in edits_at(book, done) if one.subject == "moment"]
-        for one in edits_at(book, done):
+        edits = list(edits_at(book, done))
+        for one in edits:
             take_back(book, moment, one)
             if one.subject == "reading":
                 _as_before(book, one)
@@ -74,7 +73,7 @@ def take_back_moment(book: Logbook, done: int) -> TakenBack:
                 f"UPDATE {table} SET withdrawn = ? WHERE moment = ? AND withdrawn IS NULL",
                 (moment, done),
             )
-        for table in _MACHINES:
+        for table in MACHINES:
             for (item,) in book.connection.execute(
                 f"SELECT id FROM {table} WHERE added = ? AND retired = 0", (done,)
             ).fetchall():
@@ -84,8 +83,9 @@ def take_back_moment(book: Logbook, done: int) -> TakenBack:
                         f"UPDATE bench SET {table} = NULL WHERE {table} = ?", (item,)
                     )
         # The order of moments is another one from here on.
-        for one in dated:
-            put_at(book.connection, one.item, str(standing_value(book, one)))
+        for one in edits:
+            if one.subject == "moment":
+                put_at(book.connection, one.item, str(standing_value(book, one)))
     return TakenBack(numbers, sorted(mended - set(numbers)))
 
 

@@ -43,6 +43,16 @@ def influences_text(
     return f"{first.name} {factor * first.u95:.{places}f} {unit}", f"then {text}" if text else ""
 
 
+def numbers_text(numbers: Sequence[int], most: int = 12) -> str:
+    """Return trials by their numbers, the first of very many.
+
+    >>> numbers_text([4, 7]), numbers_text([1, 2, 3, 4, 5], most=3)
+    ('4, 7', '1, 2, 3 and 2 more')
+    """
+    shown = ", ".join(str(number) for number in numbers[:most])
+    return f"{shown} and {len(numbers) - most} more" if len(numbers) > most else shown
+
+
 def came_text(so: bool) -> str:
     """Return the words for a forecast that came so, or did not."""
     return "it came so" if so else "it did not come so: look what changed since"

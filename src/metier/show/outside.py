@@ -5,6 +5,7 @@ direction of what is read, or go on without end. They are shown as what they are
 """
 
 import re
+from collections.abc import Sequence
 
 # A line longer than this is cut; one of an error sooner, for it has to be read at once.
 _LONGEST_LINE, _LONGEST_ERROR = 4000, 600
@@ -65,3 +66,14 @@ def clean_cell(cell: object) -> object:
     except ValueError:
         return f"'{cell}"
     return cell
+
+
+def comma_separated(rows: Sequence[Sequence[object]]) -> str:
+    """Return rows as comma-separated values, the first of them the header."""
+    import csv
+    import io
+
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerows([clean_cell(cell) for cell in row] for row in rows)
+    return out.getvalue().rstrip("\n")

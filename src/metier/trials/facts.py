@@ -5,11 +5,11 @@ from typing import NamedTuple
 from metier.core.values import VALUES
 from metier.logbook.book import Logbook, plain
 from metier.logbook.edits import Edit
-from metier.show.labels import labelled
+from metier.logbook.names import MACHINES
+from metier.show.labels import flat, labelled
 from metier.show.values import Writing, with_unit
 
 _FOREVER = 2**62
-_MACHINES = ("printer", "nozzle", "spool", "instrument")
 
 
 class Fact(NamedTuple):
@@ -90,7 +90,7 @@ def _changes(book: Logbook, span: tuple[int, int]) -> list[Fact]:
 
 def _added(book: Logbook, span: tuple[int, int]) -> list[Fact]:
     found = []
-    for table in _MACHINES:
+    for table in MACHINES:
         rows = book.connection.execute(
             f"SELECT added, moment.at, name FROM {table} JOIN moment ON moment.id = added"
             " WHERE added BETWEEN ? AND ? AND retired = 0",
@@ -137,7 +137,7 @@ def _edits(book: Logbook, span: tuple[int, int]) -> list[Fact]:
 
 def _new_then(book: Logbook, one: Edit) -> bool:
     """Tell whether a machine was added in the same moment as it was told of."""
-    if one.subject not in _MACHINES:
+    if one.subject not in MACHINES:
         return False
     (added,) = book.row(f"SELECT added FROM {one.subject} WHERE id = ?", one.item)
     return bool(added == one.moment) and one.field != "zero_mm"
@@ -154,7 +154,7 @@ def edit_words(book: Logbook, one: Edit) -> str:
         return "out of use" if now else "in use again"
     if one.field == "settings":
         return _settings_words(plain(book, was), plain(book, now))
-    if one.field in _MACHINES and one.subject in ("trial", "bench"):
+    if one.field in MACHINES and one.subject in ("trial", "bench"):
         was, now = (_name(book, one.field, item) for item in (was, now))
     if one.subject == "reading":
         before, after = was or "none", now or "dropped"
@@ -165,8 +165,6 @@ def edit_words(book: Logbook, one: Edit) -> str:
 
 
 def _settings_words(was: dict[str, object], now: dict[str, object]) -> str:
-    from metier.show.labels import flat
-
     before, after = flat(was), flat(now)
     changed = [
         (name, before.get(name), value)

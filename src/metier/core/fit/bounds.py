@@ -29,7 +29,23 @@ def bound_note(feature: Feature, fit: PlateFit) -> str:
 def bounds_alone(features: Sequence[Feature]) -> tuple[PlateFit, PlateFinding]:
     """Return what gauges that go tell where nothing else was measured: no compensation."""
     nothing = PlateFit(
-        None, None, None, 1.0, 0.0, False, None, None, 0.0, 0, (), None, None, None, (), {}, ()
+        hole=None,
+        contour=None,
+        kappa_mm2=None,
+        scale=1.0,
+        scale_u95=0.0,
+        freed=False,
+        free_scale=None,
+        free_scale_u95=None,
+        scatter_mm=0.0,
+        dof=0,
+        rows=(),
+        hole_with_all=None,
+        contour_with_all=None,
+        axes=None,
+        lips=(),
+        smallest={},
+        missing=(),
     )
     said = "; ".join(bound_text(one) for one in features)
     verdict = Verdict(

@@ -9,21 +9,15 @@ from metier.words.asked import Asked
 
 def ask_left(test: str, asked_mm: float, mark_mm: float, instrument: Instrument) -> Asked:
     """Ask for what is left to a pen mark."""
-
-    def check(left_mm: float, _: str) -> None:
-        if left_mm >= mark_mm:
-            raise Refusal(f"{left_mm:g} mm left is not less than the mark at {mark_mm:g} mm")
-        refuse_slip(mark_mm - left_mm, asked_mm, "moved length")
-
-    return Asked(
+    return _asked_to_mark(
         test,
         f"What is left from inlet to pen mark, each run with a new mark at {mark_mm:g} mm.",
-        ("run …",),
         "Measure from the same edge of the inlet both times, filament straight and taut, the "
         "printer at rest. A fine pen line beats a dot.",
         instrument,
-        check,
-        lambda text: [quantity.read_length_mm(text, "reading", True)],
+        asked_mm,
+        mark_mm,
+        f"left is not less than the mark at {mark_mm:g} mm",
     )
 
 
@@ -40,17 +34,38 @@ def ask_pieces(test: str, way: str, asked_mm: float, instrument: Instrument) -> 
             lambda value_mm, _: refuse_slip(value_mm, asked_mm, "moved length"),
             lambda text: [quantity.read_length_mm(part, "reading") for part in text.split("/")],
         )
+    return _asked_to_mark(
+        test,
+        f"How far the mark stopped short of the inlet; each run a new mark at {asked_mm:g} mm.",
+        "0 if it stopped just there; if it went in, stop and say --swallowed with --mark.",
+        instrument,
+        asked_mm,
+        asked_mm,
+        f"short is not less than the {asked_mm:g} mm asked",
+    )
 
-    def check(short_mm: float, _: str) -> None:
-        if short_mm >= asked_mm:
-            raise Refusal(f"{short_mm:g} mm short is not less than the {asked_mm:g} mm asked")
-        refuse_slip(asked_mm - short_mm, asked_mm, "moved length")
+
+def _asked_to_mark(
+    test: str,
+    what: str,
+    hint: str,
+    instrument: Instrument,
+    asked_mm: float,
+    mark_mm: float,
+    nothing_moved: str,
+) -> Asked:
+    """Ask for lengths from the inlet to a mark that was set ``mark_mm`` from it."""
+
+    def check(length_mm: float, _: str) -> None:
+        if length_mm >= mark_mm:
+            raise Refusal(f"{length_mm:g} mm {nothing_moved}")
+        refuse_slip(mark_mm - length_mm, asked_mm, "moved length")
 
     return Asked(
         test,
-        f"How far the mark stopped short of the inlet; each run a new mark at {asked_mm:g} mm.",
+        what,
         ("run …",),
-        "0 if it stopped just there; if it went in, stop and say --swallowed with --mark.",
+        hint,
         instrument,
         check,
         lambda text: [quantity.read_length_mm(text, "reading", True)],
