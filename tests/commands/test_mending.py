@@ -132,6 +132,7 @@ def test_a_trial_told_late_counts_when_it_was_made(shop):
         ("trial 9 --note x", "no trial 9"),
         ("trial 1 --spool frn-1", "did you mean 'fern-1'?"),
         ("trial 1 --nozzle wren-0.8", "no nozzle 'wren-0.8'"),
+        ("trial 1 --temperature 700", "hotter than any nozzle"),
         ("trial 1 --at 2199-01-01", "is still to come"),
         ("trial 1 --at tomorrow", "is no day"),
         ("trial 1 --drop 7", "has no reading 7"),
@@ -153,6 +154,18 @@ def test_what_cannot_be_mended_is_refused_and_nothing_is_changed(shop, line, sai
     before = everything(shop)
     assert said in shop.refuses(line)
     assert everything(shop) == before
+
+
+def test_a_nozzle_brings_its_printer_and_a_roll_leaves_the_temperature(shop):
+    heat = shop.json("history 1")["trials"][0]["temperature_c"]
+    shop.json("printer add wren --nozzle 0.8 --steps 405")
+    belongs = "nozzle wren-0.8 belongs to wren, not to heron"
+    assert belongs in shop.refuses("trial 1 --printer heron --nozzle wren-0.8")
+    shop.json("bench --spool smoke-1 --temperature 235")
+    shop.json("trial 1 --nozzle wren-0.8 --spool smoke-1")
+    now = shop.json("history 1")["trials"][0]
+    assert (now["printer"], now["nozzle"], now["spool"]) == ("wren", "wren-0.8", "smoke-1")
+    assert now["temperature_c"] == heat
 
 
 def test_what_is_out_of_use_leaves_the_lists_and_keeps_its_trials(shop):

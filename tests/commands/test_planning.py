@@ -149,6 +149,17 @@ def test_a_symptom_starts_with_the_least_trusted_value(heron):
     assert heron.json("next --seen loose-fit")["checks"]
 
 
+def test_what_was_swapped_is_suspected_for_a_fortnight_though_it_was_tried_since(
+    heron, monkeypatch
+):
+    heron.json("printer changed heron --what hotend")
+    heron.json(f"flow {CUBE} --flow 100 --sure 50 --read 1.42 1.42 1.42 1.42")
+    for days, first in ((14, "flow"), (15, "diameter")):
+        later = datetime.now(UTC) + timedelta(days=days)
+        monkeypatch.setattr("metier.trials.on_bench.clock", lambda later=later: later)
+        assert heron.json("next --seen blobs")["step"] == first, days
+
+
 def test_a_zero_corrects_thicknesses_and_only_those(heron):
     raw = heron.json("flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54 0.54")
     heron.json("instrument zero calipers 0,02")

@@ -99,12 +99,18 @@ def test_a_slip_in_what_was_typed_in_is_asked_about(heron):
     assert "--slicer 1.5 if it is another filament" in heron.refuses("diameter --read 1.50")
     for line, said in (
         ("entered limit 900", "was it 90?"),
+        ("entered limit 0.29", "was it 2.9?"),
+        ("entered limit 101", "was it 10.1?"),
+        ("entered esteps 5001", "was it 500.1?"),
+        ("entered esteps 19.9", "was it 199?"),
         ("entered hole 0.9", "was it 0.09?"),
         ("entered contour -1.2", "was it -0.12?"),
         ("entered diameter 17.5", "was it 1.75?"),
     ):
         assert said in heron.refuses(line)
         assert heron.json(f"{line} --anyway")["entered"][0]["status"] == "entered"
+    for line in ("limit 0.3", "limit 100", "esteps 20", "esteps 5000", "hole 0.5", "hole -0.5"):
+        assert heron.json(f"entered {line}")["entered"][0]["status"] == "entered"
 
 
 @pytest.mark.parametrize(
