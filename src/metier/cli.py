@@ -22,6 +22,7 @@ COMMANDS = {
     "spool": "add and list rolls of filament",
     "bench": "choose printer, nozzle, spool and temperature now in use",
     "instrument": "calipers, ruler, micrometer: zero them, check them",
+    "part": "the printed part of a planned trial: a mesh, or ready to print",
     "next": "the one thing to do now, or where to look for a symptom",
     "diameter": "the strand's diameter against the slicer's",
     "esteps": "steps per mm, from a marked or cut length of filament",

@@ -13,6 +13,14 @@ from metier.trials.facts import edit_words
 from metier.words.arguments import small_text
 from metier.words.parser import Actions, Answer, Parser, existing_logbook
 
+# Columns that are called otherwise on the command line.
+_OPTIONS = {
+    "bed_c": "--bed-temperature",
+    "fan_percent": "--fan",
+    "hottest_c": "--hottest",
+    "hot_end": "--hot-end",
+}
+
 
 def add_listing(actions: Actions, table: Table) -> None:
     """Add ``list``, which leaves out what is out of use."""
@@ -99,7 +107,7 @@ def mend(book: Logbook, table: Table, item: int, given: Mapping[str, Plain]) -> 
     """
     fields = {name: value for name, value in given.items() if value is not None}
     if not fields:
-        options = ", ".join(f"--{name.removesuffix('_mm').replace('_', '-')}" for name in given)
+        options = ", ".join(_OPTIONS.get(name, f"--{name.removesuffix('_mm')}") for name in given)
         raise Refusal(f"nothing to set: give {options}")
     with book.transaction() as moment:
         return edit(book, moment, table, item, fields)

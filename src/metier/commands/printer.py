@@ -9,10 +9,17 @@ from metier.commands.machine import (
     mended_rows,
     run_action,
 )
+from metier.commands.printing import (
+    add_printing_options,
+    printing_object,
+    printing_of,
+    printing_rows,
+)
 from metier.core.line.bead import LINE_MODELS
 from metier.core.values import WHATS, typed_values
 from metier.formats.quantity import read_count
 from metier.logbook.book import Logbook
+from metier.logbook.edits import Plain
 from metier.logbook.entries import record_steps
 from metier.logbook.inforce import steps_in_force
 from metier.logbook.machines import (
@@ -51,6 +58,7 @@ def parser() -> Parser:
     add.add_needed("name", metavar="NAME", help="what to call the printer")
     add.add_needed("--nozzle", type=length, metavar="BORE", help="the bore of its nozzle, in mm")
     _properties(add)
+    add_printing_options(add)
     add.add_argument("--steps", type=steps, metavar="S", help="e-steps it carries, steps/mm")
     add.add_argument("--line-model", choices=LINE_MODELS, help="how the slicer doses a line")
     add_listing(actions, "printer")
@@ -63,6 +71,7 @@ def parser() -> Parser:
     )
     change.add_argument("name", metavar="NAME")
     _properties(change)
+    add_printing_options(change)
     change.add_argument(
         "--steps", nargs="?", const=ASK, type=_steps_or_ask, metavar="S",
         help="e-steps it carries, steps/mm; alone, it is asked for",
@@ -135,20 +144,19 @@ def _properties(parser: Parser) -> None:
     parser.add_argument("--microsteps", type=positive, metavar="N", help="a full step (16, 32)")
 
 
+def told_properties(options: argparse.Namespace) -> dict[str, Plain]:
+    """Return what is given of the motor."""
+    return {"full_steps": options.full_steps, "microsteps": options.microsteps}
+
+
 def _add(options: argparse.Namespace) -> Answer:
     with logbook_to_write(options.logbook) as book:
         with book.transaction() as moment:
             printer = add_printer(
                 book, moment, options.name, 2 if options.decimals is None else options.decimals
             )
-            printer = set_printer(
-                book,
-                moment,
-                printer,
-                line_model=options.line_model,
-                full_steps=options.full_steps,
-                microsteps=options.microsteps,
-            )
+            given = {"line_model": options.line_model, **told_properties(options)}
+            printer = set_printer(book, moment, printer, {**given, **printing_of(options)})
             add_nozzle(book, moment, printer, f"{printer.name}-{options.nozzle:g}", options.nozzle)
             if options.steps is not None:
                 record_steps(book, moment, printer, options.steps)
@@ -211,6 +219,7 @@ def printer_rows(book: Logbook, sheet: Sheet, printer: Printer) -> None:
         printer.line_model or "not known",
         "" if printer.line_model else "flow has two answers meanwhile: printer set --preview",
     )
+    printing_rows(sheet, printer)
     for nozzle in own:
         remarks = [f"{nozzle.bore_mm:g} mm bore", nozzle.material, nozzle.hot_end]
         remarks += ["fitted" if nozzle == fitted else None, "worn" if nozzle.worn else None]
@@ -230,6 +239,7 @@ def printer_object(book: Logbook, printer: Printer) -> dict[str, object]:
         "line_model": printer.line_model,
         "full_steps": printer.full_steps,
         "microsteps": printer.microsteps,
+        **printing_object(printer),
         "note": printer.note,
         "retired": bool(printer.retired),
         "fitted": fitted and fitted.name,

@@ -4,11 +4,13 @@ import argparse
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from metier.commands.printer import ASK, printer_object, printer_rows
+from metier.commands.printer import ASK, printer_object, printer_rows, told_properties
+from metier.commands.printing import printing_of
 from metier.core.line.bead import LineModel, told_model
 from metier.core.refusal import Refusal
 from metier.formats.quantity import read_length_mm, read_positive
 from metier.logbook.book import Logbook
+from metier.logbook.edits import Plain
 from metier.logbook.entries import record_steps
 from metier.logbook.machines import Printer, printer_named, set_printer
 from metier.show.sheet import Sheet, wrapped
@@ -29,32 +31,22 @@ def set_properties(options: argparse.Namespace) -> Answer:
 
 
 def _set(options: argparse.Namespace, model: LineModel | None) -> Answer:
-    asked = (
-        options.decimals,
-        model,
-        options.full_steps,
-        options.microsteps,
-        options.steps,
-        options.note,
-    )
-    if all(value is None for value in asked):
+    given: dict[str, Plain] = {
+        "decimals": options.decimals,
+        "line_model": model,
+        "note": options.note,
+        **told_properties(options),
+        **printing_of(options),
+    }
+    if options.steps is None and all(value is None for value in given.values()):
         raise Refusal(
             "nothing to set: give --steps, --decimals, --line-model, --preview, --full-steps, "
-            "--microsteps or --note"
+            "--microsteps, --note, or for printing --bed, --accel, --start and the like"
         )
     with existing_logbook(options.logbook) as book:
         printer = printer_named(book, options.name)
         with book.transaction() as moment:
-            printer = set_printer(
-                book,
-                moment,
-                printer,
-                decimals=options.decimals,
-                line_model=model,
-                full_steps=options.full_steps,
-                microsteps=options.microsteps,
-                note=options.note,
-            )
+            printer = set_printer(book, moment, printer, given)
             if options.steps is not None:
                 record_steps(book, moment, printer, options.steps)
             judged = _judge_open(book, printer) if model else []

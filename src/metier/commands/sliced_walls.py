@@ -1,15 +1,16 @@
 """``metier sliced walls``: what the walls of a sliced cube should measure."""
 
 import argparse
+from collections.abc import Sequence
 
 from metier.core.job.sliced_walls import SlicedTarget
 from metier.logbook.book import Logbook
 from metier.logbook.trials import Trial, open_plan, open_plans
 from metier.show.figures import flow_forms
-from metier.show.sheet import Sheet
+from metier.show.sheet import Sheet, table
 from metier.trials.flow.kept import KEPT
-from metier.trials.flow.settings import FORM, FlowSettings
-from metier.trials.flow.sliced import SlicedCube, read_cube
+from metier.trials.flow.settings import FORM, FlowSettings, lines_text
+from metier.trials.flow.sliced import SlicedCube, SlicedSection, read_cube
 from metier.trials.kind import Plan
 from metier.trials.on_bench import OnBench, on_bench
 from metier.words.parser import Answer
@@ -28,8 +29,19 @@ def sliced_walls(options: argparse.Namespace, book: Logbook) -> Answer:
         tool=options.tool,
         diameter_mm=options.diameter,
     )
-    walls, target = found.walls, found.target
     payload = {
+        **_section_object(found.sections[0]),
+        "sections": [_section_object(one) for one in found.sections],
+        "width_mm": found.width_mm,
+        "plan": plan and plan.number,
+        "warnings": list(found.warnings),
+    }
+    return Answer(payload, _sheet(options.file, found, plan))
+
+
+def _section_object(section: SlicedSection) -> dict[str, object]:
+    walls, target = section
+    return {
         "walls": walls.walls,
         "walls_per_side": list(walls.per_side),
         "layer_mm": walls.layer_mm,
@@ -44,11 +56,9 @@ def sliced_walls(options: argparse.Namespace, book: Logbook) -> Answer:
         "speed_mm_s": walls.speed_mm_s,
         "layers": walls.layers,
         "spiral": walls.spiral,
-        "width_mm": found.width_mm,
-        "plan": plan and plan.number,
-        "warnings": list(found.warnings),
+        "from_mm": walls.from_mm,
+        "to_mm": walls.to_mm,
     }
-    return Answer(payload, _sheet(options.file, found, plan))
 
 
 def _plan(here: OnBench, number: int | None) -> Plan[FlowSettings] | None:
@@ -64,28 +74,57 @@ def _plan(here: OnBench, number: int | None) -> Plan[FlowSettings] | None:
 
 
 def _sheet(path: str, found: SlicedCube, plan: Plan[FlowSettings] | None) -> str:
-    walls, target = found.walls, found.target
-    sheet = Sheet(f"Sliced cube: {path}" + (f", beside trial {plan.number}" if plan else ""))
-    many = "s" if walls.walls > 1 else ""
+    walls, target = found.sections[0]
+    several = len(found.sections) > 1
+    what = "tube" if several else "cube"
+    sheet = Sheet(f"Sliced {what}: {path}" + (f", beside trial {plan.number}" if plan else ""))
     seen = "turns of a spiral" if walls.spiral else "layers"
-    sheet.row("walls", f"{walls.walls} line{many}", f"seen over {walls.layers} {seen}")
+    if several:
+        sheet.lines(*_sections(found.sections))
+        sheet.gap()
+    else:
+        sheet.row("walls", lines_text(walls.walls), f"seen over {walls.layers} {seen}")
     sheet.row("layer", f"{walls.layer_mm:.4g} mm")
     if target.line_distance_mm is not None:
         sheet.row("lines", f"{target.line_distance_mm:.4f} mm", "apart")
-    sheet.row("dosed", f"{walls.dosed_area_mm2:.5f} mm²", "for each mm of line")
-    bead = "a line of that is so wide, its sides rounded"
-    sheet.row("bead", f"{target.bead_width_mm:.4f} mm", bead)
-    if target.flow is not None:
-        sheet.row("flow", flow_forms(round(target.flow, 4)), "as it is really sliced")
+    flows = {one.target.flow and round(one.target.flow, 4) for one in found.sections}
+    if len(flows) == 1:
+        sheet.row("dosed", f"{walls.dosed_area_mm2:.5f} mm²", "for each mm of line")
+        bead = "a line of that is so wide, its sides rounded"
+        sheet.row("bead", f"{target.bead_width_mm:.4f} mm", bead)
+        if target.flow is not None:
+            sheet.row("flow", flow_forms(round(target.flow, 4)), "as it is really sliced")
     sheet.row("line model", *_model_row(target))
     sheet.row("speed", f"{walls.speed_mm_s:.0f} mm/s", "of the walls")
     for warning in found.warnings:
         sheet.note(warning, "warning")
-    should = "is what it should measure"
-    if target.line_distance_mm and target.flow and abs(target.flow - 1) > 0.005:
-        should += " once its flow is right; sliced so, its lines are richer or leaner"
-    sheet.act("wall", f"{target.wall_should_measure_mm:.3f} mm", should)
+    once = "once its flow is right; sliced so, its lines are richer or leaner"
+    off = any(
+        one.target.line_distance_mm and one.target.flow and abs(one.target.flow - 1) > 0.005
+        for one in found.sections
+    )
+    if several:
+        sheet.remark(f"Each section should measure what stands there {once}." if off else
+                     "Each section should measure what stands there.")  # fmt: skip
+    else:
+        should = f"is what it should measure{f' {once}' if off else ''}"
+        sheet.act("wall", f"{target.wall_should_measure_mm:.3f} mm", should)
     return sheet.text()
+
+
+def _sections(sections: Sequence[SlicedSection]) -> list[str]:
+    rows = [
+        (
+            f"{walls.from_mm:.4g} to {walls.to_mm:.4g}",
+            str(walls.walls),
+            "?" if target.flow is None else f"{100 * target.flow:.4g} %",
+            f"{walls.dosed_area_mm2:.5f}",
+            f"{target.wall_should_measure_mm:.3f}",
+        )
+        for walls, target in sections
+    ]
+    header = ("from mm", "lines", "flow", "dosed mm²", "should measure mm")
+    return table(header, rows, right=(0, 1, 2, 3, 4))
 
 
 def _model_row(target: SlicedTarget) -> tuple[str, str]:

@@ -10,7 +10,9 @@ from metier.commands.machine import (
     mended_rows,
     run_action,
 )
+from metier.core.refusal import Refusal
 from metier.core.values import VALUES, typed_values
+from metier.logbook.edits import Plain, edit
 from metier.logbook.machines import printers
 from metier.logbook.spools import Spool, add_spool, spool_by_id, spool_named, spools
 from metier.logbook.touched import trials_of_spool
@@ -20,7 +22,7 @@ from metier.show.sheet import Sheet, listing
 from metier.trials.diameter.kept import measured_diameter
 from metier.trials.on_bench import on_bench
 from metier.trials.reading_back import judge_mended
-from metier.words.arguments import length, small_text
+from metier.words.arguments import celsius, length, percent, small_text
 from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
 
 
@@ -43,6 +45,7 @@ def parser() -> Parser:
     )
     add.add_argument("--foaming", action="store_true", help="it foams: far lower flows are fine")
     add.add_argument("--flexible", action="store_true", help="calipers squeeze it")
+    _printing(add)
     add_listing(actions, "spool")
     change = actions.add(
         "set",
@@ -55,11 +58,34 @@ def parser() -> Parser:
     change.add_argument("--diameter", type=length, metavar="MM", help="the nominal one")
     for name in ("foaming", "flexible"):
         change.add_argument(f"--{name}", choices=("yes", "no"))
+    _printing(change)
     add_note(change)
     add_common_actions(actions, "spool", "fern")
     show = actions.add("show", "show one roll", "  metier spool show fern-1")
     show.add_argument("name", metavar="NAME")
     return top
+
+
+def _printing(parser: argparse.ArgumentParser) -> None:
+    """Add what is told of a roll for parts that are written ready to print."""
+    group = parser.add_argument_group("for printing parts")
+    group.add_argument(
+        "--bed-temperature", type=celsius, metavar="C", help="the bed's, in °C; 0 leaves it cold"
+    )
+    group.add_argument(
+        "--fan", type=percent, metavar="PERCENT", help="the part's fan (by material)"
+    )
+    group.add_argument("--hottest", type=celsius, metavar="C", help="the nozzle's at most, in °C")
+
+
+def _printed(options: argparse.Namespace) -> dict[str, Plain]:
+    if options.fan is not None and not 0 <= options.fan <= 100:
+        raise Refusal(f"--fan: {options.fan:g} is no part of a fan: from 0 to 100 percent")
+    return {
+        "bed_c": options.bed_temperature,
+        "fan_percent": options.fan,
+        "hottest_c": options.hottest,
+    }
 
 
 def run(options: argparse.Namespace) -> Answer:
@@ -82,6 +108,9 @@ def _add(options: argparse.Namespace) -> Answer:
                 foaming=options.foaming,
                 flexible=options.flexible,
             )
+            told = {name: value for name, value in _printed(options).items() if value is not None}
+            edit(book, moment, "spool", spool.id, told)
+            spool = spool_by_id(book, spool.id)
         sheet = _sheet(f"Added spool {spool.name}", spool)
         here = on_bench(book)
         printer = here.bench.printer or next(iter(printers(book)), None)
@@ -120,10 +149,12 @@ def _set(options: argparse.Namespace) -> Answer:
             "foaming": options.foaming and int(options.foaming == "yes"),
             "flexible": options.flexible and int(options.flexible == "yes"),
             "note": options.note,
+            **_printed(options),
         }
         with book.transaction():
             changed = mend(book, "spool", spool.id, given)
-            anew = judge_mended(book, trials_of_spool(book, spool)) if changed != ["note"] else []
+            bears = set(changed) - {"note", *_printed(options)}
+            anew = judge_mended(book, trials_of_spool(book, spool)) if bears else []
         spool = spool_by_id(book, spool.id)
         sheet = _sheet(f"Changed spool {spool.name}", spool)
         mended_rows(book, sheet, "spool", spool.id, spool.note)
@@ -176,6 +207,12 @@ def _sheet(title: str, spool: Spool) -> Sheet:
         if text:
             sheet.row(label, text)
     sheet.row("diameter", f"{spool.diameter_mm:g} mm", "nominal")
+    if spool.bed_c is not None:
+        sheet.row("bed", f"{spool.bed_c:g} °C" if spool.bed_c else "cold")
+    if spool.fan_percent is not None:
+        sheet.row("fan", f"{spool.fan_percent:g} %")
+    if spool.hottest_c is not None:
+        sheet.row("hottest", f"{spool.hottest_c:g} °C", "a part is not written hotter")
     return sheet
 
 

@@ -9,6 +9,7 @@ import re
 import zlib
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from io import BytesIO
 from typing import IO, Any, NamedTuple
 
 import numpy as np
@@ -27,8 +28,8 @@ _MOST_BYTES = 1_000_000_000
 MOST_MOVES = 5_000_000
 _WORKERS = 2
 _NUMBERS = re.compile(
-    rb";[ \t]*(line[ _]width|layer[ _]height|flow|filament[ _]diameter)[ \t]*[:=]?[ \t]*"
-    rb"(\d+(?:\.\d+)?)(?:[ \t]*(?:mm|%))?[ \t]*\r?$",
+    rb";[ \t]*(line[ _]width|line[ _]distance|layer[ _]height|flow|filament[ _]diameter)"
+    rb"[ \t]*[:=]?[ \t]*(\d+(?:\.\d+)?)(?:[ \t]*(?:mm|%))?[ \t]*\r?$",
     re.IGNORECASE | re.MULTILINE,
 )
 
@@ -38,7 +39,7 @@ class Sliced(NamedTuple):
 
     ``cut_off`` tells that it ends in the middle of a move, which is left out. ``cornering_mm_s``
     is the change of speed at corners that it sets (M205 X). ``numbers`` are those that comments
-    give under their plain names: line width, layer height, flow, filament diameter.
+    give under their plain names: line width and distance, layer height, flow, filament diameter.
     """
 
     moves: Moves
@@ -55,15 +56,30 @@ def read_gcode(path: str, progress: Callable[[int, int], None] | None = None) ->
     Raises:
         Refusal: not to be read, empty, binary, no G-code, or nothing printed.
     """
+    try:
+        with open(path, "rb") as file:
+            return _read(file, path, os.fstat(file.fileno()).st_size, progress)
+    except OSError as error:
+        raise Refusal(f"cannot read {path}: {error.strerror or error}") from None
+
+
+def read_written(text: str) -> Sliced:
+    """Read G-code that was just written, and is in no file yet."""
+    data = text.encode()
+    return _read(BytesIO(data), "it", len(data), None)
+
+
+def _read(
+    file: IO[bytes], path: str, total: int, progress: Callable[[int, int], None] | None
+) -> Sliced:
     state = _State()
     numbers: dict[str, float] = {}
     read = 0
+    packed = file.read(2) == b"\x1f\x8b"
+    file.seek(0)
+    source = _unpacked(file, state) if packed else iter(lambda: file.read(CHUNK_BYTES), b"")
     try:
-        with open(path, "rb") as file, ThreadPoolExecutor(_WORKERS) as workers:
-            total = os.fstat(file.fileno()).st_size
-            packed = file.read(2) == b"\x1f\x8b"
-            file.seek(0)
-            source = _unpacked(file, state) if packed else iter(lambda: file.read(CHUNK_BYTES), b"")
+        with ThreadPoolExecutor(_WORKERS) as workers:
             for chunk in _whole_lines(source):
                 if b"\0" in chunk:
                     raise Refusal(f"{path} is binary, no plain G-code: export it as text")
@@ -80,8 +96,6 @@ def read_gcode(path: str, progress: Callable[[int, int], None] | None = None) ->
                     state.take(piece)
                 if progress:
                     progress(file.tell(), total)
-    except OSError as error:
-        raise Refusal(f"cannot read {path}: {error.strerror or error}") from None
     except zlib.error:
         raise Refusal(f"{path}: what gzip packed is damaged") from None
     if not read and not state.cut_off:

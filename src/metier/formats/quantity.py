@@ -7,6 +7,7 @@ from metier.core.refusal import Refusal
 
 MM_PER_INCH = 25.4
 # No length on a hobby bench is longer; beyond it a digit was repeated.
+HOTTEST_C = 500.0
 LONGEST_MM = 100_000.0
 
 _NUMBER = re.compile(r"([+-]?)(\d+[.,]?\d*|[.,]\d+)\s*(.*)", re.ASCII | re.DOTALL)
@@ -71,6 +72,18 @@ def read_signed_length_mm(text: str, what: str) -> float:
         value *= MM_PER_INCH
     if abs(value) > LONGEST_MM:
         raise Refusal(f"{what}: {text.strip()} is longer than any bench")
+    return value
+
+
+def read_celsius(text: str, what: str = "") -> float:
+    """Read a temperature in °C, 0 for what is not heated.
+
+    Raises:
+        Refusal: none that is printed at.
+    """
+    value = read_number(text, what, ("c", "°c"))
+    if not 0 <= value <= HOTTEST_C:
+        raise Refusal(f"{what}: {text.strip()} °C is no temperature to print at (0 to 500)")
     return value
 
 

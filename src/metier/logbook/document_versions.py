@@ -37,3 +37,18 @@ def of_second_version(document: dict[str, Any]) -> None:
         row["withdrawn"] = None
     for row in document["entries"]:
         row["withdrawn"], row["opened_mm"], row["found"] = None, None, 0
+
+
+def of_third_version(document: dict[str, Any]) -> None:
+    """Bring a document of version 3 up to date: there no part was written ready to print."""
+    for row in document["printers"]:
+        row.update(dict.fromkeys(_OF_PRINTERS))
+    for row in document["spools"]:
+        row.update(dict.fromkeys(_OF_SPOOLS))
+
+
+_OF_PRINTERS = (
+    *("bed_x_mm", "bed_y_mm", "origin", "accel_mm_s2", "hottest_c", "retract_mm"),
+    *("start_gcode", "end_gcode"),
+)
+_OF_SPOOLS = ("bed_c", "fan_percent", "hottest_c")

@@ -1,19 +1,27 @@
 """Printers, their nozzles, and what was changed on them."""
 
 import json
-from collections.abc import Sequence
-from typing import NamedTuple
+from collections.abc import Mapping, Sequence
+from typing import Literal, NamedTuple, get_args
 
 from metier.core.line.bead import LineModel
 from metier.core.refusal import Refusal
 from metier.core.values import What
 from metier.logbook.book import Logbook, decoded
-from metier.logbook.edits import edit
+from metier.logbook.edits import Plain, edit
 from metier.logbook.names import new_name, refuse_unknown
+
+Origin = Literal["corner", "centre"]
+ORIGINS: tuple[Origin, ...] = get_args(Origin)
 
 
 class Printer(NamedTuple):
-    """A printer or one tool head of it. ``line_model`` is None while the slicer's is not known."""
+    """A printer or one tool head of it. ``line_model`` is None while the slicer's is not known.
+
+    What stands behind ``note`` is for printing parts: the bed and where 0, 0 lies on it, its
+    acceleration, what its nozzle may be heated to, how far it draws filament back, and G-code of
+    the user's own to start and end with. None where nobody said it.
+    """
 
     id: int
     name: str
@@ -23,6 +31,14 @@ class Printer(NamedTuple):
     microsteps: float | None
     retired: int
     note: str | None
+    bed_x_mm: float | None
+    bed_y_mm: float | None
+    origin: Origin | None
+    accel_mm_s2: float | None
+    hottest_c: float | None
+    retract_mm: float | None
+    start_gcode: str | None
+    end_gcode: str | None
 
 
 class Nozzle(NamedTuple):
@@ -51,7 +67,8 @@ class HardwareChange(NamedTuple):
 
 
 _PRINTER = (
-    "SELECT id, name, decimals, line_model, full_steps, microsteps, retired, note FROM printer"
+    "SELECT id, name, decimals, line_model, full_steps, microsteps, retired, note, bed_x_mm,"
+    " bed_y_mm, origin, accel_mm_s2, hottest_c, retract_mm, start_gcode, end_gcode FROM printer"
 )
 _NOZZLE = "SELECT id, printer, name, bore_mm, material, hot_end, worn, retired, note FROM nozzle"
 
@@ -66,24 +83,9 @@ def add_printer(book: Logbook, moment: int, name: str, decimals: int) -> Printer
 
 
 def set_printer(
-    book: Logbook,
-    moment: int,
-    printer: Printer,
-    *,
-    decimals: int | None = None,
-    line_model: LineModel | None = None,
-    full_steps: float | None = None,
-    microsteps: float | None = None,
-    note: str | None = None,
+    book: Logbook, moment: int, printer: Printer, given: Mapping[str, Plain]
 ) -> Printer:
     """Change the properties that are given, leaving the others; what they were stays known."""
-    given = {
-        "decimals": decimals,
-        "line_model": line_model,
-        "full_steps": full_steps,
-        "microsteps": microsteps,
-        "note": note,
-    }
     fields = {name: value for name, value in given.items() if value is not None}
     edit(book, moment, "printer", printer.id, fields)
     return printer_by_id(book, printer.id)

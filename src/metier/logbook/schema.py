@@ -289,6 +289,21 @@ CREATE TABLE skip (
 ) STRICT, WITHOUT ROWID;
 """
 
+# A part is written ready to print: what belongs to a printer and to a roll is told once.
+_PRINTED = """
+ALTER TABLE printer ADD COLUMN bed_x_mm REAL CHECK (bed_x_mm > 0);
+ALTER TABLE printer ADD COLUMN bed_y_mm REAL CHECK (bed_y_mm > 0);
+ALTER TABLE printer ADD COLUMN origin TEXT; -- where 0, 0 lies; the program knows the places
+ALTER TABLE printer ADD COLUMN accel_mm_s2 REAL CHECK (accel_mm_s2 > 0);
+ALTER TABLE printer ADD COLUMN hottest_c REAL; -- what its nozzle may be heated to
+ALTER TABLE printer ADD COLUMN retract_mm REAL CHECK (retract_mm >= 0);
+ALTER TABLE printer ADD COLUMN start_gcode TEXT;
+ALTER TABLE printer ADD COLUMN end_gcode TEXT;
+ALTER TABLE spool ADD COLUMN bed_c REAL;
+ALTER TABLE spool ADD COLUMN fan_percent REAL CHECK (fan_percent BETWEEN 0 AND 100);
+ALTER TABLE spool ADD COLUMN hottest_c REAL;
+"""
+
 # The script at position n takes a logbook of version n to version n + 1.
-MIGRATIONS = (_FIRST, _WITHOUT_LISTS, _SURE, _FACTS, _MENDED)
+MIGRATIONS = (_FIRST, _WITHOUT_LISTS, _SURE, _FACTS, _MENDED, _PRINTED)
 VERSION = len(MIGRATIONS)

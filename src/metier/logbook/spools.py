@@ -9,7 +9,8 @@ from metier.logbook.names import new_name, refuse_unknown
 
 class Spool(NamedTuple):
     """One roll. ``diameter_mm`` is the nominal one that the slicer reckons with; ``temperature_c``
-    that of the nozzle when it was last on the bench."""
+    that of the nozzle when it was last on the bench, ``hottest_c`` what it may be printed at;
+    ``bed_c`` and ``fan_percent`` are for printing parts. None where nobody said it."""
 
     id: int
     name: str
@@ -23,11 +24,14 @@ class Spool(NamedTuple):
     retired: int
     note: str | None
     temperature_c: float | None
+    bed_c: float | None
+    fan_percent: float | None
+    hottest_c: float | None
 
 
 _SPOOL = (
     "SELECT id, name, material, maker, colour, batch, diameter_mm, foaming, flexible, retired,"
-    " note, temperature_c FROM spool"
+    " note, temperature_c, bed_c, fan_percent, hottest_c FROM spool"
 )
 
 

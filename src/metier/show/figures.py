@@ -97,3 +97,11 @@ def duration(seconds: float) -> str:
         return f"{whole // 60} min {whole % 60:02d} s"
     minutes = round(seconds / 60)
     return f"{minutes // 60} h {minutes % 60:02d} min"
+
+
+def about(seconds: float) -> str:
+    """Return what a print takes, to the minute: «about 13 min», «about 1 h 05 min»."""
+    minutes = max(1, math.ceil(seconds / 60 - 1e-9))
+    if minutes < 60:
+        return f"about {minutes} min"
+    return f"about {minutes // 60} h {minutes % 60:02d} min"

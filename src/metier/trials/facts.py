@@ -152,6 +152,9 @@ def edit_words(book: Logbook, one: Edit) -> str:
         return f"measured: {now[:10]} (was {was[:10]})"
     if one.field == "retired":
         return "out of use" if now else "in use again"
+    if one.field in ("start_gcode", "end_gcode"):
+        lines = len(str(now or "").splitlines())
+        return f"{one.field.removesuffix('_gcode')} G-code: {lines} lines"
     if one.field == "settings":
         return _settings_words(plain(book, was), plain(book, now))
     if one.field in MACHINES and one.subject in ("trial", "bench"):

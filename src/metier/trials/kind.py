@@ -20,6 +20,7 @@ from metier.trials.on_bench import OnBench
 from metier.words.parser import Answer
 
 if TYPE_CHECKING:
+    from metier.parts.part import Part
     from metier.words.asked import Asked
 
 
@@ -58,6 +59,14 @@ class Plan(NamedTuple, Generic[S]):
     conditions: Conditions
 
 
+class WantedLine(NamedTuple):
+    """The line and speed that a part is to be printed with, where they are given."""
+
+    width_mm: float | None = None
+    layer_mm: float | None = None
+    speed_mm_s: float | None = None
+
+
 class Measured(NamedTuple, Generic[S, C, F]):
     """A trial as it was just measured; ``number`` is None where it was not recorded."""
 
@@ -89,7 +98,7 @@ class Kind(Generic[S, C, F]):
     ``kept`` is what the logbook has of it, ``form`` that of its settings. ``asks`` tells that
     readings may be typed one by one, ``draws`` that there is a picture of it; ``lacking`` says
     which options give the readings. ``preferences`` are options that may be kept for the filament
-    or for the whole bench.
+    or for the whole bench. ``measured_with`` is the option without which no such plan is measured.
     """
 
     kept: Kept
@@ -101,6 +110,7 @@ class Kind(Generic[S, C, F]):
     draws: bool = False
     lacking: str
     preferences: Mapping[str, Literal["filament", "bench"]] = {}
+    measured_with: str = ""
 
     @property
     def name(self) -> str:
@@ -166,6 +176,24 @@ class Kind(Generic[S, C, F]):
     ) -> tuple[Settled[S], list[Reading]]:
         """Return settings and readings after these lines were typed; most settings stay."""
         return settled, readings
+
+    # What is printed for it.
+
+    def as_part(self, plan: Plan[S], here: OnBench, ending: str) -> Plan[S]:
+        """Return a plan as a file of that ending lets it be printed; most stay as they are.
+
+        Raises:
+            Refusal: it cannot be printed so.
+        """
+        return plan
+
+    def part(self, plan: Plan[S], here: OnBench, wanted: "WantedLine") -> "Part":
+        """Return the part of a planned trial.
+
+        Raises:
+            Refusal: there is none, or it cannot be printed so.
+        """
+        raise Refusal(f"there is nothing to print for {self.name}: it is measured on filament")
 
     # What they say.
 

@@ -25,6 +25,7 @@ from metier.words.parser import (
     Answer,
     Parser,
     add_entry_options,
+    add_force,
     add_plot_options,
     command_parser,
     existing_logbook,
@@ -49,6 +50,11 @@ def parser(name: str) -> Parser:
     group.add_argument(
         "--plan", action="store_true", help="record the settings; prints a number for the part"
     )
+    group.add_argument(
+        "--part", metavar="FILE", help="with --plan: write its part, too (3mf, stl, gcode)"
+    )
+    if not kind.draws:
+        add_force(group)
     group.add_argument(
         "--trial", type=trial_number, metavar="N", help="measure the trial planned under N"
     )
@@ -78,6 +84,8 @@ def run(name: str, options: argparse.Namespace) -> Answer:
             from metier.show.plot_path import check_plot_path
 
             check_plot_path(options.plot, options.force)
+        if options.part:
+            _check_part(options)
         answer = kind.instead(options, book)
         if answer:
             return answer
@@ -97,7 +105,7 @@ def run(name: str, options: argparse.Namespace) -> Answer:
         if options.what_if is not None:
             settled = settled._replace(recorded=False)
         if options.plan:
-            return _planned(kind, here, settled)
+            return _planned(kind, here, settled, options)
         if given:
             taken = kind.readings(options, settled, here)
             return _measured(kind, here, settled, taken, options, None)
@@ -128,28 +136,61 @@ def _bench_of(
         return here, None
     found = open_plan(book, options.trial, kind.name)
     planned = kind_named(kind.name).way_of(found.settings)
+    if planned is not kind and planned.measured_with:
+        command = " ".join(measuring(planned, found.number))
+        raise Refusal(f"trial {found.number} is measured another way: {command}")
     here = here.moved_to(setup_of(book, found.number))
     if planned is not kind:
         return here, None
     return here, Plan(found.number, kind.form.of(book, found), found.conditions)
 
 
-def _planned(kind: AnyKind, here: OnBench, settled: Settled[Any]) -> Answer:
-    """Record a plan and say what to pen on the part and what to set."""
+def measuring(kind: AnyKind, number: int) -> tuple[str, ...]:
+    """Return the command that measures a planned trial, and what is to be given with it."""
+    command = proposed(kind.name, "--trial", str(number))
+    return (command, kind.measured_with) if kind.measured_with else (command,)
+
+
+def _check_part(options: argparse.Namespace) -> None:
+    """Refuse a part that could not be written, before anything is planned."""
+    from metier.trials.part_path import part_ending
+
+    if not options.plan:
+        raise Refusal("--part goes with --plan; of a trial that is planned: metier part N FILE")
+    part_ending(options.part, options.force)
+
+
+def _planned(
+    kind: AnyKind, here: OnBench, settled: Settled[Any], options: argparse.Namespace
+) -> Answer:
+    """Record a plan and say what to pen on the part and what to set; or write the part, too."""
     ready = needed_setup(here.bench)
-    kept = kind.form.keep(settled.settings, settled.remarks)
-    number = plan_trial(here.book, ready, kind.name, kept, settled.conditions)
+    payload: dict[str, object] = {}
+    if options.part:
+        from metier.trials.planned_part import plan_with_part
+
+        made = plan_with_part(kind, here, settled, options.part, options.force)
+        plan, settled = made.plan, made.settled
+    else:
+        kept = kind.form.keep(settled.settings, settled.remarks)
+        number = plan_trial(here.book, ready, kind.name, kept, settled.conditions)
+        plan = Plan(number, settled.settings, settled.conditions)
+    number = plan.number
     sheet = Sheet(f"Planned: {kind.name}, {bench_phrase(ready)}, trial {number}")
     for label, value in kind.recipe(settled, here):
         sheet.note(value, label)
-    sheet.act("pen", str(number), "on the part, so that it is not mixed up")
-    sheet.next("once it can be measured:", proposed(kind.name, "--trial", str(number)))
+    if options.part:
+        payload["part"] = made.write(sheet, options.part)
+    else:
+        sheet.act("pen", str(number), "on the part, so that it is not mixed up")
+    sheet.next("once it can be measured:", " ".join(measuring(kind, number)))
     payload = {
         "trial": number,
         "state": "planned",
-        "settings": kept,
+        "settings": kind.form.keep(settled.settings, settled.remarks),
         "conditions": settled.conditions._asdict(),
         **kind.planned(settled, here),
+        **payload,
     }
     return Answer(payload, sheet.text())
 

@@ -22,7 +22,8 @@ DRAWN: tuple[Drawn, ...] = get_args(Drawn)
 
 
 class Thread(NamedTuple):
-    """A thread with its classes; all in mm. ``allowance`` is nut's and bolt's together.
+    """A thread with its classes; all in mm. ``allowance`` is nut's and bolt's together,
+    ``internal_allowance_mm`` the nut's part of it.
 
     ``internal_tolerance_mm`` and ``external_tolerance_mm`` are those of the pitch diameter.
     """
@@ -34,6 +35,7 @@ class Thread(NamedTuple):
     allowance_mm: float
     internal_tolerance_mm: float
     external_tolerance_mm: float
+    internal_allowance_mm: float = 0.0
 
     @property
     def pitch_diameter_mm(self) -> float:
@@ -165,14 +167,16 @@ def _metric(match: re.Match[str]) -> Thread:
         raise Refusal(
             f"{nut_grade}{nut}/{bolt_grade}{bolt}: nuts go from grade 4 to 8, bolts from 3 to 9"
         )
+    of_nut_mm = _position_um("g" if nut == "G" else "h", pitch_mm) / 1000
     return Thread(
         f"M{diameter_mm:g}x{pitch_mm:g}",
         f"{nut_grade}{nut}/{bolt_grade}{bolt}",
         diameter_mm,
         pitch_mm,
-        (_position_um("g" if nut == "G" else "h", pitch_mm) + _position_um(bolt, pitch_mm)) / 1000,
+        of_nut_mm + _position_um(bolt, pitch_mm) / 1000,
         _tolerance_um(diameter_mm, pitch_mm, _NUT_GRADES[nut_grade]) / 1000,
         _tolerance_um(diameter_mm, pitch_mm, _BOLT_GRADES[bolt_grade]) / 1000,
+        of_nut_mm,
     )
 
 

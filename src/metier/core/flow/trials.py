@@ -43,16 +43,25 @@ class Dose(NamedTuple):
 
 
 class Section(NamedTuple):
-    """The walls of one number of lines on a print: their mean, and what readings alone tell."""
+    """The walls of one number of lines on a print: their mean, and what readings alone tell.
+
+    ``part_dosed`` is what is dosed for its lines, as a part of the trial's dose: another than 1
+    where its sections differ in flow.
+    """
 
     walls: int
     wall: Estimate
     u_repeat_mm: float
     dof: int
+    part_dosed: float = 1.0
 
     @classmethod
     def of(
-        cls, walls: int, sides_mm: Sequence[Sequence[float]], instrument: Instrument
+        cls,
+        walls: int,
+        sides_mm: Sequence[Sequence[float]],
+        instrument: Instrument,
+        part_dosed: float = 1.0,
     ) -> "Section":
         """Return a section whose sides were read so.
 
@@ -61,7 +70,8 @@ class Section(NamedTuple):
         """
         wall = estimate_sides(sides_mm, instrument)
         effective = len(sides_mm) ** 2 / math.fsum(1 / len(side) for side in sides_mm)
-        return cls(walls, wall, *repeat_uncertainty(wall.scatter, wall.n, instrument, effective))
+        repeat = repeat_uncertainty(wall.scatter, wall.n, instrument, effective)
+        return cls(walls, wall, *repeat, part_dosed)
 
 
 class FlowTrial(NamedTuple):
@@ -108,7 +118,7 @@ class FlowTrial(NamedTuple):
                 section.u_repeat_mm * t95(section.dof) / NORMAL95,
                 self.accuracy_mm,
                 section.walls,
-                dose.area_mm2 * self.rescale,
+                dose.area_mm2 * self.rescale * section.part_dosed,
                 apart_mm,
                 self.layer_mm,
                 self.number,

@@ -172,7 +172,8 @@ def _response(trials: Sequence[FlowTrial]) -> Response | None:
         apart = trial.dose and trial.dose.spacing_mm
         for section in trial.sections:
             like = (section.walls, apart, None if apart else trial.width_mm)
-            wall = FlowedWall(section.wall.value, trial.flow, section.u_repeat_mm, section.dof)
+            flow = trial.flow * section.part_dosed
+            wall = FlowedWall(section.wall.value, flow, section.u_repeat_mm, section.dof)
             groups.setdefault(like, []).append(wall)
 
     def span(walls: list[FlowedWall]) -> float:

@@ -20,6 +20,10 @@ _FROM, _TO = 0.25, 0.9
 _WIDTH_WITHIN_MM = 0.015
 # Beyond this, in proportion, a flow is not the one that was sliced.
 _FLOW_WITHIN = 0.01
+# A section has so many layers, and walls of so many lines at most; a test part so many layers.
+_LEAST_LAYERS, _MOST_LINES, _MOST_LAYERS = 6, 12, 2000
+# All sections together are nearly all of it.
+_COVERED = 0.8
 
 
 class SlicedWalls(NamedTuple):
@@ -27,7 +31,8 @@ class SlicedWalls(NamedTuple):
 
     ``line_distance_mm`` is None for a single line; it is known no better than ``rounded_to_mm``,
     the last decimal of the file's coordinates. ``filled`` is the share of the printed length in
-    these layers that belongs to no wall. The layers of a ``spiral`` are its turns.
+    these layers that belongs to no wall. The layers of a ``spiral`` are its turns. ``from_mm``
+    and ``to_mm`` are the heights between which they are so.
     """
 
     walls: int
@@ -41,6 +46,8 @@ class SlicedWalls(NamedTuple):
     closed_top: bool
     filled: float
     spiral: bool
+    from_mm: float = 0.0
+    to_mm: float = 0.0
 
 
 class SlicedTarget(NamedTuple):
@@ -66,18 +73,79 @@ def read_walls(moves: Moves, filament_diameter_mm: float) -> SlicedWalls:
     Raises:
         Refusal: too few layers, or no straight walls.
     """
+    layers = layers_of(moves)
+    return _walls(moves, layers, _whole(layers), filament_diameter_mm)
+
+
+def read_sections(moves: Moves, filament_diameter_mm: float) -> tuple[SlicedWalls, ...]:
+    """Return the walls of a tube section by section, from the lowest: where the number of lines or
+    what is dosed for them changes with height, another begins. One for a cube.
+
+    Raises:
+        Refusal: as `read_walls`.
+    """
+    layers = layers_of(moves)
+    found = [
+        _walls(moves, layers, part, filament_diameter_mm) for part in _stretches(moves, layers)
+    ]
+    if not found:
+        return (_walls(moves, layers, _whole(layers), filament_diameter_mm),)
+    apart = next((one.line_distance_mm for one in found if one.line_distance_mm), None)
+    # One line has a distance, too, where there are others beside it above or below.
+    return tuple(
+        one._replace(line_distance_mm=apart) if one.line_distance_mm is None else one
+        for one in found
+    )
+
+
+def _stretches(moves: Moves, layers: Layers) -> list[range]:
+    """Return the layers of each section; none where all are alike, or no sections are seen."""
+    count = len(layers.tops_mm)
+    if layers.turns or not 2 * _LEAST_LAYERS <= count <= _MOST_LAYERS:
+        return []
     dx, dy, _ = moves.steps()
     length = np.hypot(dx, dy)
-    layers = layers_of(moves)
-    low, high = _looked_at(layers)
+    order = np.argsort(layers.layer, kind="stable")
+    ends = np.searchsorted(layers.layer[order], np.arange(count + 1))
+    seen: list[tuple[int, float] | None] = []
+    for number in range(count):
+        rows = layers.rows[order[ends[number] : ends[number + 1]]]
+        try:
+            sides = _sides_of(moves, rows, dx, dy, length)
+        except Refusal:
+            seen.append(None)
+            continue
+        along = rows[sides.wall]
+        dosed = float(moves.e[along].sum() / length[along].sum())
+        per_side = [len(side) for side in sides.offsets]
+        seen.append((max(set(per_side), key=per_side.count), dosed))
+    found: list[range] = []
+    begin = 0
+    for number in range(1, count + 1):
+        if number < count and _alike(seen[begin], seen[number]):
+            continue
+        first = seen[begin]
+        if first and first[0] <= _MOST_LINES and number - begin >= _LEAST_LAYERS:
+            found.append(range(begin, number))
+        begin = number
+    covered = sum(len(one) for one in found)
+    return found if len(found) > 1 and covered > _COVERED * count else []
+
+
+def _alike(one: tuple[int, float] | None, other: tuple[int, float] | None) -> bool:
+    if one is None or other is None:
+        return one is other
+    return one[0] == other[0] and abs(other[1] / one[1] - 1) < _FLOW_WITHIN
+
+
+def _walls(moves: Moves, layers: Layers, part: range, filament_diameter_mm: float) -> SlicedWalls:
+    """Return the walls of these layers, looked at well above their floor and below what follows."""
+    dx, dy, _ = moves.steps()
+    length = np.hypot(dx, dy)
+    low = part.start + math.floor(_FROM * len(part))
+    high = part.start + max(math.ceil(_TO * len(part)), 3)
     middle = layers.rows[(layers.layer >= low) & (layers.layer < high)]
-    sides = _sides(
-        moves.x[middle] - dx[middle] / 2,
-        moves.y[middle] - dy[middle] / 2,
-        dx[middle],
-        dy[middle],
-        length[middle],
-    )
+    sides = _sides_of(moves, middle, dx, dy, length)
     per_side = tuple(len(side) for side in sides.offsets)
     walls = max(set(per_side), key=per_side.count)
     gaps = [np.diff(np.sort(side)) for side in sides.offsets if len(side) == walls and walls > 1]
@@ -100,17 +168,22 @@ def read_walls(moves: Moves, filament_diameter_mm: float) -> SlicedWalls:
         bool(printed[-1] > 1.5 * usual),
         1 - float(length[along].sum()) / total_mm,
         layers.turns is not None,
+        float(layers.tops_mm[part.start - 1]) if part.start else 0.0,
+        float(layers.tops_mm[part.stop - 1]),
     )
 
 
-def _looked_at(layers: Layers) -> tuple[int, int]:
-    """Return the first layer to look at and the one after the last: well above the floor."""
+def _whole(layers: Layers) -> range:
+    """Return the layers of a cube.
+
+    Raises:
+        Refusal: too few.
+    """
     first, end = layers.turns or (0, len(layers.tops_mm))
-    count = end - first
-    if count < 4:
+    if end - first < 4:
         what = "turns of a spiral" if layers.turns else "layers"
-        raise Refusal(f"only {count} {what} are printed: a test cube has more")
-    return first + math.floor(_FROM * count), first + max(math.ceil(_TO * count), 3)
+        raise Refusal(f"only {end - first} {what} are printed: a test cube has more")
+    return range(first, end)
 
 
 def _rounded_to_mm(x: NDArray[np.float64], y: NDArray[np.float64]) -> float:
@@ -120,6 +193,18 @@ def _rounded_to_mm(x: NDArray[np.float64], y: NDArray[np.float64]) -> float:
         if np.all(np.abs(places - np.round(places, decimals)) < 1e-7):
             return float(10.0**-decimals)
     return 1e-5
+
+
+def _sides_of(
+    moves: Moves,
+    rows: NDArray[np.int64],
+    dx: NDArray[np.float64],
+    dy: NDArray[np.float64],
+    length: NDArray[np.float64],
+) -> "_Sides":
+    """Return the sides that these moves draw."""
+    x, y = moves.x[rows] - dx[rows] / 2, moves.y[rows] - dy[rows] / 2
+    return _sides(x, y, dx[rows], dy[rows], length[rows])
 
 
 class _Sides(NamedTuple):

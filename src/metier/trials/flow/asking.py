@@ -3,11 +3,13 @@
 from metier.core.line.bead import spacing_mm, wall_mm
 from metier.core.measure.slips import refuse_slip
 from metier.formats import quantity
-from metier.trials.flow.given import lines_text
 from metier.trials.flow.settings import FlowSettings
 from metier.words.asked import Asked
 
 _SIDES = ("front", "right", "back", "left")
+
+
+_SECTIONS = " The lowest section comes first: let the jaws down inside to the middle of each."
 
 
 def _targets_mm(settings: FlowSettings) -> list[float | None]:
@@ -32,7 +34,7 @@ def ask_walls(test: str, settings: FlowSettings) -> Asked:
 
     def check(value_mm: float, place: str) -> None:
         for section, target_mm in zip(sections, targets, strict=True):
-            mine = not several or place.startswith(lines_text(section.walls))
+            mine = not several or place.startswith(section.named)
             if mine and target_mm:
                 refuse_slip(value_mm, target_mm + instrument.zero_mm, "reading")
 
@@ -42,9 +44,10 @@ def ask_walls(test: str, settings: FlowSettings) -> Asked:
         "right, back, left, and round again.",
         _SIDES,
         "Let the part cool. Measure the upper layers, never the first ones, away from corners "
-        "and seam. Close the jaws until they just touch, without squeezing. Zero them first.",
+        "and seam. Close the jaws until they just touch, without squeezing. Zero them first."
+        + (_SECTIONS if several else ""),
         instrument,
         check,
         lambda text: [quantity.read_length_mm(text, "reading")],
-        sections=tuple(lines_text(one.walls) for one in sections) if several else ("",),
+        sections=tuple(one.named for one in sections) if several else ("",),
     )

@@ -125,14 +125,12 @@ def as_trial(
 
 def sections_of(settings: FlowSettings, readings: Sequence[Reading]) -> tuple[Section, ...]:
     """Return the sections of a print with their readings, side by side."""
-    if len(settings.sections) == 1:
-        (only,) = settings.sections
-        return (Section.of(only.walls, by_side(readings), settings.instrument_mm),)
     found, at = [], 0
-    for walls, count in settings.sections:
-        taken = readings[at : at + count]
-        at += count
-        found.append(Section.of(walls, by_side(taken), settings.instrument_mm))
+    for one, flow in zip(settings.sections, settings.flows, strict=True):
+        taken = readings[at : at + one.readings] if len(settings.sections) > 1 else readings
+        at += one.readings
+        part = flow / settings.flow if flow and settings.flow else 1.0
+        found.append(Section.of(one.walls, by_side(taken), settings.instrument_mm, part))
     return tuple(found)
 
 

@@ -3,10 +3,9 @@
 from metier.core.flow.forecast import forecast
 from metier.core.flow.trials import dosed_walls
 from metier.logbook.trials import latest_on
-from metier.trials.flow.given import lines_text
 from metier.trials.flow.judging import context_of, known_of
 from metier.trials.flow.kept import KEPT
-from metier.trials.flow.settings import FORM
+from metier.trials.flow.settings import FORM, lines_text
 from metier.trials.kind import Expected
 from metier.trials.on_bench import OnBench
 

@@ -5,9 +5,20 @@ from collections.abc import Sequence
 from typing import Any, NamedTuple
 
 from metier.core.line.bead import LINE_MODELS, LineModel, check_line
+from metier.core.line.printed import usual_line
 from metier.core.measure.slips import refuse_slip
 from metier.core.refusal import Refusal
-from metier.trials.flow.settings import FlowSettings, KeptDose, PrintedWalls
+from metier.trials.flow.settings import (
+    SECTION_MM,
+    SIDE_MM,
+    FlowSettings,
+    KeptDose,
+    PrintedWalls,
+    TubeShape,
+    lines_text,
+)
+from metier.trials.on_bench import OnBench, needed_setup
+from metier.trials.part_path import GCODE, part_ending
 from metier.words.arguments import Typed, flow, length, preview, reading, speed, walls
 from metier.words.missing import Missing
 
@@ -72,6 +83,16 @@ def add_print_options(parser: argparse.ArgumentParser) -> None:
         "--aim", type=length, metavar="MM", help="wall wanted, instead of the line model's"
     )
     cube.add_argument("--speed", type=speed, metavar="MM/S", help="print speed of the walls")
+    tube = parser.add_argument_group("the tube to print, with --plan")
+    tube.add_argument(
+        "--sections", nargs="+", type=walls, metavar="N", help="lines a wall, from below: 3 2 1"
+    )
+    tube.add_argument(
+        "--flows", nargs="+", type=flow, metavar="PERCENT",
+        help="or sections of one number of lines (--walls, 1) at these flows",
+    )  # fmt: skip
+    tube.add_argument("--tube-side", type=length, metavar="MM", help="its side, outside (30)")
+    tube.add_argument("--section-height", type=length, metavar="MM", help="of each section (8)")
     cube.add_argument("--sliced", metavar="FILE", help="or take all that from the sliced file")
     cube.add_argument(
         "--preview", type=preview, metavar="Q@V",
@@ -93,17 +114,23 @@ def given_print(options: argparse.Namespace) -> GivenPrint:
         options.line_model,
         options.aim,
         speed_mm_s,
-        tuple(options.walls or ()),
+        tuple(options.walls or options.sections or ()),
         dose,
     )
 
 
-def readings_by_walls(options: argparse.Namespace) -> list[list[tuple[str, Typed]]]:
+def readings_by_walls(
+    options: argparse.Namespace, planned: Sequence[PrintedWalls] = ()
+) -> list[list[tuple[str, Typed]]]:
     """Return the readings given, section by section, each with the side it is of.
 
+    Sections are those named by ``--walls``, else the planned ones in their order.
+
     Raises:
-        Refusal: several numbers of lines, and one of them without readings.
+        Refusal: readings that are not of just these sections.
     """
+    if len(planned) > 1 and not options.walls:
+        return _readings_in_order(options, planned)
     several = len(options.walls or ()) > 1
     sections: list[list[tuple[str, Typed]]] = [] if several else [[]]
     lines = ""
@@ -124,15 +151,63 @@ def readings_by_walls(options: argparse.Namespace) -> list[list[tuple[str, Typed
     return sections
 
 
-def lines_text(count: int) -> str:
-    """Return «3 lines», «1 line»."""
-    return f"{count} line{'s' if count > 1 else ''}"
+def _readings_in_order(
+    options: argparse.Namespace, planned: Sequence[PrintedWalls]
+) -> list[list[tuple[str, Typed]]]:
+    """Return the readings of a tube: ``--read`` once a section, or as many ``--side`` for each."""
+    given = [(name, values) for name, values in options.in_order or () if name != "walls"]
+    each = len(given) // len(planned) if options.side and not options.read else 1
+    if not each or len(given) != each * len(planned) or (options.side and options.read):
+        named = ", ".join(one.named for one in planned)
+        raise Refusal(
+            f"--read is needed once for each section, from below: {named}; or as many --side for "
+            f"each; {len(given)} are given"
+        )
+    found = []
+    for number, section in enumerate(planned):
+        mine: list[tuple[str, Typed]] = []
+        for side, (name, values) in enumerate(given[number * each : (number + 1) * each], 1):
+            named = f"{section.named}, side {side}" if name == "side" else section.named
+            mine += [(named, value) for value in values]
+        found.append(mine)
+    return found
+
+
+def planned_sections(
+    options: argparse.Namespace, sections: tuple[PrintedWalls, ...]
+) -> tuple[PrintedWalls, ...]:
+    """Return the sections of a tube to print; of several flows the richest is the lowest, so that
+    jaws let down from above touch the section they reach.
+
+    Raises:
+        Refusal: options that do not go together, or a section that is there twice.
+    """
+    given = [name for name in ("sections", "flows", "tube_side", "section_height")
+             if getattr(options, name)]  # fmt: skip
+    if given and not options.plan:
+        option = given[0].replace("_", "-")
+        raise Refusal(f"--{option} is of the tube to print: it goes with --plan")
+    if options.sections and (options.walls or options.flows):
+        raise Refusal("--sections says the lines a wall itself: leave --walls and --flows out")
+    if options.flows:
+        if len(options.walls or ()) > 1 or options.flow is not None:
+            raise Refusal("--flows has one number of lines, and its own flows: leave the rest out")
+        flows = sorted({round(100 * one, 6) for one in options.flows}, reverse=True)
+        lines = options.walls[0] if options.walls else 1
+        sections = tuple(PrintedWalls(lines, 0, one) for one in flows)
+    if len({one.named for one in sections}) < len(options.flows or sections):
+        raise Refusal("a section is there twice: each number of lines, or flow, once")
+    if options.sections and list(options.sections) != sorted(options.sections, reverse=True):
+        raise Refusal("--sections: from below, the thickest first: jaws are let down from above")
+    return sections
 
 
 def sections_given(
-    counts: Sequence[int], known: FlowSettings | None
+    counts: Sequence[int], known: FlowSettings | None, planned: FlowSettings | None
 ) -> tuple[tuple[PrintedWalls, ...], bool]:
     """Return the sections of a print before it is read, and whether they were known, not given.
+
+    Of a print before only the lines are known; of a plan its flows, too.
 
     Raises:
         Refusal: neither.
@@ -141,7 +216,9 @@ def sections_given(
         return tuple(PrintedWalls(count) for count in counts), False
     if known is None:
         raise Missing("--walls", "how many lines a wall has", lambda text: [walls(text)], [3])
-    return tuple(PrintedWalls(one.walls) for one in known.sections), True
+    if planned:
+        return tuple(one._replace(readings=0) for one in planned.sections), True
+    return tuple(dict.fromkeys(PrintedWalls(one.walls) for one in known.sections)), True
 
 
 def sizes(
@@ -177,3 +254,34 @@ def sizes(
         check_line(width_mm, layer_mm)
         refuse_slip(width_mm, bore_mm or _COMMON_BORE_MM, "line width")
     return width_mm, layer_mm, taken
+
+
+def given_tube(options: argparse.Namespace) -> TubeShape | None:
+    """Return the tube to print, where its size is given."""
+    if options.tube_side is None and options.section_height is None:
+        return None
+    shape = TubeShape(options.tube_side or SIDE_MM, options.section_height or SECTION_MM)
+    if not 15 <= shape.side_mm <= 150 or not 5 <= shape.section_mm <= 30:
+        raise Refusal(
+            f"a tube of {shape.side_mm:g} mm in sections of {shape.section_mm:g}: its side is from "
+            "15 to 150 mm, a section from 5 to 30, so that jaws reach its walls"
+        )
+    return shape
+
+
+def given_for_part(
+    given: GivenPrint, options: argparse.Namespace, known: FlowSettings | None, here: OnBench
+) -> GivenPrint:
+    """Return what was given of a print that Metier writes itself, the rest as it suits the nozzle.
+
+    As G-code it has sections of three lines, two and one, where nothing else is said.
+    """
+    width_mm, layer_mm = usual_line(needed_setup(here.bench).nozzle.bore_mm)
+    if known is None and given.aim_mm is None:
+        given = given._replace(
+            width_mm=given.width_mm or width_mm, layer_mm=given.layer_mm or layer_mm
+        )
+    if not given.walls and not options.flows:
+        written = part_ending(options.part, options.force) == GCODE
+        given = given._replace(walls=(3, 2, 1) if written else (3,))
+    return given

@@ -3,6 +3,7 @@
 import argparse
 from collections.abc import Sequence
 from types import MappingProxyType
+from typing import TYPE_CHECKING
 
 from metier.core.flow.verdict import FlowFinding
 from metier.core.refusal import Refusal
@@ -16,8 +17,10 @@ from metier.trials.flow.asking import ask_walls
 from metier.trials.flow.earlier import FlowContext
 from metier.trials.flow.given import (
     add_print_options,
+    given_for_part,
     given_print,
-    lines_text,
+    given_tube,
+    planned_sections,
     readings_by_walls,
     sections_given,
     sizes,
@@ -25,13 +28,24 @@ from metier.trials.flow.given import (
 from metier.trials.flow.judging import context_of, judge_walls
 from metier.trials.flow.kept import KEPT
 from metier.trials.flow.payload import payload_of
-from metier.trials.flow.settings import FORM, FlowSettings
+from metier.trials.flow.settings import FORM, FlowSettings, lines_text
 from metier.trials.flow.sheet import write_sheet
 from metier.trials.flow.sliced_at import asked_model, counted, reckoned, sliced_at
-from metier.trials.kind import Expected, Kind, Measured, Plan, Settled, refuse_planned_readings
+from metier.trials.kind import (
+    Expected,
+    Kind,
+    Measured,
+    Plan,
+    Settled,
+    WantedLine,
+    refuse_planned_readings,
+)
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
 from metier.words.arguments import percent, signed_length
 from metier.words.asked import Asked
+
+if TYPE_CHECKING:
+    from metier.parts.part import Part
 
 
 class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
@@ -109,9 +123,11 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
             for trial in latest_on(here.book, here.setup, self.name, 1):
                 known, where = self.form.of(here.book, trial), f"in trial {trial.number}"
         bore_mm = here.setup and here.setup.nozzle.bore_mm
+        if options.plan and options.part:
+            given = given_for_part(given, options, known, here)
         width_mm, layer_mm, taken = sizes(given, known, planned, bore_mm)
-        sections, walls_known = sections_given(given.walls, known)
-        sections = counted(options, sections)
+        sections, walls_known = sections_given(given.walls, known, planned)
+        sections = counted(options, planned_sections(options, sections))
         taken += ["walls"] if walls_known else []
         used = sliced_at(options, here, given, planned, sections)
         seen = VALUES["flow"].seen
@@ -139,6 +155,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
             by_plan=used.by_plan,
             esteps=steps_in_force(here.book, here.setup.printer) if here.setup else None,
             diameter_mm=here.slicer_mm,
+            tube=given_tube(options) or base.tube,
         )
         if given.flow is not None or options.plan:
             settings.known_dose  # noqa: B018 (an aim that is no wall is refused now)
@@ -157,14 +174,14 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
 
     def recipe(self, settled: Settled[FlowSettings], here: OnBench) -> list[tuple[str, str]]:
         settings = settled.settings
-        lines = " and ".join(lines_text(one.walls) for one in settings.sections)
         several = max(one.walls for one in settings.sections) > 1
-        steps = [
-            ("print", "a hollow cube: no top, no infill, a few centimetres wide"),
-            ("walls", f"{lines} a wall"),
-            ("line", _line_text(settings)),
-        ]
-        if settings.flow_percent is not None:
+        steps = [("print", "a hollow cube: no top, no infill, a few centimetres wide")]
+        lines = f"{settings.sections[0].named} a wall"
+        if len(settings.sections) > 1:
+            steps = [("print", "a square tube in sections one above the other")]
+            lines = ", ".join(one.named for one in settings.sections) + ": the first lowest"
+        steps += [("walls", lines), ("line", _line_text(settings))]
+        if settings.flow_percent is not None and settings.sections[0].flow_percent is None:
             why = ""
             if settings.by_plan:
                 why = "  for this print only: richer than needed, so that lines touch"
@@ -173,6 +190,16 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         if not several:
             steps.append(("rough", "one line tells flow to ±7 % at best; three lines to ±4 %"))
         return steps
+
+    def as_part(self, plan: Plan[FlowSettings], here: OnBench, ending: str) -> Plan[FlowSettings]:
+        from metier.trials.flow.tube import as_tube
+
+        return as_tube(plan, here, ending)
+
+    def part(self, plan: Plan[FlowSettings], here: OnBench, wanted: WantedLine) -> "Part":
+        from metier.trials.flow.tube import tube_of
+
+        return tube_of(plan, here, wanted)
 
     def readings(
         self, options: argparse.Namespace, settled: Settled[FlowSettings], here: OnBench
@@ -191,7 +218,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
             ]
         return [
             Reading(side, one.value_mm, one.text)
-            for section in readings_by_walls(options)
+            for section in readings_by_walls(options, settled.settings.sections)
             for side, one in section
         ]
 
@@ -207,9 +234,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         sections = settled.settings.sections
         if len(sections) == 1:
             return settled, readings
-        counts = [
-            sum(place.startswith(lines_text(one.walls)) for place, _ in lines) for one in sections
-        ]
+        counts = [sum(place.startswith(one.named) for place, _ in lines) for one in sections]
         filled = tuple(
             one._replace(readings=count) for one, count in zip(sections, counts, strict=True)
         )
@@ -254,7 +279,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         from metier.trials.flow.opened import judge_open
 
         with here.book.transaction() as moment:
-            printer = set_printer(here.book, moment, here.setup.printer, line_model=model)
+            printer = set_printer(here.book, moment, here.setup.printer, {"line_model": model})
             return [f"{one.number} ({one.verdict})" for one in judge_open(here.book, printer)]
 
     def sheet(self, trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: Sheet) -> None:

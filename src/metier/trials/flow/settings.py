@@ -12,13 +12,30 @@ from metier.logbook.plain import Form
 ACCEPT_PERCENT = (round(100 * BAND[0], 9), round(100 * BAND[1], 9))
 # The band that was kept before how sure a flow is was known.
 _ACCEPTED_BEFORE = [-2.5, 4.5]
+# The tube that is printed where nothing else is said.
+SIDE_MM, SECTION_MM = 30.0, 8.0
+
+
+def lines_text(count: int) -> str:
+    """Return «3 lines», «1 line»."""
+    return f"{count} line{'s' if count > 1 else ''}"
 
 
 class PrintedWalls(NamedTuple):
-    """A section of a print: lines a wall, and how many of the trial's readings are of it."""
+    """A section of a print: lines a wall, and how many of the trial's readings are of it.
+
+    ``flow_percent`` is the flow it was printed at, where that is not the trial's.
+    """
 
     walls: int
     readings: int = 0
+    flow_percent: float | None = None
+
+    @property
+    def named(self) -> str:
+        """What it is called: «3 lines», «1 line at 105 %»."""
+        at = "" if self.flow_percent is None else f" at {self.flow_percent:g} %"
+        return f"{lines_text(self.walls)}{at}"
 
 
 class KeptDose(NamedTuple):
@@ -26,7 +43,14 @@ class KeptDose(NamedTuple):
 
     area_mm2: float
     spacing_mm: float | None
-    source: Literal["file", "preview"]
+    source: Literal["file", "preview", "part"]
+
+
+class TubeShape(NamedTuple):
+    """The part that walls are printed as: its side outside, and how high each section is."""
+
+    side_mm: float = SIDE_MM
+    section_mm: float = SECTION_MM
 
 
 class FlowSettings(NamedTuple):
@@ -34,7 +58,8 @@ class FlowSettings(NamedTuple):
 
     ``flow_percent`` is what it was sliced at, ``set_percent`` the flow that is set: another one
     where the plan chose it for the test, None where that is not known. ``line_model`` is None
-    while the slicer's is not known. ``diameter_mm`` is what the slicer reckons with.
+    while the slicer's is not known. ``diameter_mm`` is what the slicer reckons with. ``tube`` is
+    the part it is planned as, where that is another than usual.
     """
 
     layer_mm: float
@@ -53,6 +78,15 @@ class FlowSettings(NamedTuple):
     round: Rounding = "nearest"
     esteps: float | None = None
     diameter_mm: float | None = None
+    tube: TubeShape | None = None
+
+    @property
+    def flows(self) -> tuple[float | None, ...]:
+        """The flow that each section was printed at, a ratio."""
+        return tuple(
+            self.flow if one.flow_percent is None else one.flow_percent / 100
+            for one in self.sections
+        )
 
     @property
     def flow(self) -> float | None:

@@ -10,8 +10,7 @@ from metier.show.figures import came_text, influences_text, with_u95
 from metier.show.sheet import Sheet, table
 from metier.show.values import value_text
 from metier.trials.flow.earlier import EarlierPrint, FlowContext, by_section
-from metier.trials.flow.given import lines_text
-from metier.trials.flow.settings import FlowSettings
+from metier.trials.flow.settings import FlowSettings, lines_text
 from metier.trials.kind import Measured
 from metier.trials.on_bench import OnBench
 
@@ -52,7 +51,7 @@ def _print_rows(trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: 
     finding, settings, sources = trial.finding, trial.settings, trial.settled.sources
     if settings.flow is None:
         sheet.row("sliced at", "?", sources["flow"])
-    else:
+    elif settings.sections[0].flow_percent is None:
         sheet.row(
             "sliced at", value_text("flow", settings.flow, trial.here.writing), sources["flow"]
         )
@@ -62,10 +61,13 @@ def _print_rows(trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: 
     sheet.row("line", f"{width}{settings.layer_mm:g} mm", f"{named}{_dosed(settings)}{taken}")
     targets = finding.trial.targets_mm(settings.line_model)
     read = by_section(finding.trial.sections, trial.readings)
-    for (section, mine), target in zip(read, targets, strict=True):
+    for one, (section, mine), target in zip(settings.sections, read, targets, strict=True):
         wall = f"{with_u95(section.wall.value, section.wall.u95)} mm"
         should = "" if target is None else f"; {target:.3f} if the lines just fill"
-        sheet.row(lines_text(section.walls), wall, f"{_counted(section, mine)}{should}")
+        label = lines_text(one.walls)
+        if one.flow_percent is not None:
+            label = f"at {one.flow_percent:g} %"
+        sheet.row(label, wall, f"{_counted(section, mine)}{should}")
     for one in finding.forecasts:
         sheet.row("forecast", f"{with_u95(one.wall_mm, one.u95_mm)} mm", came_text(one.came_so))
     if finding.texture_mm is not None:

@@ -1,11 +1,13 @@
 """A test cube as it was really sliced: for ``flow --sliced`` and ``sliced walls``."""
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.job.sliced_walls import SlicedTarget, SlicedWalls, read_walls, wall_target
+from metier.core.job.sliced_walls import SlicedTarget, SlicedWalls, read_sections, wall_target
+from metier.core.refusal import Refusal
 from metier.formats.sliced_file import diameter_of, only_tool, read_notes, sliced_file
-from metier.trials.flow.given import GivenPrint, lines_text
-from metier.trials.flow.settings import FlowSettings, KeptDose
+from metier.trials.flow.given import GivenPrint
+from metier.trials.flow.settings import FlowSettings, KeptDose, lines_text
 from metier.trials.kind import Plan
 from metier.trials.on_bench import OnBench
 
@@ -16,11 +18,17 @@ _FLOW_WITHIN = 0.01
 _ALIKE_WITHIN = 0.002
 
 
-class SlicedCube(NamedTuple):
-    """A cube of a file: its walls, what they should measure, and what is odd about it."""
+class SlicedSection(NamedTuple):
+    """A section of a tube: its walls, and what they should measure."""
 
     walls: SlicedWalls
     target: SlicedTarget
+
+
+class SlicedCube(NamedTuple):
+    """A cube or a tube of a file, its sections from the lowest, and what is odd about it."""
+
+    sections: tuple[SlicedSection, ...]
     width_mm: float | None
     warnings: tuple[str, ...]
 
@@ -42,22 +50,24 @@ def read_cube(
     """
     sliced = only_tool(sliced_file(path), tool)
     diameter_mm, notes = diameter_of(diameter_mm, here.slicer_mm, sliced)
-    walls = read_walls(sliced.moves, diameter_mm)
+    found = read_sections(sliced.moves, diameter_mm)
     planned = plan and plan.settings
     width_mm = width_mm or (planned and planned.width_mm) or sliced.numbers.get("line width")
     if flow is None and planned:
         flow = planned.flow
     if flow is None and "flow" in sliced.numbers:
         flow = sliced.numbers["flow"] / 100
-    target = wall_target(walls, width_mm, flow)
-    warnings = (
-        *read_notes(sliced),
-        *notes,
-        *target.warnings,
-        *_oddities(walls),
-        *(_deviations(walls, target, width_mm, plan) if plan else ()),
-    )
-    return SlicedCube(walls, target, width_mm, warnings)
+    apart_mm = sliced.numbers.get("line distance")
+    sections = []
+    for walls in found:
+        if walls.line_distance_mm is None and apart_mm:
+            walls = walls._replace(line_distance_mm=apart_mm)
+        sections.append(SlicedSection(walls, wall_target(walls, width_mm, flow)))
+    said = [text for one in sections for text in (*one.target.warnings, *_oddities(one.walls))]
+    if plan:
+        said += _deviations(sections, width_mm, plan)
+    warnings = (*read_notes(sliced), *notes, *dict.fromkeys(said))
+    return SlicedCube(tuple(sections), width_mm, warnings)
 
 
 def _oddities(walls: SlicedWalls) -> list[str]:
@@ -76,29 +86,32 @@ def _oddities(walls: SlicedWalls) -> list[str]:
 
 
 def _deviations(
-    walls: SlicedWalls, target: SlicedTarget, width_mm: float | None, plan: Plan[FlowSettings]
+    sections: Sequence[SlicedSection], width_mm: float | None, plan: Plan[FlowSettings]
 ) -> list[str]:
     """Return where the file was sliced otherwise than planned."""
     planned, warnings = plan.settings, []
-    name = f"trial {plan.number}"
+    name, first = f"trial {plan.number}", sections[0].walls
     counts = [section.walls for section in planned.sections]
-    if walls.walls not in counts:
-        listed = " and ".join(lines_text(count) for count in counts)
-        warnings.append(f"{lines_text(walls.walls)} a wall are sliced, {name} planned {listed}")
-    if abs(planned.layer_mm - walls.layer_mm) > _SIZE_WITHIN_MM:
+    sliced = [one.walls.walls for one in sections]
+    if sliced != counts and not (len(sliced) == 1 and first.walls in counts):
+        named, listed = (" and ".join(lines_text(one) for one in some) for some in (sliced, counts))
+        warnings.append(f"{named} a wall are sliced, {name} planned {listed}")
+    if abs(planned.layer_mm - first.layer_mm) > _SIZE_WITHIN_MM:
         warnings.append(
-            f"layers of {walls.layer_mm:g} mm are sliced, {name} planned {planned.layer_mm:g}"
+            f"layers of {first.layer_mm:g} mm are sliced, {name} planned {planned.layer_mm:g}"
         )
     if width_mm and planned.width_mm and abs(planned.width_mm - width_mm) > _SIZE_WITHIN_MM:
         warnings.append(f"lines of {width_mm:g} mm, {name} planned {planned.width_mm:g}")
-    if target.flow and planned.flow and abs(target.flow - planned.flow) > _FLOW_WITHIN:
-        warnings.append(
-            f"flow {100 * target.flow:.1f} % is sliced, {name} planned {100 * planned.flow:g} %"
-        )
-    if planned.line_model and target.line_model not in (None, "either", planned.line_model):
-        warnings.append(
-            f"lines are dosed {target.line_model}, {name} was reckoned {planned.line_model}"
-        )
+    each = planned.flows if len(sections) == len(counts) else [planned.flow] * len(sections)
+    for (_, target), flow in zip(sections, each, strict=True):
+        if target.flow and flow and abs(target.flow - flow) > _FLOW_WITHIN:
+            warnings.append(
+                f"flow {100 * target.flow:.1f} % is sliced, {name} planned {100 * flow:g} %"
+            )
+        if planned.line_model and target.line_model not in (None, "either", planned.line_model):
+            warnings.append(
+                f"lines are dosed {target.line_model}, {name} was reckoned {planned.line_model}"
+            )
     return warnings
 
 
@@ -110,7 +123,13 @@ def filled_from_file(
     What was given wins where the two disagree.
     """
     found = read_cube(path, here, plan, width_mm=given.width_mm, flow=given.flow)
-    walls, target = found.walls, found.target
+    walls, target = found.sections[0]
+    doses = [one.walls.dosed_area_mm2 for one in found.sections]
+    if max(doses) > min(doses) * (1 + _FLOW_WITHIN):
+        raise Refusal(
+            f"{path} has sections of different flows: plan it (metier flow --plan --flows …), and "
+            "measure that trial"
+        )
     from_file = GivenPrint(
         width_mm=found.width_mm,
         layer_mm=round(walls.layer_mm, 4),
@@ -118,7 +137,7 @@ def filled_from_file(
         line_model=None,
         aim_mm=None,
         speed_mm_s=round(walls.speed_mm_s, 3),
-        walls=(walls.walls,),
+        walls=tuple(one.walls.walls for one in found.sections),
         dose=KeptDose(walls.dosed_area_mm2, target.line_distance_mm, "file"),
     )
     notes = [f"the dose, walls and layer as in {path}", *found.warnings]

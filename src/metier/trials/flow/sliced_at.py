@@ -7,8 +7,8 @@ from typing import NamedTuple
 from metier.core.flow.settling import rich
 from metier.core.line.bead import LineModel
 from metier.core.refusal import Refusal
-from metier.trials.flow.given import GivenPrint, lines_text, readings_by_walls
-from metier.trials.flow.settings import FlowSettings, PrintedWalls
+from metier.trials.flow.given import GivenPrint, readings_by_walls
+from metier.trials.flow.settings import FlowSettings, PrintedWalls, lines_text
 from metier.trials.on_bench import OnBench
 
 
@@ -44,6 +44,8 @@ def sliced_at(
     if planned and planned.by_plan and given.flow is None:
         source = "as planned, for this print only"
         return SlicedAt(planned.flow, source, (), True, stands.in_force)
+    if options.flows:
+        return SlicedAt(max(options.flows), "of the lowest section", (), True, stands.in_force)
     several = max(one.walls for one in sections) > 1
     if options.plan and given.flow is None and several:
         estimate = stands.value or stands.in_force or 1.0
@@ -59,11 +61,13 @@ def counted(
     options: argparse.Namespace, sections: tuple[PrintedWalls, ...]
 ) -> tuple[PrintedWalls, ...]:
     """Return sections with how many of the readings given are of each."""
+    if options.file and any(one.flow_percent for one in sections):
+        raise Refusal("--from cannot tell sections of several flows apart: --read once for each")
     if options.file:
         return _sections_of_file(options.file) or sections
     if len(sections) == 1 or not (options.read or options.side):
         return sections
-    taken = readings_by_walls(options)
+    taken = readings_by_walls(options, sections)
     if len(taken) != len(sections):
         named = " and ".join(lines_text(one.walls) for one in sections)
         raise Refusal(f"--walls is needed before the readings of each: {named} are planned")

@@ -1,0 +1,59 @@
+"""What every test part answers: its bodies, its lines layer by layer, and how to slice it."""
+
+from typing import Literal, NamedTuple, Protocol
+
+from metier.core.line.printed import PrintedLine
+from metier.core.line.runs import Layer
+from metier.parts.solid import Body
+
+
+class Dimension(NamedTuple):
+    """A size to be shown in a picture, from one point of a view to another."""
+
+    view: Literal["above", "front"]
+    begin: tuple[float, float]
+    end: tuple[float, float]
+    text: str
+
+
+class HeightRow(NamedTuple):
+    """What is printed between two heights of a part."""
+
+    from_mm: float
+    to_mm: float
+    flow_mm3_s: float
+    speed_mm_s: float
+
+
+class Part(Protocol):
+    """The printed thing of a planned trial, its middle at 0, 0 and its front towards low y.
+
+    ``name`` is what kind it is, ``number`` the trial's.
+    """
+
+    @property
+    def name(self) -> str: ...
+    @property
+    def number(self) -> int: ...
+    @property
+    def line(self) -> PrintedLine: ...
+
+    def bodies(self) -> list[Body]:
+        """Return its bodies, apart from each other, as they stand on the bed."""
+        ...
+
+    def layers(self) -> list[Layer]:
+        """Return the lines that it is printed by, layer by layer."""
+        ...
+
+    def slicing(self) -> list[tuple[str, str]]:
+        """Return how to slice its mesh, and what is what on it, line by line."""
+        ...
+
+    def dimensions(self) -> list[Dimension]:
+        """Return the sizes that a picture of it shows."""
+        ...
+
+    def table(self) -> list[HeightRow]:
+        """Return what is to be set by height where it is sliced; nothing for most."""
+        ...

@@ -1,0 +1,187 @@
+"""Bodies made of simple pieces: flat regions that rise, regions that change as they rise, threads.
+
+A body answers for both ways to print it: what is solid at a height, for lines, and from where to
+where it is what, for a mesh.
+"""
+
+import math
+from collections.abc import Sequence
+from itertools import pairwise
+from typing import Any, NamedTuple
+
+from shapely import affinity, unary_union
+from shapely.geometry import Polygon, box
+
+# Regions are shapely's polygons, which say nothing of their types.
+Region = Any
+# No side of a round thing lies deeper inside of its circle.
+_DEEP_MM = 0.004
+# Corners nearer to each other than this are one.
+_GRID_MM = 1e-6
+
+
+class Slab(NamedTuple):
+    """A region that is solid from one height to another; in mm."""
+
+    region: Region
+    from_mm: float
+    to_mm: float
+
+
+class Lofted(NamedTuple):
+    """A polygon that becomes another as it rises, corner by corner; both have as many."""
+
+    low: Region
+    high: Region
+    from_mm: float
+    to_mm: float
+
+    def at_height(self, height_mm: float) -> Region:
+        """Return its section at a height between its ends."""
+        part = (height_mm - self.from_mm) / (self.to_mm - self.from_mm)
+        corners = zip(self.low.exterior.coords, self.high.exterior.coords, strict=True)
+        return Polygon([(x + (u - x) * part, y + (v - y) * part) for (x, y), (u, v) in corners])
+
+
+class Turned(NamedTuple):
+    """A region that turns as it rises, by a whole turn each ``pitch_mm``: a thread.
+
+    It is cut to ``within``, heights and radii of a profile turned round its axis. With
+    ``hollow`` it is what is cut out of its body, and is widened to that profile.
+    """
+
+    region: Region
+    pitch_mm: float
+    within: tuple[tuple[float, float], ...]
+    hollow: bool
+    at: tuple[float, float] = (0.0, 0.0)
+
+    def at_height(self, height_mm: float) -> Region:
+        """Return its section at a height.
+
+        There the radius in a direction is that of the section at 0, turned by so many pitches.
+        """
+        limit_mm = self.limit_mm(height_mm)
+        if limit_mm is None:
+            return Polygon()
+        turned = affinity.rotate(self.region, 360.0 * height_mm / self.pitch_mm, origin=(0, 0))
+        cut = disc(2 * limit_mm)
+        region = turned.union(cut) if self.hollow else turned.intersection(cut)
+        return affinity.translate(region, *self.at)
+
+    def limit_mm(self, height_mm: float) -> float | None:
+        """Return the radius that it is cut to at a height; None beyond its ends."""
+        for (low, inner), (high, outer) in pairwise(self.within):
+            if low <= height_mm <= high and high > low:
+                return inner + (outer - inner) * (height_mm - low) / (high - low)
+        return None
+
+
+class Body(NamedTuple):
+    """A body by its name: its pieces, which may overlap, and its threads."""
+
+    name: str
+    slabs: tuple[Slab, ...]
+    lofted: tuple[Lofted, ...] = ()
+    turned: tuple[Turned, ...] = ()
+
+    @property
+    def height_mm(self) -> float:
+        """How high it is."""
+        tops = [slab.to_mm for slab in self.slabs] + [one.to_mm for one in self.lofted]
+        return max(tops + [one.within[-1][0] for one in self.turned if not one.hollow])
+
+    def flat_at(self, height_mm: float) -> Region:
+        """Return what of its slabs is solid at a height."""
+        here = [one.region for one in self.slabs if one.from_mm < height_mm < one.to_mm]
+        return here[0] if len(here) == 1 else unary_union(here, grid_size=_GRID_MM)
+
+    def at(self, height_mm: float) -> Region:
+        """Return what is solid at a height."""
+        region = self.flat_at(height_mm)
+        for one in self.lofted:
+            if one.from_mm < height_mm < one.to_mm:
+                region = region.union(one.at_height(height_mm))
+        for turn in self.turned:
+            section = turn.at_height(height_mm)
+            region = region.difference(section) if turn.hollow else region.union(section)
+        return region
+
+    def sections(self, heights_mm: Sequence[float]) -> list[Region]:
+        """Return what is solid at each height; the same object where it is the same."""
+        if self.lofted or self.turned:
+            return [self.at(height) for height in heights_mm]
+        found = self.intervals()
+        nothing = Polygon()
+        return [
+            next((one.region for one in found if one.from_mm < height < one.to_mm), nothing)
+            for height in heights_mm
+        ]
+
+    def intervals(self) -> list[Slab]:
+        """Return its slabs without overlaps: each from one height to the next."""
+        heights = sorted({height for one in self.slabs for height in one[1:]})
+        found: list[Slab] = []
+        for low, high in pairwise(heights):
+            region = self.flat_at((low + high) / 2)
+            if found and found[-1].to_mm == low and found[-1].region.equals(region):
+                found[-1] = found[-1]._replace(to_mm=high)
+            elif not region.is_empty:
+                found.append(Slab(region, low, high))
+        return found
+
+    def volume_mm3(self) -> float:
+        """Return its volume without threads, by Simpson's rule from one change to the next: exact
+        where a section grows evenly on all sides."""
+        ends = {height for slab in self.slabs for height in slab[1:]}
+        heights = sorted(ends | {height for one in self.lofted for height in one[2:]})
+        volume = 0.0
+        for low, high in pairwise(heights):
+            inset = 1e-9 * (high - low)
+            areas = [self._area(at) for at in (low + inset, (low + high) / 2, high - inset)]
+            volume += (high - low) / 6 * (areas[0] + 4 * areas[1] + areas[2])
+        return volume
+
+    def _area(self, height_mm: float) -> float:
+        return float(self._replace(turned=()).at(height_mm).area)
+
+
+def square(side_mm: float, at: tuple[float, float] = (0.0, 0.0)) -> Region:
+    """Return a square about a point."""
+    half = side_mm / 2
+    return box(at[0] - half, at[1] - half, at[0] + half, at[1] + half)
+
+
+def disc(
+    diameter_mm: float, at: tuple[float, float] = (0.0, 0.0), sides: int | None = None
+) -> Region:
+    """Return a disc; its polygon has that many ``sides``, its corners on the circle.
+
+    Without them it has so many that it is round to 4 µm.
+    """
+    radius = diameter_mm / 2
+    count = sides or corners_of(radius)
+    return Polygon(
+        [
+            (
+                at[0] + radius * math.cos(2 * math.pi * n / count),
+                at[1] + radius * math.sin(2 * math.pi * n / count),
+            )
+            for n in range(count)
+        ]
+    )
+
+
+def corners_of(radius_mm: float, multiple: int = 4, deep_mm: float = _DEEP_MM) -> int:
+    """Return how many corners a circle is drawn with, a multiple of that number, so that no side
+    lies deeper inside of it."""
+    needed = math.pi / math.acos(1 - deep_mm / max(radius_mm, 4 * deep_mm))
+    return multiple * max(48 // multiple, math.ceil(needed / multiple))
+
+
+def bounds_of(bodies: Sequence[Body]) -> tuple[float, float, float, float]:
+    """Return from where to where bodies reach."""
+    regions = [slab.region for body in bodies for slab in body.slabs]
+    regions += [one.high for body in bodies for one in body.lofted]
+    low_x, low_y, high_x, high_y = unary_union(regions).bounds
+    return float(low_x), float(low_y), float(high_x), float(high_y)

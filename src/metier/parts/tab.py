@@ -1,0 +1,75 @@
+"""The tab at a part's foot: it tells which trial the part is of, and which side is its front."""
+
+from shapely import affinity
+from shapely.geometry import box
+
+from metier.core.line.printed import PrintedLine
+from metier.core.line.runs import Layer, Run
+from metier.parts.fill import filled
+from metier.parts.letters import text_region
+from metier.parts.solid import Slab
+
+# Its size, how high it is and its number stands above it, and how far it keeps from the wall.
+WIDE_MM, DEEP_MM, HIGH_MM, RAISED_MM, GAP_MM = 14.0, 9.0, 0.8, 0.6, 1.0
+_DIGITS_MM, _MARGIN_MM = 6.0, 1.5
+# Strokes are so much of a digit's height; they take a line.
+_STROKE = 0.2
+
+
+class Tab:
+    """A tab with a text, in front of a part whose front lies at ``front_y``.
+
+    Its lowest layer reaches the part, ``into_mm`` into it; what is above keeps off, so that no
+    wall is another one there.
+    """
+
+    def __init__(
+        self, text: str, line: PrintedLine, front_y: float, at_x: float = 0.0, into_mm: float = 0.0
+    ) -> None:
+        scale = max(1.0, 1.05 * line.width_mm / (_STROKE * _DIGITS_MM))
+        digits_mm = _DIGITS_MM * scale
+        letters = text_region(text, digits_mm)
+        *_, across, high = letters.bounds
+        self.deep_mm = max(DEEP_MM, high + 2 * _MARGIN_MM)
+        wide = max(WIDE_MM, across + 2 * _MARGIN_MM)
+        low, self._front_y = front_y - GAP_MM - self.deep_mm, front_y
+        self._line = line
+        self._plate = box(at_x - wide / 2, low, at_x + wide / 2, front_y - GAP_MM)
+        self._bridge = box(at_x - wide / 2, front_y - GAP_MM, at_x + wide / 2, front_y + into_mm)
+        shift = (at_x - across / 2, low + (self.deep_mm - high) / 2)
+        self._digits = affinity.translate(letters, *shift)
+        self.layers_high = max(2, round(HIGH_MM / line.layer_mm))
+        self.layers_raised = max(2, round(RAISED_MM / line.layer_mm))
+
+    @property
+    def slabs(self) -> list[Slab]:
+        """It as slabs: what reaches the part is as high as a layer."""
+        first_mm = self._line.layer_mm
+        top_mm = self.layers_high * first_mm
+        return [
+            Slab(self._bridge, 0.0, first_mm),
+            Slab(self._plate, 0.0, top_mm),
+            Slab(self._digits, top_mm, top_mm + self.layers_raised * first_mm),
+        ]
+
+    def runs(self, layer: int, speed_mm_s: float) -> list[Run]:
+        """Return its lines in a layer, counted from 0; none above it."""
+        if layer == 0:
+            region = self._plate.union(self._bridge)
+        elif layer < self.layers_high:
+            region = self._plate
+        elif layer < self.layers_high + self.layers_raised:
+            region = self._digits
+        else:
+            return []
+        return filled(region, self._line, speed_mm_s, turned=layer % 2 == 1)
+
+
+def with_tab(layers: list[Layer], tab: Tab) -> list[Layer]:
+    """Return layers with a tab's lines after their own, at the speed of the slowest of these."""
+    return [
+        layer._replace(
+            runs=(*layer.runs, *tab.runs(number, min(one.speed_mm_s for one in layer.runs)))
+        )
+        for number, layer in enumerate(layers)
+    ]

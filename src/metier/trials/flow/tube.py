@@ -1,0 +1,76 @@
+"""The part of a planned print of walls: the tube, its lines and its dose."""
+
+from metier.core.flow.trials import Dose
+from metier.core.line.bead import rounding_mm
+from metier.core.line.printed import PrintedLine
+from metier.core.refusal import Refusal
+from metier.parts.tube import Tube, TubeSection
+from metier.trials.flow.settings import FlowSettings, KeptDose, TubeShape
+from metier.trials.kind import Plan, WantedLine
+from metier.trials.on_bench import OnBench, needed_setup
+from metier.trials.part_path import GCODE
+from metier.trials.printing import part_speed, refuse_line
+
+
+def as_tube(plan: Plan[FlowSettings], here: OnBench, ending: str) -> Plan[FlowSettings]:
+    """Return a plan as a file of that ending lets it be printed.
+
+    In G-code the dose and the speed are known; a mesh is dosed by the slicer that it goes to.
+
+    Raises:
+        Refusal: what a slicer cannot do, or a line that the nozzle does not print.
+    """
+    settings, conditions = plan.settings, plan.conditions
+    line = _line(settings)
+    if ending == GCODE:
+        refuse_line(line, needed_setup(here.bench).nozzle.bore_mm)
+        speed_mm_s = part_speed(here, line, conditions.speed_mm_s)
+        dose = KeptDose(line.area_mm2, line.apart_mm, "part")
+        return plan._replace(
+            settings=settings._replace(dose=dose),
+            conditions=conditions._replace(speed_mm_s=speed_mm_s),
+        )
+    if len(settings.sections) > 1:
+        named = ", ".join(one.named for one in settings.sections)
+        raise Refusal(
+            f"a slicer prints walls alike all the way up, and {named} are planned: write the tube "
+            f"as {GCODE}, or plan it with --walls 3"
+        )
+    if settings.dose and settings.dose.source == "part":
+        settings = settings._replace(dose=None)
+    return plan._replace(settings=settings)
+
+
+def tube_of(plan: Plan[FlowSettings], here: OnBench, wanted: WantedLine) -> Tube:
+    """Return the tube of a plan.
+
+    Raises:
+        Refusal: another line than planned is wanted.
+    """
+    settings = plan.settings
+    if any(wanted):
+        raise Refusal(
+            f"line and speed of trial {plan.number} are those of its plan: mend them with "
+            f"metier trial {plan.number} --width …, or plan it anew"
+        )
+    line = _line(settings)
+    sections = tuple(
+        TubeSection(one.walls, flow or 1.0)
+        for one, flow in zip(settings.sections, settings.flows, strict=True)
+    )
+    speed_mm_s = part_speed(here, line, plan.conditions.speed_mm_s)
+    return Tube(plan.number, line, sections, speed_mm_s, *(settings.tube or TubeShape()))
+
+
+def _line(settings: FlowSettings) -> PrintedLine:
+    """Return the line of a tube, at the flow of its lowest section."""
+    layer_mm, width_mm = settings.layer_mm, settings.width_mm
+    if settings.aim_mm is not None:
+        aimed = Dose.of_aim(settings.aim_mm, settings.sections[0].walls, layer_mm, 1.0)
+        assert aimed.spacing_mm is not None
+        width_mm = aimed.spacing_mm + rounding_mm(layer_mm)
+    if width_mm is None:
+        raise Refusal(
+            "the line width of that plan is not known, only its dose: plan it with --width"
+        )
+    return PrintedLine(width_mm, layer_mm, "rounded", settings.flow or 1.0)

@@ -1,0 +1,152 @@
+"""A part as a file: what it takes to print it, and what is written of it."""
+
+import csv
+import io
+from importlib.metadata import version
+from typing import Any, NamedTuple
+
+from metier.core.job.cost import DENSITIES, job_cost
+from metier.core.job.motion import Motion
+from metier.core.limit.reach import ACCELERATION_MM_S2
+from metier.core.line.runs import extent_of
+from metier.core.refusal import Refusal
+from metier.formats.gcode import read_written
+from metier.formats.gcode_written import Bed, Machine, gcode_of, shift_on
+from metier.parts.part import Part
+from metier.parts.solid import bounds_of
+from metier.show.figures import about
+from metier.show.sheet import Sheet
+from metier.trials.kind import Kind, Plan, WantedLine
+from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
+from metier.trials.part_path import GCODE, MESHES, TABLE
+from metier.trials.printing import machine_of
+
+
+class PartFile(NamedTuple):
+    """A part that is ready to be written: its content, and what it takes to print it."""
+
+    part: Part
+    content: str | bytes
+    facts: "PartFacts"
+
+
+class PartFacts(NamedTuple):
+    """The size of a part with its tab, and what printing it takes; grams where its plastic's
+    density is known."""
+
+    wide_mm: float
+    deep_mm: float
+    high_mm: float
+    time_s: float
+    filament_mm: float
+    volume_mm3: float
+    grams: float | None
+
+
+def made_part(
+    kind: Kind[Any, Any, Any], plan: Plan[Any], here: OnBench, wanted: WantedLine, ending: str
+) -> PartFile:
+    """Return the part of a plan as a file of that ending.
+
+    Raises:
+        Refusal: it cannot be printed so on this bench, or there is no such file of it.
+    """
+    part = kind.part(plan, here, wanted)
+    if ending == GCODE:
+        machine = machine_of(here)
+        layers = part.layers()
+        extent = extent_of(tuple(layers)).grown(part.line.width_mm / 2)
+        shift = shift_on(machine.bed, extent, primed=machine.start is None)
+        text = gcode_of(layers, machine, shift, _comments(part, here))
+        return PartFile(part, text, _facts(part, here, text))
+    if ending == TABLE:
+        return PartFile(part, _table(part), facts_of(part, here))
+    assert ending in MESHES
+    from metier.parts.mesh import mesh_bytes
+
+    return PartFile(part, mesh_bytes(part.bodies(), ending), facts_of(part, here))
+
+
+def _table(part: Part) -> str:
+    rows = part.table()
+    if not rows:
+        raise Refusal(f"nothing changes with height on a {part.name}: {TABLE} is for a ramp")
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(rows[0]._fields)
+    writer.writerows([f"{value:.6g}" for value in row] for row in rows)
+    return out.getvalue()
+
+
+def facts_of(part: Part, here: OnBench) -> PartFacts:
+    """Return what printing a part takes, by the lines that it would be written with."""
+    ready = needed_setup(here.bench)
+    layers = part.layers()
+    across, along = extent_of(tuple(layers)).size_mm
+    # As large as need be: what it takes does not hang on the bed.
+    bed = Bed(across + 100, along + 100, "centre")
+    filament_mm = here.slicer_mm or ready.spool.diameter_mm
+    machine = Machine(bed, 0, 0, filament_mm, accel_mm_s2=ready.printer.accel_mm_s2, start="")
+    return _facts(part, here, gcode_of(layers, machine, (0.0, 0.0), ()))
+
+
+def _facts(part: Part, here: OnBench, text: str) -> PartFacts:
+    ready = needed_setup(here.bench)
+    accel_mm_s2 = ready.printer.accel_mm_s2 or ACCELERATION_MM_S2
+    filament_mm = here.slicer_mm or ready.spool.diameter_mm
+    moves = read_written(text).moves
+    # Drawn back and fed again, filament comes to nothing.
+    cost = job_cost(moves, filament_mm, Motion(accel_mm_s2))
+    bodies = part.bodies()
+    low_x, low_y, high_x, high_y = bounds_of(bodies)
+    density = DENSITIES.get(ready.spool.material.lower())
+    return PartFacts(
+        high_x - low_x,
+        high_y - low_y,
+        max(body.height_mm for body in bodies),
+        cost.time_s,
+        cost.filament_mm,
+        cost.volume_mm3,
+        density and cost.volume_mm3 / 1000 * density,
+    )
+
+
+def _comments(part: Part, here: OnBench) -> list[str]:
+    ready, line = needed_setup(here.bench), part.line
+    # What firmware cannot show it should not be sent.
+    bench = bench_phrase(ready).replace(" °C", " C").encode("ascii", "replace").decode()
+    return [
+        f"Metier {version('metier')}: {part.name} of trial {part.number}, {bench}",
+        f"line width {line.width_mm:g} mm",
+        f"line distance {line.apart_mm:.9f} mm",
+        f"layer height {line.layer_mm:g} mm",
+        f"filament diameter {here.slicer_mm or ready.spool.diameter_mm:g} mm",
+    ]
+
+
+def part_rows(sheet: Sheet, part: Part, facts: PartFacts, ending: str) -> None:
+    """Write what a part is and takes, and how to slice it where that is still to be done."""
+    size = f"{facts.wide_mm:.0f} x {facts.deep_mm:.0f} x {facts.high_mm:.1f} mm"
+    sheet.row(part.name, size, f"the tab in front has {part.number} on it")
+    sheet.row("line", f"{part.line.width_mm:g} x {part.line.layer_mm:g} mm", "width x layer")
+    grams = "" if facts.grams is None else f", {facts.grams:.1f} g"
+    sheet.row("takes", about(facts.time_s), f"{facts.filament_mm / 1000:.2f} m of filament{grams}")
+    if ending == GCODE:
+        sheet.note("nothing to set: lines, dose, speed and heat are in the file", "slice")
+    for label, text in () if ending == GCODE else part.slicing():
+        sheet.note(text, label)
+
+
+def facts_object(part: Part, facts: PartFacts, path: str | None) -> dict[str, object]:
+    """Return what a part is and takes, as JSON has it."""
+    line = part.line
+    return {
+        "part": part.name,
+        "file": path,
+        "width_mm": line.width_mm,
+        "layer_mm": line.layer_mm,
+        "line_distance_mm": line.apart_mm,
+        **facts._asdict(),
+        "slicing": dict(part.slicing()),
+        "table": [row._asdict() for row in part.table()],
+    }

@@ -1,0 +1,132 @@
+"""A part on its printer: the lines that suit the bench, and what has to be known to print it."""
+
+from metier.core.limit.plan import MOST_LAYER
+from metier.core.line.printed import PrintedLine, usual_line
+from metier.core.measure.thresholds import exceeds, round_to
+from metier.core.refusal import Refusal
+from metier.formats.gcode_written import Bed, Machine
+from metier.logbook.bench import Setup
+from metier.show.command import proposed
+from metier.trials.kind import WantedLine
+from metier.trials.limit.lines import known_sizes
+from metier.trials.on_bench import OnBench, needed_setup
+
+# Where nobody says how fast walls are printed; and how near to the limit then.
+_SPEED_MM_S, _OF_LIMIT = 40.0, 0.7
+_RETRACT_MM = 1.0
+# How much of the part's fan a plastic takes, where the roll does not say.
+_FANS = {"pla": 100.0, "petg": 40.0, "tpu": 60.0}
+
+
+def part_line(here: OnBench, wanted: WantedLine) -> PrintedLine:
+    """Return the line that a part is printed with: as wanted, else as this bench prints, else as
+    suits its nozzle; at the flow that is set or carried.
+
+    Raises:
+        Refusal: one that its nozzle does not print.
+    """
+    ready = needed_setup(here.bench)
+    bore_mm = ready.nozzle.bore_mm
+    known = known_sizes(here)
+    width_mm, layer_mm = known[0] if known else usual_line(bore_mm)
+    if wanted.width_mm is None:
+        width_mm = max(width_mm, bore_mm)
+    if wanted.layer_mm is None:
+        layer_mm = min(layer_mm, round_to(MOST_LAYER * bore_mm, 0.01, "down"))
+    stands = here.stands("flow")
+    line = PrintedLine(
+        wanted.width_mm or width_mm,
+        wanted.layer_mm or layer_mm,
+        "rounded",
+        stands.in_force or stands.value or 1.0,
+    )
+    refuse_line(line, bore_mm)
+    return line
+
+
+def refuse_line(line: PrintedLine, bore_mm: float) -> None:
+    """Refuse a line that a nozzle does not print.
+
+    Raises:
+        Refusal: narrower than its bore, or layers over 80 % of it.
+    """
+    if exceeds(bore_mm, line.width_mm):
+        raise Refusal(
+            f"lines of {line.width_mm:g} mm are narrower than the {bore_mm:g} mm bore: a part is "
+            f"not written so; give --width {bore_mm:g} or more"
+        )
+    if exceeds(line.layer_mm, MOST_LAYER * bore_mm):
+        most = round_to(MOST_LAYER * bore_mm, 0.01, "down")
+        raise Refusal(
+            f"layers of {line.layer_mm:g} mm are over 80 % of the {bore_mm:g} mm bore: a part is "
+            f"not written so; give --layer {most:g} or less"
+        )
+
+
+def part_speed(here: OnBench, line: PrintedLine, wanted_mm_s: float | None) -> float:
+    """Return the speed that walls are printed at: as wanted, else a calm one below the limit.
+
+    Raises:
+        Refusal: faster than the limit in force lets it melt.
+    """
+    limit_mm3_s = here.stands("limit").in_force
+    if wanted_mm_s is not None:
+        if limit_mm3_s and exceeds(wanted_mm_s * line.area_mm2, limit_mm3_s):
+            most = line.speed_mm_s(limit_mm3_s)
+            raise Refusal(
+                f"{wanted_mm_s:g} mm/s take {wanted_mm_s * line.area_mm2:.3g} mm³/s, over the "
+                f"limit of {limit_mm3_s:g}: give --speed {most:.0f} or less"
+            )
+        return wanted_mm_s
+    if limit_mm3_s is None:
+        return _SPEED_MM_S
+    return min(_SPEED_MM_S, max(1.0, round_to(_OF_LIMIT * line.speed_mm_s(limit_mm3_s), 1, "down")))
+
+
+def bed_of(ready: Setup) -> Bed:
+    """Return the bed of a printer.
+
+    Raises:
+        Refusal: nobody said how large it is.
+    """
+    printer = ready.printer
+    if printer.bed_x_mm is None or printer.bed_y_mm is None:
+        command = proposed("printer", "set", printer.name, "--bed", "235x235")
+        raise Refusal(f"the bed of {printer.name} is not known: {command}, with its own size")
+    return Bed(printer.bed_x_mm, printer.bed_y_mm, printer.origin or "corner")
+
+
+def machine_of(here: OnBench) -> Machine:
+    """Return all that belongs to printer and roll, for G-code that is ready to print.
+
+    Raises:
+        Refusal: something is not known, or hotter than roll or printer allow.
+    """
+    ready = needed_setup(here.bench)
+    printer, spool = ready.printer, ready.spool
+    bed = bed_of(ready)
+    nozzle_c = ready.temperature_c
+    if nozzle_c is None:
+        raise Refusal("the nozzle temperature is not known: metier bench --temperature C")
+    if spool.bed_c is None:
+        command = proposed("spool", "set", spool.name, "--bed-temperature", "60")
+        raise Refusal(f"the bed temperature of {spool.name} is not known: {command}, or its own")
+    for name, hottest_c in ((spool.name, spool.hottest_c), (printer.name, printer.hottest_c)):
+        if hottest_c is not None and exceeds(nozzle_c, hottest_c):
+            raise Refusal(
+                f"{nozzle_c:g} °C are too hot for {name}, which takes {hottest_c:g}: "
+                "metier bench --temperature C, or --hottest where it is set"
+            )
+    fan = spool.fan_percent
+    return Machine(
+        bed,
+        nozzle_c,
+        spool.bed_c,
+        here.slicer_mm or spool.diameter_mm,
+        _FANS.get(spool.material.lower(), 0.0) if fan is None else fan,
+        printer.accel_mm_s2,
+        _RETRACT_MM if printer.retract_mm is None else printer.retract_mm,
+        # Empty is the plain one, said on purpose.
+        printer.start_gcode or None,
+        printer.end_gcode or None,
+    )
