@@ -9,7 +9,7 @@ import textwrap
 
 from metier.core.refusal import Refusal
 from metier.demo.folder import SLICED, prepare
-from metier.demo.script import DATA, LOGBOOK, PROFILE, STEPS, Step
+from metier.demo.script import DATA, LOGBOOK, PARTS, PROFILE, STEPS, Step
 from metier.show.sheet import WIDTH, colour_wanted
 from metier.words.parser import Answer, Parser, command_parser
 
@@ -84,7 +84,8 @@ def _closing(folder: str) -> str:
             f"    cd {shlex.quote(folder)} && export METIER_LOGBOOK=$PWD/{LOGBOOK}",
             f"  {PROFILE}    the profile",
             f"  {', '.join(DATA)}   the readings",
-            f"  {', '.join(SLICED)}   the sliced files",
+            f"  {', '.join(PARTS)}   the parts",
+            f"  {', '.join(SLICED)}   what was sliced",
             "Your own printer: metier alone shows the job in the order it is done.",
         ]
     )

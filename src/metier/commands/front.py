@@ -13,9 +13,9 @@ The job, in the order it is done; metier next says where you are:
   2  zero      metier instrument zero calipers        jaws closed
   3  diameter  metier diameter                        of the strand
   4  e-steps   metier esteps --asked 150 --mark 180   a marked length
-  5  flow      metier flow --plan                     a hollow cube
-  6  speed     metier volumetric --plan               a wall of rising flow
-  7  fit       metier xy --plan                       holes and posts
+  5  flow      metier flow --plan --part tube.gcode   a tube of walls
+  6  speed     metier volumetric --plan --part ramp.gcode   rising flow
+  7  fit       metier xy --plan --part plate.3mf      holes and posts
   8  the slip  metier profile --card                  what to type where
   9  the gain  metier sliced cost old.gcode new.gcode
 
@@ -32,8 +32,8 @@ _WHOLE_JOB = """\
 Metier: readings off your calipers in, corrections for printer and slicer out.
 
 The job, in the order it is done; metier next says where you are:
-  1  set up      metier printer add heron --nozzle 0.5 --steps 412
-                 metier spool add fern-1 --material PLA
+  1  set up      metier printer add heron --nozzle 0.5 --steps 412 --bed 235x235
+                 metier spool add fern-1 --material PLA --bed-temperature 60
                  metier bench --printer heron --spool fern-1 --temperature 210
   2  zero        close the calipers, note what they show:
                  metier instrument zero calipers 0.00
@@ -42,16 +42,17 @@ The job, in the order it is done; metier next says where you are:
   4  e-steps     mark 180 mm, feed 150, measure what is left to the inlet:
                  metier esteps --asked 150 --mark 180 --left 35.1 34.8 35.4
                  metier entered esteps 426.5      once it is typed in and stored
-  5  flow        print a hollow cube, three lines a wall, measure it all round:
-                 metier flow --plan --width 0.5 --walls 3 --layer 0.2
-                 metier flow --trial 4 --read 1.66 1.67 1.65 1.66
+  5  flow        print a tube in sections of 3, 2 and 1 lines, measure each:
+                 metier flow --plan --part tube.gcode
+                 metier flow --trial 4
                  metier entered flow 92           once it is typed in
   6  speed       print a wall whose flow rises, look for the first gaps:
-                 metier volumetric --plan
-                 metier volumetric --gaps-at 33.5 34 35
+                 metier volumetric --plan --part ramp.gcode
+                 metier volumetric --trial 6 --gaps-at 33.5 34 35
                  metier entered limit 10          once it is typed in
-  7  fit         print a plate of holes and posts, measure them:
-                 metier xy --hole 4=3.79 10=9.82 --post 4=4.09 10=10.08
+  7  fit         print a plate of holes and posts, sliced by you; measure them:
+                 metier xy --plan --part plate.3mf
+                 metier xy --trial 8
                  metier entered --advised         once both are typed in
   8  the slip    metier profile --card            what to type where
   9  the gain    metier sliced cost old.gcode new.gcode

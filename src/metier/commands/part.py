@@ -75,7 +75,7 @@ def run(options: argparse.Namespace) -> Answer:
                 write_whole(options.file, made.content, overwrite=options.force)
             part, facts = made.part, made.facts
         else:
-            part = kind.part(plan, here, wanted)
+            part = kind.part(kind.as_part(plan, here, ""), here, wanted)
             facts = facts_of(part, here)
         if options.plot:
             from metier.parts.picture import plot_part

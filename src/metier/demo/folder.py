@@ -3,11 +3,11 @@
 import os
 from importlib.resources import files
 
-from metier.demo.script import DATA, LOGBOOK, PROFILE
+from metier.demo.script import DATA, LOGBOOK, PARTS, PROFILE
 from metier.demo.slicing import workshop_files
 
-SLICED = ("cube.gcode", "ramp.gcode", "globe-old.gcode", "globe-new.gcode")
-_OWN_FILES = (LOGBOOK, f"{LOGBOOK}-wal", f"{LOGBOOK}-shm", PROFILE, *DATA, *SLICED)
+SLICED = ("globe-old.gcode", "globe-new.gcode")
+_OWN_FILES = (LOGBOOK, f"{LOGBOOK}-wal", f"{LOGBOOK}-shm", PROFILE, *DATA, *PARTS, *SLICED)
 
 
 def prepare(folder: str, shown: str) -> None:

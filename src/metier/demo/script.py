@@ -6,7 +6,9 @@ from typing import NamedTuple
 LOGBOOK = "orrery-demo.sqlite"
 PROFILE = "heron-fern-1.toml"
 # Readings as they came from the bench, shipped beside this module.
-DATA = ("cube-1.csv", "cube-2.csv", "coupons.csv", "feed.csv", "plate.csv")
+DATA = ("tube.csv", "cube.csv", "coupons.csv", "feed.csv", "plate.csv")
+# What the commands write of parts.
+PARTS = ("tube.gcode", "ramp.gcode", "ramp-225.gcode", "plate.3mf", "pairs.3mf")
 
 
 class Step(NamedTuple):
@@ -22,12 +24,13 @@ def _step(why: str, command: str) -> Step:
 
 STEPS = (
     _step(
-        "The workshop's printer heron has a 0.5 mm nozzle; its console says 412 steps/mm.",
-        "printer add heron --nozzle 0.5 --steps 412",
+        "The workshop's printer heron has a 0.5 mm nozzle; its console says 412 steps/mm. Its bed "
+        "and its acceleration let parts be written ready to print.",
+        "printer add heron --nozzle 0.5 --steps 412 --bed 235x235 --accel 2000",
     ),
     _step(
         "A new roll, for the orrery's thin-walled globes.",
-        "spool add fern-1 --material PLA --maker Saltmarsh --colour green",
+        "spool add fern-1 --material PLA --maker Saltmarsh --colour green --bed-temperature 60",
     ),
     _step(
         "Say what is in use, once; from now on every trial is recorded for it.",
@@ -56,30 +59,31 @@ STEPS = (
     ),
     _step("E-steps are verified.", "next"),
     _step(
-        "Flow hangs on how the slicer doses a line. Its preview shows a wall of 0.5 x 0.2 mm at "
-        "3.66 mm³/s and 40 mm/s: that settles it, once and for all.",
-        "printer set heron --preview 3.66@40 --width 0.5 --layer 0.2 --flow 100",
-    ),
-    _step(
-        "The cube prints over night: plan it, pen its number on it, measure it tomorrow. Three "
-        "lines tell more than one, and the plan prints them rich, so that they touch.",
-        "flow --plan --width 0.5 --walls 3 --layer 0.2 --speed 40",
+        "The tube prints over night, its number raised on it: three lines a wall below, then two, "
+        "then one. Metier writes it ready to print, so that the plastic asked for is known; the "
+        "plan prints it rich, so that lines touch.",
+        "flow --plan --part tube.gcode --width 0.5 --layer 0.2 --speed 40",
     ),
     _step("The plan waits.", "next"),
-    _step("Before it prints: is the file sliced as planned?", "sliced walls cube.gcode"),
+    _step("What is in the file, and what should it measure?", "sliced walls tube.gcode"),
     _step(
-        "Each side measured three times, typed into a spreadsheet.",
-        "flow --trial 4 --from cube-1.csv",
+        "Each section measured twice a side, typed into a spreadsheet.",
+        "flow --trial 4 --from tube.csv",
     ),
     _step("Advice waits to be typed in, once more.", "next"),
     _step(
-        "Typed in at the slicer. The cube was sure of it: no second one is needed.",
+        "Typed in at the slicer. The tube was sure of it: no second one is needed.",
         "entered flow 92",
     ),
     _step(
-        "One is printed at 92 % all the same. A value was mistyped: Metier asks about it and drops "
-        "nothing.",
-        "flow --from cube-2.csv --speed 40",
+        "How does the slicer dose a line? Its preview shows a wall of 0.5 x 0.2 mm at 3.66 mm³/s "
+        "and 40 mm/s: that settles it, once and for all that it slices.",
+        "printer set heron --preview 3.66@40 --width 0.5 --layer 0.2 --flow 100",
+    ),
+    _step(
+        "A cube that it sliced, three lines at 92 %. A value was mistyped: Metier asks about it "
+        "and drops nothing.",
+        "flow --from cube.csv --walls 3 --speed 40",
     ),
     _step(
         "The seventh reading was 1.42. It is mended; the old one stays visible.",
@@ -87,9 +91,9 @@ STEPS = (
     ),
     _step("Flow is verified. How fast may it be printed?", "next"),
     _step(
-        "The ramp: a wall whose flow rises, to see where the hot end no longer keeps up. It is "
-        "planned so large that heron, at 2000 mm/s², really reaches each flow.",
-        "volumetric --plan --accel 2000",
+        "The ramp: a wall whose flow rises, to see where the hot end no longer keeps up. It is so "
+        "large that heron, at 2000 mm/s², really reaches each flow; ribs in front count its steps.",
+        "volumetric --plan --part ramp.gcode",
     ),
     _step(
         "Dull from 27 mm on, the first gaps at 33.5 to 35 mm going round it. Three speeds are set "
@@ -101,9 +105,11 @@ STEPS = (
     _step("Globes may print hotter. What is known there?", "bench --temperature 225"),
     _step("A limit found cooler is safe.", "profile"),
     _step(
-        "A ramp at 225 °C; what it is stands in its file.",
-        "volumetric --sliced ramp.gcode --gaps-at 44.5 45.5",
+        "A ramp at 225 °C, round the limit that is known: a file of its own, since the heat is in "
+        "it.",
+        "volumetric --plan --part ramp-225.gcode",
     ),
+    _step("It keeps clean for longer.", "volumetric --trial 7 --gaps-at 39.5 40.5"),
     _step("Beside it stands wren, with 0.8 mm.", "printer add wren --nozzle 0.8 --steps 405"),
     _step("The same roll in wren.", "bench --printer wren --temperature 210"),
     _step("Its ramp, the gaps read off the preview.", "volumetric --gaps-flow 22"),
@@ -114,12 +120,21 @@ STEPS = (
         "volumetric --strength coupons.csv",
     ),
     _step("Now the parts that must fit: planet pins in arm holes.", "next"),
-    _step("A plate of holes and posts, each measured at two angles.", "xy --from plate.csv"),
+    _step(
+        "A plate of holes and posts, as a mesh: what is typed in for it is the slicer's, so that "
+        "has to slice it.",
+        "xy --plan --part plate.3mf",
+    ),
+    _step("Each measured at two angles.", "xy --trial 10 --from plate.csv"),
     _step("Both typed in at the slicer.", "entered --advised"),
     _step(
-        "Pins of 8 mm and arms with holes drawn a little larger: how does each pair go together? "
-        "The arms of the orrery are drawn with 0.15 mm, and should slide.",
-        "fit --pair 0.05=press 0.1=press 0.15=snug 0.2=snug 0.3=slide 0.4=loose --clearance 0.15",
+        "A pin of 8 mm, and holes that are drawn a little larger, each more than the one before.",
+        "fit --plan --part pairs.3mf",
+    ),
+    _step(
+        "How does each go on the pin, left to right? The arms of the orrery are drawn with 0.15 "
+        "mm, and should slide.",
+        "fit --trial 11 --feel press press snug snug slide loose --clearance 0.15",
     ),
     _step(
         "And the threaded base, drawn at the least its class allows, turns too stiffly. What does "

@@ -271,10 +271,7 @@ def workshop_files() -> dict[str, str]:
     """Return the sliced files of the worked example by name."""
     style = Style(arcs=True, xy_places=3, e_places=5)
     line = SlicedLine(0.5, 0.2, "rounded", 0.92)
-    flows = [4 + 0.5 * step for step in range(41)]
     return {
-        "cube.gcode": cube(line._replace(flow=1.08), style, walls=3),
-        "ramp.gcode": ramp(line, flows, 10, style, radius_mm=45.0, accel_mm_s2=2000),
         "globe-old.gcode": globe(line, style, radius_mm=45.0, limit_mm3_s=10.0),
         "globe-new.gcode": globe(line, style, radius_mm=45.0, limit_mm3_s=13.0),
     }

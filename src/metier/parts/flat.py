@@ -15,7 +15,7 @@ from metier.parts.solid import Body, Region
 
 WALLS = 3
 # Layers that are solid below what is open and above, and how sparse lines lie elsewhere.
-_SOLID_LAYERS, _SPARSE = 3, 4.0
+_SOLID_LAYERS, _SPARSE = 2, 5.0
 
 
 class Compensated(NamedTuple):

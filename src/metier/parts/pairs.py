@@ -91,7 +91,7 @@ class Pairs:
     def slicing(self) -> list[tuple[str, str]]:
         listed = ", ".join(f"{one:g}" for one in self.clearances_mm)
         return [
-            ("walls", f"{WALLS} lines, top and bottom of 3 layers, 15 % infill or more"),
+            ("walls", f"{WALLS} lines, top and bottom of 3 layers, 15 % infill"),
             ("pin", f"{self.pin_mm:g} mm; holes wider by {listed} mm, left to right"),
         ]
 

@@ -70,9 +70,10 @@ def _room(part: Part, view: str, size_mm: float) -> tuple[float, float]:
 
 
 def _from_above(axes: Axes, body: Body, top_mm: float) -> None:
-    slabs = [(slab.to_mm, slab.region) for slab in body.intervals()]
-    slabs += [(one.to_mm, one.high if one.high.area > one.low.area else one.low)
-              for one in body.lofted]  # fmt: skip
+    slabs = [
+        (one.to_mm, one.high if one.high.area > one.low.area else one.low) for one in body.lofted
+    ]
+    slabs += [(slab.to_mm, slab.region) for slab in body.intervals()]
     for turn in body.turned:
         height = (turn.within[0][0] + turn.within[-1][0]) / 2
         region = turn.at_height(height)

@@ -109,18 +109,14 @@ class Plate:
             grown = 2 * (by.hole_mm if size.kind == "hole" else by.contour_mm)
             shape = disc(size.diameter_mm + grown, (x, y), size.facets)
             text = self._text(size)
-            below = affinity.translate(
-                text, x - text.bounds[2] / 2, y - size.diameter_mm / 2 - 1.5 - self._text_mm
+            beside = affinity.translate(
+                text, x - text.bounds[2] / 2, y + size.diameter_mm / 2 + 1.5
             )
+            slabs.append(Slab(beside, THICK_MM, top))
             if size.kind == "hole":
                 plate = plate.difference(shape)
-                above = affinity.translate(
-                    text, x - text.bounds[2] / 2, y + size.diameter_mm / 2 + 1.5
-                )
-                slabs.append(Slab(above, THICK_MM, top))
             else:
                 slabs.append(Slab(shape, THICK_MM, THICK_MM + POST_MM))
-                slabs.append(Slab(below, THICK_MM, top))
         slabs += [Slab(plate, 0.0, THICK_MM), Slab(self._arrow, THICK_MM, top)]
         return Body(f"plate {self.number}", (*slabs, *self._tab.slabs))
 
@@ -129,7 +125,7 @@ class Plate:
 
     def slicing(self) -> list[tuple[str, str]]:
         found = [
-            ("walls", f"{WALLS} lines, top and bottom of 3 layers, 15 % infill or more"),
+            ("walls", f"{WALLS} lines, top and bottom of 3 layers, 15 % infill"),
             ("lies", "with the arrow along the printer's x, the tab in front"),
         ]
         small = [

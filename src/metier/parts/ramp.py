@@ -161,14 +161,17 @@ class RampTube:
         return tuple(points)
 
     def slicing(self) -> list[tuple[str, str]]:
-        rises = self.ramp.rises()
+        counts = ""
+        if isinstance(self.ramp, Stepped) and self.ramp.every_mm == self.every_mm:
+            counts = "; a step ends where its rib does"
         return [
             ("walls", "1 line, seam in the back left corner"),
             ("bottom", "1 layer, or none with a brim; no top, no infill"),
-            ("speed", f"by height, as the table says: {rises}"),
-            ("ribs", f"in front, one every {self.every_mm:g} mm, each fifth a long one; a step "
-             "ends where its rib does" if isinstance(self.ramp, Stepped) else
-             f"in front, one every {self.every_mm:g} mm, each fifth a long one"),
+            ("speed", f"by height, as the table has it: {self.ramp.rises()}"),
+            ("limit", f"the slicer's volumetric limit above {self.ramp.to_mm3_s:g}: it would "
+             "flatten the ramp"),
+            ("layer time", "no slowing for short layers"),
+            ("ribs", f"in front, one every {self.every_mm:g} mm, each fifth a long one{counts}"),
         ]  # fmt: skip
 
     def table(self) -> list[HeightRow]:
@@ -192,9 +195,9 @@ class RampTube:
             Dimension("front", (out, 0), (out, self.height_mm), f"{self.height_mm:.4g}"),
         ]
         if self.ribs:
-            text = f"ribs {self.every_mm:g} apart"
-            top = base + min(LONG_EVERY, self.ribs) * self.every_mm
-            found.append(Dimension("front", (-out, base), (-out, top), f"{text} to the long one"))
+            count = min(LONG_EVERY, self.ribs)
+            top, text = base + count * self.every_mm, f"{count} x {self.every_mm:g}"
+            found.append(Dimension("front", (-out, base), (-out, top), text))
         return found
 
 

@@ -16,6 +16,7 @@ from metier.show.figures import short_date
 from metier.show.sheet import Sheet
 from metier.trials.esteps.kept import HOW_TO_READ_STEPS
 from metier.trials.on_bench import OnBench
+from metier.trials.part_path import ready_to_print
 from metier.trials.registry import KINDS, kept_named
 
 # A zero moves with the battery, dirt and wear.
@@ -83,7 +84,7 @@ def _next_here(here: OnBench) -> NextStep:
     forgotten = any(one.retype and one.status == "doubtful" for one in known)
     if plans and not forgotten and not _plans_skipped(here, plans):
         first = plans[-1]
-        why = f"trial {first.number} is planned: its number is penned on the part"
+        why = f"trial {first.number} is planned: its number stands on the part"
         command = proposed(first.test, "--trial", str(first.number))
         return NextStep("measure", why, command, kept_named(first.test).before_measuring(first))
     skipped = _skipped(here, known)
@@ -150,6 +151,9 @@ def _line_model(here: OnBench) -> list[Station]:
     if here.setup is None or here.setup.printer.line_model is not None:
         return []
     if latest_on_printer(here.book, here.setup.printer, "flow", 1):
+        return []
+    if ready_to_print(here):
+        # The first cube is a tube of Metier's own, whose dose is known.
         return []
     why = "how the slicer doses a line decides flow by a tenth: its preview tells, once and for all"
     return [Station("line model", "unset", why, "line model")]

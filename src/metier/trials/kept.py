@@ -68,7 +68,7 @@ class Kept:
 
     def before_measuring(self, trial: "Trial") -> str:
         """Return what to do by hand before a planned trial is measured."""
-        return f"print it, pen {trial.number} on it and let it cool"
+        return f"print it (metier part {trial.number} FILE writes it) and let it cool"
 
     # When it is due.
 

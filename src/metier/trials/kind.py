@@ -98,7 +98,8 @@ class Kind(Generic[S, C, F]):
     ``kept`` is what the logbook has of it, ``form`` that of its settings. ``asks`` tells that
     readings may be typed one by one, ``draws`` that there is a picture of it; ``lacking`` says
     which options give the readings. ``preferences`` are options that may be kept for the filament
-    or for the whole bench. ``measured_with`` is the option without which no such plan is measured.
+    or for the whole bench. ``measured_with`` is the option without which no such plan is measured,
+    ``told_by_part`` what of its recipe its part tells, too.
     """
 
     kept: Kept
@@ -111,6 +112,7 @@ class Kind(Generic[S, C, F]):
     lacking: str
     preferences: Mapping[str, Literal["filament", "bench"]] = {}
     measured_with: str = ""
+    told_by_part: frozenset[str] = frozenset()
 
     @property
     def name(self) -> str:

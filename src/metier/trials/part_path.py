@@ -1,9 +1,13 @@
 """Where a part may be written, and what becomes of it by the file's ending."""
 
 import os
+from typing import TYPE_CHECKING
 
 from metier.core.refusal import Refusal
 from metier.whole_file import check_target
+
+if TYPE_CHECKING:
+    from metier.trials.on_bench import OnBench
 
 GCODE = ".gcode"
 MESHES = (".3mf", ".stl")
@@ -23,3 +27,17 @@ def part_ending(path: str, force: bool) -> str:
         raise Refusal(f"{path} must end in {', '.join(ENDINGS)}: that says what a part becomes")
     check_target(path, overwrite=force)
     return ending
+
+
+def ready_to_print(here: "OnBench") -> bool:
+    """Tell whether all is known that G-code for this bench needs."""
+    ready = here.setup
+    if ready is None or ready.temperature_c is None or ready.spool.bed_c is None:
+        return False
+    return ready.printer.bed_x_mm is not None
+
+
+def next_part(here: "OnBench", name: str, ending: str) -> tuple[str, str]:
+    """Return the words that write a part with a plan, named after the trial that it will be."""
+    row = here.book.connection.execute("SELECT coalesce(max(id), 0) + 1 FROM trial").fetchone()
+    return "--part", f"{name}-{row[0]}{ending}"

@@ -92,6 +92,7 @@ def run(name: str, options: argparse.Namespace) -> Answer:
         if options.what_if is not None and not given:
             return what_if(kind, options, book)
         if not given and not options.plan and not (kind.asks and piped_or_typed()):
+            _bench_of(kind, options, book)
             raise Refusal(kind.lacking)
         if not given and not options.plan and not options.trial and may_ask(options.json):
             options.trial = _offered_plan(kind, book)
@@ -178,7 +179,8 @@ def _planned(
     number = plan.number
     sheet = Sheet(f"Planned: {kind.name}, {bench_phrase(ready)}, trial {number}")
     for label, value in kind.recipe(settled, here):
-        sheet.note(value, label)
+        if not options.part or label not in kind.told_by_part:
+            sheet.note(value, label)
     if options.part:
         payload["part"] = made.write(sheet, options.part)
     else:

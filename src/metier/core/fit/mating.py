@@ -7,6 +7,9 @@ from metier.core.fit.feel import Begin, Feel, Opening, Pair, begin_of, judge_fee
 from metier.core.fit.thread import Thread, looser_classes
 from metier.core.verdicts import Verdict
 
+# So much is opened for the next try of a thread.
+_AGAIN_MM = 0.05
+
 
 class FitFinding(NamedTuple):
     """Where the wanted feel begins, what to change for it, and the thread, if one was asked.
@@ -39,6 +42,11 @@ def judge_pairs(
     """
     begin = begin_of(pairs, want)
     verdict = judge_feel(begin, want, now_mm)
+    if played_mm and verdict.name == "unclear":
+        # A thread is printed again, not drawn with another clearance.
+        way = "opened" if begin.fits_mm is None else "closed"
+        again = f"bolt and nut once more, hole and contour {way} by {_AGAIN_MM:g} mm a side"
+        verdict = verdict._replace(remedies=(again,))
     needed_mm = None if begin.begins_mm is None or now_mm is None else begin.begins_mm - now_mm
     notes: tuple[str, ...] = ()
     if begin.contradictory and verdict.name != "recheck":

@@ -42,7 +42,8 @@ def print_scatter(trials: Sequence[FlowTrial]) -> float:
     groups: dict[tuple[object, ...], tuple[float, list[Section]]] = {}
     for trial in trials:
         for section in trial.sections:
-            like = (trial.flow, trial.dose, trial.width_mm, trial.layer_mm, section.walls)
+            like = (trial.flow, trial.dose, trial.width_mm, trial.layer_mm, section.walls,
+                    section.part_dosed)  # fmt: skip
             groups.setdefault(like, (trial.layer_mm, []))[1].append(section)
     found = [
         repeated(sections, layer_mm) for layer_mm, sections in groups.values() if len(sections) > 1

@@ -36,11 +36,13 @@ def reaching(
     *,
     layer_fixed: bool = False,
     width_fixed: bool = False,
+    largest_radius_mm: float = _LARGEST_RADIUS_MM,
 ) -> Reaching:
     """Return the ramp so that at every step 60 % of each side, or all of a round, runs at speed.
 
     By a larger outline, else thicker layers, else wider lines; where nothing is left to change,
-    the ramp ends earlier. An ``outline`` that is given stays as it is, and so does what is fixed.
+    the ramp ends earlier. An ``outline`` that is given stays as it is, and so does what is fixed;
+    one that is proposed is no larger than the bed holds.
 
     Raises:
         Refusal: it would end before it begins.
@@ -48,7 +50,8 @@ def reaching(
     assert ramp.to_mm3_s is not None
     remarks = []
     top_mm3_s = ramp.to_mm3_s
-    most = outline or Outline("round", _LARGEST_RADIUS_MM)
+    largest_mm = max(1.0, min(largest_radius_mm, _LARGEST_RADIUS_MM))
+    most = outline or Outline("round", largest_mm)
 
     def serves(line: PrintedLine) -> bool:
         share = Reach(most, accel_mm_s2).share(line.speed_mm_s(top_mm3_s))
@@ -68,7 +71,7 @@ def reaching(
         )
     if outline is None:
         needed_mm = line.speed_mm_s(top_mm3_s) ** 2 / accel_mm_s2
-        size_mm = min(max(round_to(needed_mm, _RADII_MM, "up"), _RADIUS_MM), _LARGEST_RADIUS_MM)
+        size_mm = min(max(round_to(needed_mm, _RADII_MM, "up"), _RADIUS_MM), largest_mm)
         outline = Outline("round", size_mm)
     reach = Reach(outline, accel_mm_s2)
     if exceeds(MOSTLY, reach.share(line.speed_mm_s(top_mm3_s))):

@@ -50,7 +50,10 @@ class FitKept(Kept):
         return [CsvRow(self.name, now_mm, begins_mm, fits_mm, open_mm, hole_mm, u95_mm)]
 
     def command(self, here: "OnBench") -> str:
-        return proposed(self.name, "--plan")
+        # What is typed in for it is the slicer's, so the slicer has to slice it.
+        from metier.trials.part_path import next_part
+
+        return proposed(self.name, "--plan", *next_part(here, "pairs", ".3mf"))
 
 
 KEPT = FitKept()

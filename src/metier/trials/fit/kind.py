@@ -3,6 +3,7 @@
 import argparse
 from collections.abc import Sequence
 from types import MappingProxyType
+from typing import TYPE_CHECKING
 
 from metier.core.fit.feel import FEELS, Pair
 from metier.core.fit.mating import FitFinding, judge_pairs
@@ -13,15 +14,18 @@ from metier.logbook.plain import from_plain
 from metier.logbook.trials import Conditions, Reading, Trial, latest_on, readings
 from metier.show.sheet import Sheet
 from metier.trials.fit.kept import KEPT
-from metier.trials.fit.settings import FORM, FitSettings, Way
+from metier.trials.fit.settings import FORM, FitSettings, PrintedPairs, Way
 from metier.trials.fit.sheet import write_sheet
-from metier.trials.kind import Kind, Measured, Plan, Settled, refuse_planned_readings
+from metier.trials.kind import Kind, Measured, Plan, Settled, WantedLine, refuse_planned_readings
 from metier.trials.on_bench import OnBench
-from metier.words.arguments import length_or_zero, signed_length, small_text
+from metier.words.arguments import length, length_or_zero, signed_length, small_text
+
+if TYPE_CHECKING:
+    from metier.parts.part import Part
 
 _COMPENSATIONS = ("hole", "contour")
 # Pairs to print where nothing is known: from what presses to what rattles.
-_PLANNED_MM = (0.05, 0.1, 0.15, 0.2, 0.3, 0.4)
+_PIN_MM, _PLANNED_MM = 8.0, (0.05, 0.1, 0.15, 0.2, 0.3, 0.4)
 
 
 class Fit(Kind[FitSettings, None, FitFinding]):
@@ -37,6 +41,7 @@ class Fit(Kind[FitSettings, None, FitFinding]):
     example = "  metier fit --pair 0.1=press 0.2=snug 0.3=slide 0.4=loose --clearance 0.15"
     asks = False
     draws = True
+    told_by_part = frozenset({"print", "clearance"})
     lacking = "nothing was tried: give --pair 0.2=snug 0.3=slide …, --tried or --thread"
     preferences = MappingProxyType({"want": "filament"})
 
@@ -49,6 +54,16 @@ class Fit(Kind[FitSettings, None, FitFinding]):
         ways.add_argument(
             "--tried", nargs="+", action="extend", type=small_text, metavar="HOLE/CONTOUR=FEEL",
             help="the same part printed at other compensations, per side",
+        )  # fmt: skip
+        ways.add_argument(
+            "--feel", nargs="+", choices=FEELS, metavar="FEEL",
+            help="of the planned pairs, left to right, or of the planned bolt and nut",
+        )  # fmt: skip
+        printed = parser.add_argument_group("the pairs to print, with --plan")
+        printed.add_argument("--pin", type=length, metavar="MM", help="diameter of the pin (8)")
+        printed.add_argument(
+            "--clearances", nargs="+", type=length_or_zero, metavar="MM",
+            help="how much wider each hole is drawn (0.05 to 0.4)",
         )  # fmt: skip
         parser.add_argument("--want", choices=FEELS, help="the feel wanted (slide, or as planned)")
         parser.add_argument(
@@ -76,6 +91,12 @@ class Fit(Kind[FitSettings, None, FitFinding]):
             raise Refusal("--pair and --tried are two ways: one at a time")
         if options.tried and options.clearance is not None:
             raise Refusal("--tried is about one part as it is drawn: leave --clearance out")
+        if options.feel and (options.pair or options.tried or not options.trial):
+            raise Refusal("--feel is of pairs that were planned, in their order: give --trial N")
+        if (options.pin or options.clearances) and not options.plan:
+            raise Refusal("--pin and --clearances are of the pairs to print: they go with --plan")
+        if (options.pin or options.clearances) and options.thread:
+            raise Refusal("--thread is printed as a bolt and a nut: leave --pin, --clearances out")
         if options.drawn and not options.thread:
             raise Refusal("--drawn is of a thread: give --thread, too")
         if options.thread and options.clearance is not None:
@@ -83,14 +104,18 @@ class Fit(Kind[FitSettings, None, FitFinding]):
         if options.thread:
             thread_of(options.thread)
         refuse_planned_readings(options, bool(options.pair or options.tried), "a pair")
-        return bool(options.pair or options.tried or options.thread)
+        return bool(options.pair or options.tried or options.thread or options.feel)
 
     def settle(
         self, options: argparse.Namespace, here: OnBench, plan: Plan[FitSettings] | None
     ) -> Settled[FitSettings]:
-        way: Way = "pair" if options.pair or options.plan else "thread"
-        way = "tried" if options.tried else way
         planned, before = plan and plan.settings, self._pairs_before(here)
+        way: Way = "pair" if options.pair or options.plan else "thread"
+        if options.tried or options.feel or (options.plan and options.thread):
+            way = "tried"
+        if options.feel and planned and not planned.thread:
+            way = "pair"
+            _check_feels(options.feel, planned)
         known = planned or (before and before[1])
         want = options.want or (known.want if known else "slide")
         set_mm, source = _set(options, here, planned), ""
@@ -124,7 +149,12 @@ class Fit(Kind[FitSettings, None, FitFinding]):
             said = "the thread is taken as drawn at the middle of its class (--drawn least, most)"
             remarks = (*remarks, said)
         share = _hole_share(here)
-        settings = FitSettings(way, want, now_mm, hole_mm, contour_mm, share, thread, drawn)
+        pairs = planned.pairs if planned else None
+        if options.plan and way == "pair":
+            pairs = PrintedPairs(
+                options.pin or _PIN_MM, tuple(sorted(set(options.clearances or _PLANNED_MM)))
+            )
+        settings = FitSettings(way, want, now_mm, hole_mm, contour_mm, share, thread, drawn, pairs)
         # A thread reckoned from pairs already kept is a question, not a trial.
         sources = {"tried": source, "pairs": str(before[0].number) if source and before else ""}
         return Settled(settings, Conditions(), remarks, sources, way != "thread")
@@ -139,14 +169,29 @@ class Fit(Kind[FitSettings, None, FitFinding]):
 
     def recipe(self, settled: Settled[FitSettings], here: OnBench) -> list[tuple[str, str]]:
         settings = settled.settings
-        listed = ", ".join(f"{mm:g}" for mm in _PLANNED_MM)
         set_mm = f"hole {settings.hole_set_mm:+.2f}, contour {settings.contour_set_mm:+.2f}"
+        if settings.thread and settings.way == "tried":
+            thread = thread_of(settings.thread)
+            return [
+                ("print", f"a bolt and a nut, {thread.name} {thread.classes}"),
+                ("drawn", f"at the {settings.drawn} of its class: {settings.now_play_mm:.3f} mm "
+                 "of play"),
+                ("compensate", f"{set_mm} mm per side"),
+                ("try", f"the nut on the bolt, by hand: {', '.join(FEELS)}"),
+            ]  # fmt: skip
+        pairs = settings.pairs or PrintedPairs(_PIN_MM, _PLANNED_MM)
+        listed = ", ".join(f"{mm:g}" for mm in pairs.clearances_mm)
         return [
-            ("print", "a pin of 8 mm, upright, and holes round it for these clearances"),
+            ("print", f"a pin of {pairs.pin_mm:g} mm, upright, and holes for these clearances"),
             ("clearance", f"{listed} mm, on the diameter"),
             ("compensate", f"{set_mm} mm per side"),
             ("try", f"each by hand: {', '.join(FEELS)}"),
         ]
+
+    def part(self, plan: Plan[FitSettings], here: OnBench, wanted: WantedLine) -> "Part":
+        from metier.trials.fit.part import part_of
+
+        return part_of(plan, here, wanted)
 
     def readings(
         self, options: argparse.Namespace, settled: Settled[FitSettings], here: OnBench
@@ -155,6 +200,8 @@ class Fit(Kind[FitSettings, None, FitFinding]):
             return []
         if settled.settings.way == "thread":
             return readings(here.book, int(settled.sources["pairs"]))
+        if options.feel:
+            return _felt(settled.settings, options.feel)
         return [
             *(Reading(*read_pair(text), text) for text in options.pair or ()),
             *(Reading(*read_tried(text), text) for text in options.tried or ()),
@@ -218,6 +265,28 @@ class Fit(Kind[FitSettings, None, FitFinding]):
 
     def sheet(self, trial: Measured[FitSettings, None, FitFinding], sheet: Sheet) -> None:
         write_sheet(trial, sheet)
+
+
+def _check_feels(feels: Sequence[str], planned: FitSettings) -> None:
+    """Refuse feels that are not one for each pair."""
+    pairs = planned.pairs or PrintedPairs(_PIN_MM, _PLANNED_MM)
+    if len(feels) != len(pairs.clearances_mm):
+        listed = ", ".join(f"{mm:g}" for mm in pairs.clearances_mm)
+        raise Refusal(
+            f"--feel: {len(feels)} are given for {len(pairs.clearances_mm)} pairs ({listed}): one "
+            "for each, left to right; or --pair 0.2=snug for some"
+        )
+
+
+def _felt(settings: FitSettings, feels: Sequence[str]) -> list[Reading]:
+    """Return how planned pairs felt, in their order; of a bolt and nut the one feel."""
+    if settings.thread:
+        both = f"{settings.hole_set_mm:g}/{settings.contour_set_mm:g}"
+        return [Reading(*read_tried(f"{both}={feel}"), f"{both}={feel}") for feel in feels]
+    pairs = settings.pairs or PrintedPairs(_PIN_MM, _PLANNED_MM)
+    felt = zip(pairs.clearances_mm, feels, strict=True)
+    texts = [f"{clearance:g}={feel}" for clearance, feel in felt]
+    return [Reading(*read_pair(text), text) for text in texts]
 
 
 def _set(

@@ -94,10 +94,12 @@ class FlowKept(Kept):
         return found._replace(value=value, u95=expected.flow_u95, why=f"from {rolls.words}")
 
     def command(self, here: "OnBench") -> str:
-        """The command that plans a print, sliced as the last one with a nozzle of this bore.
+        """The command that plans a tube ready to print, where all is known for that; else a mesh
+        for the slicer, to be sliced as the last cube with a nozzle of this bore."""
+        from metier.trials.part_path import next_part, ready_to_print
 
-        Where there was none yet, it asks for line and layer.
-        """
+        if ready_to_print(here):
+            return proposed(self.name, "--plan", *next_part(here, "tube", ".gcode"))
         words = ["--plan", "--walls", "3"]
         for trial in with_bore(here.book, here.setup, self.name) if here.setup else []:
             # As they are kept: to read them as settings takes what judging takes.
@@ -105,16 +107,18 @@ class FlowKept(Kept):
             if width_mm and layer_mm:
                 words += ["--width", f"{width_mm:g}", "--layer", f"{layer_mm:g}"]
                 break
-        return proposed(self.name, *words)
+        return proposed(self.name, *words, *next_part(here, "tube", ".3mf"))
 
     def before_measuring(self, trial: Trial) -> str:
         settings = self.form(trial.settings).read(trial.settings)
+        if settings.dose and settings.dose.source == "part":
+            return f"print the tube of trial {trial.number} as it was written, and let it cool"
         walls = " and ".join(str(one.walls) for one in settings.sections)
         at = "" if settings.flow_percent is None else f" at {settings.flow_percent:g} %"
         line = "" if settings.width_mm is None else f", {settings.width_mm:g} mm wide"
         return (
-            f"print a hollow cube{at}, {walls} lines a wall{line}, {settings.layer_mm:g} mm high; "
-            f"pen {trial.number} on it and let it cool"
+            f"slice the block hollow{at}, {walls} lines a wall{line}, {settings.layer_mm:g} mm "
+            f"high (metier part {trial.number} FILE writes it); print it and let it cool"
         )
 
 

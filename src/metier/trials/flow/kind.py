@@ -65,6 +65,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         "      two lines measured for a wall of 0.80, wherever that comes from"
     )
     draws = True
+    told_by_part = frozenset({"print", "line"})
     lacking = "no readings: give --read, --side or --from FILE.csv, or type them in"
     preferences = MappingProxyType(
         {

@@ -73,7 +73,8 @@ def _plot(path: str, title: str, prints: Sequence[Printed]) -> None:
                 continue
             low, high = settings.accept_percent
             lines = f", {section.walls} lines" if len(settings.sections) > 1 else ""
-            at_flow = "" if settings.flow_percent is None else f"{settings.flow_percent:g} %"
+            percent = settings.flow_percent
+            at_flow = "" if percent is None else f"{percent * section.part_dosed:.4g} %"
             at_flow += ", rich" if settings.by_plan else ""
             label = f"{number}\n" if number else ""
             label += f"{spool}\n" if several else ""

@@ -68,8 +68,10 @@ def _print_rows(trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: 
         if one.flow_percent is not None:
             label = f"at {one.flow_percent:g} %"
         sheet.row(label, wall, f"{_counted(section, mine)}{should}")
-    for one in finding.forecasts:
-        sheet.row("forecast", f"{with_u95(one.wall_mm, one.u95_mm)} mm", came_text(one.came_so))
+    for ahead in finding.forecasts:
+        sheet.row(
+            "forecast", f"{with_u95(ahead.wall_mm, ahead.u95_mm)} mm", came_text(ahead.came_so)
+        )
     if finding.texture_mm is not None:
         remark = "what walls measure beyond their lines"
         sheet.row("texture", f"{finding.texture_mm:.3f} mm", remark)

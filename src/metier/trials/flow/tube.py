@@ -13,7 +13,7 @@ from metier.trials.printing import part_speed, refuse_line
 
 
 def as_tube(plan: Plan[FlowSettings], here: OnBench, ending: str) -> Plan[FlowSettings]:
-    """Return a plan as a file of that ending lets it be printed.
+    """Return a plan as a file of that ending lets it be printed; without one, as it is.
 
     In G-code the dose and the speed are known; a mesh is dosed by the slicer that it goes to.
 
@@ -21,6 +21,8 @@ def as_tube(plan: Plan[FlowSettings], here: OnBench, ending: str) -> Plan[FlowSe
         Refusal: what a slicer cannot do, or a line that the nozzle does not print.
     """
     settings, conditions = plan.settings, plan.conditions
+    if not ending:
+        return plan
     line = _line(settings)
     if ending == GCODE:
         refuse_line(line, needed_setup(here.bench).nozzle.bore_mm)

@@ -60,11 +60,14 @@ class LimitKept(Kept):
 
     def command(self, here: "OnBench") -> str:
         """The command that plans a ramp: each filament and temperature has one of its own."""
-        return proposed(self.name, "--plan")
+        from metier.trials.part_path import next_part, ready_to_print
+
+        ending = ".gcode" if ready_to_print(here) else ".3mf"
+        return proposed(self.name, "--plan", *next_part(here, "ramp", ending))
 
     def before_measuring(self, trial: Trial) -> str:
-        way = "feed the lengths" if trial.settings.get("way") == "feed" else "print the ramp"
-        return f"{way} as planned (metier history {trial.number}), pen {trial.number} on it"
+        what = "coupons, break them" if trial.settings.get("way") == "strength" else "ramp"
+        return f"print the {what} (metier part {trial.number} shows how)"
 
 
 KEPT = LimitKept()

@@ -124,7 +124,9 @@ class Limit(LimitTrial[Any, Any, Any]):
     def way(self, options: argparse.Namespace) -> Kind[Any, Any, Any]:
         seen = seen_options(options)
         ways = [options.action] if options.action else []
-        ways += [f"--{name}" for name in ("plan", *_OTHER_WAYS) if getattr(options, name)]
+        rods = options.strength is not None
+        ways += [f"--{name}" for name in ("plan", "feed") if getattr(options, name)]
+        ways += ["--strength"] if rods and not options.plan else []
         ways += seen[:1]
         if len(ways) > 1:
             raise Refusal(f"{ways[0]} and {ways[1]} do not go together: one at a time")
@@ -136,8 +138,10 @@ class Limit(LimitTrial[Any, Any, Any]):
             raise Refusal("--marker-every and --clean-markers go together")
         if (options.layer_path is None) != (options.layer_time is None):
             raise Refusal("--layer-path and --layer-time go together")
-        of_coupons = options.strength and options.accel is not None
-        if bool(of_coupons) != (options.coupon_length is not None):
+        if (options.coupon_flows or options.coupons) and not (rods and options.plan):
+            raise Refusal("--coupon-flows and --coupons go with --strength --plan")
+        of_coupons = rods and not options.plan and options.accel is not None
+        if not options.plan and bool(of_coupons) != (options.coupon_length is not None):
             raise Refusal("--coupon-length and --accel go together")
         if options.plan and options.speeds:
             raise Refusal("--speeds is for a limit that is known: leave it out of the plan")
@@ -146,7 +150,7 @@ class Limit(LimitTrial[Any, Any, Any]):
             raise Refusal(f"--plot draws a ramp or coupons, not {what}")
         if options.action:
             return self
-        way = next((name for name in _OTHER_WAYS if getattr(options, name)), "ramp")
+        way = next((name for name in _OTHER_WAYS if getattr(options, name) is not None), "ramp")
         return self.way_of({"way": way})
 
     def given(self, options: argparse.Namespace) -> bool:
@@ -247,8 +251,13 @@ def _add_other_ways(parser: argparse.ArgumentParser) -> None:
         "--instrument", metavar="NAME", help="what the lengths were measured with (calipers)"
     )
     others.add_argument(
-        "--strength", metavar="FILE.csv", help="coupons: flow_mm3_s, strength_mpa or force_n"
+        "--strength", nargs="?", const="", metavar="FILE.csv",
+        help="coupons: flow_mm3_s, strength_mpa or force_n; alone with --plan, to print them",
+    )  # fmt: skip
+    others.add_argument(
+        "--coupon-flows", nargs="+", type=mm3_s, metavar="Q", help="flows of coupons to print"
     )
+    others.add_argument("--coupons", type=walls, metavar="N", help="how many of each (3)")
     others.add_argument(
         "--coupon-diameter", type=length, metavar="MM", help="diameter of the coupons, for force_n"
     )

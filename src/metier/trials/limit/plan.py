@@ -1,6 +1,7 @@
 """The ramp to print, from what is known of hot ends like this: ``metier volumetric --plan``."""
 
 import argparse
+import math
 
 from metier.core.limit.plan import (
     Proposal,
@@ -15,6 +16,9 @@ from metier.core.limit.reach import ACCELERATION_MM_S2, Reach
 from metier.core.limit.reaching import reaching
 from metier.core.limit.rule import LimitRule
 from metier.core.line.printed import PrintedLine
+from metier.core.line.printed import usual_line as bench_line
+from metier.core.measure.thresholds import round_to
+from metier.logbook.bench import Setup
 from metier.logbook.limits import KnownLimit, most_similar
 from metier.show.values import value_text
 from metier.trials.kind import Settled
@@ -23,6 +27,10 @@ from metier.trials.limit.lines import flow_in_use, printed_line
 from metier.trials.limit.ramp_given import given_ramp, last_ramp
 from metier.trials.limit.settings import HotEnd, KeptLine, RampSettings, Reckoning
 from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
+from metier.trials.part_path import GCODE, part_ending
+
+# What a ramp has round it and in front of it: its foot; the tab, and what the bed keeps free.
+_ROUND_MM, _IN_FRONT_MM = 4.0, 24.0
 
 
 def planned_ramp(options: argparse.Namespace, here: OnBench) -> Settled[RampSettings]:
@@ -33,10 +41,14 @@ def planned_ramp(options: argparse.Namespace, here: OnBench) -> Settled[RampSett
     known, _ = printed_line(options, here)
     width_mm, layer_mm = usual_line(known and known.width_mm, known and known.layer_mm, bore_mm)
     ratio, unsettled = flow_in_use(options, here)
+    ending = part_ending(options.part, options.force) if options.part else ""
+    if ending and known is None:
+        width_mm, layer_mm = bench_line(bore_mm)
     line = PrintedLine(
         options.width[0] if options.width else width_mm,
         options.layer[0] if options.layer else layer_mm,
-        options.line_model or ready.printer.line_model,
+        # Metier's own lines are dosed so that they just fill.
+        "rounded" if ending == GCODE else options.line_model or ready.printer.line_model,
         ratio,
     )
     accel_mm_s2, taken = _acceleration(options, here)
@@ -48,6 +60,7 @@ def planned_ramp(options: argparse.Namespace, here: OnBench) -> Settled[RampSett
         bore_mm,
         layer_fixed=bool(options.layer),
         width_fixed=bool(options.width),
+        largest_radius_mm=_on_bed_mm(ready),
     )
     line = found.line
     settings = RampSettings(
@@ -70,11 +83,22 @@ def _acceleration(options: argparse.Namespace, here: OnBench) -> tuple[float, tu
     if options.accel is not None:
         return options.accel, ()
     last = last_ramp(here)
+    of_printer = here.bench.printer and here.bench.printer.accel_mm_s2
+    if of_printer:
+        return of_printer, ()
     if last and last.settings.reach:
         return last.settings.reach.accel_mm_s2, ()
     return ACCELERATION_MM_S2, (
         f"an acceleration of {ACCELERATION_MM_S2:g} mm/s² is taken: --accel says otherwise",
     )
+
+
+def _on_bed_mm(ready: Setup) -> float:
+    """Return the largest radius that a bed holds, foot and tab included."""
+    wide_mm, deep_mm = ready.printer.bed_x_mm, ready.printer.bed_y_mm
+    if wide_mm is None or deep_mm is None:
+        return math.inf
+    return round_to(min(wide_mm, deep_mm - _IN_FRONT_MM) / 2 - _ROUND_MM, 5.0, "down")
 
 
 def priced(settled: Settled[RampSettings], here: OnBench) -> Proposal:

@@ -2,7 +2,7 @@
 
 import argparse
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from metier.core.limit.onset import LimitFinding, Seen, limit_from_ramp
 from metier.core.limit.plan import line_notes
@@ -17,7 +17,7 @@ from metier.formats import quantity
 from metier.formats.set_speeds import read_speeds
 from metier.logbook.trials import Conditions, Reading
 from metier.show.sheet import Sheet
-from metier.trials.kind import Measured, Plan, Settled
+from metier.trials.kind import Measured, Plan, Settled, WantedLine
 from metier.trials.limit.kind import SEEN, LimitTrial, limit_rule, limit_to_type, seen_options
 from metier.trials.limit.lines import printed_line
 from metier.trials.limit.ramp_figures import at_speed, capped, figures_of
@@ -25,6 +25,9 @@ from metier.trials.limit.ramp_given import given_ramp, given_reach, last_ramp, n
 from metier.trials.limit.settings import FORM, HotEnd, KeptLine, RampSettings, Reckoning
 from metier.trials.on_bench import OnBench
 from metier.words.asked import Asked
+
+if TYPE_CHECKING:
+    from metier.parts.part import Part
 
 # Readings are kept under what was seen; those with a unit are flows, the others heights.
 FLOW_UNIT = ", mm³/s"
@@ -50,6 +53,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
     """A wall whose flow rises with height, looked at for the first gaps."""
 
     form = FORM
+    told_by_part = frozenset({"print", "line", "height", "it takes", "set"})
 
     def given(self, options: argparse.Namespace) -> bool:
         return bool(seen_options(options))
@@ -114,6 +118,16 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         if ramp is None and not only_flows and (by_height or not options.clean):
             raise no_ramp()
         return ramp, taken, ()
+
+    def as_part(self, plan: Plan[RampSettings], here: OnBench, ending: str) -> Plan[RampSettings]:
+        from metier.trials.limit.ramp_part import as_ramp_part
+
+        return as_ramp_part(plan, here, ending)
+
+    def part(self, plan: Plan[RampSettings], here: OnBench, wanted: WantedLine) -> "Part":
+        from metier.trials.limit.ramp_part import ramp_part_of
+
+        return ramp_part_of(plan, wanted)
 
     def recipe(self, settled: Settled[RampSettings], here: OnBench) -> list[tuple[str, str]]:
         from metier.trials.limit.plan import recipe

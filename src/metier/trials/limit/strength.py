@@ -2,7 +2,7 @@
 
 import argparse
 from collections.abc import Sequence
-from typing import Literal, NamedTuple
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
 from metier.core.limit.coupons import AtSpeed, at_speed, speed_notes
 from metier.core.limit.onset import round_down
@@ -13,16 +13,33 @@ from metier.logbook.plain import Form
 from metier.logbook.trials import Reading
 from metier.show.figures import decimals_for
 from metier.show.sheet import Sheet, table
-from metier.trials.kind import Measured, Plan, Settled
+from metier.trials.kind import Measured, Plan, Settled, WantedLine
 from metier.trials.limit.kind import LimitTrial, limit_rule, limit_to_type
 from metier.trials.limit.lines import printed_line
-from metier.trials.limit.settings import HotEnd, RampSettings, upgraded
+from metier.trials.limit.settings import HotEnd, KeptLine, RampSettings, upgraded
 from metier.trials.limit.sheet import limit_act, what_next
 from metier.trials.on_bench import OnBench
 
+if TYPE_CHECKING:
+    from metier.parts.part import Part
+
+
+class Rods(NamedTuple):
+    """Coupons to print: their flows and how many of each, the line, how thick and long their
+    gauge sections are, and the share of their lines that the fastest really reaches."""
+
+    flows_mm3_s: tuple[float, ...]
+    each: int
+    line: KeptLine
+    gauge_mm: float
+    long_mm: float
+    accel_mm_s2: float
+    share: float
+
 
 class StrengthSettings(NamedTuple):
-    """Coupons broken; ``area_mm2`` is the cross-section of their lines times flow."""
+    """Coupons broken; ``area_mm2`` is the cross-section of their lines times flow, where what is
+    really reached is reckoned from that. ``rods`` are those that are planned to be printed."""
 
     way: Literal["strength"]
     on: HotEnd
@@ -33,6 +50,7 @@ class StrengthSettings(NamedTuple):
     layer_path_mm: float | None
     layer_time_s: float | None
     area_mm2: float | None
+    rods: Rods | None = None
 
 
 FORM = Form(StrengthSettings, 3, upgraded)
@@ -43,8 +61,16 @@ class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):
 
     form = FORM
     asks = False
+    measured_with = "--strength coupons.csv"
+    told_by_part = frozenset({"print", "line"})
 
     def given(self, options: argparse.Namespace) -> bool:
+        if not options.plan and not options.strength:
+            raise Refusal(
+                "--strength: name the file of coupons, FILE.csv; alone it goes with --plan"
+            )
+        if options.plan and options.strength:
+            raise Refusal("--plan is for coupons that are not broken yet: leave their file out")
         return True
 
     def settle(
@@ -53,19 +79,43 @@ class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):
         here: OnBench,
         plan: Plan[RampSettings] | Plan[StrengthSettings] | None,
     ) -> Settled[StrengthSettings]:
+        if options.plan:
+            from metier.trials.limit.rods import planned_rods
+
+            return planned_rods(options, here)
         line, _ = printed_line(options, here)
+        planned = plan.settings if plan and isinstance(plan.settings, StrengthSettings) else None
+        rods = planned and planned.rods
         settings = StrengthSettings(
             "strength",
             HotEnd.of(here),
             limit_rule(options, None).round_to_mm3_s,
-            options.coupon_diameter,
+            options.coupon_diameter or (rods and rods.gauge_mm),
             options.coupon_length,
             options.accel,
             options.layer_path,
             options.layer_time,
             _area_mm2(options, line),
+            rods,
         )
         return Settled(settings)
+
+    def recipe(self, settled: Settled[StrengthSettings], here: OnBench) -> list[tuple[str, str]]:
+        from metier.trials.limit.rods import recipe
+
+        return recipe(settled)
+
+    def as_part(
+        self, plan: Plan[StrengthSettings], here: OnBench, ending: str
+    ) -> Plan[StrengthSettings]:
+        from metier.trials.limit.rods import as_rods
+
+        return as_rods(plan, here, ending)
+
+    def part(self, plan: Plan[StrengthSettings], here: OnBench, wanted: WantedLine) -> "Part":
+        from metier.trials.limit.rods import rods_of
+
+        return rods_of(plan, wanted)
 
     def readings(
         self, options: argparse.Namespace, settled: Settled[StrengthSettings], here: OnBench

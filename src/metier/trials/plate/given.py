@@ -2,7 +2,6 @@
 
 import argparse
 from collections.abc import Mapping
-from typing import TYPE_CHECKING
 
 from metier.core.fit.plate import Feature
 from metier.core.fit.warm import shrinks_mm
@@ -12,11 +11,6 @@ from metier.formats.plate_csv import read_feature, read_pin
 from metier.logbook.inforce import opened_mm
 from metier.trials.on_bench import OnBench
 from metier.trials.plate.settings import PlateSettings
-
-if TYPE_CHECKING:
-    # Fitting a plate takes NumPy, which the everyday commands do without.
-    pass
-
 
 # What a plate is planned with where nothing else is said: small holes shrink most, and a wide
 # span shows the scale.

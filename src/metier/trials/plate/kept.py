@@ -77,7 +77,10 @@ class PlateKept(Kept):
         ]
 
     def command(self, here: "OnBench") -> str:
-        return proposed(self.name, "--plan")
+        # What is typed in for it is the slicer's, so the slicer has to slice it.
+        from metier.trials.part_path import next_part
+
+        return proposed(self.name, "--plan", *next_part(here, "plate", ".3mf"))
 
 
 KEPT = PlateKept()

@@ -13,7 +13,7 @@ from metier.logbook.inforce import last_doubted, opened_mm
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on, latest_on_printer
 from metier.show.sheet import Sheet
-from metier.trials.kind import Expected, Kind, Measured, Plan, Settled
+from metier.trials.kind import Expected, Kind, Measured, Plan, Settled, WantedLine
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
 from metier.trials.plate.given import (
     compensation_set,
@@ -34,8 +34,7 @@ from metier.words.arguments import length, signed_length, small_text, temperatur
 from metier.words.asked import Asked
 
 if TYPE_CHECKING:
-    # Fitting a plate takes NumPy, which the everyday commands do without.
-    pass
+    from metier.parts.part import Part
 
 # How many plates before are looked at for how much they differ.
 _MOST_PLATES = 8
@@ -56,6 +55,7 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         "    --post 4=4.09 6=6.10 10=10.08 16=16.09"
     )
     draws = True
+    told_by_part = frozenset({"print"})
     lacking = "no readings: give --hole and --post, or --from FILE.csv, or type them in"
     preferences = MappingProxyType({"jaw_land": "bench", "instrument": "bench"})
 
@@ -174,6 +174,11 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
             ("outlines", f"{settings.contour_set_mm:+.2f} mm per side, in the slicer"),
             ("measure", "above the first layers, each at two angles if you can"),
         ]
+
+    def part(self, plan: Plan[PlateSettings], here: OnBench, wanted: WantedLine) -> "Part":
+        from metier.trials.plate.part import plate_of
+
+        return plate_of(plan, here, wanted)
 
     def readings(
         self, options: argparse.Namespace, settled: Settled[PlateSettings], here: OnBench

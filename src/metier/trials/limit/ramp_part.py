@@ -1,0 +1,87 @@
+"""The part of a planned ramp: whole layers for its steps, a foot, and ribs that count them."""
+
+import math
+
+from metier.core.limit.ramp import Ramp, Stepped
+from metier.core.limit.reach import MOSTLY
+from metier.core.measure.thresholds import exceeds, same
+from metier.core.refusal import Refusal
+from metier.parts.ramp import FOOT_LAYERS, RampTube
+from metier.trials.kind import Plan, WantedLine
+from metier.trials.limit.settings import KeptLine, RampSettings
+from metier.trials.on_bench import OnBench, needed_setup
+from metier.trials.part_path import GCODE
+from metier.trials.printing import refuse_line
+
+# Ribs of a ramp that rises all the way stand about so far apart.
+_RIBS_MM = 2.5
+
+
+def as_ramp_part(plan: Plan[RampSettings], here: OnBench, ending: str) -> Plan[RampSettings]:
+    """Return a plan as it can be printed: its foot and steps whole layers, its ribs as markers.
+
+    In G-code lines are dosed so that they just fill, whatever the slicer does.
+
+    Raises:
+        Refusal: a line that the nozzle does not print, or a ramp that is not reached so.
+    """
+    settings = plan.settings
+    line, reach, ramp = settings.line.printed, settings.reach, settings.ramp
+    if line is None or reach is None or ramp is None or ramp.to_mm3_s is None:
+        raise Refusal(
+            f"line, outline or end of trial {plan.number} are not known: plan a ramp anew with "
+            "metier volumetric --plan"
+        )
+    if ending == GCODE:
+        line = line._replace(line_model="rounded")
+        refuse_line(line, needed_setup(here.bench).nozzle.bore_mm)
+        if exceeds(MOSTLY, reach.share(line.speed_mm_s(ramp.to_mm3_s))):
+            raise Refusal(
+                f"{ramp.to_mm3_s:g} mm³/s are not reached with Metier's own lines on that outline: "
+                "plan it with --part FILE.gcode, which looks after that"
+            )
+    layer_mm = line.layer_mm
+    ramp = _whole_layers(ramp, layer_mm)
+    every_mm = settings.marker_every_mm or _RIBS_MM
+    if isinstance(ramp, Stepped) and ramp.every_mm:
+        every_mm = ramp.every_mm
+    kept = KeptLine.of(line, settings.line.widths_mm, settings.line.layers_mm)
+    every_mm = _layers(every_mm, layer_mm)
+    return plan._replace(settings=settings._replace(ramp=ramp, line=kept, marker_every_mm=every_mm))
+
+
+def _whole_layers(ramp: Ramp, layer_mm: float) -> Ramp:
+    """Return a ramp on a foot, its foot and its steps whole layers high."""
+    base_mm = max(_layers(ramp.base_mm, layer_mm, 0), FOOT_LAYERS * layer_mm)
+    ramp = ramp._replace(base_mm=round(base_mm, 6))
+    if isinstance(ramp, Stepped):
+        if ramp.every_mm is None:
+            raise Refusal("how high a step is is not known: plan the ramp with --every MM")
+        return ramp._replace(every_mm=_layers(ramp.every_mm, layer_mm))
+    assert ramp.to_mm3_s is not None
+    # It ends with a layer, too: so much more, or less, that it rises as planned.
+    long_mm = (ramp.to_mm3_s - ramp.from_mm3_s) / ramp.rise_mm3_s_mm
+    end = ramp.from_mm3_s + ramp.rise_mm3_s_mm * _layers(long_mm, layer_mm)
+    return ramp if same(end, ramp.to_mm3_s) else ramp._replace(to_mm3_s=round(end, 6))
+
+
+def _layers(height_mm: float, layer_mm: float, least: int = 1) -> float:
+    """Return a height as whole layers, the nearest."""
+    return round(max(least, math.floor(height_mm / layer_mm + 0.5 + 1e-9)) * layer_mm, 6)
+
+
+def ramp_part_of(plan: Plan[RampSettings], wanted: WantedLine) -> RampTube:
+    """Return the tube of a plan.
+
+    Raises:
+        Refusal: another line than planned is wanted.
+    """
+    if any(wanted):
+        raise Refusal(f"line and speed of trial {plan.number} are those of its plan: plan it anew")
+    settings = plan.settings
+    line, reach, ramp = settings.line.printed, settings.reach, settings.ramp
+    assert line
+    assert reach
+    assert ramp
+    assert settings.marker_every_mm
+    return RampTube(plan.number, ramp, line, reach, settings.marker_every_mm)

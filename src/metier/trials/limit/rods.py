@@ -1,0 +1,155 @@
+"""Coupons to print: rods whose flows are really reached, and what is planned of them."""
+
+import argparse
+import math
+
+from metier.core.limit.plan import MOST_LAYER, propose_range
+from metier.core.limit.reach import ACCELERATION_MM_S2, MOSTLY
+from metier.core.line.printed import PrintedLine
+from metier.core.measure.thresholds import exceeds, round_to
+from metier.core.refusal import Refusal
+from metier.logbook.limits import most_similar
+from metier.parts.coupons import FOOT_MM, GAUGE_LONG_MM, GAUGE_MM, Coupons, reached_share
+from metier.trials.kind import Plan, Settled, WantedLine
+from metier.trials.limit.kind import limit_rule
+from metier.trials.limit.lines import flow_in_use
+from metier.trials.limit.settings import HotEnd, KeptLine
+from metier.trials.limit.strength import Rods, StrengthSettings
+from metier.trials.on_bench import OnBench, needed_setup
+from metier.trials.part_path import GCODE
+from metier.trials.printing import part_line, refuse_line
+
+_EACH, _FLOWS = 3, 4
+# Flows are proposed up to the limit that is known, the lowest at this part of the highest.
+_LOWEST = 0.4
+_WIDEST = 1.4
+
+
+def planned_rods(options: argparse.Namespace, here: OnBench) -> Settled[StrengthSettings]:
+    """Return the coupons to print: flows up to what a rod lets be reached.
+
+    Raises:
+        Refusal: flows that acceleration does not let be reached on so thin a rod.
+    """
+    ready = needed_setup(here.bench)
+    bore_mm = ready.nozzle.bore_mm
+    gauge_mm = options.coupon_diameter or GAUGE_MM
+    long_mm = options.coupon_length or GAUGE_LONG_MM
+    if not 5 <= gauge_mm <= 30 or not 10 <= long_mm <= 100:
+        raise Refusal(
+            f"coupons of {gauge_mm:g} mm, {long_mm:g} long, are not drawn: 5 to 30 mm thick, 10 to "
+            "100 mm long"
+        )
+    given = WantedLine(
+        options.width[0] if options.width else None, options.layer[0] if options.layer else None
+    )
+    ratio, notes = flow_in_use(options, here)
+    line = part_line(here, given)._replace(flow=ratio)
+    accel_mm_s2 = options.accel or ready.printer.accel_mm_s2 or ACCELERATION_MM_S2
+    if not options.layer:
+        # Thin rods are gone round slowly: what is lacking in speed a thicker line makes up for.
+        most = round_to(MOST_LAYER * bore_mm, 0.01, "down")
+        line = line._replace(layer_mm=max(line.layer_mm, most))
+    if not options.width:
+        line = line._replace(width_mm=max(line.width_mm, round_to(_WIDEST * bore_mm, 0.01)))
+    reached = _reached(gauge_mm, line, accel_mm_s2)
+    similar = most_similar(here.book, ready)
+    _, wanted = propose_range(similar and similar.limit_mm3_s, bore_mm)
+    if similar:
+        wanted = similar.limit_mm3_s
+    top = min(wanted, round_to(reached, 0.5, "down"))
+    flows = tuple(sorted(set(options.coupon_flows or ()))) or _proposed(top)
+    if len(flows) < 2:
+        raise Refusal(
+            f"{len(flows)} flow is nothing to compare: give --coupon-flows with two or more; "
+            f"{reached:.3g} mm³/s are reached on rods of {gauge_mm:g} mm"
+        )
+    if exceeds(flows[-1], reached):
+        raise Refusal(
+            f"{flows[-1]:g} mm³/s are not reached on rods of {gauge_mm:g} mm: {accel_mm_s2:g} "
+            f"mm/s² let no more than {reached:.3g} through; thicker rods (--coupon-diameter), "
+            "--layer, --width, or lower flows"
+        )
+    if wanted > top and not options.coupon_flows:
+        notes = (
+            *notes,
+            f"flows end at {top:g} mm³/s: {accel_mm_s2:g} mm/s² reach no more on rods of "
+            f"{gauge_mm:g} mm; thicker ones go further (--coupon-diameter)",
+        )
+    share = reached_share(gauge_mm, line, line.speed_mm_s(flows[-1]), accel_mm_s2)
+    each = options.coupons or _EACH
+    rods = Rods(flows, each, KeptLine.of(line), gauge_mm, long_mm, accel_mm_s2, share)
+    settings = StrengthSettings(
+        "strength", HotEnd.of(here), limit_rule(options, None).round_to_mm3_s, gauge_mm, None, None,
+        None, None, None, rods,
+    )  # fmt: skip
+    return Settled(settings, remarks=notes)
+
+
+def _proposed(top_mm3_s: float) -> tuple[float, ...]:
+    """Return flows evenly up to the highest."""
+    low = max(0.5, round_to(_LOWEST * top_mm3_s, 0.5))
+    step = max(0.5, round_to((top_mm3_s - low) / (_FLOWS - 1), 0.5, "down"))
+    return tuple(
+        round(top_mm3_s - step * place, 6)
+        for place in reversed(range(_FLOWS))
+        if top_mm3_s - step * place >= 0.5
+    )
+
+
+def _reached(gauge_mm: float, line: PrintedLine, accel_mm_s2: float) -> float:
+    """Return the highest flow that enough of a rod's circles are really gone round at, mm³/s."""
+    low, high = 0.0, math.sqrt(accel_mm_s2 * gauge_mm / 2)
+    for _ in range(40):
+        middle = (low + high) / 2
+        served = not exceeds(MOSTLY, reached_share(gauge_mm, line, middle, accel_mm_s2))
+        low, high = (middle, high) if served else (low, middle)
+    return low * line.area_mm2
+
+
+def recipe(settled: Settled[StrengthSettings]) -> list[tuple[str, str]]:
+    """Return what to print and to set, line by line."""
+    rods = settled.settings.rods
+    assert rods
+    line = rods.line.printed
+    assert line
+    flows = ", ".join(f"{flow:g}" for flow in rods.flows_mm3_s)
+    fastest = line.speed_mm_s(rods.flows_mm3_s[-1])
+    return [
+        ("print", f"rods of {rods.gauge_mm:g} mm, upright, feet of {FOOT_MM:g}: {rods.each} each"),
+        ("flows", f"{flows} mm³/s, up to {fastest:.0f} mm/s in the gauge section"),
+        ("reached", f"by {100 * rods.share:.0f} % of the fastest rod's lines, at "
+         f"{rods.accel_mm_s2:g} mm/s²"),
+        ("line", f"{line.width_mm:g} mm wide, {line.layer_mm:g} mm high"),
+        ("break", "each by pulling, note force or strength and flow: coupons.csv"),
+        *(("note", text) for text in settled.remarks),
+    ]  # fmt: skip
+
+
+def as_rods(plan: Plan[StrengthSettings], here: OnBench, ending: str) -> Plan[StrengthSettings]:
+    """Return a plan as it can be printed: as it stands.
+
+    Raises:
+        Refusal: a line that the nozzle does not print.
+    """
+    rods = plan.settings.rods
+    line = rods and rods.line.printed
+    if ending == GCODE and line:
+        refuse_line(line, needed_setup(here.bench).nozzle.bore_mm)
+    return plan
+
+
+def rods_of(plan: Plan[StrengthSettings], wanted: WantedLine) -> Coupons:
+    """Return the coupons of a plan.
+
+    Raises:
+        Refusal: none are planned, or another line is wanted.
+    """
+    rods = plan.settings.rods
+    if any(wanted):
+        raise Refusal(f"line and speed of trial {plan.number} are those of its plan: plan it anew")
+    line = rods and rods.line.printed
+    if rods is None or line is None:
+        raise Refusal(f"trial {plan.number} plans no coupons: metier volumetric --strength --plan")
+    line = line._replace(line_model="rounded")
+    return Coupons(plan.number, rods.flows_mm3_s, rods.each, line, rods.gauge_mm, rods.long_mm)

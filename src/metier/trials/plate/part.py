@@ -1,0 +1,35 @@
+"""The part of a planned plate: each hole and post once, however often it is measured."""
+
+from metier.core.refusal import Refusal
+from metier.parts.flat import Compensated
+from metier.parts.plate import DrawnSize, Plate
+from metier.trials.kind import Plan, WantedLine
+from metier.trials.on_bench import OnBench
+from metier.trials.plate.settings import PlateSettings
+from metier.trials.printing import part_line, part_speed
+
+# What fits no plate, and what prints as no hole at all.
+_LARGEST_MM, _SMALLEST_MM = 150.0, 0.5
+
+
+def plate_of(plan: Plan[PlateSettings], here: OnBench, wanted: WantedLine) -> Plate:
+    """Return the plate of a plan.
+
+    Raises:
+        Refusal: a size that cannot be drawn, or a line that the nozzle does not print.
+    """
+    settings = plan.settings
+    sizes = [DrawnSize(one.kind, one.nominal_mm, one.facets) for one in settings.features]
+    sizes = list(dict.fromkeys(sizes))
+    if not sizes:
+        raise Refusal(f"trial {plan.number} plans neither holes nor posts: nothing to print")
+    for size in sizes:
+        if not _SMALLEST_MM <= size.diameter_mm <= _LARGEST_MM:
+            raise Refusal(
+                f"a {size.kind} of {size.diameter_mm:g} mm is not drawn: from {_SMALLEST_MM:g} to "
+                f"{_LARGEST_MM:g} mm"
+            )
+    line = part_line(here, wanted)
+    speed_mm_s = part_speed(here, line, wanted.speed_mm_s)
+    compensated = Compensated(settings.hole_set_mm, settings.contour_set_mm)
+    return Plate(plan.number, sizes, line, speed_mm_s, compensated)
