@@ -5,6 +5,8 @@ import shlex
 
 import pytest
 
+from metier.demo.slicing import SlicedLine, ramp
+
 PRINTER, NOZZLE, SPOOL, JAWS = "big heron", "heron's 0.8", "sea $(green) roll", "my calipers"
 
 
@@ -45,9 +47,8 @@ def pasted(bench, command, typed=None, **filled):
     ],
 )
 def test_names_with_blanks_and_dollars_are_quoted(shop, words, typed, filled):
-    from metier.demo.slicing import workshop_files
-
-    (shop.folder / "my ramp.gcode").write_text(workshop_files()["ramp.gcode"])
+    flows = [4 + 0.5 * step for step in range(41)]
+    (shop.folder / "my ramp.gcode").write_text(ramp(SlicedLine(0.8, 0.3), flows, 10))
     ran = shop("", *words)
     assert ran.status == 0, ran.err
     found = proposals(ran.out)

@@ -118,7 +118,8 @@ def _sheet(
         sheet.lines(*_by_height(rows))
     if not options.file:
         sheet.gap()
-        sheet.remark("To write it, name a file: .3mf or .stl for a slicer, .gcode to print.")
+        mesh = ".3mf or .stl for a slicer, " if part.sliceable else ""
+        sheet.remark(f"To write it, name a file: {mesh}.gcode to print.")
     return sheet
 
 

@@ -74,7 +74,7 @@ def gcode_of(
     """Return layers as a file that is ready to print; ``comments`` stand at its head."""
     pen = _Pen(machine, shift)
     pen.out += [f"; {text}" for text in comments]
-    pen.begin()
+    pen.begin(layers[0].top_mm)
     for number, layer in enumerate(layers):
         pen.layer(number, layer)
     pen.finish(layers[-1].top_mm)
@@ -92,7 +92,7 @@ class _Pen:
         self.drawn_back = False
         self.filament_mm2 = math.pi * machine.filament_mm**2 / 4
 
-    def begin(self) -> None:
+    def begin(self, first_mm: float) -> None:
         machine = self.machine
         if machine.start is None:
             self.out += [
@@ -117,10 +117,10 @@ class _Pen:
         if machine.accel_mm_s2:
             self.out.append(f"M204 S{machine.accel_mm_s2:g} ; acceleration")
         if machine.start is None:
-            self._prime()
+            self._prime(first_mm)
 
-    def _prime(self) -> None:
-        """Lay a line along the front edge of the bed."""
+    def _prime(self, height_mm: float) -> None:
+        """Lay a line along the front edge of the bed, as high as the first layer."""
         bed = self.machine.bed
         left = bed.middle[0] - bed.wide_mm / 2 + _PRIMED_MM
         front = bed.middle[1] - bed.deep_mm / 2 + _PRIMED_MM
@@ -129,7 +129,7 @@ class _Pen:
         self.out += [
             "; prime the nozzle",
             f"G0 X{_text(left)} Y{_text(front)} F{_text(60 * _TRAVEL_MM_S)}",
-            "G1 Z0.3 F600",
+            f"G1 Z{_text(height_mm)} F600",
             f"G1 X{_text(left + length_mm)} E{_text(fed_mm)} F{_text(60 * _PRIME_MM_S)}",
         ]
         self._draw_back()

@@ -27,6 +27,7 @@ class Coupons:
     """
 
     name = "coupons"
+    sliceable = True
 
     def __init__(
         self,

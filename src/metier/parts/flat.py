@@ -40,7 +40,10 @@ def flat_layers(bodies: Sequence[Body], line: PrintedLine, speed_mm_s: float) ->
             if like not in known:
                 known[like] = _layer(regions, number, line, speed)
             found[number] += known[like]
-    return [Layer(top_of(number, height_mm), tuple(runs)) for number, runs in enumerate(found)]
+    # What ends within the lower half of a layer has none there.
+    return [
+        Layer(top_of(number, height_mm), tuple(runs)) for number, runs in enumerate(found) if runs
+    ]
 
 
 def _layer(

@@ -23,6 +23,7 @@ class Pairs:
     """A pin upright on its foot, and a bar whose holes are wider by each clearance in turn."""
 
     name = "pairs"
+    sliceable = True
 
     def __init__(
         self,
@@ -100,16 +101,15 @@ class Pairs:
 
     def dimensions(self) -> list[Dimension]:
         x, y = self.long_mm / 2, self.deep_mm / 2
-        foot = self._foot_mm / 2
+        back, high = self._pin_at[1] + self._foot_mm / 2, _FOOT_THICK_MM + _PIN_LONG_MM
         return [
             Dimension("above", (-x, -y), (-x, y), f"{2 * y:.4g}"),
-            Dimension("above", (-x, y), (x, y), f"{2 * x:.4g}"),
+            Dimension("above", (-x, back), (x, back), f"{2 * x:.4g}"),
             Dimension("front", (x, 0), (x, _BAR_MM), f"{_BAR_MM:g}"),
-            Dimension("front", (-foot, 0), (-foot, _FOOT_THICK_MM + _PIN_LONG_MM),
-                      f"{_FOOT_THICK_MM + _PIN_LONG_MM:g}"),
-        ]  # fmt: skip
+            Dimension("front", (-x, 0), (-x, high), f"{high:g}"),
+        ]
 
 
 def _text(clearance_mm: float) -> str:
-    """Return a clearance as it is raised beside its hole: hundredths of a millimetre."""
+    """Return a clearance as it is raised beside its hole: «.05» for 0.05 mm."""
     return f"{clearance_mm:g}".removeprefix("0")

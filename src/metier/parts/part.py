@@ -38,6 +38,11 @@ class Part(Protocol):
     @property
     def line(self) -> PrintedLine: ...
 
+    @property
+    def sliceable(self) -> bool:
+        """Whether a slicer can print its mesh so."""
+        ...
+
     def bodies(self) -> list[Body]:
         """Return its bodies, apart from each other, as they stand on the bed."""
         ...

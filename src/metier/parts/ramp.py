@@ -17,6 +17,8 @@ from metier.parts.tab import Tab, with_tab
 RIB_MM, RIB_WIDE_MM, LONG_RIB_MM, LONG_EVERY = 1.2, 4.0, 10.0, 5
 # The foot: its layers, and how many lines it has beside the wall's own, inside and outside.
 FOOT_LAYERS, FOOT_LINES = 2, 3
+# The foot's flow, at most this part of that where the ramp begins; from there on it is no step.
+_FOOT_FLOW, _LIKE_A_STEP = 0.8, 0.4
 # A round tube is gone round in straight lines of this length at most.
 _CHORD_MM = 1.0
 
@@ -29,6 +31,7 @@ class RampTube:
     """
 
     name = "ramp"
+    sliceable = True
 
     def __init__(
         self, number: int, ramp: Ramp, line: PrintedLine, reach: Reach, every_mm: float
@@ -116,7 +119,7 @@ class RampTube:
             speed_mm_s = flow / area_mm2
             runs = [Run(self._around(0.0, *self._rib_at(middle_mm)), area_mm2, speed_mm_s)]
             if number < foot:
-                speed_mm_s = self._foot_speed(number)
+                speed_mm_s = self._foot_speed()
                 wide = range(-FOOT_LINES, FOOT_LINES + 1) if number < FOOT_LAYERS else (0,)
                 runs = [
                     Run(self._around(place * self.line.apart_mm), area_mm2, speed_mm_s)
@@ -129,11 +132,15 @@ class RampTube:
         """Return a height that lies just below the end of the ramp."""
         return self.ramp.end_mm - 1e-6
 
-    def _foot_speed(self, number: int) -> float:
-        """Return the speed of a layer of the foot: never faster than where the ramp begins."""
-        # Slower than the ramp's own flow, so that a file tells where it begins.
-        begins = 0.8 * self.ramp.from_mm3_s / self.line.area_mm2
-        return first_speed(begins) if number == 0 else begins
+    def _foot_speed(self) -> float:
+        """Return the speed of the foot: that of a first layer, and slower than where the ramp
+        begins by another flow than a step adds, so that a file tells the two apart."""
+        area_mm2, begins = self.line.area_mm2, self.ramp.from_mm3_s
+        flow = min(_FOOT_FLOW * begins, first_speed(begins / area_mm2) * area_mm2)
+        if isinstance(self.ramp, Stepped):
+            while abs((begins - flow) / self.ramp.step_mm3_s - 1) < _LIKE_A_STEP:
+                flow *= _FOOT_FLOW
+        return flow / area_mm2
 
     def _around(
         self, out_mm: float, rib_mm: float = 0.0, wide_mm: float = 0.0

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from itertools import pairwise
 from typing import Any, NamedTuple
 
-from shapely import affinity, unary_union
+from shapely import affinity, set_precision, unary_union
 from shapely.geometry import Polygon, box
 
 # Regions are shapely's polygons, which say nothing of their types.
@@ -18,6 +18,7 @@ Region = Any
 _DEEP_MM = 0.004
 # Corners nearer to each other than this are one.
 _GRID_MM = 1e-6
+_SLIVER_MM = 1e-4
 
 
 class Slab(NamedTuple):
@@ -105,7 +106,8 @@ class Body(NamedTuple):
         for turn in self.turned:
             section = turn.at_height(height_mm)
             region = region.difference(section) if turn.hollow else region.union(section)
-        return region
+        # Slivers of no width would trouble whoever draws lines along them.
+        return set_precision(region, _SLIVER_MM) if self.turned else region
 
     def sections(self, heights_mm: Sequence[float]) -> list[Region]:
         """Return what is solid at each height; the same object where it is the same."""

@@ -45,6 +45,11 @@ class Tube:
         self._tab = Tab(str(number), line, -side_mm / 2, into_mm=line.width_mm / 2)
 
     @property
+    def sliceable(self) -> bool:
+        """Only one section is printed alike all the way up."""
+        return len(self.sections) == 1
+
+    @property
     def section_mm(self) -> float:
         """How high a section is: whole layers."""
         return self._layers_each * self.line.layer_mm

@@ -99,7 +99,7 @@ class Kind(Generic[S, C, F]):
     readings may be typed one by one, ``draws`` that there is a picture of it; ``lacking`` says
     which options give the readings. ``preferences`` are options that may be kept for the filament
     or for the whole bench. ``measured_with`` is the option without which no such plan is measured,
-    ``told_by_part`` what of its recipe its part tells, too.
+    ``printed`` tells that there is a part of it, ``told_by_part`` what of its recipe that tells.
     """
 
     kept: Kept
@@ -112,6 +112,7 @@ class Kind(Generic[S, C, F]):
     lacking: str
     preferences: Mapping[str, Literal["filament", "bench"]] = {}
     measured_with: str = ""
+    printed: bool = False
     told_by_part: frozenset[str] = frozenset()
 
     @property
@@ -195,7 +196,7 @@ class Kind(Generic[S, C, F]):
         Raises:
             Refusal: there is none, or it cannot be printed so.
         """
-        raise Refusal(f"there is nothing to print for {self.name}: it is measured on filament")
+        raise Refusal(f"there is nothing to print for {self.name}")
 
     # What they say.
 

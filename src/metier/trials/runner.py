@@ -25,7 +25,6 @@ from metier.words.parser import (
     Answer,
     Parser,
     add_entry_options,
-    add_force,
     add_plot_options,
     command_parser,
     existing_logbook,
@@ -50,11 +49,12 @@ def parser(name: str) -> Parser:
     group.add_argument(
         "--plan", action="store_true", help="record the settings; prints a number for the part"
     )
-    group.add_argument(
-        "--part", metavar="FILE", help="with --plan: write its part, too (3mf, stl, gcode)"
-    )
-    if not kind.draws:
-        add_force(group)
+    if kind.printed:
+        group.add_argument(
+            "--part", metavar="FILE", help="with --plan: write its part, too (3mf, stl, gcode)"
+        )
+    else:
+        parser.set_defaults(part=None)
     group.add_argument(
         "--trial", type=trial_number, metavar="N", help="measure the trial planned under N"
     )

@@ -184,18 +184,17 @@ def what_is_recorded() -> str:
 def add_written_file(parser: argparse.ArgumentParser, metavar: str) -> None:
     """Add the file that an action writes."""
     parser.add_argument("file", metavar=metavar)
-    add_force(parser)
+    _add_force(parser)
 
 
-def add_force(parser: argparse._ActionsContainer) -> None:
-    """Add what writes over a file that is there."""
+def _add_force(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--force", action="store_true", help="write over a file that exists")
 
 
 def add_plot_options(parser: argparse.ArgumentParser, what: str) -> None:
     """Add ``--plot``, and what writes over a picture."""
     parser.add_argument("--plot", metavar="FILE", help=f"{what}: png, svg or pdf")
-    add_force(parser)
+    _add_force(parser)
 
 
 def add_entry_options(parser: argparse.ArgumentParser) -> None:

@@ -41,6 +41,7 @@ class Fit(Kind[FitSettings, None, FitFinding]):
     example = "  metier fit --pair 0.1=press 0.2=snug 0.3=slide 0.4=loose --clearance 0.15"
     asks = False
     draws = True
+    printed = True
     told_by_part = frozenset({"print", "clearance"})
     lacking = "nothing was tried: give --pair 0.2=snug 0.3=slide …, --tried or --thread"
     preferences = MappingProxyType({"want": "filament"})
@@ -142,7 +143,8 @@ class Fit(Kind[FitSettings, None, FitFinding]):
             hole_mm, contour_mm = then_mm
         now_mm = _now_mm(options, way, hole_mm, contour_mm)
         if now_mm is None and planned:
-            now_mm = planned.now_mm
+            # Pairs tell what a thread that was planned is short of.
+            now_mm = planned.now_play_mm if planned.thread else planned.now_mm
         thread = options.thread or (planned and planned.thread)
         drawn: Drawn = options.drawn or (planned.drawn if planned else "mid")
         if options.thread and not options.drawn:

@@ -114,7 +114,7 @@ def given_print(options: argparse.Namespace) -> GivenPrint:
         options.line_model,
         options.aim,
         speed_mm_s,
-        tuple(options.walls or options.sections or ()),
+        tuple(options.walls or options.sections or ((1,) if options.flows else ())),
         dose,
     )
 
@@ -173,6 +173,18 @@ def _readings_in_order(
     return found
 
 
+def refuse_tube_options(options: argparse.Namespace) -> None:
+    """Refuse what is of the tube to print, where none is planned.
+
+    Raises:
+        Refusal: names the option.
+    """
+    for name in ("sections", "flows", "tube_side", "section_height"):
+        if getattr(options, name) and not options.plan:
+            option = name.replace("_", "-")
+            raise Refusal(f"--{option} is of the tube to print: it goes with --plan")
+
+
 def planned_sections(
     options: argparse.Namespace, sections: tuple[PrintedWalls, ...]
 ) -> tuple[PrintedWalls, ...]:
@@ -182,11 +194,6 @@ def planned_sections(
     Raises:
         Refusal: options that do not go together, or a section that is there twice.
     """
-    given = [name for name in ("sections", "flows", "tube_side", "section_height")
-             if getattr(options, name)]  # fmt: skip
-    if given and not options.plan:
-        option = given[0].replace("_", "-")
-        raise Refusal(f"--{option} is of the tube to print: it goes with --plan")
     if options.sections and (options.walls or options.flows):
         raise Refusal("--sections says the lines a wall itself: leave --walls and --flows out")
     if options.flows:
@@ -272,16 +279,17 @@ def given_tube(options: argparse.Namespace) -> TubeShape | None:
 def given_for_part(
     given: GivenPrint, options: argparse.Namespace, known: FlowSettings | None, here: OnBench
 ) -> GivenPrint:
-    """Return what was given of a print that Metier writes itself, the rest as it suits the nozzle.
+    """Return what was given of a print whose part Metier writes, the rest as it suits the nozzle.
 
-    As G-code it has sections of three lines, two and one, where nothing else is said.
+    As G-code it has sections of three lines, two and one, where nothing else is said. The lines
+    of a mesh are the slicer's, and asked for.
     """
-    width_mm, layer_mm = usual_line(needed_setup(here.bench).nozzle.bore_mm)
-    if known is None and given.aim_mm is None:
+    written = part_ending(options.part, options.force) == GCODE
+    if written and known is None and given.aim_mm is None:
+        width_mm, layer_mm = usual_line(needed_setup(here.bench).nozzle.bore_mm)
         given = given._replace(
             width_mm=given.width_mm or width_mm, layer_mm=given.layer_mm or layer_mm
         )
     if not given.walls and not options.flows:
-        written = part_ending(options.part, options.force) == GCODE
         given = given._replace(walls=(3, 2, 1) if written else (3,))
     return given

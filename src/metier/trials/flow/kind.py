@@ -22,6 +22,7 @@ from metier.trials.flow.given import (
     given_tube,
     planned_sections,
     readings_by_walls,
+    refuse_tube_options,
     sections_given,
     sizes,
 )
@@ -65,6 +66,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         "      two lines measured for a wall of 0.80, wherever that comes from"
     )
     draws = True
+    printed = True
     told_by_part = frozenset({"print", "line"})
     lacking = "no readings: give --read, --side or --from FILE.csv, or type them in"
     preferences = MappingProxyType(
@@ -104,6 +106,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         if len(ways) > 1:
             raise Refusal("give the readings in one way only: --read, --side or --from")
         refuse_planned_readings(options, bool(ways), "a print")
+        refuse_tube_options(options)
         if options.sliced and options.preview:
             raise Refusal("--sliced and --preview both tell the dose: give one of them")
         return bool(ways)

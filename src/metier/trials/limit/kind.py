@@ -53,6 +53,7 @@ class LimitTrial(Kind[S, C, F]):
     title = "Volumetric limit"
     kept = KEPT
     draws = True
+    printed = True
     lacking = (
         "nothing was seen: give --gaps-at, --gaps-flow, --good-to, --clean-markers or "
         "--clean, or type the heights in"

@@ -51,7 +51,7 @@ def printed_line(
     width_mm = options.width[0] if options.width else known[0][0] if known else None
     layer_mm = options.layer[0] if options.layer else known[0][1] if known else None
     if width_mm is None or layer_mm is None:
-        if bool(options.width) != bool(options.layer):
+        if bool(options.width) != bool(options.layer) and not options.plan:
             raise Refusal("--width and --layer go together: the size of a line")
         return None, ()
     check_line(width_mm, layer_mm)

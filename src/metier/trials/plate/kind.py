@@ -55,6 +55,7 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         "    --post 4=4.09 6=6.10 10=10.08 16=16.09"
     )
     draws = True
+    printed = True
     told_by_part = frozenset({"print"})
     lacking = "no readings: give --hole and --post, or --from FILE.csv, or type them in"
     preferences = MappingProxyType({"jaw_land": "bench", "instrument": "bench"})

@@ -1,0 +1,225 @@
+"""The lines of the parts: what Metier writes, it reads as it was meant."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from metier.core.job.cost import job_cost
+from metier.core.job.motion import Motion
+from metier.core.job.moves import PRINT
+from metier.core.job.sliced_ramp import ramp_in
+from metier.core.job.sliced_walls import read_sections, wall_target
+from metier.core.limit.ramp import Continuous
+from metier.core.line.bead import rounding_mm
+from metier.core.line.printed import usual_line
+from metier.parts.coupons import Coupons, reached_share
+from metier.parts.fill import hatched, radii_of
+from metier.parts.flat import Compensated
+from metier.parts.plate import Plate
+from metier.parts.solid import square
+from tests.parts.drawn import (
+    BORES,
+    FILAMENT_MM,
+    SIZES,
+    all_parts,
+    line_of,
+    ramp,
+    rising,
+    stepped,
+    tube,
+    written,
+)
+
+MOTION = Motion()
+
+
+@pytest.mark.parametrize(
+    ("bore_mm", "line"), [(0.4, (0.48, 0.2)), (0.5, (0.6, 0.24)), (0.6, (0.72, 0.32))]
+)
+def test_lines_are_proposed_for_the_bore(bore_mm, line):
+    assert usual_line(bore_mm) == line
+
+
+@pytest.mark.parametrize("bore_mm", BORES)
+@pytest.mark.parametrize(
+    "sections",
+    [
+        ((3, 1.08), (2, 1.08), (1, 1.08)),
+        ((1, 1.1), (1, 1.0), (1, 0.9)),
+        ((2, 0.93),),
+        ((4, 1.2), (3, 1.2)),
+    ],
+)
+def test_a_tube_reads_back_as_planned(bore_mm, sections):
+    line = line_of(bore_mm)
+    text, sliced = written(tube(line, *sections))
+    found = read_sections(sliced.moves, FILAMENT_MM)
+    assert [one.walls for one in found] == [walls for walls, _ in sections]
+    apart_mm = line.width_mm - rounding_mm(line.layer_mm)
+    for one, (walls, flow) in zip(found, sections, strict=True):
+        # Dosed is layer x distance of lines x flow; lines that just fill measure N·s + c.
+        assert one.dosed_area_mm2 == pytest.approx(line.layer_mm * apart_mm * flow, rel=1e-6)
+        assert one.layer_mm == pytest.approx(line.layer_mm, abs=1e-6)
+        assert one.speed_mm_s == pytest.approx(40, abs=1e-6)
+        distance = one.line_distance_mm or sliced.numbers["line distance"]
+        assert distance == pytest.approx(apart_mm, abs=1e-6)
+        target = wall_target(one._replace(line_distance_mm=distance), line.width_mm, flow)
+        assert target.flow == pytest.approx(flow, rel=1e-6)
+        assert target.wall_should_measure_mm == pytest.approx(
+            walls * apart_mm + rounding_mm(line.layer_mm), abs=2e-6
+        )
+    assert "nan" not in text
+
+
+def test_the_dose_of_the_worked_tube():
+    line = line_of(0.5)._replace(width_mm=0.45, layer_mm=0.2)
+    _, sliced = written(tube(line, (3, 1.05), (1, 1.05)))
+    three, one = read_sections(sliced.moves, FILAMENT_MM)
+    assert three.dosed_area_mm2 == pytest.approx(0.0854867, rel=1e-6)
+    assert three.line_distance_mm == pytest.approx(0.4070796, abs=1e-6)
+    assert one.walls == 1
+
+
+def test_a_tube_is_as_wide_outside_as_it_says_and_its_seam_is_back_left():
+    line = line_of(0.5)
+    first = tube(line, (2, 1.0), side_mm=40.0).layers()[30]
+    outer, inner = first.runs
+    assert outer.points[0] == outer.points[-1] == (-20 + line.width_mm / 2, 20 - line.width_mm / 2)
+    assert inner.points[0][0] - outer.points[0][0] == pytest.approx(line.apart_mm)
+    # Against the clock, seen from above: from back left it goes to the front.
+    assert outer.points[1][1] < outer.points[0][1]
+
+
+@pytest.mark.parametrize("bore_mm", BORES)
+@pytest.mark.parametrize(("outline", "size_mm"), [("round", 40.0), ("square", 60.0)])
+def test_a_stepped_ramp_reads_back_as_planned(bore_mm, outline, size_mm):
+    line = line_of(bore_mm, 0.92)
+    planned = stepped(line)
+    _, sliced = written(ramp(line, planned, outline, size_mm))
+    found = ramp_in(sliced.moves, FILAMENT_MM, MOTION)
+    assert found.from_mm3_s == pytest.approx(planned.from_mm3_s, rel=1e-6)
+    assert found.to_mm3_s == pytest.approx(planned.to_mm3_s, rel=1e-6)
+    assert found.step_mm3_s == pytest.approx(planned.step_mm3_s, rel=1e-6)
+    assert found.every_mm == pytest.approx(planned.every_mm, abs=1e-6)
+    assert found.foot_mm == pytest.approx(planned.base_mm, abs=1e-6)
+    assert len(found.steps) == planned.steps
+    assert not found.capped
+
+
+@pytest.mark.parametrize("bore_mm", BORES)
+def test_a_ramp_that_rises_all_the_way_reads_back_as_planned(bore_mm):
+    line = line_of(bore_mm)
+    planned = rising(line)
+    _, sliced = written(ramp(line, planned))
+    found = ramp_in(sliced.moves, FILAMENT_MM, MOTION)
+    assert isinstance(found.ramp(), Continuous)
+    assert found.rise_mm3_s_mm == pytest.approx(planned.rise_mm3_s_mm, rel=1e-6)
+    assert found.from_mm3_s == pytest.approx(3.0, rel=1e-6)
+    assert found.to_mm3_s == pytest.approx(7.0, rel=1e-6)
+
+
+def test_ribs_end_where_steps_do_and_every_fifth_is_long():
+    line = line_of(0.5)
+    part = ramp(line, stepped(line))
+    layers = part.layers()
+    wide = []
+    for number in range(2, len(layers)):
+        points = layers[number].runs[0].points
+        out = [abs(x) for x, y in points if y < -40 - 0.05]
+        wide.append(2 * max(out, default=0.0))
+    # Six layers a step: just below its end a rib stands out, just above it none does.
+    ends = [wide[6 * step - 1] for step in range(1, part.ribs + 1)]
+    assert [2 < one < 4.1 for one in ends] == [True, True, True, True, False, *[True] * 4]
+    assert 7 < ends[4] < 10.1
+    assert all(wide[6 * step] == 0 for step in range(1, part.ribs))
+
+
+@pytest.mark.parametrize("bore_mm", BORES)
+def test_what_every_part_costs_is_what_its_lines_say(bore_mm):
+    for part in all_parts(bore_mm):
+        layers = part.layers()
+        _, sliced = written(part)
+        cost = job_cost(sliced.moves, FILAMENT_MM, Motion(3000.0))
+        lines_mm3 = math.fsum(run.length_mm * run.area_mm2 for one in layers for run in one.runs)
+        prime_mm3 = 100 * 0.4
+        drawn_mm3 = cost.volume_mm3 - lines_mm3 - prime_mm3
+        # What is drawn back last is not fed again.
+        assert drawn_mm3 == pytest.approx(-math.pi * FILAMENT_MM**2 / 4, abs=2e-6 * lines_mm3)
+        assert cost.printing_s < cost.time_s
+        heights = np.unique(sliced.moves.z[sliced.moves.kind == PRINT])
+        assert set(np.round(heights, 6)) == {one.top_mm for one in layers}
+
+
+@given(
+    st.floats(8, 60), st.floats(8, 60), st.sampled_from(BORES), st.floats(0.8, 1.3), st.booleans()
+)
+def test_lines_to_and_fro_fill_an_area(wide_mm, deep_mm, bore_mm, flow, turned):
+    line = line_of(bore_mm, flow)
+    region = square(1.0).envelope
+    region = type(region)([(0, 0), (wide_mm, 0), (wide_mm, deep_mm), (0, deep_mm)])
+    runs = hatched(region, line, 40.0, turned=turned)
+    filled_mm3 = math.fsum(run.length_mm * run.area_mm2 for run in runs)
+    # A little is lacking where short pieces at the corners are left out.
+    edge_mm = 2 * (wide_mm + deep_mm) * line.width_mm
+    whole_mm3 = wide_mm * deep_mm * line.layer_mm * min(flow, 1.0)
+    assert abs(filled_mm3 - whole_mm3) < 0.8 * edge_mm * line.layer_mm
+    inside = region.buffer(1e-3)
+    assert all(inside.covers(square(1e-4, point)) for run in runs for point in run.points)
+
+
+def test_compensation_moves_holes_and_outlines():
+    line = line_of(0.4)
+    plain, moved = (
+        Plate(9, SIZES, line, 40.0, by).layers() for by in (Compensated(), Compensated(0.1, -0.05))
+    )
+    place = {
+        (size.kind, size.diameter_mm): at
+        for size, at in Plate(9, SIZES, line, 40.0, Compensated()).places()
+    }
+
+    def radius(layers, height, at, smallest):
+        near = [
+            math.dist(point, at)
+            for run in layers[height].runs
+            for point in run.points
+            if math.dist(point, at) < 12
+        ]
+        return min(near) if smallest else max(one for one in near if one < 8.5)
+
+    hole, post = place["hole", 16.0], place["post", 16.0]
+    middle, high = 5, round(8 / line.layer_mm)
+    half = line.width_mm / 2
+    assert radius(plain, middle, hole, True) == pytest.approx(8 + half, abs=0.01)
+    assert radius(moved, middle, hole, True) == pytest.approx(8.1 + half, abs=0.01)
+    assert radius(plain, high, post, False) == pytest.approx(8 - half, abs=0.01)
+    assert radius(moved, high, post, False) == pytest.approx(7.95 - half, abs=0.01)
+
+
+def test_coupons_share_a_layer_and_run_at_their_own_flow():
+    line = line_of(0.5)
+    part = Coupons(12, (6.0, 3.0), 2, line)
+    layers = part.layers()
+    gauge = layers[len(layers) // 2]
+    radii = radii_of(8.0, line)
+    # The same order in every layer, the slowest first, all outlines.
+    flows = [round(run.flow_mm3_s, 9) for run in gauge.runs]
+    assert flows == [3.0] * 2 * len(radii) + [6.0] * 2 * len(radii)
+    assert radii[0] == pytest.approx(4 - line.width_mm / 2)
+    foot = {round(run.flow_mm3_s, 9) for run in layers[3].runs}
+    assert foot == {3.0}
+    starts = [run.points[0] for run in gauge.runs]
+    again = [run.points[0] for run in layers[len(layers) // 2 + 9].runs]
+    assert starts == again
+
+
+def test_the_share_of_a_rod_that_is_reached():
+    line = line_of(0.5)
+    radii = radii_of(8.0, line)
+    # Round radius r no more than √(a·r): just what the third circle lets through.
+    speed = math.sqrt(1000 * radii[2])
+    found = reached_share(8.0, line, speed, 1000.0)
+    assert found == pytest.approx(sum(radii[:3]) / sum(radii))
+    assert reached_share(8.0, line, speed + 0.1, 1000.0) < found

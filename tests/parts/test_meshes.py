@@ -1,0 +1,164 @@
+"""Bodies as meshes: closed, of the right volume, and as they were drawn."""
+
+import io
+import math
+from itertools import pairwise
+
+import numpy as np
+import pytest
+import trimesh
+
+from metier.core.fit.thread import thread_of
+from metier.core.fit.thread_profile import profile_of
+from metier.parts.coupons import Coupons
+from metier.parts.flat import Compensated
+from metier.parts.letters import text_region
+from metier.parts.mesh import mesh_bytes, mesh_of
+from metier.parts.plate import DrawnSize, Plate
+from metier.parts.solid import Body, Lofted, Slab, disc, square
+from metier.parts.threads import BoltAndNut
+from tests.parts.drawn import BORES, all_parts, line_of, tube
+
+
+@pytest.mark.parametrize("bore_mm", BORES)
+def test_every_mesh_is_closed_as_it_is_read_from_its_file(bore_mm):
+    for part in all_parts(bore_mm):
+        bodies = part.bodies()
+        read = trimesh.load(io.BytesIO(mesh_bytes(bodies, ".stl")), file_type="stl")
+        assert read.is_watertight, part.name
+        assert read.is_winding_consistent
+        # No face turned inside out: the volume is not negative, nor that of any piece.
+        pieces = read.split(only_watertight=False)
+        assert all(piece.volume > 0 for piece in pieces)
+        assert len(pieces) == len(bodies), part.name
+        if not any(body.turned for body in bodies):
+            drawn = sum(body.volume_mm3() for body in bodies)
+            assert read.volume == pytest.approx(drawn, rel=1e-5)
+
+
+def test_a_3mf_has_names_and_millimetres():
+    import zipfile
+
+    part = BoltAndNut(11, thread_of("M12x1.75"), "mid", line_of(0.4), 40.0, Compensated())
+    packed = mesh_bytes(part.bodies(), ".3mf")
+    read = trimesh.load(io.BytesIO(packed), file_type="3mf")
+    assert set(read.geometry) == {"bolt 11", "nut 11"}
+    assert all(mesh.is_watertight for mesh in read.geometry.values())
+    with zipfile.ZipFile(io.BytesIO(packed)) as archive:
+        assert b'unit="millimeter"' in archive.read("3D/3dmodel.model")
+
+
+def test_the_volume_of_a_block_is_that_of_its_formula():
+    line = line_of(0.5)
+    (body,) = tube(line, (3, 1.0), number=7).bodies()
+    high = 2 * 0.24 + 34 * 0.24
+    letters = text_region("7", 6.0).area
+    # The tab: a bridge of one layer reaching half a line... into the block, a plate, its number.
+    expected = 30 * 30 * high + 14 * 1.0 * 0.24 + 14 * 9 * 3 * 0.24 + letters * 2 * 0.24
+    assert mesh_of(body).volume == pytest.approx(expected, rel=1e-6)
+
+
+def test_the_volume_of_a_rod_is_that_of_its_formula():
+    line = line_of(0.5)
+    part = Coupons(12, (2.0, 3.0), 1, line)
+    bare = part.bodies()[0]._replace(slabs=part.bodies()[0].slabs[:3])
+    corners = len(bare.slabs[0].region.exterior.coords) - 1
+    shape = corners / (2 * math.pi) * math.sin(2 * math.pi / corners)
+    foot, gauge, cone = 25 * 0.24, 167 * 0.24, 13 * 0.24
+    cones = math.pi / 3 * cone * (7**2 + 7 * 4 + 4**2)
+    expected = math.pi * (2 * 49 * foot + 16 * gauge) + 2 * cones
+    assert mesh_of(bare).volume == pytest.approx(expected * shape, rel=1e-6)
+
+
+def test_a_piece_that_changes_as_it_rises():
+    piece = Lofted(square(10.0), square(4.0), 0.0, 6.0)
+    body = Body("a cut pyramid", (), (piece,))
+    expected = 6 / 3 * (100 + 40 + 16)
+    assert body.volume_mm3() == pytest.approx(expected, rel=1e-9)
+    assert mesh_of(body).volume == pytest.approx(expected, rel=1e-6)
+    assert body.at(3.0).area == pytest.approx(49)
+
+
+def test_slabs_that_overlap_count_once():
+    body = Body("two", (Slab(square(10.0), 0.0, 4.0), Slab(square(4.0), 2.0, 6.0)))
+    assert body.volume_mm3() == pytest.approx(400 + 32)
+    # The upper one is nothing of its own where it lies within the lower one.
+    assert [(one.from_mm, one.to_mm) for one in body.intervals()] == [(0, 4), (4, 6)]
+    assert mesh_of(body).volume == pytest.approx(432, rel=1e-6)
+
+
+def test_holes_and_posts_have_their_sizes_and_facets_their_corners():
+    sizes = [DrawnSize("hole", 10.0), DrawnSize("hole", 12.0, 6), DrawnSize("post", 10.0)]
+    part = Plate(9, sizes, line_of(0.4), 40.0, Compensated())
+    mesh = mesh_of(part.bodies()[0])
+    for size, at in part.places():
+        height = 1.5 if size.kind == "hole" else 8.0
+        section = mesh.section(plane_origin=(0, 0, height), plane_normal=(0, 0, 1))
+        near = np.hypot(*(section.vertices[:, :2] - at).T)
+        mine = near[near < size.diameter_mm / 2 + 0.5]
+        assert 2 * mine.max() == pytest.approx(size.diameter_mm, abs=2e-3)
+        if size.facets:
+            # Between corners a side lies nearer: n · cos(π/k) across.
+            assert len(np.unique(np.round(mine, 2))) <= 2
+        else:
+            # Round to 4 µm a side.
+            assert 2 * mine.min() == pytest.approx(size.diameter_mm, abs=9e-3)
+
+
+def test_the_number_is_raised_in_front_on_a_tab_that_touches_the_wall_only_below():
+    line = line_of(0.5)
+    (body,) = tube(line, (3, 1.0), number=123).bodies()
+    first, above = body.at(0.1), body.at(0.5)
+    assert first.geom_type == "Polygon"
+    block, tab = sorted(above.geoms, key=lambda one: -one.area)
+    assert tab.bounds[3] <= block.bounds[1] - 0.9
+    digits = body.at(1.0).difference(block)
+    assert digits.area == pytest.approx(text_region("123", 6.0).area)
+    # It reads from the front: «1» is left of «3».
+    assert tab.covers(digits)
+    assert tab.bounds[2] - tab.bounds[0] >= 14
+
+
+@pytest.mark.parametrize("name", ["M20x2.5 6H/6g", "M8 6G/6e", "3/4-10 UNC 2B/2A"])
+@pytest.mark.parametrize("drawn", ["least", "mid", "most"])
+def test_a_thread_has_its_pitch_diameter_on_its_section(name, drawn):
+    thread = thread_of(name)
+    part = BoltAndNut(11, thread, drawn, line_of(0.4), 40.0, Compensated())
+    bolt, nut = (mesh_of(body) for body in part.bodies())
+    found = {
+        "bolt": _pitch_diameter(bolt, part._bolt_at[0], 8.0 + 3 * thread.pitch_mm, thread.pitch_mm),
+        "nut": _pitch_diameter(nut, part._nut_at[0], 3 * thread.pitch_mm, thread.pitch_mm),
+    }
+    for piece, diameter in found.items():
+        wanted = profile_of(thread, piece, drawn).pitch_diameter_mm
+        assert diameter == pytest.approx(wanted, abs=5e-3), piece
+    # The play between them is what the standard leaves there.
+    assert found["nut"] - found["bolt"] == pytest.approx(thread.play_mm(drawn), abs=8e-3)
+
+
+def _pitch_diameter(mesh, x, height, pitch_mm):
+    """Return the diameter at which ridge and groove are equally wide, on a section along x."""
+    section = mesh.section(plane_origin=(x, 0, 0), plane_normal=(0, 1, 0))
+    points = []
+    for entity in section.discrete:
+        for one, other in pairwise(entity):
+            steps = np.linspace(0, 1, 60)[:, None]
+            points.append(one + (other - one) * steps)
+    cloud = np.vstack(points)
+    # Right of the axis, over two whole pitches: radius as a function of height along the flanks.
+    here = cloud[(cloud[:, 0] > x + 1) & (np.abs(cloud[:, 2] - height) <= 1.3 * pitch_mm)]
+    here = here[here[:, 0] < here[:, 0].min() + 1.2 * pitch_mm]
+    order = np.argsort(here[:, 2])
+    even = np.linspace(height - pitch_mm, height + pitch_mm, 4000)
+    profile = np.interp(even, here[order, 2], here[order, 0] - x)
+    # Half of a pitch lies outside of the pitch line: its radius is the median.
+    return 2 * float(np.median(profile))
+
+
+def test_round_things_are_round():
+    polygon = disc(20.0)
+    radii = np.hypot(*np.array(polygon.exterior.coords).T)
+    assert np.allclose(radii, 10.0)
+    # To 4 µm, at the middle of a side.
+    corners = len(radii) - 1
+    assert 10 * (1 - math.cos(math.pi / corners)) <= 0.004
