@@ -18,7 +18,8 @@ VALUES = (
     *("heron", "fern-1", "heron-0.5", "calipers", "rounded", "1", "2", "3", "0.2", "40", "1.75"),
     *("", " ", "--", "-", "=", "$(touch x)", "a b", "\x1b[2J", "\u202e", "x" * 5000, "é", "0x10"),
     *("1.74/1.72", "10=9.82", "4=none", "0.1=press", "outer=150", "3.66@40", "M20x2.5", "r25"),
-    *("here.csv", "cube.gcode", "none.csv", "out.3mf", "out.gcode", "235x235", ".", "/dev/null", "out.json", "out.png", "1" * 400),
+    *("here.csv", "cube.gcode", "none.csv", ".", "/dev/null", "out.json", "out.png", "1" * 400),
+    *("out.3mf", "out.gcode", "235x235"),
     *("2026-11-25", "99999999999999999999", "1/0", "%s", "{}", "[]", "null", "\\", "'", '"'),
 )  # fmt: skip
 # These print the whole job or write a file of their own each time.

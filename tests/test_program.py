@@ -181,7 +181,10 @@ def test_colour_only_on_a_terminal_that_wants_it(heron, monkeypatch):
 @pytest.mark.parametrize("name", EVERYDAY)
 def test_everyday_commands_import_nothing_heavy(heron, name):
     heron.json(FLOW)
-    forbidden = ("numpy", "scipy", "matplotlib", "pandas", "rich", "tomlkit", "platformdirs", "csv")
+    forbidden = (
+        *("numpy", "scipy", "matplotlib", "pandas", "rich", "tomlkit", "platformdirs", "csv"),
+        *("shapely", "trimesh", "manifold3d", "lxml", "networkx"),
+    )
     program = (
         "import sys; from metier.cli import main; status = main(sys.argv[1:]);"
         f"print([one for one in {forbidden!r} if one in sys.modules], file=sys.stderr);"

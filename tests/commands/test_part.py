@@ -1,4 +1,4 @@
-"""Parts from the command line: planned, written, printed to a file, measured without typing more."""
+"""Parts from the command line: planned, written to a file, measured without typing more."""
 
 import csv
 import io
@@ -276,6 +276,14 @@ def test_what_cannot_be_printed_is_refused_and_leaves_nothing(shop, before, line
     assert said in ran.err
     assert not list(shop.folder.glob("x.*"))
     assert shop.json("history")["trials"] == planned
+
+
+def test_a_tube_of_its_own_lines_asks_for_no_line_model(shop):
+    from tests.commands.test_typing import Terminal
+
+    terminal = Terminal(shop, "flow --plan --part tube.gcode")
+    terminal.until("written to tube.gcode")
+    assert terminal.status() == 0
 
 
 def test_no_heat_no_part(metier):

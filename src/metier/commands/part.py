@@ -107,7 +107,7 @@ def _sheet(
 ) -> Sheet:
     assert here.setup is not None
     sheet = Sheet(f"Part of trial {part.number}: {part.name}, {bench_phrase(here.setup)}")
-    part_rows(sheet, part, facts, ending)
+    part_rows(sheet, part, facts, here, ending)
     if options.file:
         sheet.note(f"written to {options.file}", "file")
     if options.plot:

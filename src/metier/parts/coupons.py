@@ -27,6 +27,7 @@ class Coupons:
     """
 
     name = "coupons"
+    best_as_gcode = True
     sliceable = True
 
     def __init__(

@@ -23,6 +23,7 @@ class Pairs:
     """A pin upright on its foot, and a bar whose holes are wider by each clearance in turn."""
 
     name = "pairs"
+    best_as_gcode = False
     sliceable = True
 
     def __init__(

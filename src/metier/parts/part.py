@@ -39,6 +39,12 @@ class Part(Protocol):
     def line(self) -> PrintedLine: ...
 
     @property
+    def best_as_gcode(self) -> bool:
+        """Whether Metier's own lines tell more than a slicer's: not where what is looked for is
+        typed into the slicer."""
+        ...
+
+    @property
     def sliceable(self) -> bool:
         """Whether a slicer can print its mesh so."""
         ...

@@ -43,6 +43,7 @@ class Plate:
     """A plate with a row of holes in front and a row of posts behind, an arrow along x."""
 
     name = "plate"
+    best_as_gcode = False
     sliceable = True
 
     def __init__(

@@ -31,6 +31,7 @@ class RampTube:
     """
 
     name = "ramp"
+    best_as_gcode = True
     sliceable = True
 
     def __init__(

@@ -24,6 +24,7 @@ class BoltAndNut:
     """A bolt with a knob, thread up, and a hexagonal nut beside it; the trial's number on both."""
 
     name = "thread"
+    best_as_gcode = False
     sliceable = True
 
     def __init__(

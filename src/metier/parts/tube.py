@@ -29,6 +29,7 @@ class Tube:
     """
 
     name = "tube"
+    best_as_gcode = True
 
     def __init__(
         self,

@@ -14,6 +14,7 @@ from metier.formats.gcode import read_written
 from metier.formats.gcode_written import Bed, Machine, gcode_of, shift_on
 from metier.parts.part import Part
 from metier.parts.solid import bounds_of
+from metier.show.command import proposed
 from metier.show.figures import about
 from metier.show.sheet import Sheet
 from metier.trials.kind import Kind, Plan, WantedLine
@@ -124,7 +125,7 @@ def _comments(part: Part, here: OnBench) -> list[str]:
     ]
 
 
-def part_rows(sheet: Sheet, part: Part, facts: PartFacts, ending: str) -> None:
+def part_rows(sheet: Sheet, part: Part, facts: PartFacts, here: OnBench, ending: str) -> None:
     """Write what a part is and takes, and how to slice it where that is still to be done."""
     size = f"{facts.wide_mm:.0f} x {facts.deep_mm:.0f} x {facts.high_mm:.1f} mm"
     sheet.row(part.name, size, f"the tab in front has {part.number} on it")
@@ -135,6 +136,20 @@ def part_rows(sheet: Sheet, part: Part, facts: PartFacts, ending: str) -> None:
         sheet.note("nothing to set: lines, dose, speed and heat are in the file", "slice")
     for label, text in () if ending == GCODE else part.slicing():
         sheet.note(text, label)
+    lacking = _lacking(here) if ending in MESHES and part.best_as_gcode else ""
+    if lacking:
+        sheet.note(f"it can be written ready to print, too: {lacking}, and a name in {GCODE}")
+
+
+def _lacking(here: OnBench) -> str:
+    """Return the commands that tell what G-code for this bench lacks."""
+    ready = needed_setup(here.bench)
+    lacking = []
+    if ready.printer.bed_x_mm is None:
+        lacking.append(proposed("printer", "set", ready.printer.name, "--bed", "XxY"))
+    if ready.spool.bed_c is None:
+        lacking.append(proposed("spool", "set", ready.spool.name, "--bed-temperature", "C"))
+    return " and ".join(lacking)
 
 
 def facts_object(part: Part, facts: PartFacts, path: str | None) -> dict[str, object]:

@@ -21,10 +21,10 @@ class PlannedPart(NamedTuple):
     made: PartFile
     ending: str
 
-    def write(self, sheet: Sheet, path: str) -> dict[str, object]:
+    def write(self, sheet: Sheet, here: OnBench, path: str) -> dict[str, object]:
         """Write what the part is on the sheet of the plan; return it for programs."""
         sheet.gap()
-        part_rows(sheet, self.made.part, self.made.facts, self.ending)
+        part_rows(sheet, self.made.part, self.made.facts, here, self.ending)
         sheet.note(f"written to {path}", "file")
         return facts_object(self.made.part, self.made.facts, path)
 

@@ -182,7 +182,7 @@ def _planned(
         if not options.part or label not in kind.told_by_part:
             sheet.note(value, label)
     if options.part:
-        payload["part"] = made.write(sheet, options.part)
+        payload["part"] = made.write(sheet, here, options.part)
     else:
         sheet.act("pen", str(number), "on the part, so that it is not mixed up")
     sheet.next("once it can be measured:", " ".join(measuring(kind, number)))

@@ -276,6 +276,11 @@ def given_tube(options: argparse.Namespace) -> TubeShape | None:
     return shape
 
 
+def writes_lines(options: argparse.Namespace) -> bool:
+    """Tell whether the print is planned as G-code of Metier's own, whose dose is known."""
+    return bool(options.plan and options.part and part_ending(options.part, options.force) == GCODE)
+
+
 def given_for_part(
     given: GivenPrint, options: argparse.Namespace, known: FlowSettings | None, here: OnBench
 ) -> GivenPrint:
@@ -284,7 +289,7 @@ def given_for_part(
     As G-code it has sections of three lines, two and one, where nothing else is said. The lines
     of a mesh are the slicer's, and asked for.
     """
-    written = part_ending(options.part, options.force) == GCODE
+    written = writes_lines(options)
     if written and known is None and given.aim_mm is None:
         width_mm, layer_mm = usual_line(needed_setup(here.bench).nozzle.bore_mm)
         given = given._replace(

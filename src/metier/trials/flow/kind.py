@@ -25,6 +25,7 @@ from metier.trials.flow.given import (
     refuse_tube_options,
     sections_given,
     sizes,
+    writes_lines,
 )
 from metier.trials.flow.judging import context_of, judge_walls
 from metier.trials.flow.kept import KEPT
@@ -140,7 +141,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         printer = here.bench.printer
         known_model = (printer and printer.line_model) or (planned and planned.line_model)
         model, learnt = given.line_model or known_model, options.line_model
-        if not (model or dose or aim_mm or width_mm is None):
+        if not (model or dose or aim_mm or width_mm is None or writes_lines(options)):
             model = learnt = asked_model(options, width_mm, layer_mm)
         base = planned or FlowSettings(
             layer_mm, None, sections, figures_of(here.book, name, "wall", options.zero),

@@ -11,7 +11,7 @@ from metier.logbook.book import Logbook
 from metier.logbook.trials import Reading, Trial, readings
 from metier.trials.flow.earlier import FlowContext, by_section, sections_of
 from metier.trials.flow.kept import KEPT
-from metier.trials.flow.settings import FORM, FlowSettings
+from metier.trials.flow.settings import FORM, FlowSettings, lines_text
 from metier.trials.kind import Measured
 
 
@@ -72,7 +72,8 @@ def _plot(path: str, title: str, prints: Sequence[Printed]) -> None:
             if target_mm is None:
                 continue
             low, high = settings.accept_percent
-            lines = f", {section.walls} lines" if len(settings.sections) > 1 else ""
+            several_here = len({one.walls for one in settings.sections}) > 1
+            lines = f", {lines_text(section.walls)}" if several_here else ""
             percent = settings.flow_percent
             at_flow = "" if percent is None else f"{percent * section.part_dosed:.4g} %"
             at_flow += ", rich" if settings.by_plan else ""
