@@ -121,8 +121,11 @@ def test_a_ramp_is_measured_by_its_ribs(shop):
     assert sliced["to_mm3_s"] == pytest.approx(12, rel=1e-6)
     assert sliced["foot_mm"] == pytest.approx(0.48, abs=1e-6)
     assert sliced["warnings"] == []
+    shop.json("entered limit 6")
     found = shop.json("volumetric --trial 1 --clean-markers 9")
     assert found["last_good_mm3_s"] == pytest.approx(8)
+    # No slicer made it: none can have held it to the limit in force.
+    assert not [note for note in found["notes"] if "the slicer held" in note]
     table = list(csv.reader(io.StringIO(_written(shop, "volumetric --plan --to 12", "r.csv"))))
     assert table[0] == ["from_mm", "to_mm", "flow_mm3_s", "speed_mm_s"]
     assert float(table[-1][2]) == pytest.approx(12)

@@ -85,12 +85,15 @@ def limit_from_ramp(
     rule: LimitRule = LimitRule(),  # noqa: B008 (immutable)
     limit_now_mm3_s: float | None = None,
     reached_mm3_s: float | None = None,
+    *,
+    sliced: bool = True,
 ) -> LimitFinding:
     """Return the limit that a ramp shows.
 
     Without ``ramp`` the sightings are flows read off a preview. ``limit_now_mm3_s`` is the one
     in force, which the verdict compares with. ``reached_mm3_s`` is the highest flow that
     acceleration let the ramp be printed at, whatever it asks for; None where that is not known.
+    ``sliced`` tells that a slicer made it, which may have kept it to the limit in force.
 
     >>> from metier.core.limit.ramp import Stepped
     >>> from metier.core.limit.sightings import Height
@@ -155,7 +158,8 @@ def limit_from_ramp(
         notes=(),
     )
     verdict = _verdict(found, margin, rule, limit_now_mm3_s)
-    return found._replace(verdict=verdict, notes=_notes(found, ramp, seen, rule, limit_now_mm3_s))
+    held_to = limit_now_mm3_s if sliced else None
+    return found._replace(verdict=verdict, notes=_notes(found, ramp, seen, rule, held_to))
 
 
 def _onset(ramp: Ramp | None, seen: Seen, reached_mm3_s: float | None) -> Onset | None:
@@ -292,11 +296,7 @@ def _next_ramp(ramp: Ramp | None, bound: str | None, last_good: float | None) ->
 
 
 def _notes(
-    found: LimitFinding,
-    ramp: Ramp | None,
-    seen: Seen,
-    rule: LimitRule,
-    limit_now_mm3_s: float | None,
+    found: LimitFinding, ramp: Ramp | None, seen: Seen, rule: LimitRule, held_to_mm3_s: float | None
 ) -> tuple[str, ...]:
     notes = []
     decisive = found.gaps or found.failed
@@ -320,9 +320,9 @@ def _notes(
             "tested, whatever the ramp asks for"
         )
     top = found.last_good_mm3_s
-    if limit_now_mm3_s is not None and top is not None and exceeds(top, limit_now_mm3_s):
+    if held_to_mm3_s is not None and top is not None and exceeds(top, held_to_mm3_s):
         notes.append(
-            f"the limit in force is {limit_now_mm3_s:g} mm³/s: unless it was lifted for this ramp, "
+            f"the limit in force is {held_to_mm3_s:g} mm³/s: unless it was lifted for this ramp, "
             "the slicer held the flow there and nothing above it was tested"
         )
     return tuple(notes)

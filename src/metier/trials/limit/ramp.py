@@ -87,6 +87,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
             HotEnd.of(here),
             read_speeds(options.speeds or (), line),
             reach,
+            bool(planned and planned.own_lines),
         )
         return Settled(settings, remarks=(*of_file, *notes), sources={"ramp": taken})
 
@@ -238,6 +239,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
             settings.reckoning.rule,
             settings.on.limit_now_mm3_s,
             settings.reached_mm3_s,
+            sliced=not settings.own_lines,
         )
         share = at_speed(settings, finding)
         notes = [*finding.notes]

@@ -87,7 +87,7 @@ class HotEnd(NamedTuple):
 
 class RampSettings(NamedTuple):
     """A ramp: how it rises, how well heights are known, how a limit is made of it, and how fast
-    it can really be printed."""
+    it can really be printed. ``own_lines`` tells that it was printed by lines of Metier's own."""
 
     way: Literal["ramp"]
     ramp: Ramp | None
@@ -99,10 +99,14 @@ class RampSettings(NamedTuple):
     on: HotEnd
     set_speeds: tuple[SetSpeed, ...] = ()
     reach: Reach | None = None
+    own_lines: bool = False
 
     @property
     def reached_mm3_s(self) -> float | None:
         """The highest flow that the ramp was really printed at, where that is known."""
+        if self.own_lines:
+            # Planned so that all of it is.
+            return None
         line = self.line.printed
         return self.reach.fastest_mm_s * line.area_mm2 if self.reach and line else None
 
