@@ -8,11 +8,18 @@ import pytest
 from metier.core.job.cost import job_cost
 from metier.core.job.motion import Motion, times_s
 from metier.core.job.sliced_ramp import ramp_in
-from metier.core.job.sliced_walls import read_walls, wall_target
+from metier.core.job.sliced_sections import read_sections
+from metier.core.job.sliced_walls import wall_target
 from metier.core.line.bead import LINE_MODELS, rounding_mm
 from metier.core.refusal import Refusal
 from metier.demo.slicing import SlicedLine, Style, cube, globe, ramp
 from metier.formats.gcode import read_gcode
+
+
+def walls_in(moves, diameter_mm):
+    """Return the walls of a cube, which has one section."""
+    (found,) = read_sections(moves, diameter_mm)
+    return found
 
 
 @pytest.fixture
@@ -40,7 +47,7 @@ STYLES = [
 def test_cubes_are_recovered(read, style, model, walls, flow, angle):
     line = SlicedLine(0.46, 0.2, model, flow)
     within = 5e-3 if style.xy_places else 1e-6
-    found = read_walls(read(cube(line, style, walls=walls, angle=angle)), 1.75)
+    found = walls_in(read(cube(line, style, walls=walls, angle=angle)), 1.75)
     target = wall_target(found, 0.46, flow)
     assert (found.walls, set(found.per_side)) == (walls, {walls})
     assert found.layer_mm == pytest.approx(0.2, abs=1e-6)
@@ -62,7 +69,7 @@ def test_cubes_are_recovered(read, style, model, walls, flow, angle):
 def test_a_spiral_is_read_by_its_turns_above_its_floor(read, style, bottom, angle):
     line = SlicedLine(0.46, 0.2, "rounded", 0.96)
     moves = read(cube(line, style, bottom=bottom, angle=angle, spiral=True))
-    found = read_walls(moves, 1.75)
+    found = walls_in(moves, 1.75)
     assert (found.walls, found.spiral, found.closed_top) == (1, True, False)
     assert (found.layer_mm, found.layers) == (pytest.approx(0.2, abs=1e-4), 20)
     assert found.line_distance_mm is None
@@ -75,7 +82,7 @@ def test_what_is_neither_layers_nor_a_spiral_is_refused(read):
     spiral = cube(line, bottom=2, spiral=True, layers=30)
     flat = "\n".join(one for one in cube(line).splitlines() if "Z0.2" not in one)
     with pytest.raises(Refusal, match="neither layers nor a spiral"):
-        read_walls(read(spiral + flat), 1.75)
+        walls_in(read(spiral + flat), 1.75)
 
 
 def rising(text, part):
@@ -94,7 +101,7 @@ def rising(text, part):
 def test_seams_that_slope_leave_layers_flat(read):
     line = SlicedLine(0.46, 0.2, "rounded", 0.96)
     moves = read(rising(cube(line, Style(relative=True)), 0.15))
-    found = read_walls(moves, 1.75)
+    found = walls_in(moves, 1.75)
     assert (found.spiral, found.walls) == (False, 1)
     assert found.layer_mm == pytest.approx(0.2)
     assert found.dosed_area_mm2 == pytest.approx(line.area_mm2, rel=1e-6)
@@ -103,7 +110,7 @@ def test_seams_that_slope_leave_layers_flat(read):
 def test_a_part_with_walls_on_one_side_only_is_no_cube(read):
     flat = [f"G1 Z{0.2 * n:.1f}\nG1 X50 Y0 E2\nG1 X50 Y50 E2\nG0 X0 Y0" for n in range(1, 20)]
     with pytest.raises(Refusal, match="one side only"):
-        read_walls(read("G90\nM83\nG1 F1200\n" + "\n".join(flat)), 1.75)
+        walls_in(read("G90\nM83\nG1 F1200\n" + "\n".join(flat)), 1.75)
 
 
 def test_a_spiral_whose_last_turn_fades_out_ends_before_it(read):
@@ -148,7 +155,7 @@ def test_a_ramp_counts_at_the_flow_that_acceleration_lets_it_reach(read):
 
 
 def test_a_single_line_fits_both_models(read):
-    found = read_walls(read(cube(SlicedLine(0.46, 0.2, "rounded", 0.96))), 1.75)
+    found = walls_in(read(cube(SlicedLine(0.46, 0.2, "rounded", 0.96))), 1.75)
     bare = wall_target(found, None, None)
     assert (bare.line_model, bare.flow, bare.flow_under) == (None, None, {})
     assert bare.wall_should_measure_mm == bare.bead_width_mm
@@ -163,7 +170,7 @@ def test_a_single_line_fits_both_models(read):
 
 
 def test_two_walls_need_no_line_model(read):
-    found = read_walls(read(cube(SlicedLine(0.46, 0.2, "rectangular", 0.96), walls=2)), 1.75)
+    found = walls_in(read(cube(SlicedLine(0.46, 0.2, "rectangular", 0.96), walls=2)), 1.75)
     target = wall_target(found, None, None)
     assert (target.line_model, target.flow) == (None, pytest.approx(0.96))
     assert target.wall_should_measure_mm == pytest.approx(2 * 0.46 + rounding_mm(0.2))
@@ -172,11 +179,11 @@ def test_two_walls_need_no_line_model(read):
 
 def test_tops_and_what_is_no_cube(read):
     line = SlicedLine(0.5, 0.2)
-    assert read_walls(read(cube(line, walls=2, closed_top=True)), 1.75).closed_top
+    assert walls_in(read(cube(line, walls=2, closed_top=True)), 1.75).closed_top
     with pytest.raises(Refusal, match="no straight walls"):
-        read_walls(read(globe(line, radius_mm=8)), 1.75)
+        walls_in(read(globe(line, radius_mm=8)), 1.75)
     with pytest.raises(Refusal, match="layers are printed"):
-        read_walls(read(cube(line, layers=3)), 1.75)
+        walls_in(read(cube(line, layers=3)), 1.75)
 
 
 @pytest.mark.parametrize("style", STYLES)

@@ -1,11 +1,13 @@
 """Parts as the tests draw them: each once, for a nozzle of a bore."""
 
+import tempfile
+
 from metier.core.fit.thread import thread_of
 from metier.core.limit.ramp import Continuous, Ramp, Stepped
 from metier.core.limit.reach import Outline, Reach
 from metier.core.line.printed import PrintedLine, usual_line
 from metier.core.line.runs import extent_of
-from metier.formats.gcode import Sliced, read_written
+from metier.formats.gcode import Sliced, read_gcode
 from metier.formats.gcode_written import Bed, Machine, gcode_of, shift_on
 from metier.parts.coupons import Coupons
 from metier.parts.flat import Compensated
@@ -75,4 +77,7 @@ def written(part: Part, bed: Bed = Bed(300.0, 300.0, "corner")) -> tuple[str, Sl
     line = part.line
     comments = [f"line width {line.width_mm:g} mm", f"line distance {line.apart_mm:.9f} mm"]
     text = gcode_of(layers, machine, shift, comments)
-    return text, read_written(text)
+    with tempfile.NamedTemporaryFile("w", suffix=".gcode") as file:
+        file.write(text)
+        file.flush()
+        return text, read_gcode(file.name)

@@ -11,7 +11,8 @@ from metier.core.job.cost import job_cost
 from metier.core.job.motion import Motion
 from metier.core.job.moves import PRINT
 from metier.core.job.sliced_ramp import ramp_in
-from metier.core.job.sliced_walls import read_sections, wall_target
+from metier.core.job.sliced_sections import read_sections
+from metier.core.job.sliced_walls import wall_target
 from metier.core.limit.ramp import Continuous
 from metier.core.line.bead import rounding_mm
 from metier.core.line.printed import usual_line

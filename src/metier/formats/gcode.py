@@ -9,7 +9,6 @@ import re
 import zlib
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from io import BytesIO
 from typing import IO, Any, NamedTuple
 
 import numpy as np
@@ -56,30 +55,15 @@ def read_gcode(path: str, progress: Callable[[int, int], None] | None = None) ->
     Raises:
         Refusal: not to be read, empty, binary, no G-code, or nothing printed.
     """
-    try:
-        with open(path, "rb") as file:
-            return _read(file, path, os.fstat(file.fileno()).st_size, progress)
-    except OSError as error:
-        raise Refusal(f"cannot read {path}: {error.strerror or error}") from None
-
-
-def read_written(text: str) -> Sliced:
-    """Read G-code that was just written, and is in no file yet."""
-    data = text.encode()
-    return _read(BytesIO(data), "it", len(data), None)
-
-
-def _read(
-    file: IO[bytes], path: str, total: int, progress: Callable[[int, int], None] | None
-) -> Sliced:
     state = _State()
     numbers: dict[str, float] = {}
     read = 0
-    packed = file.read(2) == b"\x1f\x8b"
-    file.seek(0)
-    source = _unpacked(file, state) if packed else iter(lambda: file.read(CHUNK_BYTES), b"")
     try:
-        with ThreadPoolExecutor(_WORKERS) as workers:
+        with open(path, "rb") as file, ThreadPoolExecutor(_WORKERS) as workers:
+            total = os.fstat(file.fileno()).st_size
+            packed = file.read(2) == b"\x1f\x8b"
+            file.seek(0)
+            source = _unpacked(file, state) if packed else iter(lambda: file.read(CHUNK_BYTES), b"")
             for chunk in _whole_lines(source):
                 if b"\0" in chunk:
                     raise Refusal(f"{path} is binary, no plain G-code: export it as text")
@@ -96,6 +80,8 @@ def _read(
                     state.take(piece)
                 if progress:
                     progress(file.tell(), total)
+    except OSError as error:
+        raise Refusal(f"cannot read {path}: {error.strerror or error}") from None
     except zlib.error:
         raise Refusal(f"{path}: what gzip packed is damaged") from None
     if not read and not state.cut_off:

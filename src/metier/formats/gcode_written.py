@@ -5,11 +5,12 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from metier.core.job.laid import TRAVEL_MM_S
 from metier.core.line.runs import Extent, Layer, Point, Run
 from metier.core.refusal import Refusal
 
-# Travel, drawing filament back, and how far a travel goes without that.
-_TRAVEL_MM_S, _BACK_MM_S, _NEAR_MM = 120.0, 35.0, 2.0
+# Drawing filament back, and how far a travel goes without that.
+_BACK_MM_S, _NEAR_MM = 35.0, 2.0
 # The line that primes the nozzle along the front edge of the bed: how far from the edges, how
 # long at most, its dose and its speed. Nothing is printed in front of it.
 _PRIMED_MM, _LONGEST_MM, _PRIME_MM2, _PRIME_MM_S = 5.0, 100.0, 0.4, 15.0
@@ -128,7 +129,7 @@ class _Pen:
         fed_mm = length_mm * _PRIME_MM2 / self.filament_mm2
         self.out += [
             "; prime the nozzle",
-            f"G0 X{_text(left)} Y{_text(front)} F{_text(60 * _TRAVEL_MM_S)}",
+            f"G0 X{_text(left)} Y{_text(front)} F{_text(60 * TRAVEL_MM_S)}",
             f"G1 Z{_text(height_mm)} F600",
             f"G1 X{_text(left + length_mm)} E{_text(fed_mm)} F{_text(60 * _PRIME_MM_S)}",
         ]
@@ -169,7 +170,7 @@ class _Pen:
             if far and not self.drawn_back:
                 self._draw_back()
             here = self._placed(point)
-            travel = f"F{_text(60 * _TRAVEL_MM_S)}"
+            travel = f"F{_text(60 * TRAVEL_MM_S)}"
             self.out.append(f"G0 X{_text(here[0])} Y{_text(here[1])} {travel}")
         if self.drawn_back:
             self._feed(self.machine.retract_mm)
@@ -196,7 +197,7 @@ class _Pen:
         back = bed.middle[1] + bed.deep_mm / 2 - _PRIMED_MM
         self.out += [
             f"G1 Z{_text(top_mm + 2)} F600",
-            f"G0 X{_text(left)} Y{_text(back)} F{_text(60 * _TRAVEL_MM_S)}",
+            f"G0 X{_text(left)} Y{_text(back)} F{_text(60 * TRAVEL_MM_S)}",
             "M104 S0 ; off",
             "M140 S0",
             "M107",

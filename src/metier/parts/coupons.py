@@ -14,6 +14,8 @@ from metier.parts.tab import Tab
 GAUGE_MM, GAUGE_LONG_MM, FOOT_MM = 8.0, 40.0, 14.0
 # How high both feet are, and the cone between foot and gauge; how far rods stand apart.
 _FOOT_HIGH_MM, _APART_MM = 6.0, 6.0
+# Rods are round to this: it is their strength that is looked for.
+_DEEP_MM = 0.02
 # Lines round a rod on its first layer.
 _BRIM_LINES = 6
 
@@ -101,7 +103,7 @@ class Coupons:
             ends.append(ends[-1] + count * self.line.layer_mm)
         found = []
         for place, (flow, at) in enumerate(self.rods):
-            corners = corners_of(self.foot_mm / 2)
+            corners = corners_of(self.foot_mm / 2, deep_mm=_DEEP_MM)
             foot, gauge = disc(self.foot_mm, at, corners), disc(self.gauge_mm, at, corners)
             slabs = (
                 Slab(foot, ends[0], ends[1]),

@@ -24,6 +24,11 @@ class Compensated(NamedTuple):
     hole_mm: float = 0.0
     contour_mm: float = 0.0
 
+    @property
+    def words(self) -> str:
+        """What is to be set in a slicer."""
+        return f"hole {self.hole_mm:+.2f}, contour {self.contour_mm:+.2f} mm per side, as planned"
+
 
 def flat_layers(bodies: Sequence[Body], line: PrintedLine, speed_mm_s: float) -> list[Layer]:
     """Return bodies as lines: along their edges first, then what these hold."""

@@ -57,7 +57,7 @@ def _settled(solid: Any) -> Any:
 
 
 def _joined(pieces: Sequence[Any]) -> Any:
-    return trimesh.boolean.union(pieces, engine="manifold") if len(pieces) > 1 else pieces[0]
+    return trimesh.boolean.union(pieces, engine="manifold", check_volume=False)
 
 
 def _prisms(slab: Slab) -> list[Any]:

@@ -94,6 +94,7 @@ class Pairs:
         listed = ", ".join(f"{one:g}" for one in self.clearances_mm)
         return [
             ("walls", f"{WALLS} lines, top and bottom of 3 layers, 15 % infill"),
+            ("compensate", self._compensated.words),
             ("pin", f"{self.pin_mm:g} mm; holes wider by {listed} mm, left to right"),
         ]
 

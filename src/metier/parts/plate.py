@@ -128,6 +128,7 @@ class Plate:
     def slicing(self) -> list[tuple[str, str]]:
         found = [
             ("walls", f"{WALLS} lines, top and bottom of 3 layers, 15 % infill"),
+            ("compensate", self._compensated.words),
             ("lies", "with the arrow along the printer's x, the tab in front"),
         ]
         small = [

@@ -10,7 +10,7 @@ from itertools import pairwise
 from typing import Any, NamedTuple
 
 from shapely import affinity, set_precision, unary_union
-from shapely.geometry import Polygon, box
+from shapely.geometry import Point, Polygon, box
 
 # Regions are shapely's polygons, which say nothing of their types.
 Region = Any
@@ -66,9 +66,11 @@ class Turned(NamedTuple):
         if limit_mm is None:
             return Polygon()
         turned = affinity.rotate(self.region, 360.0 * height_mm / self.pitch_mm, origin=(0, 0))
-        cut = disc(2 * limit_mm)
-        region = turned.union(cut) if self.hollow else turned.intersection(cut)
-        return affinity.translate(region, *self.at)
+        if self.hollow and limit_mm > self.region.exterior.distance(Point(0, 0)):
+            turned = turned.union(disc(2 * limit_mm))
+        if not self.hollow and limit_mm < max(abs(bound) for bound in self.region.bounds):
+            turned = turned.intersection(disc(2 * limit_mm))
+        return affinity.translate(turned, *self.at)
 
     def limit_mm(self, height_mm: float) -> float | None:
         """Return the radius that it is cut to at a height; None beyond its ends."""

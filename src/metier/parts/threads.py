@@ -15,7 +15,7 @@ from metier.parts.tab import Tab
 
 TURNS = 6
 # Rounder than this and the file grows beyond use.
-_DEEP_MM = 0.008
+_DEEP_MM = 0.013
 # The knob that a bolt stands on, and what is left of a nut round its thread.
 _KNOB_MM, _KNOB_ROUND_MM, _NUT_WALL_MM, _APART_MM = 8.0, 6.0, 4.0, 8.0
 
@@ -107,6 +107,7 @@ class BoltAndNut:
     def slicing(self) -> list[tuple[str, str]]:
         return [
             ("walls", "3 lines, top and bottom of 3 layers, 30 % infill"),
+            ("compensate", self._compensated.words),
             ("layers", "as high as your threaded parts have them"),
             ("supports", "none: flanks of 60° need none"),
         ]

@@ -107,8 +107,10 @@ class Tube:
         return [
             ("walls", f"{walls} line{'s' if walls > 1 else ''} each, sharp corners, seam in the "
              "back left corner"),
+            ("flow", f"{100 * self.sections[0].flow:g} %"),
             ("bottom", f"{FLOOR_LAYERS} layers"),
             ("top", "none, and no infill: the slicer makes the block hollow"),
+            ("sides", "front is where the tab is; right, back, left, as seen from above"),
         ]  # fmt: skip
 
     @property

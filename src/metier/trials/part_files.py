@@ -2,16 +2,17 @@
 
 import csv
 import io
+from collections.abc import Sequence
 from importlib.metadata import version
 from typing import Any, NamedTuple
 
 from metier.core.job.cost import DENSITIES, job_cost
+from metier.core.job.laid import moves_of
 from metier.core.job.motion import Motion
 from metier.core.limit.reach import ACCELERATION_MM_S2
-from metier.core.line.runs import extent_of
+from metier.core.line.runs import Layer, extent_of
 from metier.core.refusal import Refusal
-from metier.formats.gcode import read_written
-from metier.formats.gcode_written import Bed, Machine, gcode_of, shift_on
+from metier.formats.gcode_written import gcode_of, shift_on
 from metier.parts.part import Part
 from metier.parts.solid import bounds_of
 from metier.show.command import proposed
@@ -59,7 +60,7 @@ def made_part(
         extent = extent_of(tuple(layers)).grown(part.line.width_mm / 2)
         shift = shift_on(machine.bed, extent, primed=machine.start is None)
         text = gcode_of(layers, machine, shift, _comments(part, here))
-        return PartFile(part, text, _facts(part, here, text))
+        return PartFile(part, text, _facts(part, here, layers))
     if ending == TABLE:
         return PartFile(part, _table(part), facts_of(part, here))
     assert ending in MESHES
@@ -81,23 +82,14 @@ def _table(part: Part) -> str:
 
 def facts_of(part: Part, here: OnBench) -> PartFacts:
     """Return what printing a part takes, by the lines that it would be written with."""
-    ready = needed_setup(here.bench)
-    layers = part.layers()
-    across, along = extent_of(tuple(layers)).size_mm
-    # As large as need be: what it takes does not hang on the bed.
-    bed = Bed(across + 100, along + 100, "centre")
-    filament_mm = here.slicer_mm or ready.spool.diameter_mm
-    machine = Machine(bed, 0, 0, filament_mm, accel_mm_s2=ready.printer.accel_mm_s2, start="")
-    return _facts(part, here, gcode_of(layers, machine, (0.0, 0.0), ()))
+    return _facts(part, here, part.layers())
 
 
-def _facts(part: Part, here: OnBench, text: str) -> PartFacts:
+def _facts(part: Part, here: OnBench, layers: Sequence[Layer]) -> PartFacts:
     ready = needed_setup(here.bench)
     accel_mm_s2 = ready.printer.accel_mm_s2 or ACCELERATION_MM_S2
     filament_mm = here.slicer_mm or ready.spool.diameter_mm
-    moves = read_written(text).moves
-    # Drawn back and fed again, filament comes to nothing.
-    cost = job_cost(moves, filament_mm, Motion(accel_mm_s2))
+    cost = job_cost(moves_of(layers, filament_mm), filament_mm, Motion(accel_mm_s2))
     bodies = part.bodies()
     low_x, low_y, high_x, high_y = bounds_of(bodies)
     density = DENSITIES.get(ready.spool.material.lower())

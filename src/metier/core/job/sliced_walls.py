@@ -6,7 +6,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from metier.core.job.layers import Layers, layers_of
+from metier.core.job.layers import Layers
 from metier.core.job.moves import Moves
 from metier.core.line.bead import LineModel, rounding_mm
 from metier.core.refusal import Refusal
@@ -19,11 +19,7 @@ _ALIGNED = math.radians(1.0)
 _FROM, _TO = 0.25, 0.9
 _WIDTH_WITHIN_MM = 0.015
 # Beyond this, in proportion, a flow is not the one that was sliced.
-_FLOW_WITHIN = 0.01
-# A section has so many layers, and walls of so many lines at most; a test part so many layers.
-_LEAST_LAYERS, _MOST_LINES, _MOST_LAYERS = 6, 12, 2000
-# All sections together are nearly all of it.
-_COVERED = 0.8
+FLOW_WITHIN = 0.01
 
 
 class SlicedWalls(NamedTuple):
@@ -67,85 +63,18 @@ class SlicedTarget(NamedTuple):
     warnings: tuple[str, ...]
 
 
-def read_walls(moves: Moves, filament_diameter_mm: float) -> SlicedWalls:
-    """Return the walls of a hollow cube, or of any part with four straight sides.
+def walls_of(moves: Moves, layers: Layers, part: range, filament_diameter_mm: float) -> SlicedWalls:
+    """Return the walls of these layers, looked at well above their floor and below what follows.
 
     Raises:
-        Refusal: too few layers, or no straight walls.
+        Refusal: no straight walls.
     """
-    layers = layers_of(moves)
-    return _walls(moves, layers, _whole(layers), filament_diameter_mm)
-
-
-def read_sections(moves: Moves, filament_diameter_mm: float) -> tuple[SlicedWalls, ...]:
-    """Return the walls of a tube section by section, from the lowest: where the number of lines or
-    what is dosed for them changes with height, another begins. One for a cube.
-
-    Raises:
-        Refusal: as `read_walls`.
-    """
-    layers = layers_of(moves)
-    found = [
-        _walls(moves, layers, part, filament_diameter_mm) for part in _stretches(moves, layers)
-    ]
-    if not found:
-        return (_walls(moves, layers, _whole(layers), filament_diameter_mm),)
-    apart = next((one.line_distance_mm for one in found if one.line_distance_mm), None)
-    # One line has a distance, too, where there are others beside it above or below.
-    return tuple(
-        one._replace(line_distance_mm=apart) if one.line_distance_mm is None else one
-        for one in found
-    )
-
-
-def _stretches(moves: Moves, layers: Layers) -> list[range]:
-    """Return the layers of each section; none where all are alike, or no sections are seen."""
-    count = len(layers.tops_mm)
-    if layers.turns or not 2 * _LEAST_LAYERS <= count <= _MOST_LAYERS:
-        return []
-    dx, dy, _ = moves.steps()
-    length = np.hypot(dx, dy)
-    order = np.argsort(layers.layer, kind="stable")
-    ends = np.searchsorted(layers.layer[order], np.arange(count + 1))
-    seen: list[tuple[int, float] | None] = []
-    for number in range(count):
-        rows = layers.rows[order[ends[number] : ends[number + 1]]]
-        try:
-            sides = _sides_of(moves, rows, dx, dy, length)
-        except Refusal:
-            seen.append(None)
-            continue
-        along = rows[sides.wall]
-        dosed = float(moves.e[along].sum() / length[along].sum())
-        per_side = [len(side) for side in sides.offsets]
-        seen.append((max(set(per_side), key=per_side.count), dosed))
-    found: list[range] = []
-    begin = 0
-    for number in range(1, count + 1):
-        if number < count and _alike(seen[begin], seen[number]):
-            continue
-        first = seen[begin]
-        if first and first[0] <= _MOST_LINES and number - begin >= _LEAST_LAYERS:
-            found.append(range(begin, number))
-        begin = number
-    covered = sum(len(one) for one in found)
-    return found if len(found) > 1 and covered > _COVERED * count else []
-
-
-def _alike(one: tuple[int, float] | None, other: tuple[int, float] | None) -> bool:
-    if one is None or other is None:
-        return one is other
-    return one[0] == other[0] and abs(other[1] / one[1] - 1) < _FLOW_WITHIN
-
-
-def _walls(moves: Moves, layers: Layers, part: range, filament_diameter_mm: float) -> SlicedWalls:
-    """Return the walls of these layers, looked at well above their floor and below what follows."""
     dx, dy, _ = moves.steps()
     length = np.hypot(dx, dy)
     low = part.start + math.floor(_FROM * len(part))
     high = part.start + max(math.ceil(_TO * len(part)), 3)
     middle = layers.rows[(layers.layer >= low) & (layers.layer < high)]
-    sides = _sides_of(moves, middle, dx, dy, length)
+    sides = sides_of(moves, middle, dx, dy, length)
     per_side = tuple(len(side) for side in sides.offsets)
     walls = max(set(per_side), key=per_side.count)
     gaps = [np.diff(np.sort(side)) for side in sides.offsets if len(side) == walls and walls > 1]
@@ -173,7 +102,7 @@ def _walls(moves: Moves, layers: Layers, part: range, filament_diameter_mm: floa
     )
 
 
-def _whole(layers: Layers) -> range:
+def whole(layers: Layers) -> range:
     """Return the layers of a cube.
 
     Raises:
@@ -195,7 +124,7 @@ def _rounded_to_mm(x: NDArray[np.float64], y: NDArray[np.float64]) -> float:
     return 1e-5
 
 
-def _sides_of(
+def sides_of(
     moves: Moves,
     rows: NDArray[np.int64],
     dx: NDArray[np.float64],
@@ -297,7 +226,7 @@ def wall_target(found: SlicedWalls, width_mm: float | None, flow: float | None) 
         return SlicedTarget(bead_mm, None, None, model, under, bead_mm, ())
     nearest = min(under, key=lambda one: abs(under[one] - flow), default=None)
     warnings: tuple[str, ...] = ()
-    if nearest and abs(under[nearest] / flow - 1) > _FLOW_WITHIN:
+    if nearest and abs(under[nearest] / flow - 1) > FLOW_WITHIN:
         each = " or ".join(f"{100 * value:.1f} % if {one}" for one, value in under.items())
         warnings = (f"flow {100 * flow:g} % is no flow that was sliced: {each}",)
         nearest = None

@@ -12,7 +12,7 @@ from metier.core.refusal import Refusal
 
 # A round tube has no corners to slow down at: its radius, the largest that small beds hold, and
 # by how much it grows.
-_RADIUS_MM, _LARGEST_RADIUS_MM, _RADII_MM = 25.0, 60.0, 5.0
+_RADIUS_MM, LARGEST_RADIUS_MM, RADII_MM = 25.0, 60.0, 5.0
 # Layers and lines grow by so much; a line wider than this part of the bore is not pressed out.
 _SIZES_MM = 0.05
 _WIDEST = 1.4
@@ -36,7 +36,7 @@ def reaching(
     *,
     layer_fixed: bool = False,
     width_fixed: bool = False,
-    largest_radius_mm: float = _LARGEST_RADIUS_MM,
+    largest_radius_mm: float = LARGEST_RADIUS_MM,
 ) -> Reaching:
     """Return the ramp so that at every step 60 % of each side, or all of a round, runs at speed.
 
@@ -50,7 +50,7 @@ def reaching(
     assert ramp.to_mm3_s is not None
     remarks = []
     top_mm3_s = ramp.to_mm3_s
-    largest_mm = max(1.0, min(largest_radius_mm, _LARGEST_RADIUS_MM))
+    largest_mm = max(1.0, min(largest_radius_mm, LARGEST_RADIUS_MM))
     most = outline or Outline("round", largest_mm)
 
     def serves(line: PrintedLine) -> bool:
@@ -71,7 +71,7 @@ def reaching(
         )
     if outline is None:
         needed_mm = line.speed_mm_s(top_mm3_s) ** 2 / accel_mm_s2
-        size_mm = min(max(round_to(needed_mm, _RADII_MM, "up"), _RADIUS_MM), largest_mm)
+        size_mm = min(max(round_to(needed_mm, RADII_MM, "up"), _RADIUS_MM), largest_mm)
         outline = Outline("round", size_mm)
     reach = Reach(outline, accel_mm_s2)
     if exceeds(MOSTLY, reach.share(line.speed_mm_s(top_mm3_s))):

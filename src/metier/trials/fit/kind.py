@@ -10,9 +10,16 @@ from metier.core.fit.mating import FitFinding, judge_pairs
 from metier.core.fit.thread import DRAWN, Drawn, thread_of
 from metier.core.refusal import Refusal
 from metier.formats.felt_pairs import read_feel, read_pair, read_tried
-from metier.logbook.plain import from_plain
 from metier.logbook.trials import Conditions, Reading, Trial, latest_on, readings
 from metier.show.sheet import Sheet
+from metier.trials.fit.given import (
+    USUAL_PAIRS,
+    check_feels,
+    clearance_now,
+    compensations_set,
+    felt,
+    hole_share,
+)
 from metier.trials.fit.kept import KEPT
 from metier.trials.fit.settings import FORM, FitSettings, PrintedPairs, Way
 from metier.trials.fit.sheet import write_sheet
@@ -24,8 +31,6 @@ if TYPE_CHECKING:
     from metier.parts.part import Part
 
 _COMPENSATIONS = ("hole", "contour")
-# Pairs to print where nothing is known: from what presses to what rattles.
-_PIN_MM, _PLANNED_MM = 8.0, (0.05, 0.1, 0.15, 0.2, 0.3, 0.4)
 
 
 class Fit(Kind[FitSettings, None, FitFinding]):
@@ -116,10 +121,10 @@ class Fit(Kind[FitSettings, None, FitFinding]):
             way = "tried"
         if options.feel and planned and not planned.thread:
             way = "pair"
-            _check_feels(options.feel, planned)
+            check_feels(options.feel, planned)
         known = planned or (before and before[1])
         want = options.want or (known.want if known else "slide")
-        set_mm, source = _set(options, here, planned), ""
+        set_mm, source = compensations_set(options, here, planned), ""
         remarks: tuple[str, ...] = ()
         unknown = [
             name for name, value in zip(_COMPENSATIONS, set_mm, strict=True) if value is None
@@ -141,7 +146,7 @@ class Fit(Kind[FitSettings, None, FitFinding]):
                     f"{then_mm[1]:+.2f}: what to type is reckoned from there",
                 )
             hole_mm, contour_mm = then_mm
-        now_mm = _now_mm(options, way, hole_mm, contour_mm)
+        now_mm = clearance_now(options, way, hole_mm, contour_mm)
         if now_mm is None and planned:
             # Pairs tell what a thread that was planned is short of.
             now_mm = planned.now_play_mm if planned.thread else planned.now_mm
@@ -150,12 +155,12 @@ class Fit(Kind[FitSettings, None, FitFinding]):
         if options.thread and not options.drawn:
             said = "the thread is taken as drawn at the middle of its class (--drawn least, most)"
             remarks = (*remarks, said)
-        share = _hole_share(here)
+        share = hole_share(here)
         pairs = planned.pairs if planned else None
         if options.plan and way == "pair":
-            pairs = PrintedPairs(
-                options.pin or _PIN_MM, tuple(sorted(set(options.clearances or _PLANNED_MM)))
-            )
+            pin_mm, clearances_mm = USUAL_PAIRS
+            clearances_mm = tuple(sorted(set(options.clearances or clearances_mm)))
+            pairs = PrintedPairs(options.pin or pin_mm, clearances_mm)
         settings = FitSettings(way, want, now_mm, hole_mm, contour_mm, share, thread, drawn, pairs)
         # A thread reckoned from pairs already kept is a question, not a trial.
         sources = {"tried": source, "pairs": str(before[0].number) if source and before else ""}
@@ -181,7 +186,7 @@ class Fit(Kind[FitSettings, None, FitFinding]):
                 ("compensate", f"{set_mm} mm per side"),
                 ("try", f"the nut on the bolt, by hand: {', '.join(FEELS)}"),
             ]  # fmt: skip
-        pairs = settings.pairs or PrintedPairs(_PIN_MM, _PLANNED_MM)
+        pairs = settings.pairs or USUAL_PAIRS
         listed = ", ".join(f"{mm:g}" for mm in pairs.clearances_mm)
         return [
             ("print", f"a pin of {pairs.pin_mm:g} mm, upright, and holes for these clearances"),
@@ -203,7 +208,7 @@ class Fit(Kind[FitSettings, None, FitFinding]):
         if settled.settings.way == "thread":
             return readings(here.book, int(settled.sources["pairs"]))
         if options.feel:
-            return _felt(settled.settings, options.feel)
+            return felt(settled.settings, options.feel)
         return [
             *(Reading(*read_pair(text), text) for text in options.pair or ()),
             *(Reading(*read_tried(text), text) for text in options.tried or ()),
@@ -267,65 +272,6 @@ class Fit(Kind[FitSettings, None, FitFinding]):
 
     def sheet(self, trial: Measured[FitSettings, None, FitFinding], sheet: Sheet) -> None:
         write_sheet(trial, sheet)
-
-
-def _check_feels(feels: Sequence[str], planned: FitSettings) -> None:
-    """Refuse feels that are not one for each pair."""
-    pairs = planned.pairs or PrintedPairs(_PIN_MM, _PLANNED_MM)
-    if len(feels) != len(pairs.clearances_mm):
-        listed = ", ".join(f"{mm:g}" for mm in pairs.clearances_mm)
-        raise Refusal(
-            f"--feel: {len(feels)} are given for {len(pairs.clearances_mm)} pairs ({listed}): one "
-            "for each, left to right; or --pair 0.2=snug for some"
-        )
-
-
-def _felt(settings: FitSettings, feels: Sequence[str]) -> list[Reading]:
-    """Return how planned pairs felt, in their order; of a bolt and nut the one feel."""
-    if settings.thread:
-        both = f"{settings.hole_set_mm:g}/{settings.contour_set_mm:g}"
-        return [Reading(*read_tried(f"{both}={feel}"), f"{both}={feel}") for feel in feels]
-    pairs = settings.pairs or PrintedPairs(_PIN_MM, _PLANNED_MM)
-    felt = zip(pairs.clearances_mm, feels, strict=True)
-    texts = [f"{clearance:g}={feel}" for clearance, feel in felt]
-    return [Reading(*read_pair(text), text) for text in texts]
-
-
-def _set(
-    options: argparse.Namespace, here: OnBench, planned: FitSettings | None
-) -> tuple[float | None, float | None]:
-    """Return the compensations set: given, else as planned, else as the logbook knows them."""
-    hole_mm, contour_mm = options.hole_set, options.contour_set
-    if hole_mm is None:
-        hole_mm = planned.hole_set_mm if planned else here.stands("hole").in_force
-    if contour_mm is None:
-        contour_mm = planned.contour_set_mm if planned else here.stands("contour").in_force
-    return hole_mm, contour_mm
-
-
-def _now_mm(
-    options: argparse.Namespace, way: Way, hole_mm: float, contour_mm: float
-) -> float | None:
-    """Return the diametral clearance there is now."""
-    if way == "tried":
-        return round(2 * (hole_mm - contour_mm), 9)
-    if options.thread:
-        return thread_of(options.thread).play_mm(options.drawn or "mid")
-    given: float | None = options.clearance
-    return given
-
-
-def _hole_share(here: OnBench) -> float:
-    """Return the part of an opening that holes get: as the last plate says, else half."""
-    from metier.trials.plate.kept import KEPT as PLATE
-    from metier.trials.plate.kept import Found as PlateFound
-
-    for trial in latest_on(here.book, here.setup, PLATE.name, 1) if here.setup else ():
-        found = from_plain(PlateFound, trial.findings)
-        hole_mm, contour_mm = found.hole_new_mm, found.contour_new_mm
-        if hole_mm is not None and contour_mm is not None and hole_mm > 0 > contour_mm:
-            return hole_mm / (hole_mm - contour_mm)
-    return 0.5
 
 
 KIND = Fit()

@@ -6,7 +6,8 @@ from metier.parts.flat import Compensated
 from metier.parts.pairs import Pairs
 from metier.parts.part import Part
 from metier.parts.threads import BoltAndNut
-from metier.trials.fit.settings import FitSettings, PrintedPairs
+from metier.trials.fit.given import USUAL_PAIRS
+from metier.trials.fit.settings import FitSettings
 from metier.trials.kind import Plan, WantedLine
 from metier.trials.on_bench import OnBench
 from metier.trials.printing import part_line, part_speed
@@ -14,7 +15,6 @@ from metier.trials.printing import part_line, part_speed
 # What a pin, a clearance and a thread are drawn in.
 _PINS_MM, _MOST_CLEARANCE_MM, _MOST_PAIRS = (3.0, 40.0), 2.0, 12
 _THREADS_MM, _LEAST_PITCH_MM = (5.0, 60.0), 0.8
-_USUAL = PrintedPairs(8.0, (0.05, 0.1, 0.15, 0.2, 0.3, 0.4))
 
 
 def part_of(plan: Plan[FitSettings], here: OnBench, wanted: WantedLine) -> Part:
@@ -36,7 +36,7 @@ def part_of(plan: Plan[FitSettings], here: OnBench, wanted: WantedLine) -> Part:
                 f"pitch of {_LEAST_PITCH_MM:g} mm or more"
             )
         return BoltAndNut(plan.number, thread, settings.drawn, line, speed_mm_s, compensated)
-    pin_mm, clearances_mm = settings.pairs or _USUAL
+    pin_mm, clearances_mm = settings.pairs or USUAL_PAIRS
     low, high = _PINS_MM
     if not low <= pin_mm <= high:
         raise Refusal(f"a pin of {pin_mm:g} mm is not drawn: from {low:g} to {high:g} mm")

@@ -3,7 +3,8 @@
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.job.sliced_walls import SlicedTarget, SlicedWalls, read_sections, wall_target
+from metier.core.job.sliced_sections import read_sections
+from metier.core.job.sliced_walls import SlicedTarget, SlicedWalls, wall_target
 from metier.core.refusal import Refusal
 from metier.formats.sliced_file import diameter_of, only_tool, read_notes, sliced_file
 from metier.trials.flow.given import GivenPrint

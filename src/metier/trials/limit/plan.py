@@ -1,7 +1,6 @@
 """The ramp to print, from what is known of hot ends like this: ``metier volumetric --plan``."""
 
 import argparse
-import math
 
 from metier.core.limit.plan import (
     Proposal,
@@ -13,7 +12,7 @@ from metier.core.limit.plan import (
 )
 from metier.core.limit.ramp import SIGHTED_WITHIN_MM, Continuous, Ramp, Stepped
 from metier.core.limit.reach import ACCELERATION_MM_S2, Reach
-from metier.core.limit.reaching import reaching
+from metier.core.limit.reaching import LARGEST_RADIUS_MM, RADII_MM, reaching
 from metier.core.limit.rule import LimitRule
 from metier.core.line.printed import PrintedLine
 from metier.core.line.printed import usual_line as bench_line
@@ -60,7 +59,7 @@ def planned_ramp(options: argparse.Namespace, here: OnBench) -> Settled[RampSett
         bore_mm,
         layer_fixed=bool(options.layer),
         width_fixed=bool(options.width),
-        largest_radius_mm=_on_bed_mm(ready),
+        largest_radius_mm=largest_radius_mm(ready),
     )
     line = found.line
     settings = RampSettings(
@@ -93,12 +92,13 @@ def _acceleration(options: argparse.Namespace, here: OnBench) -> tuple[float, tu
     )
 
 
-def _on_bed_mm(ready: Setup) -> float:
-    """Return the largest radius that a bed holds, foot and tab included."""
+def largest_radius_mm(ready: Setup) -> float:
+    """Return the largest radius of a ramp that a bed holds, foot and tab included."""
     wide_mm, deep_mm = ready.printer.bed_x_mm, ready.printer.bed_y_mm
     if wide_mm is None or deep_mm is None:
-        return math.inf
-    return round_to(min(wide_mm, deep_mm - _IN_FRONT_MM) / 2 - _ROUND_MM, 5.0, "down")
+        return LARGEST_RADIUS_MM
+    held_mm = min(wide_mm, deep_mm - _IN_FRONT_MM) / 2 - _ROUND_MM
+    return min(LARGEST_RADIUS_MM, round_to(held_mm, RADII_MM, "down"))
 
 
 def priced(settled: Settled[RampSettings], here: OnBench) -> Proposal:

@@ -3,11 +3,13 @@
 import math
 
 from metier.core.limit.ramp import Ramp, Stepped
-from metier.core.limit.reach import MOSTLY
-from metier.core.measure.thresholds import exceeds, same
+from metier.core.limit.reach import MOSTLY, Reach
+from metier.core.limit.reaching import RADII_MM
+from metier.core.measure.thresholds import exceeds, round_to, same
 from metier.core.refusal import Refusal
 from metier.parts.ramp import FOOT_LAYERS, RampTube
 from metier.trials.kind import Plan, WantedLine
+from metier.trials.limit.plan import largest_radius_mm
 from metier.trials.limit.settings import KeptLine, RampSettings
 from metier.trials.on_bench import OnBench, needed_setup
 from metier.trials.part_path import GCODE
@@ -35,11 +37,7 @@ def as_ramp_part(plan: Plan[RampSettings], here: OnBench, ending: str) -> Plan[R
     if ending == GCODE:
         line = line._replace(line_model="rounded")
         refuse_line(line, needed_setup(here.bench).nozzle.bore_mm)
-        if exceeds(MOSTLY, reach.share(line.speed_mm_s(ramp.to_mm3_s))):
-            raise Refusal(
-                f"{ramp.to_mm3_s:g} mm³/s are not reached with Metier's own lines on that outline: "
-                "plan it with --part FILE.gcode, which looks after that"
-            )
+        reach = _reaching(reach, line.speed_mm_s(ramp.to_mm3_s), here, ramp.to_mm3_s)
     layer_mm = line.layer_mm
     ramp = _whole_layers(ramp, layer_mm)
     every_mm = settings.marker_every_mm or _RIBS_MM
@@ -47,7 +45,28 @@ def as_ramp_part(plan: Plan[RampSettings], here: OnBench, ending: str) -> Plan[R
         every_mm = ramp.every_mm
     kept = KeptLine.of(line, settings.line.widths_mm, settings.line.layers_mm)
     every_mm = _layers(every_mm, layer_mm)
-    return plan._replace(settings=settings._replace(ramp=ramp, line=kept, marker_every_mm=every_mm))
+    return plan._replace(
+        settings=settings._replace(
+            ramp=ramp, line=kept, marker_every_mm=every_mm, reach=reach, own_lines=ending == GCODE
+        )
+    )
+
+
+def _reaching(reach: Reach, speed_mm_s: float, here: OnBench, flow_mm3_s: float) -> Reach:
+    """Return an outline on which a speed is reached: the planned one, or a larger round one.
+
+    Raises:
+        Refusal: none that the bed holds.
+    """
+    if not exceeds(MOSTLY, reach.share(speed_mm_s)):
+        return reach
+    needed_mm = round_to(speed_mm_s**2 / reach.accel_mm_s2, RADII_MM, "up")
+    if reach.outline.shape == "square" or needed_mm > largest_radius_mm(needed_setup(here.bench)):
+        raise Refusal(
+            f"{flow_mm3_s:g} mm³/s are not reached with Metier's own lines on that outline: plan "
+            "it with --part FILE.gcode, which looks after that"
+        )
+    return reach._replace(outline=reach.outline._replace(size_mm=needed_mm))
 
 
 def _whole_layers(ramp: Ramp, layer_mm: float) -> Ramp:

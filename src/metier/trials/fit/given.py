@@ -1,0 +1,74 @@
+"""Pairs as the options give them: their feels, the compensations and the clearance there is."""
+
+import argparse
+from collections.abc import Sequence
+
+from metier.core.fit.thread import thread_of
+from metier.core.refusal import Refusal
+from metier.formats.felt_pairs import read_pair, read_tried
+from metier.logbook.plain import from_plain
+from metier.logbook.trials import Reading, latest_on
+from metier.trials.fit.settings import FitSettings, PrintedPairs, Way
+from metier.trials.on_bench import OnBench
+
+# Pairs to print where nothing is known: from what presses to what rattles.
+USUAL_PAIRS = PrintedPairs(8.0, (0.05, 0.1, 0.15, 0.2, 0.3, 0.4))
+
+
+def check_feels(feels: Sequence[str], planned: FitSettings) -> None:
+    """Refuse feels that are not one for each pair."""
+    pairs = planned.pairs or USUAL_PAIRS
+    if len(feels) != len(pairs.clearances_mm):
+        listed = ", ".join(f"{mm:g}" for mm in pairs.clearances_mm)
+        raise Refusal(
+            f"--feel: {len(feels)} are given for {len(pairs.clearances_mm)} pairs ({listed}): one "
+            "for each, left to right; or --pair 0.2=snug for some"
+        )
+
+
+def felt(settings: FitSettings, feels: Sequence[str]) -> list[Reading]:
+    """Return how planned pairs felt, in their order; of a bolt and nut the one feel."""
+    if settings.thread:
+        both = f"{settings.hole_set_mm:g}/{settings.contour_set_mm:g}"
+        return [Reading(*read_tried(f"{both}={feel}"), f"{both}={feel}") for feel in feels]
+    pairs = settings.pairs or USUAL_PAIRS
+    felt = zip(pairs.clearances_mm, feels, strict=True)
+    texts = [f"{clearance:g}={feel}" for clearance, feel in felt]
+    return [Reading(*read_pair(text), text) for text in texts]
+
+
+def compensations_set(
+    options: argparse.Namespace, here: OnBench, planned: FitSettings | None
+) -> tuple[float | None, float | None]:
+    """Return the compensations set: given, else as planned, else as the logbook knows them."""
+    hole_mm, contour_mm = options.hole_set, options.contour_set
+    if hole_mm is None:
+        hole_mm = planned.hole_set_mm if planned else here.stands("hole").in_force
+    if contour_mm is None:
+        contour_mm = planned.contour_set_mm if planned else here.stands("contour").in_force
+    return hole_mm, contour_mm
+
+
+def clearance_now(
+    options: argparse.Namespace, way: Way, hole_mm: float, contour_mm: float
+) -> float | None:
+    """Return the diametral clearance there is now."""
+    if way == "tried":
+        return round(2 * (hole_mm - contour_mm), 9)
+    if options.thread:
+        return thread_of(options.thread).play_mm(options.drawn or "mid")
+    given: float | None = options.clearance
+    return given
+
+
+def hole_share(here: OnBench) -> float:
+    """Return the part of an opening that holes get: as the last plate says, else half."""
+    from metier.trials.plate.kept import KEPT as PLATE
+    from metier.trials.plate.kept import Found as PlateFound
+
+    for trial in latest_on(here.book, here.setup, PLATE.name, 1) if here.setup else ():
+        found = from_plain(PlateFound, trial.findings)
+        hole_mm, contour_mm = found.hole_new_mm, found.contour_new_mm
+        if hole_mm is not None and contour_mm is not None and hole_mm > 0 > contour_mm:
+            return hole_mm / (hole_mm - contour_mm)
+    return 0.5
