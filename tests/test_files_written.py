@@ -16,6 +16,9 @@ WRITERS = {
     "history --plot": ".png",
     f"{FLOW} --plot": ".png",
     "sliced cost cube.gcode --plot": ".svg",
+    "flow --plan --walls 1 --width 0.5 --layer 0.2 --flow 100 --part": ".stl",
+    "part 2": ".3mf",
+    "part 2 --plot": ".pdf",
 }
 
 
@@ -23,6 +26,7 @@ WRITERS = {
 def shop(heron):
     heron.json("flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --read 1.5 1.51")
     (heron.folder / "cube.gcode").write_text("G90\nM83\nG1 X200 E10 F6000\n")
+    heron.json("flow --plan --walls 2 --width 0.5 --layer 0.2")
     return heron
 
 
@@ -69,7 +73,7 @@ def test_nothing_but_a_regular_file_is_written_over(shop, line, made, force):
     assert shop.json("logbook check")["sound"]
     other = shop.folder / f"other{end}"
     assert not other.exists() or other.read_text() == "mine"
-    assert len(shop.json("history")["trials"]) == 1
+    assert len(shop.json("history")["trials"]) == 2
 
 
 @pytest.mark.parametrize("beside", ["", "-wal", "-shm", "-journal", ".flow-readings.0123"])
@@ -100,7 +104,7 @@ def test_a_folder_that_is_not_there_is_a_failure_outside(shop, line):
     ran = shop(f"{line} nowhere/it{WRITERS[line]}")
     assert (ran.status, ran.out, ran.err.count("\n")) == (1, "", 1)
     assert "cannot be written" in ran.err
-    assert len(shop.json("history")["trials"]) == 1
+    assert len(shop.json("history")["trials"]) == 2
 
 
 def test_a_backup_has_what_still_stands_beside_the_logbook(shop):
@@ -110,10 +114,10 @@ def test_a_backup_has_what_still_stands_beside_the_logbook(shop):
         reading.execute("SELECT count(*) FROM trial").fetchone()
         shop.json(FLOW)
         assert (shop.folder / f"{shop.logbook.name}-wal").stat().st_size > 0
-        assert shop.json("logbook backup copy.sqlite")["trials"] == 2
+        assert shop.json("logbook backup copy.sqlite")["trials"] == 3
         reading.execute("ROLLBACK")
     there = shop.json("history --logbook copy.sqlite")["trials"]
     assert there == shop.json("history")["trials"]
     assert shop.json("logbook check --logbook copy.sqlite")["sound"]
-    assert shop.json(f"{FLOW} --logbook copy.sqlite")["trial"] == 3
-    assert len(shop.json("history")["trials"]) == 2
+    assert shop.json(f"{FLOW} --logbook copy.sqlite")["trial"] == 4
+    assert len(shop.json("history")["trials"]) == 3

@@ -24,6 +24,7 @@ LINES = (
     "esteps --asked 100 --mark 120 --left 20.4 20.6 20.5",
     "diameter --read 1.75/1.74 1.75/1.76",
     f"{FLOW} --plan",
+    f"{FLOW} --plan --part tube.stl --force",
     "volumetric --from 4 --step 0.5 --every 2 --gaps-at 33.5 34 35 --width 0.5 --layer 0.2",
     "xy --hole 4=3.79 10=9.82 --post 4=4.09 10=10.08",
 )

@@ -12,8 +12,8 @@ from metier.parts.solid import Slab
 # Its size, how high it is and its number stands above it, and how far it keeps from the wall.
 WIDE_MM, DEEP_MM, HIGH_MM, RAISED_MM, GAP_MM = 14.0, 9.0, 0.8, 0.6, 1.0
 _DIGITS_MM, _MARGIN_MM = 6.0, 1.5
-# Strokes are so much of a digit's height; they take a line.
-_STROKE = 0.2
+# The thinnest strokes are so much of a digit's height; they take a line.
+_STROKE = 0.14
 
 
 class Tab:
@@ -26,7 +26,7 @@ class Tab:
     def __init__(
         self, text: str, line: PrintedLine, front_y: float, at_x: float = 0.0, into_mm: float = 0.0
     ) -> None:
-        scale = max(1.0, 1.05 * line.width_mm / (_STROKE * _DIGITS_MM))
+        scale = max(1.0, line.width_mm / (_STROKE * _DIGITS_MM))
         digits_mm = _DIGITS_MM * scale
         letters = text_region(text, digits_mm)
         *_, across, high = letters.bounds
