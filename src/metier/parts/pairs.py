@@ -114,4 +114,4 @@ class Pairs:
 
 def _text(clearance_mm: float) -> str:
     """Return a clearance as it is raised beside its hole: «.05» for 0.05 mm."""
-    return f"{clearance_mm:g}".removeprefix("0")
+    return f"{clearance_mm:g}".removeprefix("0") or "0"

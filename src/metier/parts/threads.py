@@ -14,8 +14,8 @@ from metier.parts.solid import Body, Region, Slab, Turned, corners_of, disc
 from metier.parts.tab import Tab
 
 TURNS = 6
-# Rounder than this and the file grows beyond use.
-_DEEP_MM = 0.013
+# Rounder than this, as a part of the radius, and the file grows beyond use.
+_DEEP = 0.0013
 # The knob that a bolt stands on, and what is left of a nut round its thread.
 _KNOB_MM, _KNOB_ROUND_MM, _NUT_WALL_MM, _APART_MM = 8.0, 6.0, 4.0, 8.0
 
@@ -130,7 +130,8 @@ class BoltAndNut:
 def _section(profile: ThreadProfile) -> Region:
     """Return a thread's section square to its axis, at height 0."""
     # A multiple of 16, so that the corners of the profile are corners of it.
-    count = corners_of(profile.major_mm / 2, 16, _DEEP_MM)
+    radius_mm = profile.major_mm / 2
+    count = corners_of(radius_mm, 16, _DEEP * radius_mm)
     points = []
     for n in range(count):
         radius, angle = profile.radius_mm(-n / count), 2 * math.pi * n / count

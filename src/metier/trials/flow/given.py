@@ -24,6 +24,7 @@ from metier.words.missing import Missing
 
 # What a line width is compared with for slips while no nozzle is known.
 _COMMON_BORE_MM = 0.5
+_MOST_SECTIONS = 12
 
 
 class _InOrder(argparse.Action):
@@ -202,6 +203,8 @@ def planned_sections(
         flows = sorted({round(100 * one, 6) for one in options.flows}, reverse=True)
         lines = options.walls[0] if options.walls else 1
         sections = tuple(PrintedWalls(lines, 0, one) for one in flows)
+    if len(sections) > _MOST_SECTIONS:
+        raise Refusal(f"{len(sections)} sections are too many for a tube: {_MOST_SECTIONS} at most")
     if len({one.named for one in sections}) < len(options.flows or sections):
         raise Refusal("a section is there twice: each number of lines, or flow, once")
     if options.sections and list(options.sections) != sorted(options.sections, reverse=True):

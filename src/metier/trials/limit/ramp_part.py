@@ -17,6 +17,8 @@ from metier.trials.printing import refuse_line
 
 # Ribs of a ramp that rises all the way stand about so far apart.
 _RIBS_MM = 2.5
+# A part is no smaller than what its ribs and its tab need.
+_LEAST_MM = {"round": 10.0, "square": 20.0}
 
 
 def as_ramp_part(plan: Plan[RampSettings], here: OnBench, ending: str) -> Plan[RampSettings]:
@@ -33,6 +35,12 @@ def as_ramp_part(plan: Plan[RampSettings], here: OnBench, ending: str) -> Plan[R
         raise Refusal(
             f"line, outline or end of trial {plan.number} are not known: plan a ramp anew with "
             "metier volumetric --plan"
+        )
+    least_mm = _LEAST_MM[reach.outline.shape]
+    if exceeds(least_mm, reach.outline.size_mm):
+        raise Refusal(
+            f"an outline of {reach.outline.size_mm:g} mm is too small for ribs and a tab: give "
+            f"--outline r{_LEAST_MM['round']:g}, or a side of {_LEAST_MM['square']:g} mm, or more"
         )
     if ending == GCODE:
         line = line._replace(line_model="rounded")

@@ -19,7 +19,7 @@ from metier.trials.on_bench import OnBench, needed_setup
 from metier.trials.part_path import GCODE
 from metier.trials.printing import part_line, refuse_line
 
-_EACH, _FLOWS = 3, 4
+_EACH, _FLOWS, _MOST_RODS = 3, 4, 40
 # Flows are proposed up to the limit that is known, the lowest at this part of the highest.
 _LOWEST = 0.4
 _WIDEST = 1.4
@@ -63,6 +63,11 @@ def planned_rods(options: argparse.Namespace, here: OnBench) -> Settled[Strength
         raise Refusal(
             f"{len(flows)} flow is nothing to compare: give --coupon-flows with two or more; "
             f"{reached:.3g} mm³/s are reached on rods of {gauge_mm:g} mm"
+        )
+    if len(flows) * (options.coupons or _EACH) > _MOST_RODS:
+        raise Refusal(
+            f"{len(flows) * (options.coupons or _EACH)} coupons are more than fit a bed: "
+            f"{_MOST_RODS} at most; fewer --coupon-flows or --coupons"
         )
     if exceeds(flows[-1], reached):
         raise Refusal(

@@ -9,7 +9,7 @@ from metier.trials.plate.settings import PlateSettings
 from metier.trials.printing import part_line, part_speed
 
 # What fits no plate, and what prints as no hole at all.
-_LARGEST_MM, _SMALLEST_MM = 150.0, 0.5
+_LARGEST_MM, _SMALLEST_MM, _MOST = 150.0, 0.5, 40
 
 
 def plate_of(plan: Plan[PlateSettings], here: OnBench, wanted: WantedLine) -> Plate:
@@ -23,6 +23,8 @@ def plate_of(plan: Plan[PlateSettings], here: OnBench, wanted: WantedLine) -> Pl
     sizes = list(dict.fromkeys(sizes))
     if not sizes:
         raise Refusal(f"trial {plan.number} plans neither holes nor posts: nothing to print")
+    if len(sizes) > _MOST:
+        raise Refusal(f"{len(sizes)} holes and posts are too many for a plate: {_MOST} at most")
     for size in sizes:
         if not _SMALLEST_MM <= size.diameter_mm <= _LARGEST_MM:
             raise Refusal(
