@@ -90,6 +90,8 @@ def printing_rows(sheet: Sheet, printer: Printer) -> None:
     if printer.bed_x_mm is not None and printer.bed_y_mm is not None:
         where = "0, 0 in its middle" if printer.origin == "centre" else "0, 0 in its corner"
         sheet.row("bed", f"{printer.bed_x_mm:g} x {printer.bed_y_mm:g} mm", where)
+    else:
+        sheet.row("bed", "not known", "parts are meshes meanwhile: printer set --bed 235x235")
     if printer.accel_mm_s2 is not None:
         sheet.row("accel", f"{printer.accel_mm_s2:g} mm/s²", "of its moves")
     if printer.hottest_c is not None:

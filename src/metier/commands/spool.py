@@ -207,7 +207,9 @@ def _sheet(title: str, spool: Spool) -> Sheet:
         if text:
             sheet.row(label, text)
     sheet.row("diameter", f"{spool.diameter_mm:g} mm", "nominal")
-    if spool.bed_c is not None:
+    if spool.bed_c is None:
+        sheet.row("bed", "not known", "for parts ready to print: spool set --bed-temperature 60")
+    else:
         sheet.row("bed", f"{spool.bed_c:g} °C" if spool.bed_c else "cold")
     if spool.fan_percent is not None:
         sheet.row("fan", f"{spool.fan_percent:g} %")

@@ -189,7 +189,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
             "empty line, up to where it still looked good, if you can tell.",
             ("front", "right", "back", "left"),
             "Hold the part against the light, turn it slowly, and look for the first gap or torn "
-            "line from below. Lay the calipers' depth rod or a ruler along the wall.",
+            f"line from below. {_how_high(settled.settings)}",
             Instrument(within_mm, within_mm, 0.1),
             check,
             read,
@@ -296,6 +296,16 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         from metier.trials.limit.picture import draw_ramp
 
         draw_ramp(path, title, trial.settings, trial.finding)
+
+
+def _how_high(settings: RampSettings) -> str:
+    """Return how the height of a place is read."""
+    if settings.marker_every_mm is None:
+        return "Lay the calipers' depth rod or a ruler along the wall."
+    return (
+        f"The ribs end every {settings.marker_every_mm:g} mm above the foot, each fifth is a long "
+        "one; or lay a ruler along the wall."
+    )
 
 
 def markers_of(settings: RampSettings, readings: Sequence[Reading]) -> Markers | None:
