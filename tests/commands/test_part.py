@@ -154,7 +154,7 @@ def test_a_ramp_keeps_to_the_bed_and_to_what_is_reached(shop):
         ("volumetric --plan", ["ramp 1"]),
         ("xy --plan --hole 4 10x 10y --post 6 --facets 24", ["plate 1"]),
         ("fit --plan --pin 6 --clearances 0.1 0.2", ["holes 1", "pin 1"]),
-        ("fit --plan --thread 'M16x2 6H/6g'", ["bolt 1", "nut 1"]),
+        ("fit --plan --thread 'M8 6H/6g'", ["bolt 1", "nut 1"]),
         ("volumetric --strength --plan --coupon-flows 4 6 --coupons 1",
          ["rod 1 at 4 mm3/s", "rod 1 at 6 mm3/s"]),
     ],
@@ -322,7 +322,7 @@ def test_a_file_that_stands_is_not_written_over_and_writing_is_whole(shop, monke
 
 def test_a_bolt_and_nut_are_felt_not_inferred(shop):
     shop.json("entered hole 0.1 contour -0.05")
-    plan = shop.json("fit --plan --thread 'M20x2.5 6H/6g' --part bolt.gcode")
+    plan = shop.json("fit --plan --thread 'M8 6H/6g' --part bolt.gcode")
     assert (plan["settings"]["way"], plan["settings"]["now_mm"]) == ("tried", pytest.approx(0.3))
     found = shop.json("fit --trial 1 --feel snug")
     assert (found["verdict"], found["now_mm"]) == ("unclear", pytest.approx(0.3))

@@ -62,10 +62,10 @@ def all_parts(bore_mm: float) -> list[Part]:
         tube(line, (3, 1.08), (2, 1.08), (1, 1.08), number=1234),
         ramp(line, stepped(line)),
         ramp(line, rising(line), "square", 50.0),
-        Plate(9, SIZES, line, 40.0, none),
-        Pairs(10, (0.05, 0.1, 0.2), line, 40.0, none),
-        BoltAndNut(11, thread_of("M12x1.75"), "mid", line, 40.0, none),
-        Coupons(12, (2.0, 3.0), 2, line, long_mm=10.0),
+        Plate(9, [one for one in SIZES if one.diameter_mm < 16], line, 40.0, none),
+        Pairs(10, (0.1, 0.2), line, 40.0, none, 5.0),
+        BoltAndNut(11, thread_of("M6x1"), "mid", line, 40.0, none),
+        Coupons(12, (2.0, 3.0), 1, line, 6.0, 10.0),
     ]
 
 
