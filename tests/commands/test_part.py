@@ -107,6 +107,8 @@ def test_walls_that_do_not_follow_flow_are_seen_on_one_print(shop):
     shop.json("flow --plan --part again.gcode --flows 90 95 100 105 110")
     found = shop.json(f"flow --trial 2 --what-if {groups}")
     assert found["response"] == pytest.approx(1.0, abs=0.5)
+    # Each wall is what its own flow delivers whole, less the texture.
+    assert found["flow_new_percent"] == pytest.approx(101.4, abs=1)
 
 
 def test_a_ramp_is_measured_by_its_ribs(shop):
@@ -171,6 +173,7 @@ def test_every_plan_becomes_a_mesh_and_what_prints_it(shop, plan, bodies):
     cost = shop.json("sliced cost part.gcode")
     prime_mm = 100 * 0.4 / (3.14159265 * 1.75**2 / 4)
     assert cost["filament_mm"] == pytest.approx(shown["filament_mm"] + prime_mm, rel=2e-3)
+    assert cost["time_s"] == pytest.approx(shown["time_s"], rel=0.05)
     out = shop("part 1").out
     assert "has 1 on it" in out
     assert "metier" in out.splitlines()[-1]
@@ -285,6 +288,19 @@ def test_what_cannot_be_printed_is_refused_and_leaves_nothing(shop, before, line
     assert said in ran.err
     assert not list(shop.folder.glob("x.*"))
     assert shop.json("history")["trials"] == planned
+
+
+def test_a_part_lies_behind_what_is_kept_for_priming(shop):
+    shop.json("printer set heron --bed 32x50")
+    shop.json("flow --plan --part tube.gcode")
+    lines = gcode(shop, "tube.gcode").partition("; layer 1\n")[2].partition("; end")[0]
+    for letter, low, high in (("X", 0, 32), ("Y", 9, 50)):
+        places = [float(one) for one in re.findall(rf"{letter}([\d.-]+)", lines)]
+        # The middles of lines; their edges lie half a line further out.
+        assert low + 0.3 - 1e-6 <= min(places)
+        assert max(places) <= high - 0.3 + 1e-6
+    shop.json("printer set heron --bed 32x48")
+    assert "9 in front are kept for priming" in shop.refuses("flow --plan --part again.gcode")
 
 
 def test_a_tube_of_its_own_lines_asks_for_no_line_model(shop):

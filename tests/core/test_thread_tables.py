@@ -1,8 +1,11 @@
 """The tables of ISO 965-1, line by line: tolerances and positions of the pitch diameter, in µm."""
 
+import math
+
 import pytest
 
 from metier.core.fit.thread import thread_of
+from metier.core.fit.thread_profile import profile_of
 from metier.core.refusal import Refusal
 
 # A diameter of each range with its pitches: bolt grade 6, nut grade 6.
@@ -119,3 +122,18 @@ def test_grades_are_steps_of_one_series(designation):
         found = thread_of(f"{designation} {grade}H/6g")
         assert found.internal_tolerance_mm == pytest.approx(part * middle, rel=0.035)
         assert found.least_play_mm < found.most_play_mm
+
+
+def test_the_profile_of_a_thread_is_the_standards():
+    """ISO 68-1 and 965-1, M20x2.5 6H/6g at its least play: D1 17.294, d2 18.334, d 19.958."""
+    thread = thread_of("M20x2.5 6H/6g")
+    nut, bolt = (profile_of(thread, piece, "least") for piece in ("nut", "bolt"))
+    assert nut.minor_mm == pytest.approx(17.294, abs=1e-3)
+    assert nut.pitch_diameter_mm == pytest.approx(18.376, abs=1e-3)
+    assert nut.major_mm == pytest.approx(20.0, abs=1e-3)
+    assert bolt.pitch_diameter_mm == pytest.approx(18.334, abs=1e-3)
+    assert bolt.major_mm == pytest.approx(19.958, abs=1e-3)
+    # Crests and roots do not touch, and flanks stand at 60°.
+    assert bolt.minor_mm < nut.minor_mm
+    rise = bolt.radius_mm(0.2) - bolt.radius_mm(0.3)
+    assert 2 * math.atan(0.1 * 2.5 / rise) == pytest.approx(math.radians(60))

@@ -5,12 +5,10 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.job.laid import TRAVEL_MM_S
+from metier.core.job.laid import BACK_MM_S, NEAR_MM, TRAVEL_MM_S
 from metier.core.line.runs import Extent, Layer, Point, Run
 from metier.core.refusal import Refusal
 
-# Drawing filament back, and how far a travel goes without that.
-_BACK_MM_S, _NEAR_MM = 35.0, 2.0
 # The line that primes the nozzle along the front edge of the bed: how far from the edges, how
 # long at most, its dose and its speed. Nothing is printed in front of it.
 _PRIMED_MM, _LONGEST_MM, _PRIME_MM2, _PRIME_MM_S = 5.0, 100.0, 0.4, 15.0
@@ -165,7 +163,7 @@ class _Pen:
         return round(point[0] + self.shift[0], 6), round(point[1] + self.shift[1], 6)
 
     def _travel(self, point: Point) -> None:
-        far = self.at is None or math.dist(self.at, point) > _NEAR_MM
+        far = self.at is None or math.dist(self.at, point) > NEAR_MM
         if self.at is None or math.dist(self.at, point) > 1e-6:
             if far and not self.drawn_back:
                 self._draw_back()
@@ -182,7 +180,7 @@ class _Pen:
             self.drawn_back = True
 
     def _feed(self, fed_mm: float) -> None:
-        self.out.append(f"G1 E{_text(fed_mm)} F{_text(60 * _BACK_MM_S)}")
+        self.out.append(f"G1 E{_text(fed_mm)} F{_text(60 * BACK_MM_S)}")
 
     def finish(self, top_mm: float) -> None:
         machine = self.machine

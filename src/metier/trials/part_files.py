@@ -21,7 +21,7 @@ from metier.show.sheet import Sheet
 from metier.trials.kind import Kind, Plan, WantedLine
 from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
 from metier.trials.part_path import GCODE, MESHES, TABLE
-from metier.trials.printing import machine_of
+from metier.trials.printing import machine_of, retract_of
 
 
 class PartFile(NamedTuple):
@@ -89,7 +89,8 @@ def _facts(part: Part, here: OnBench, layers: Sequence[Layer]) -> PartFacts:
     ready = needed_setup(here.bench)
     accel_mm_s2 = ready.printer.accel_mm_s2 or ACCELERATION_MM_S2
     filament_mm = here.slicer_mm or ready.spool.diameter_mm
-    cost = job_cost(moves_of(layers, filament_mm), filament_mm, Motion(accel_mm_s2))
+    moves = moves_of(layers, filament_mm, retract_of(ready))
+    cost = job_cost(moves, filament_mm, Motion(accel_mm_s2))
     bodies = part.bodies()
     low_x, low_y, high_x, high_y = bounds_of(bodies)
     density = DENSITIES.get(ready.spool.material.lower())

@@ -96,6 +96,11 @@ def bed_of(ready: Setup) -> Bed:
     return Bed(printer.bed_x_mm, printer.bed_y_mm, printer.origin or "corner")
 
 
+def retract_of(ready: Setup) -> float:
+    """Return how far filament is drawn back for travels."""
+    return _RETRACT_MM if ready.printer.retract_mm is None else ready.printer.retract_mm
+
+
 def machine_of(here: OnBench) -> Machine:
     """Return all that belongs to printer and roll, for G-code that is ready to print.
 
@@ -125,7 +130,7 @@ def machine_of(here: OnBench) -> Machine:
         here.slicer_mm or spool.diameter_mm,
         _FANS.get(spool.material.lower(), 0.0) if fan is None else fan,
         printer.accel_mm_s2,
-        _RETRACT_MM if printer.retract_mm is None else printer.retract_mm,
+        retract_of(ready),
         # Empty is the plain one, said on purpose.
         printer.start_gcode or None,
         printer.end_gcode or None,
