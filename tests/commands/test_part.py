@@ -139,6 +139,16 @@ def _written(bench, plan, name):
     return gcode(bench, name)
 
 
+@pytest.mark.parametrize("accel", [200, 1000, 20000])
+def test_a_ramp_planned_without_its_part_is_written_all_the_same(shop, accel):
+    shop.json(f"printer set heron --accel {accel}")
+    plan = shop.json("volumetric --plan --from 4 --to 24")
+    shop.json("part 1 ramp.gcode")
+    found = shop.json("sliced ramp ramp.gcode")
+    top = plan["settings"]["ramp"]["to_mm3_s"]
+    assert found["to_mm3_s"] == pytest.approx(top, rel=1e-6)
+
+
 def test_a_ramp_keeps_to_the_bed_and_to_what_is_reached(shop):
     shop.json("printer set heron --bed 120x120 --accel 500")
     plan = shop.json("volumetric --plan --part ramp.gcode")

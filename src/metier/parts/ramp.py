@@ -19,8 +19,9 @@ RIB_MM, RIB_WIDE_MM, LONG_RIB_MM, LONG_EVERY = 1.2, 4.0, 10.0, 5
 FOOT_LAYERS, FOOT_LINES = 2, 3
 # The foot's flow, at most this part of that where the ramp begins; from there on it is no step.
 _FOOT_FLOW, _LIKE_A_STEP = 0.8, 0.4
-# A round tube is gone round in straight lines of this length at most.
-_CHORD_MM = 1.0
+# A round tube is gone round in straight lines of this length at most, and of that at least; they
+# turn by so much of what may be taken without slowing down.
+_CHORD_MM, _SHORTEST_CHORD_MM, _SMOOTH = 1.0, 0.35, 0.9
 
 
 class RampTube:
@@ -149,22 +150,28 @@ class RampTube:
         """Return the way round, so far outside of the wall's middle; in front a rib stands out."""
         half = self._half_mm + out_mm
         if self.outline.shape == "square":
-            front = _square_rib(half, rib_mm, wide_mm)
+            front = _rib(half, half, rib_mm, wide_mm)
             corners = ((half, -half), (half, half), (-half, half))
             return ((-half, half), (-half, -half), *front, *corners)
-        chord_mm = min(
-            _CHORD_MM, 0.9 * self._reach.cornering_mm_s * half / self._reach.fastest_mm_s
-        )
+        # Corners so flat that nothing slows down at them.
+        assert self.ramp.to_mm3_s is not None
+        fastest_mm_s = self.line.speed_mm_s(self.ramp.to_mm3_s)
+        smooth_mm = _SMOOTH * self._reach.cornering_mm_s * half / fastest_mm_s
+        chord_mm = min(_CHORD_MM, max(_SHORTEST_CHORD_MM, smooth_mm))
         count = max(48, 8 * math.ceil(2 * math.pi * half / chord_mm / 8))
         first = count * 3 // 8
-        points = []
+        beside = math.sqrt(half**2 - (wide_mm / 2) ** 2)
+        rib = list(_rib(half, beside, rib_mm, wide_mm))
+        points: list[Point] = []
         for n in range(first, first + count + 1):
             angle = 2 * math.pi * n / count
             x, y = half * math.cos(angle), half * math.sin(angle)
             if rib_mm and y < 0 and abs(x) < wide_mm / 2:
-                # Its flanks rise as it stands out.
-                y = min(y, -half - rib_mm + max(0.0, abs(x) - max(wide_mm / 2 - rib_mm, 0.0)))
-            points.append((x, y))
+                # Once, in place of all that lies behind it.
+                points += rib
+                rib = []
+            else:
+                points.append((x, y))
         points[-1] = points[0]
         return tuple(points)
 
@@ -209,12 +216,10 @@ class RampTube:
         return found
 
 
-def _square_rib(half: float, rib_mm: float, wide_mm: float) -> tuple[Point, ...]:
-    """Return a rib in the middle of the front side of a square."""
+def _rib(half: float, beside: float, rib_mm: float, wide_mm: float) -> tuple[Point, ...]:
+    """Return a rib in front of a way round, so far in front at its middle and at the rib's ends."""
     if not rib_mm:
         return ()
     foot = wide_mm / 2
     tip = max(foot - rib_mm, foot / 2)
-    return (
-        (-foot, -half), (-tip, -half - rib_mm), (tip, -half - rib_mm), (foot, -half),
-    )  # fmt: skip
+    return ((-foot, -beside), (-tip, -half - rib_mm), (tip, -half - rib_mm), (foot, -beside))

@@ -51,9 +51,11 @@ def planned_ramp(options: argparse.Namespace, here: OnBench) -> Settled[RampSett
         ratio,
     )
     accel_mm_s2, taken = _acceleration(options, here)
+    model = line.line_model
     found = reaching(
         _ramp(options, most_similar(here.book, ready), bore_mm, rule),
-        line,
+        # While the line model is not known, the one that asks for more speed.
+        line._replace(line_model=model or "rounded"),
         options.outline,
         accel_mm_s2,
         bore_mm,
@@ -61,7 +63,7 @@ def planned_ramp(options: argparse.Namespace, here: OnBench) -> Settled[RampSett
         width_fixed=bool(options.width),
         largest_radius_mm=largest_radius_mm(ready),
     )
-    line = found.line
+    line = found.line._replace(line_model=model)
     settings = RampSettings(
         "ramp",
         found.ramp,
