@@ -214,6 +214,9 @@ def test_what_belongs_to_the_printer_is_in_the_file(shop):
     assert plain.index("G28") < plain.index("G1 Z0.24")
     assert "; prime the nozzle" in plain
     assert plain.isascii()
+    # PLA takes the fan whole; filament is drawn back by 1 mm.
+    assert "M106 S255" in plain
+    assert "G1 E-1 F2100" in plain
     shop.json("printer set heron --start start.g --end end.g --origin centre --retract 0")
     shop.json("spool set fern-1 --fan 50")
     shop.json("part 1 own.gcode")
@@ -319,6 +322,14 @@ def test_a_tube_of_its_own_lines_asks_for_no_line_model(shop):
     terminal = Terminal(shop, "flow --plan --part tube.gcode")
     terminal.until("written to tube.gcode")
     assert terminal.status() == 0
+
+
+def test_walls_keep_well_below_a_limit_that_is_known(shop):
+    shop.json("entered limit 4")
+    plan = shop.json("flow --plan --part tube.gcode")
+    # Seven tenths of what 4 mm³/s allow at that dose, in whole mm/s.
+    assert plan["settings"]["dose"]["area_mm2"] == pytest.approx(0.142170, abs=1e-6)
+    assert plan["conditions"]["speed_mm_s"] == 19
 
 
 def test_no_heat_no_part(metier):

@@ -5,7 +5,7 @@ import tempfile
 from metier.core.fit.thread import thread_of
 from metier.core.limit.ramp import Continuous, Ramp, Stepped
 from metier.core.limit.reach import Outline, Reach
-from metier.core.line.printed import PrintedLine, usual_line
+from metier.core.line.printed import PrintedLine, line_for_bore
 from metier.core.line.runs import extent_of
 from metier.formats.gcode import Sliced, read_gcode
 from metier.formats.gcode_written import Bed, Machine, gcode_of, shift_on
@@ -25,12 +25,14 @@ SIZES = [DrawnSize(kind, size) for kind in ("hole", "post") for size in (4.0, 10
 
 def line_of(bore_mm: float, flow: float = 1.0) -> PrintedLine:
     """Return the line that suits a bore."""
-    return PrintedLine(*usual_line(bore_mm), "rounded", flow)
+    return PrintedLine(*line_for_bore(bore_mm), "rounded", flow)
 
 
-def tube(line: PrintedLine, *sections: tuple[int, float], number: int = 4, **more: float) -> Tube:
+def tube(
+    line: PrintedLine, *sections: tuple[int, float], number: int = 4, side_mm: float = 30.0
+) -> Tube:
     """Return a tube of these lines and flows."""
-    return Tube(number, line, tuple(TubeSection(*one) for one in sections), 40.0, **more)
+    return Tube(number, line, tuple(TubeSection(*one) for one in sections), 40.0, side_mm, 8.0)
 
 
 def ramp(

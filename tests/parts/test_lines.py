@@ -15,7 +15,7 @@ from metier.core.job.sliced_sections import read_sections
 from metier.core.job.sliced_walls import wall_target
 from metier.core.limit.ramp import Continuous
 from metier.core.line.bead import rounding_mm
-from metier.core.line.printed import usual_line
+from metier.core.line.printed import line_for_bore
 from metier.parts.coupons import Coupons, reached_share
 from metier.parts.fill import hatched, radii_of
 from metier.parts.flat import Compensated
@@ -41,7 +41,7 @@ MOTION = Motion()
     ("bore_mm", "line"), [(0.4, (0.48, 0.2)), (0.5, (0.6, 0.24)), (0.6, (0.72, 0.32))]
 )
 def test_lines_are_proposed_for_the_bore(bore_mm, line):
-    assert usual_line(bore_mm) == line
+    assert line_for_bore(bore_mm) == line
 
 
 @pytest.mark.parametrize("bore_mm", BORES)
@@ -206,10 +206,10 @@ def test_coupons_share_a_layer_and_run_at_their_own_flow():
     gauge = layers[len(layers) // 2]
     radii = radii_of(8.0, line)
     # The same order in every layer, the slowest first, all outlines.
-    flows = [round(run.flow_mm3_s, 9) for run in gauge.runs]
+    flows = [round(run.area_mm2 * run.speed_mm_s, 9) for run in gauge.runs]
     assert flows == [3.0] * 2 * len(radii) + [6.0] * 2 * len(radii)
     assert radii[0] == pytest.approx(4 - line.width_mm / 2)
-    foot = {round(run.flow_mm3_s, 9) for run in layers[3].runs}
+    foot = {round(run.area_mm2 * run.speed_mm_s, 9) for run in layers[3].runs}
     assert foot == {3.0}
     starts = [run.points[0] for run in gauge.runs]
     again = [run.points[0] for run in layers[len(layers) // 2 + 9].runs]

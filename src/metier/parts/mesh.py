@@ -30,7 +30,7 @@ def mesh_of(body: Body) -> Any:
     """
     pieces = [piece for slab in body.intervals() for piece in _prisms(slab)]
     pieces += [_loft(one) for one in body.lofted]
-    solid = _joined(pieces)
+    solid = trimesh.boolean.union(pieces, engine="manifold", check_volume=False)
     for one in body.turned:
         thread = _thread(one)
         join = trimesh.boolean.difference if one.hollow else trimesh.boolean.union
@@ -54,10 +54,6 @@ def _settled(solid: Any) -> Any:
     )
     found = manifold3d.Manifold(raw).simplify(_SLIVER_MM).to_mesh()
     return trimesh.Trimesh(found.vert_properties, found.tri_verts, process=False)
-
-
-def _joined(pieces: Sequence[Any]) -> Any:
-    return trimesh.boolean.union(pieces, engine="manifold", check_volume=False)
 
 
 def _prisms(slab: Slab) -> list[Any]:

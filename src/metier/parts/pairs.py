@@ -13,7 +13,6 @@ from metier.parts.part import Dimension, HeightRow
 from metier.parts.solid import Body, Slab, disc
 from metier.parts.tab import Tab
 
-PIN_MM = 8.0
 _BAR_MM, _GAP_MM, _RAISED_MM, _CORNER_MM = 8.0, 4.0, 0.6, 3.0
 # The pin's foot, how thick that is, and how far the pin stands out of it.
 _FOOT_MM, _FOOT_THICK_MM, _PIN_LONG_MM = 14.0, 3.0, 14.0
@@ -33,7 +32,7 @@ class Pairs:
         line: PrintedLine,
         speed_mm_s: float,
         compensated: Compensated,
-        pin_mm: float = PIN_MM,
+        pin_mm: float,
     ) -> None:
         self.number, self.line, self.pin_mm = number, line, pin_mm
         self.clearances_mm = tuple(clearances_mm)

@@ -37,8 +37,8 @@ class Tube:
         line: PrintedLine,
         sections: tuple[TubeSection, ...],
         speed_mm_s: float,
-        side_mm: float = 30.0,
-        section_mm: float = 8.0,
+        side_mm: float,
+        section_mm: float,
     ) -> None:
         self.number, self.line, self.sections = number, line, sections
         self.side_mm, self._speed_mm_s = side_mm, speed_mm_s

@@ -1,7 +1,7 @@
 """A part on its printer: the lines that suit the bench, and what has to be known to print it."""
 
 from metier.core.limit.plan import MOST_LAYER
-from metier.core.line.printed import PrintedLine, usual_line
+from metier.core.line.printed import PrintedLine, line_for_bore
 from metier.core.measure.thresholds import exceeds, round_to
 from metier.core.refusal import Refusal
 from metier.formats.gcode_written import Bed, Machine
@@ -28,7 +28,7 @@ def part_line(here: OnBench, wanted: WantedLine) -> PrintedLine:
     ready = needed_setup(here.bench)
     bore_mm = ready.nozzle.bore_mm
     known = known_sizes(here)
-    width_mm, layer_mm = known[0] if known else usual_line(bore_mm)
+    width_mm, layer_mm = known[0] if known else line_for_bore(bore_mm)
     if wanted.width_mm is None:
         width_mm = max(width_mm, bore_mm)
     if wanted.layer_mm is None:

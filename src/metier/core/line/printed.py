@@ -33,10 +33,10 @@ class PrintedLine(NamedTuple):
         return speed_mm_s(flow_mm3_s, *self)
 
 
-def usual_line(bore_mm: float) -> tuple[float, float]:
+def line_for_bore(bore_mm: float) -> tuple[float, float]:
     """Return width and height of the lines that suit a nozzle, where nothing else is known.
 
-    >>> usual_line(0.5), usual_line(0.4)
+    >>> line_for_bore(0.5), line_for_bore(0.4)
     ((0.6, 0.24), (0.48, 0.2))
     """
     return round_to(_WIDTH_OF_BORE * bore_mm, 0.01), max(

@@ -20,11 +20,6 @@ class Run(NamedTuple):
             math.dist(one, other) for one, other in zip(self.points, self.points[1:], strict=False)
         )
 
-    @property
-    def flow_mm3_s(self) -> float:
-        """The plastic a second that it takes at its speed."""
-        return self.area_mm2 * self.speed_mm_s
-
 
 class Layer(NamedTuple):
     """The runs of a layer in their order; ``top_mm`` is the height that they are laid at."""

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from typing import Any, NamedTuple
 
 from metier.core.line.bead import LINE_MODELS, LineModel, check_line
-from metier.core.line.printed import usual_line
+from metier.core.line.printed import line_for_bore
 from metier.core.measure.slips import refuse_slip
 from metier.core.refusal import Refusal
 from metier.trials.flow.settings import (
@@ -294,7 +294,7 @@ def given_for_part(
     """
     written = writes_lines(options)
     if written and known is None and given.aim_mm is None:
-        width_mm, layer_mm = usual_line(needed_setup(here.bench).nozzle.bore_mm)
+        width_mm, layer_mm = line_for_bore(needed_setup(here.bench).nozzle.bore_mm)
         given = given._replace(
             width_mm=given.width_mm or width_mm, layer_mm=given.layer_mm or layer_mm
         )

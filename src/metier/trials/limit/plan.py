@@ -14,8 +14,7 @@ from metier.core.limit.ramp import SIGHTED_WITHIN_MM, Continuous, Ramp, Stepped
 from metier.core.limit.reach import ACCELERATION_MM_S2, Reach
 from metier.core.limit.reaching import LARGEST_RADIUS_MM, RADII_MM, reaching
 from metier.core.limit.rule import LimitRule
-from metier.core.line.printed import PrintedLine
-from metier.core.line.printed import usual_line as bench_line
+from metier.core.line.printed import PrintedLine, line_for_bore
 from metier.core.measure.thresholds import round_to
 from metier.logbook.bench import Setup
 from metier.logbook.limits import KnownLimit, most_similar
@@ -42,7 +41,7 @@ def planned_ramp(options: argparse.Namespace, here: OnBench) -> Settled[RampSett
     ratio, unsettled = flow_in_use(options, here)
     ending = part_ending(options.part, options.force) if options.part else ""
     if ending and known is None:
-        width_mm, layer_mm = bench_line(bore_mm)
+        width_mm, layer_mm = line_for_bore(bore_mm)
     line = PrintedLine(
         options.width[0] if options.width else width_mm,
         options.layer[0] if options.layer else layer_mm,
