@@ -42,3 +42,34 @@ def _drawn(what: str, until_done: ExitStack) -> Progress:
     bar = until_done.enter_context(Progress(*columns, console=Console(stderr=True), transient=True))
     task = bar.add_task(what, total=None)
     return lambda done, total: bar.update(task, completed=done, total=total)
+
+
+Worded = Callable[[float, float, str], None]
+
+
+def no_words(_done: float, _total: float, _words: str) -> None:
+    """Draw nothing: for what is not watched."""
+
+
+@contextmanager
+def worded_bar(what: str) -> Iterator[Worded]:
+    """Yield what is told how much of how much is done, with a few words behind the bar."""
+    if sys.stderr is None or not sys.stderr.isatty():
+        yield no_words
+        return
+    from rich.console import Console
+    from rich.progress import BarColumn, Progress, TaskProgressColumn, TextColumn
+
+    columns = (
+        TextColumn(what),
+        BarColumn(),
+        TaskProgressColumn(),
+        TextColumn("{task.fields[words]}"),
+    )
+    with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
+        task = bar.add_task(what, total=None, words="")
+
+        def tell(done: float, total: float, words: str) -> None:
+            bar.update(task, completed=done, total=total, words=words)
+
+        yield tell

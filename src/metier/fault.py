@@ -4,6 +4,8 @@ import os
 import sys
 import tempfile
 
+from metier.state_folder import state_folder
+
 
 def report(error: BaseException, command: str) -> str:
     """Write down what happened and return the line for the user.
@@ -22,7 +24,7 @@ def report(error: BaseException, command: str) -> str:
 
 def _write(text: str) -> str | None:
     """Write a report into the user's state folder, else among the temporary files."""
-    for folder in (_state_folder(), tempfile.gettempdir()):
+    for folder in (state_folder(), tempfile.gettempdir()):
         if not os.path.isabs(folder):
             # There is no home to expand.
             continue
@@ -35,15 +37,3 @@ def _write(text: str) -> str | None:
         except OSError:
             continue
     return None
-
-
-def _state_folder() -> str:
-    """Return where a program keeps such files (XDG Base Directory Specification, 0.8)."""
-    if not sys.platform.startswith("linux"):
-        import platformdirs
-
-        return platformdirs.user_state_dir("metier", appauthor=False)
-    folder = os.environ.get("XDG_STATE_HOME", "")
-    if not os.path.isabs(folder):
-        folder = os.path.expanduser("~/.local/state")
-    return os.path.join(folder, "metier")

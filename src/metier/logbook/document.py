@@ -12,10 +12,15 @@ from typing import Any, NamedTuple
 
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
-from metier.logbook.document_versions import of_first_version, of_second_version, of_third_version
+from metier.logbook.document_versions import (
+    of_first_version,
+    of_fourth_version,
+    of_second_version,
+    of_third_version,
+)
 
 FORMAT = "metier-logbook"
-VERSION = 4
+VERSION = 5
 
 _AT = re.compile(r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}Z\Z")
 _UID = re.compile(r"[0-9a-f]{16}\Z")
@@ -24,6 +29,7 @@ _EDITED = {
     *(("printer", field) for field in ("decimals", "line_model", "full_steps", "microsteps")),
     *(("printer", field) for field in ("bed_x_mm", "bed_y_mm", "origin", "accel_mm_s2")),
     *(("printer", field) for field in ("hottest_c", "retract_mm", "start_gcode", "end_gcode")),
+    *(("printer", field) for field in ("port", "baud")),
     *(("spool", field) for field in ("bed_c", "fan_percent", "hottest_c")),
     *(("nozzle", field) for field in ("bore_mm", "material", "hot_end", "worn")),
     *(("spool", field) for field in ("material", "maker", "colour", "batch", "diameter_mm")),
@@ -192,8 +198,10 @@ def read_document(text: str) -> dict[str, Any]:
             of_first_version(document)
         if version < 3:
             of_second_version(document)
-        if version < VERSION:
+        if version < 4:
             of_third_version(document)
+        if version < VERSION:
+            of_fourth_version(document)
         _check(document)
     except (KeyError, TypeError, AttributeError, RecursionError) as error:
         raise Refusal("that exported logbook is damaged: nothing was imported") from error

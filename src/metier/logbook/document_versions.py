@@ -47,6 +47,12 @@ def of_third_version(document: dict[str, Any]) -> None:
         row.update(dict.fromkeys(_OF_SPOOLS))
 
 
+def of_fourth_version(document: dict[str, Any]) -> None:
+    """Bring a document of version 4 up to date: there no printer was spoken to."""
+    for row in document["printers"]:
+        row.update({"port": None, "baud": None})
+
+
 _OF_PRINTERS = (
     *("bed_x_mm", "bed_y_mm", "origin", "accel_mm_s2", "hottest_c", "retract_mm"),
     *("start_gcode", "end_gcode"),

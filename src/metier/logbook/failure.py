@@ -2,8 +2,10 @@
 
 import sqlite3
 
+from metier.failure import Failure
 
-class LogbookFailure(Exception):
+
+class LogbookFailure(Failure):
     """Why the logbook could not be used, and what to do: one line for the user."""
 
 

@@ -20,7 +20,8 @@ class Printer(NamedTuple):
 
     What stands behind ``note`` is for printing parts: the bed and where 0, 0 lies on it, its
     acceleration, what its nozzle may be heated to, how far it draws filament back, and G-code of
-    the user's own to start and end with. None where nobody said it.
+    the user's own to start and end with; at last where its cable is plugged in. None where nobody
+    said it.
     """
 
     id: int
@@ -39,6 +40,8 @@ class Printer(NamedTuple):
     retract_mm: float | None
     start_gcode: str | None
     end_gcode: str | None
+    port: str | None
+    baud: int | None
 
 
 class Nozzle(NamedTuple):
@@ -68,7 +71,8 @@ class HardwareChange(NamedTuple):
 
 _PRINTER = (
     "SELECT id, name, decimals, line_model, full_steps, microsteps, retired, note, bed_x_mm,"
-    " bed_y_mm, origin, accel_mm_s2, hottest_c, retract_mm, start_gcode, end_gcode FROM printer"
+    " bed_y_mm, origin, accel_mm_s2, hottest_c, retract_mm, start_gcode, end_gcode, port,"
+    " baud FROM printer"
 )
 _NOZZLE = "SELECT id, printer, name, bore_mm, material, hot_end, worn, retired, note FROM nozzle"
 

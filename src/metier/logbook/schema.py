@@ -304,6 +304,12 @@ ALTER TABLE spool ADD COLUMN fan_percent REAL CHECK (fan_percent BETWEEN 0 AND 1
 ALTER TABLE spool ADD COLUMN hottest_c REAL;
 """
 
+# A printer is spoken to over its cable.
+_CABLED = """
+ALTER TABLE printer ADD COLUMN port TEXT CHECK (port <> '');
+ALTER TABLE printer ADD COLUMN baud INTEGER CHECK (baud > 0);
+"""
+
 # The script at position n takes a logbook of version n to version n + 1.
-MIGRATIONS = (_FIRST, _WITHOUT_LISTS, _SURE, _FACTS, _MENDED, _PRINTED)
+MIGRATIONS = (_FIRST, _WITHOUT_LISTS, _SURE, _FACTS, _MENDED, _PRINTED, _CABLED)
 VERSION = len(MIGRATIONS)

@@ -13,6 +13,8 @@ class Asked(NamedTuple):
     refuses a reading that cannot be at its place. ``running`` says what they come to so far, by
     default their mean. ``sections`` are gone through one after the other, each until an empty
     line; the name of one stands before its places. Those that are ``optional`` may stay empty.
+    ``before`` does what has to be done before a reading can be taken, by its number from 0, and
+    tells whether to go on; ``enough`` tells of the readings so far that no more are needed.
     """
 
     test: str
@@ -25,6 +27,8 @@ class Asked(NamedTuple):
     running: Callable[[list[float]], str] | None = None
     sections: tuple[str, ...] = ("",)
     optional: tuple[str, ...] = ()
+    before: Callable[[int], bool] | None = None
+    enough: Callable[[list[float]], bool] | None = None
 
     def place(self, position: int, section: str = "") -> str:
         """Return the name of the place that a section's reading at ``position`` (from 0) is of."""

@@ -10,6 +10,7 @@ from typing import Self
 
 from metier.core.measure.readings import estimate, suspects
 from metier.core.refusal import Refusal
+from metier.failure import Failure
 from metier.logbook.drafts import Draft, DraftFor, DraftReading, Interrupted
 from metier.logbook.location import locate
 from metier.logbook.trials import Reading
@@ -47,6 +48,8 @@ class Entry:
         self._taken: list[DraftReading] = []
         self._counts = [0] * len(asked.sections)
         self._section = 0
+        # How many readings everything was done for that has to be done before.
+        self._ready_for = 0
         self._offered = ""
 
     @property
@@ -67,6 +70,10 @@ class Entry:
         except KeyboardInterrupt:
             if self._taken:
                 self._answer("\n  kept: the next start offers to go on with them")
+            raise
+        except Failure as failure:
+            if self._taken:
+                failure.add_note("what was typed is kept: --resume goes on with it")
             raise
         self._answer("")
         if not self._taken:
@@ -100,7 +107,7 @@ class Entry:
         self._offer_interrupted()
         if self._terminal:
             self._say("\n".join([*wrapped(self._asked.what, "", ""), _KEYS]))
-        while True:
+        while not self._enough() and self._made_ready():
             place = self._place()
             if self._terminal:
                 self._say(f"  {place:<9}> ", end="")
@@ -121,6 +128,18 @@ class Entry:
                     continue
                 break
             self._take(line.strip(), place)
+
+    def _enough(self) -> bool:
+        enough = self._asked.enough
+        return enough is not None and enough(self._values())
+
+    def _made_ready(self) -> bool:
+        """Do what has to be done before the next reading, once; tell whether to go on."""
+        number = self._in_section()
+        if self._asked.before is None or number < self._ready_for:
+            return True
+        self._ready_for = number + 1
+        return self._asked.before(number)
 
     def _may_be_empty(self) -> bool:
         return self._asked.sections[self._section] in self._asked.optional
@@ -179,13 +198,17 @@ class Entry:
         if self._terminal:
             self._say(f"  {self._running()}")
 
-    def _running(self) -> str:
-        values = [
+    def _values(self) -> list[float]:
+        """Return the values of the section that is asked for now."""
+        return [
             value
             for one in self._taken
             if self._section_of(one.side) == self._section
             for value in self._asked.read(one.typed)
         ]
+
+    def _running(self) -> str:
+        values = self._values()
         if self._asked.running:
             return self._asked.running(values)
         found = estimate(values, self._asked.instrument)

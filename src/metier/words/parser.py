@@ -21,9 +21,12 @@ _opened: list[Logbook] = []
 
 
 class Answer(NamedTuple):
-    """What a command found: an object for programs, a text for people."""
+    """What a command found: an object for programs, a text for people.
 
-    payload: Mapping[str, object]
+    ``payload`` is None where all that programs read was written before the command ended.
+    """
+
+    payload: Mapping[str, object] | None
     text: str
 
 
@@ -141,6 +144,7 @@ class Actions:
             prog=parser.prog,
             parser_class=cast("type[Parser]", _action),
         )
+        self.made: list[Parser] = []
 
     def add(self, name: str, description: str, example: str) -> Parser:
         """Add an action and return its parser."""
@@ -148,6 +152,7 @@ class Actions:
             name, help=description, description=description, example=example
         )
         add_common(parser)
+        self.made.append(parser)
         return parser
 
 

@@ -82,6 +82,17 @@ def said_yes(question: str) -> bool:
     return _asked(f"{question} [Y/n] ").lower() not in ("n", "no")
 
 
+def said_yes_aloud(question: str) -> bool:
+    """Ask a question that Enter answers with yes at a terminal, and in a pipe only a yes.
+
+    It is put there, too, so that whoever writes into the pipe knows.
+    """
+    if sys.stdin.isatty():
+        return said_yes(question)
+    print(f"{question} [y/n]", file=sys.stderr, flush=True)
+    return typed_line().strip().lower() in ("y", "yes")
+
+
 def ask(question: str, read: Callable[[str], T]) -> T:
     """Ask for one thing until it can be read.
 
