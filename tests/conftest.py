@@ -10,7 +10,7 @@ import os
 import shlex
 import subprocess
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager, redirect_stderr, redirect_stdout
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -83,7 +83,14 @@ class Bench:
         finally:
             os.chdir(before)
 
-    def process(self, line: str, *words: str, typed: str | None = None, **environment: str) -> Ran:
+    def process(
+        self,
+        line: str,
+        *words: str,
+        typed: str | None = None,
+        patience_s: float = 60,
+        **environment: str,
+    ) -> Ran:
         """Run the installed program in a process of its own."""
         finished = subprocess.run(
             [METIER, *shlex.split(line), *words],
@@ -94,10 +101,23 @@ class Bench:
             capture_output=True,
             text=True,
             encoding="utf-8",
-            timeout=60,
+            timeout=patience_s,
         )
         assert "Traceback" not in finished.stderr
         return Ran(finished.returncode, finished.stdout, finished.stderr)
+
+    def started(self, line: str, *words: str) -> "subprocess.Popen[str]":
+        """Start the installed program, its streams all pipes; whoever starts it ends it."""
+        return subprocess.Popen(
+            [METIER, *shlex.split(line), *words],
+            cwd=self.folder,
+            env={**self.environment, "METIER_DEBUG": ""},
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            text=True,
+            encoding="utf-8",
+        )
 
     def json(self, line: str, *words: str) -> Any:
         """Run a command that must work and return its object, the only thing it prints."""
@@ -142,3 +162,33 @@ def heron(metier: Bench) -> Bench:
     metier.json("spool add fern-1 --material PLA --maker Saltmarsh --colour green")
     metier.json("bench --printer heron --spool fern-1 --temperature 210")
     return metier
+
+
+class Standin:
+    """A stand-in printer that runs in a process of its own; ``port`` is where it listens."""
+
+    def __init__(self, metier: Bench, *words: str) -> None:
+        self._process = metier.started("standin start --json", *words)
+        assert self._process.stdout is not None
+        self.port = json.loads(self._process.stdout.readline())["port"]
+
+    def stop(self) -> None:
+        """Stop it, which pulls the cable, too."""
+        self._process.terminate()
+        self._process.communicate(timeout=20)
+
+
+@pytest.fixture
+def standin(heron: Bench) -> Iterator[Callable[..., Standin]]:
+    """What starts a stand-in on the cable of heron."""
+    running = []
+
+    def start(*words: str) -> Standin:
+        given = ["--seed", "7", "--fast", "3000"]
+        running.append(Standin(heron, *given[: 2 if "--fast" in words else 4], *words))
+        heron.json(f"cable set heron --port {running[-1].port}")
+        return running[-1]
+
+    yield start
+    for one in running:
+        one.stop()

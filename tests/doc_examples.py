@@ -8,6 +8,7 @@ stands for output left out; an example that has one is compared up to there and 
 
 import re
 import shlex
+import subprocess
 import tempfile
 from pathlib import Path
 from typing import NamedTuple
@@ -20,11 +21,15 @@ ROOT = Path(__file__).parent.parent
 PAGES = (
     ROOT / "README.md",
     *(ROOT / "docs" / f"{name}.md" for name in ("tutorial", "commands", "answers", "logbook")),
-    ROOT / "docs/formats.md",
+    *(ROOT / "docs" / f"{name}.md" for name in ("formats", "cable")),
 )
 CUT = "…"
 _BLOCK = re.compile(r"```console\n(.*?)```", re.DOTALL)
 _MONTH = "Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec"
+# Where a stand-in listens is another place each time.
+_PORT = re.compile(r"/dev/pts/\d+")
+_TOOK = re.compile(r"took +\d+ s\b")
+_UP = "Ctrl-C stops it."
 _DATE = re.compile(rf"\b\d{{1,2}} (?:{_MONTH})(?: \d{{4}})?\b")
 
 
@@ -49,14 +54,17 @@ def _split(block: str) -> list[Example]:
 
 
 def same(shown: str, printed: str) -> bool:
-    """Tell whether a page shows what was printed, whatever the day and so the alignment."""
+    """Tell whether a page shows what was printed, whatever the day, and so the alignment, the
+    terminal a stand-in got, and how fast this machine is."""
     if shown.rstrip().endswith(CUT):
         return _levelled(printed).startswith(_levelled(shown.rstrip().removesuffix(CUT)))
     return _levelled(shown) == _levelled(printed)
 
 
 def _levelled(text: str) -> str:
-    return " ".join(_DATE.sub("DATE", text).split())
+    for pattern, word in ((_DATE, "DATE"), (_PORT, "PORT"), (_TOOK, "TOOK")):
+        text = pattern.sub(word, text)
+    return " ".join(text.split())
 
 
 class Workbench:
@@ -65,6 +73,8 @@ class Workbench:
     def __init__(self, folder: Path) -> None:
         self.folder = folder
         self._metier = Bench(folder)
+        self._port = ""
+        self._running: list[subprocess.Popen[str]] = []
         data = ROOT / "src/metier/demo"
         for table in data.glob("*.csv"):
             (folder / table.name).write_bytes(table.read_bytes())
@@ -72,12 +82,37 @@ class Workbench:
             (folder / name).write_text(text)
 
     def run(self, command: str) -> str:
-        """Run ``metier …`` or ``cat FILE`` and return all that it prints."""
-        program, *words = shlex.split(command)
+        """Run ``metier …`` or ``cat FILE`` and return all that it prints.
+
+        One that goes on in the background is left to run once it says that it is up; two may be
+        a pipe.
+        """
+        if command.endswith(" &"):
+            return self._up(command.removesuffix(" &"))
+        first, pipe, second = command.partition(" | ")
+        program, *words = shlex.split(_PORT.sub(self._port or "PORT", first))
         if program == "cat":
             return "".join((self.folder / word).read_text() for word in words)
         ran = self._metier("", *words)
+        if pipe:
+            ran = self._metier("", *shlex.split(second)[1:], typed=ran.out)
         return ran.out + ran.err
+
+    def _up(self, command: str) -> str:
+        process = self._metier.started("", *shlex.split(command)[1:])
+        assert process.stdout is not None
+        said = ""
+        while _UP not in said and (line := process.stdout.readline()):
+            said += line
+        found = _PORT.search(said)
+        self._port = found[0] if found else ""
+        self._running.append(process)
+        return said
+
+    def close(self) -> None:
+        """Wait for what was left to run: the page stops it."""
+        for process in self._running:
+            process.communicate(timeout=20)
 
 
 def main() -> None:
@@ -95,6 +130,7 @@ def main() -> None:
 
         for page in PAGES:
             page.write_text(_BLOCK.sub(rewritten, page.read_text()))
+        bench.close()
 
 
 def _shown(block: str, example: Example, output: str | None = None) -> str:

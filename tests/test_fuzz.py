@@ -22,8 +22,9 @@ VALUES = (
     *("out.3mf", "out.gcode", "235x235"),
     *("2026-11-25", "99999999999999999999", "1/0", "%s", "{}", "[]", "null", "\\", "'", '"'),
 )  # fmt: skip
-# These print the whole job or write a file of their own each time.
-_SLOW = {"demo"}
+# These print the whole job each time; the other goes on until it is stopped.
+_SLOW = {"demo", "practise"}
+_ENDLESS = ("standin", "start")
 _STEERING = re.compile("[\x00-\x09\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069]")
 
 
@@ -39,7 +40,7 @@ def parsers(name):
 def one_line(rng):
     """Return a random command line: options that exist, in any order, with any values."""
     name = rng.choice([one for one in COMMANDS if one not in _SLOW])
-    words, parser = rng.choice(parsers(name))
+    words, parser = rng.choice([one for one in parsers(name) if one[0] != _ENDLESS])
     line = list(words)
     actions = [one for one in parser._actions if one.dest != "help"]
     chosen = rng.sample(actions, min(len(actions), rng.randint(0, 6)))

@@ -9,6 +9,7 @@ from importlib import import_module
 from io import TextIOWrapper
 
 from metier.core.refusal import Refusal
+from metier.failure import Failure
 from metier.logbook.book import NOTHING_RECORDED
 from metier.logbook.failure import LogbookFailure
 from metier.show.outside import clean, clean_error, clean_json
@@ -22,6 +23,7 @@ COMMANDS = {
     "spool": "add and list rolls of filament",
     "bench": "choose printer, nozzle, spool and temperature now in use",
     "instrument": "calipers, ruler, micrometer: zero them, check them",
+    "cable": "the printer on its cable: e-steps, heat, feeding, printing",
     "part": "the printed part of a planned trial: a mesh, or ready to print",
     "next": "the one thing to do now, or where to look for a symptom",
     "diameter": "the strand's diameter against the slicer's",
@@ -40,6 +42,8 @@ COMMANDS = {
     "undo": "take back the last thing done, or withdraw a trial",
     "logbook": "where it lies; check, export and import it",
     "demo": "the whole job on shipped data, in a folder of its own",
+    "practise": "the whole job with a stand-in printer, guided",
+    "standin": "a stand-in printer with a hidden truth, to practise on",
 }
 
 
@@ -64,6 +68,8 @@ def main(arguments: list[str] | None = None) -> int:
         return _fail(name, _with_recorded(refusal), 2)
     except LogbookFailure as failure:
         return _fail(name, str(failure), 1)
+    except Failure as failure:
+        return _fail(name, f"{failure}{_recorded(failure)}", 1)
     except BrokenPipeError:
         # Whoever reads has seen enough; keep the interpreter from flushing into the pipe again.
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
@@ -103,9 +109,10 @@ def _run(name: str, words: list[str]) -> int:
     answer = run(options)
     try:
         if options.json:
-            import json
+            if answer.payload is not None:
+                import json
 
-            print(clean_json(json.dumps(answer.payload, ensure_ascii=False, allow_nan=False)))
+                print(clean_json(json.dumps(answer.payload, ensure_ascii=False, allow_nan=False)))
         elif answer.text:
             print(clean(answer.text))
         for stream in output_streams():

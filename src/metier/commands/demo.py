@@ -3,14 +3,13 @@
 import argparse
 import os
 import shlex
-import subprocess
-import sys
 import textwrap
 
 from metier.core.refusal import Refusal
 from metier.demo.folder import SLICED, prepare
+from metier.demo.running import Shell, show_command
 from metier.demo.script import DATA, LOGBOOK, PARTS, PROFILE, STEPS, Step
-from metier.show.sheet import WIDTH, colour_wanted
+from metier.show.sheet import WIDTH
 from metier.words.parser import Answer, Parser, command_parser
 
 
@@ -56,16 +55,9 @@ def _do(step: Step, folder: str, quiet: bool) -> dict[str, object]:
     """Run one command as a user would, in a process of its own."""
     command = shlex.join(["metier", *step.words])
     if not quiet:
-        print(f"\n{textwrap.fill(step.why, WIDTH)}")
-        print(f"\033[1m$ {command}\033[0m" if colour_wanted() else f"$ {command}", flush=True)
-    finished = subprocess.run(
-        # -P: a file in the folder must not pass for a module.
-        [sys.executable, "-P", "-m", "metier", *step.words, *(["--json"] if quiet else [])],
-        cwd=folder,
-        env={**os.environ, "METIER_LOGBOOK": os.path.join(folder, LOGBOOK)},
-        stdout=subprocess.PIPE if quiet else None,
-        check=False,
-    )
+        print(f"\n{textwrap.fill(step.why, WIDTH)}", end="")
+        show_command(step.words)
+    finished = Shell(folder, LOGBOOK).run(step.words, quiet=quiet)
     if finished.returncode != 0:
         raise DemoFailure(None, f"the demo stopped at: {command}")
     if not quiet:
@@ -86,6 +78,7 @@ def _closing(folder: str) -> str:
             f"  {', '.join(DATA)}   the readings",
             f"  {', '.join(PARTS)}   the parts",
             f"  {', '.join(SLICED)}   what was sliced",
+            "Now do it yourself, with a stand-in printer that hides a truth: metier practise",
             "Your own printer: metier alone shows the job in the order it is done.",
         ]
     )

@@ -22,11 +22,15 @@ The job, in the order it is done; metier next says where you are:
 What was printed is measured under its number, and what was typed in is said:
   metier flow --trial 4        metier entered flow 92
 
+The printer on its cable: metier cable set heron --port PORT, and then
+  metier esteps --feed         metier cable print tube.gcode
+
 What is known: metier shelf, metier history. What went wrong: metier undo.
 """
 _MORE = """\
 metier --help has the job with its readings, and every command.
-metier COMMAND --help explains one. New here? Start with: metier demo"""
+metier COMMAND --help explains one. New here? Start with metier demo, then do
+it yourself with a stand-in printer: metier practise"""
 
 _WHOLE_JOB = """\
 Metier: readings off your calipers in, corrections for printer and slicer out.
@@ -42,6 +46,7 @@ The job, in the order it is done; metier next says where you are:
   4  e-steps     mark 180 mm, feed 150, measure what is left to the inlet:
                  metier esteps --asked 150 --mark 180 --left 35.1 34.8 35.4
                  metier entered esteps 426.5      once it is typed in and stored
+                 (or, the printer on its cable: metier esteps --feed)
   5  flow        print a tube in sections of 3, 2 and 1 lines, measure each:
                  metier flow --plan --part tube.gcode
                  metier flow --trial 4
@@ -80,7 +85,7 @@ def answer(words: list[str], commands: Mapping[str, str]) -> str:
     if not any(word in helps for word in words):
         return f"{_SHORT}\n{_MORE}"
     listed = "\n".join(f"  {name:<10} {what}" for name, what in commands.items())
-    end = "metier COMMAND --help explains one. New here? Start with: metier demo"
+    end = _MORE.partition("\n")[2]
     return f"{_WHOLE_JOB}{listed}\n\n{end}"
 
 

@@ -1,5 +1,6 @@
 """The job as it stands on a bench: its stations, and what is to be done next."""
 
+import shlex
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
@@ -73,6 +74,8 @@ def next_due(here: OnBench) -> NextStep:
     words = ("--printer", printer.name, "--nozzle", nozzle.name, "--spool", spool.name)
     if due.command.startswith("metier entered"):
         return due._replace(command=f"{due.command} {proposed(*words).removeprefix('metier ')}")
+    if due.command.startswith("metier cable"):
+        return due._replace(command=f"{due.command} --printer {shlex.quote(printer.name)}")
     if due.step == "measure":
         return due
     return due._replace(why=f"{due.why}; put that on the bench", command=proposed("bench", *words))
@@ -161,7 +164,7 @@ def _line_model(here: OnBench) -> list[Station]:
 
 def _value(here: OnBench, name: str) -> Station:
     row, now = VALUES[name], here.stands(name)
-    if name == "esteps" and now.value is None:
+    if name == "esteps" and now.value is None and not _on_cable(here):
         # What is measured is reckoned from what the printer carries.
         return Station(name, now.status, HOW_TO_READ_STEPS, "e-steps")
     known = _typed_with(here, name, now)
@@ -169,6 +172,8 @@ def _value(here: OnBench, name: str) -> Station:
     if now.value is not None:
         pairs = [word for one, value in known.items() for word in (one, _number(here, one, value))]
         enter = proposed("entered", *pairs)
+        if name == "esteps" and _on_cable(here):
+            enter = proposed("cable", "steps", _number(here, name, now.value))
     tried = now.trials > 0 and not now.rechecked
     return Station(
         name,
@@ -184,6 +189,11 @@ def _value(here: OnBench, name: str) -> Station:
         hand=typing_in(here, known),
         swapped=swapped_lately(here, name),
     )
+
+
+def _on_cable(here: OnBench) -> bool:
+    """Tell whether the printer is spoken to, so that what it stores is not typed in by hand."""
+    return here.setup is not None and here.setup.printer.port is not None
 
 
 def _typed_with(here: OnBench, name: str, now: Standing) -> dict[str, float]:
@@ -210,6 +220,8 @@ def _number(here: OnBench, name: str, value: float) -> str:
 def typing_in(here: OnBench, values: Mapping[str, float]) -> str:
     """Return what to do by hand before values can be said to be typed in."""
     steps = values.get("esteps")
+    if steps is not None and _on_cable(here):
+        return ""
     if steps is not None:
         return f"at the printer's console: M92 E{steps:.{here.writing.decimals}f}, then M500"
     words = [f"{VALUES[name].also} {here.worded(name, value)}" for name, value in values.items()]

@@ -33,6 +33,7 @@ from metier.words.parser import (
 from metier.words.question import may_answer, may_ask, said_yes
 
 if TYPE_CHECKING:
+    from metier.words.asked import Asked
     from metier.words.entry import Entry
 
 AnyKind = Kind[Any, Any, Any]
@@ -110,18 +111,24 @@ def run(name: str, options: argparse.Namespace) -> Answer:
         if given:
             taken = kind.readings(options, settled, here)
             return _measured(kind, here, settled, taken, options, None)
-        # Typing one by one is rare where a cable or a file does it, and slow to load.
-        from metier.logbook.drafts import DraftFor
-        from metier.words.entry import Entry
+        return typed_in(kind, here, settled, options, kind.asked(settled, here))
 
-        kept = kind.form.keep(settled.settings, ())
-        # A roll may be printed hotter meanwhile: its readings are its own all the same.
-        bench = bench_phrase(here.setup._replace(temperature_c=None)) if here.setup else "no bench"
-        meant = DraftFor(kind.name, bench, options.trial, kept)
-        asked = kind.asked(settled, here)
-        with Entry(options, asked, meant, partial(made_of, book)) as entry:
-            settled, taken = kind.typed(settled, *entry.taken())
-            return _measured(kind, here, settled, taken, options, entry)
+
+def typed_in(
+    kind: AnyKind, here: OnBench, settled: Settled[Any], options: argparse.Namespace, asked: "Asked"
+) -> Answer:
+    """Have readings typed one by one or piped in, and record the trial they are of."""
+    # Rare where a cable or a file does it, and slow to load.
+    from metier.logbook.drafts import DraftFor
+    from metier.words.entry import Entry
+
+    kept = kind.form.keep(settled.settings, ())
+    # A roll may be printed hotter meanwhile: its readings are its own all the same.
+    bench = bench_phrase(here.setup._replace(temperature_c=None)) if here.setup else "no bench"
+    meant = DraftFor(kind.name, bench, options.trial, kept)
+    with Entry(options, asked, meant, partial(made_of, here.book)) as entry:
+        settled, taken = kind.typed(settled, *entry.taken())
+        return _measured(kind, here, settled, taken, options, entry)
 
 
 def _bench_of(
@@ -183,6 +190,8 @@ def _planned(
             sheet.note(value, label)
     if options.part:
         payload["part"] = made.write(sheet, here, options.part)
+        if ready.printer.port and options.part.endswith(".gcode"):
+            sheet.next("print it:", proposed("cable", "print", options.part))
     else:
         sheet.act("pen", str(number), "on the part, so that it is not mixed up")
     sheet.next("once it can be measured:", " ".join(measuring(kind, number)))

@@ -74,7 +74,9 @@ class EstepsKept(Kept):
 
         Two lengths where runs of one could not tell: play and a badly judged inlet drop out.
         """
-        asked, mark = _usual(here)
+        asked, mark = usual_ask(here)
+        if here.setup and here.setup.printer.port:
+            return proposed(self.name, "--feed")
         if here.setup:
             for trial in latest_on_printer(here.book, here.setup.printer, self.name, 1):
                 slope = from_plain(Found, trial.findings).slope
@@ -85,14 +87,16 @@ class EstepsKept(Kept):
         return proposed(self.name, "--asked", *asked, "--mark", mark)
 
     def hand(self, here: "OnBench") -> str:
-        asked, mark = _usual(here)
+        asked, mark = usual_ask(here)
+        if here.setup and here.setup.printer.port:
+            return f"a pen and the calipers at hand: it feeds {asked[0]} mm and asks, run by run"
         return (
             f"pen a mark on the filament {mark} mm from where it goes in, feed {asked[0]} mm "
             "slowly through the hot nozzle, measure what is left to the mark; three times"
         )
 
 
-def _usual(here: "OnBench") -> tuple[tuple[str, ...], str]:
+def usual_ask(here: "OnBench") -> tuple[tuple[str, ...], str]:
     """Return what to ask and where to mark: within what the calipers reach."""
     reach_mm = reach_of(here.book, "calipers")
     if reach_mm is None or reach_mm >= 180:

@@ -8,8 +8,10 @@ from types import MappingProxyType
 from metier.core.esteps.measured import EstepsFinding
 from metier.core.esteps.verdict import KEEP_WITHIN
 from metier.core.refusal import Refusal
+from metier.logbook.book import Logbook
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on_printer
 from metier.show.sheet import Sheet
+from metier.trials.cabled import add_cable_options
 from metier.trials.esteps.asking import ask_left, ask_pieces
 from metier.trials.esteps.given import each_asked, given_lengths, given_way, motor_turn
 from metier.trials.esteps.kept import KEPT
@@ -20,6 +22,7 @@ from metier.trials.kind import Expected, Kind, Measured, Plan, Settled, refuse_p
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
 from metier.words.arguments import length, percent, positive, reading_or_zero, speed, steps, strand
 from metier.words.asked import Asked
+from metier.words.parser import Answer
 
 # How many trials before are looked at, for the table of trials so far.
 _MOST_EARLIER = 5
@@ -87,6 +90,12 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
             "--accept", type=percent, metavar="PERCENT", help="how far off it may be (0.5)"
         )
         parser.add_argument("--feed-rate", type=speed, metavar="MM/S", help="how fast it was fed")
+        cable = parser.add_argument_group("guided, the printer on its cable")
+        cable.add_argument(
+            "--feed", action="store_true",
+            help="warm up, feed, ask for what is left, then set, store and verify",
+        )  # fmt: skip
+        add_cable_options(parser)
         turn = parser.add_argument_group("for firmware that stores mm per motor turn")
         turn.add_argument("--full-steps", type=positive, metavar="N", help="full steps of a turn")
         turn.add_argument("--microsteps", type=positive, metavar="N", help="microsteps of a step")
@@ -106,6 +115,15 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
                 "--cut is measured at the open cold end: it does not go with --through nozzle"
             )
         return bool(ways)
+
+    def instead(self, options: argparse.Namespace, book: Logbook) -> Answer | None:
+        if not options.feed:
+            if options.port or options.baud or options.log:
+                raise Refusal("--port, --baud and --log go with --feed")
+            return None
+        from metier.trials.esteps.feeding import guided
+
+        return guided(self, options, book)
 
     def settle(
         self, options: argparse.Namespace, here: OnBench, plan: Plan[EstepsSettings] | None

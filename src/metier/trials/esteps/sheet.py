@@ -103,12 +103,8 @@ def _what_to_do(sheet: Sheet, here: OnBench, finding: EstepsFinding, number: int
     if verdict == "correct" and value is not None:
         text = f"{value:.{here.writing.decimals}f}"
         sheet.act("type", f"{text} {VALUES['esteps'].unit}", "the e-steps, in the printer")
-        sheet.lines(
-            "  At the printer's console (a menu entry for e-steps does as well):",
-            f"    {f'M92 E{text}':<14} set it",
-            "    M500           store it, or it is lost at power-off",
-            "    M92            read it back",
-        )
+        if here.setup is None or here.setup.printer.port is None:
+            sheet.lines(*_by_hand(text))
         if not number:
             sheet.next("type it in, then feed and measure once more at the new value.")
     elif verdict == "keep":
@@ -118,3 +114,12 @@ def _what_to_do(sheet: Sheet, here: OnBench, finding: EstepsFinding, number: int
     else:
         sheet.gap()
         sheet.remark("Type nothing yet: look at the above, then measure again.")
+
+
+def _by_hand(text: str) -> list[str]:
+    return [
+        "  At the printer's console (a menu entry for e-steps does as well):",
+        f"    {f'M92 E{text}':<14} set it",
+        "    M500           store it, or it is lost at power-off",
+        "    M92            read it back",
+    ]

@@ -1,0 +1,116 @@
+"""The serial line itself: a device, or a URL that pyserial knows; lines in and out, all of them
+written down."""
+
+import time
+from collections.abc import Callable
+from typing import Any
+
+from metier.cable.failure import CableFailure, LineLost
+
+# How long a read waits before it looks at the clock again.
+_READ_S = 0.05
+_WRITE_S = 10.0
+# No line of a printer is as long.
+_LONGEST = 4096
+
+Written = Callable[[str, str], None]
+
+
+class Port:
+    """An open line; ``noted`` is told of each line, with > for sent and < for received."""
+
+    def __init__(self, name: str, baud: int, noted: Written) -> None:
+        self.name = name
+        self._noted = noted
+        self._rest = b""
+        self.gibberish = 0
+        self._serial: Any = _opened(name, baud)
+
+    def send(self, line: str) -> None:
+        """Send a line.
+
+        Raises:
+            LineLost: nothing can be sent any more.
+        """
+        self._noted(">", line)
+        try:
+            self._serial.write(line.encode("ascii", "replace") + b"\n")
+        except (OSError, ValueError) as error:
+            raise self._lost(error) from None
+
+    def receive(self, patience_s: float) -> str | None:
+        """Return the next line, None if none comes in time.
+
+        Raises:
+            LineLost: nothing can come any more.
+        """
+        until = time.monotonic() + patience_s
+        while b"\n" not in self._rest:
+            if time.monotonic() > until:
+                return None
+            try:
+                more = self._serial.read(max(1, self._serial.in_waiting))
+            except (OSError, ValueError, TypeError) as error:
+                # pyserial trips over a device that goes while it reads.
+                raise self._lost(error) from None
+            self._rest += more
+            if len(self._rest) > _LONGEST:
+                self.gibberish += 1
+                self._rest = b""
+        line, _, self._rest = self._rest.partition(b"\n")
+        text = line.decode("ascii", "replace").strip()
+        if "\ufffd" in text:
+            self.gibberish += 1
+        self._noted("<", text)
+        return text
+
+    def close(self) -> None:
+        """Let go of the line."""
+        try:
+            self._serial.close()
+        except (OSError, ValueError):
+            # It is gone already.
+            return
+
+    def _lost(self, error: Exception) -> LineLost:
+        self._noted("!", str(error))
+        return LineLost(f"the line to {self.name} is lost")
+
+
+def _opened(name: str, baud: int) -> Any:
+    """Open a line for this program alone.
+
+    Raises:
+        CableFailure: it cannot be; says why.
+    """
+    import serial
+
+    try:
+        line = serial.serial_for_url(
+            name, baudrate=baud, timeout=_READ_S, write_timeout=_WRITE_S, do_not_open=True
+        )
+        if "://" not in name:
+            line.exclusive = True
+        line.open()
+    except ValueError as error:
+        raise CableFailure(f"{name} is no port: {error}") from None
+    except OSError as error:
+        raise CableFailure(f"{name} {_why(error)}") from None
+    return line
+
+
+def _why(error: OSError) -> str:
+    """Say why a line cannot be opened: SerialException has the system's words in its own."""
+    text = str(error)
+    for sign, meaning in (
+        ("exclusively lock", "is in use by another program: end that one first"),
+        ("Permission denied", "may not be opened by you: see that your user may use serial ports"),
+        ("No such file", "is not there: is the printer on and plugged in? metier cable ports"),
+        ("FileNotFoundError", "is not there: is the printer on and plugged in? metier cable ports"),
+        ("refused", "takes no connection: is the printer on?"),
+        ("busy", "is in use by another program: end that one first"),
+        ("timed out", "does not answer"),
+    ):
+        if sign in text:
+            return meaning
+    return f"cannot be opened: {text}"

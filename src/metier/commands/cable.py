@@ -1,0 +1,175 @@
+"""``metier cable``: the printer on its serial line or URL."""
+
+import argparse
+
+from metier.core.refusal import Refusal
+from metier.logbook.machines import printer_named, printers, set_printer
+from metier.show.command import proposed
+from metier.show.sheet import Sheet, listing
+from metier.trials.cabled import BAUD, Cabled, add_cable_options, baud, cabled, heating_bar
+from metier.words.arguments import celsius, signed_length, small_text, speed
+from metier.words.parser import Actions, Answer, Parser, existing_logbook
+
+# Slow enough for any hot end to keep up.
+_RATE_MM_S = 1.5
+_MOST_FED_MM = 2000.0
+
+
+def parser() -> Parser:
+    """Return the parser of this command."""
+    top = Parser(
+        "metier cable", "The printer on its cable: its e-steps, its heat, feeding, printing."
+    )
+    actions = Actions(top)
+    put = actions.add(
+        "set",
+        "say where a printer is plugged in, once",
+        "  metier cable set heron --port /dev/ttyACM0\n"
+        "  metier cable set heron --port socket://192.168.1.20:7125",
+    )
+    put.add_needed("name", metavar="PRINTER", help="which printer")
+    put.add_needed(
+        "--port", type=small_text, metavar="PORT",
+        help="a device (/dev/ttyACM0, COM3), or socket://HOST:PORT, rfc2217://HOST:PORT",
+    )  # fmt: skip
+    put.add_argument("--baud", type=baud, metavar="N", help=f"speed of the line ({BAUD})")
+    actions.add("ports", "list what is plugged in", "  metier cable ports")
+    actions.add("show", "show where printers are plugged in", "  metier cable show")
+    steps = actions.add(
+        "steps",
+        "read the e-steps it carries and hold them against the logbook; with a value, set and "
+        "store it, read it back and record it as entered",
+        "  metier cable steps\n  metier cable steps 426.5\n  metier cable steps --advised",
+    )
+    steps.add_argument("value", nargs="?", metavar="VALUE", help="steps/mm to set and store")
+    steps.add_argument("--advised", action="store_true", help="what was advised and not yet set")
+    steps.add_argument("--anyway", action="store_true", help="an unusual value is meant")
+    heat = actions.add(
+        "heat", "heat the nozzle and wait until it is hot", "  metier cable heat 210"
+    )
+    heat.add_needed("celsius", type=celsius, metavar="C", help="how hot, in °C")
+    fed = actions.add("feed", "feed a length of filament", "  metier cable feed 150")
+    fed.add_needed("length", type=signed_length, metavar="MM", help="how much, in mm")
+    fed.add_argument("--rate", type=speed, metavar="MM/S", help=f"how fast ({_RATE_MM_S:g} mm/s)")
+    said = actions.add(
+        "send", "send a line of G-code and show what it says", "  metier cable send 'M503'"
+    )
+    said.add_needed("gcode", metavar="GCODE", help="the line, in quotes")
+    job = actions.add("print", "print a file of G-code", "  metier cable print tube.gcode")
+    job.add_needed("file", metavar="FILE", help="what to print")
+    off = actions.add("off", "switch heaters, fan and motors off", "  metier cable off")
+    for action in (steps, heat, fed, said, job, off):
+        action.add_argument("--printer", metavar="PRINTER", help="which printer (on the bench)")
+        add_cable_options(action)
+    return top
+
+
+def run(options: argparse.Namespace) -> Answer:
+    """Run ``metier cable``."""
+    if options.action == "steps":
+        from metier.commands.cable_steps import steps
+
+        return steps(options)
+    if options.action == "print":
+        from metier.commands.cable_print import print_file
+
+        return print_file(options)
+    own = {"set": _set, "ports": _ports, "show": _show}
+    if options.action in own:
+        return own[options.action](options)
+    with existing_logbook(options.logbook) as book:
+        spoken_to = cabled(book, options)
+    spoken = {"heat": _heat, "feed": _feed, "send": _send, "off": _off}
+    return spoken[options.action](options, spoken_to)
+
+
+def _set(options: argparse.Namespace) -> Answer:
+    with existing_logbook(options.logbook) as book:
+        printer = printer_named(book, options.name)
+        given = {"port": options.port, "baud": options.baud}
+        with book.transaction() as moment:
+            printer = set_printer(book, moment, printer, given)
+        sheet = Sheet(f"Printer {printer.name} is on its cable")
+        sheet.row(
+            "port", printer.port or "", "" if printer.baud is None else f"{printer.baud} baud"
+        )
+        sheet.next("what does it carry?", proposed("cable", "steps"))
+        return Answer(
+            {"printer": printer.name, "port": printer.port, "baud": printer.baud or BAUD},
+            sheet.text(),
+        )
+
+
+def _ports(_: argparse.Namespace) -> Answer:
+    from serial.tools.list_ports import comports
+
+    found = sorted(comports(), key=lambda one: one.device)
+    rows = [(one.device, one.description or "") for one in found]
+    text = listing(("port", "what it says it is"), rows, (1,))
+    return Answer(
+        {"ports": [{"port": port, "description": words} for port, words in rows]},
+        text or "Nothing is plugged in that is a serial line.",
+    )
+
+
+def _show(options: argparse.Namespace) -> Answer:
+    from metier.cable.log import own_log
+
+    with existing_logbook(options.logbook) as book:
+        known = [one for one in printers(book) if one.port]
+    rows = [(one.name, one.port or "", str(one.baud or BAUD)) for one in known]
+    text = listing(("printer", "port", "baud"), rows, (0, 1))
+    if not rows:
+        text = "No printer is on a cable yet: metier cable set heron --port /dev/ttyACM0"
+    log = own_log()
+    printers_set = [{"printer": a, "port": b, "baud": int(c)} for a, b, c in rows]
+    return Answer(
+        {"printers": printers_set, "log": log},
+        f"{text}\n\nWhat is sent and received is written to {log}",
+    )
+
+
+def _heat(options: argparse.Namespace, spoken_to: Cabled) -> Answer:
+    from metier.cable.talking import heat_to
+
+    with spoken_to.linked() as link, heating_bar(options.celsius) as watch:
+        heat = heat_to(link, options.celsius, watch)
+    return Answer(
+        {"printer": spoken_to.name, "nozzle_c": heat.nozzle_c, "target_c": options.celsius},
+        f"The nozzle of {spoken_to.name} is at {heat.nozzle_c:.0f} °C.",
+    )
+
+
+def _feed(options: argparse.Namespace, spoken_to: Cabled) -> Answer:
+    from metier.cable.talking import feed
+
+    length_mm, rate_mm_s = options.length, options.rate or _RATE_MM_S
+    if not 0 < abs(length_mm) <= _MOST_FED_MM:
+        raise Refusal(f"{length_mm:g} mm: feed up to {_MOST_FED_MM:g} mm, or as much back")
+    with spoken_to.linked() as link:
+        feed(link, length_mm, rate_mm_s)
+    what = "Fed" if length_mm > 0 else "Drawn back"
+    return Answer(
+        {"printer": spoken_to.name, "fed_mm": length_mm, "rate_mm_s": rate_mm_s},
+        f"{what} {abs(length_mm):g} mm at {rate_mm_s:g} mm/s.",
+    )
+
+
+def _send(options: argparse.Namespace, spoken_to: Cabled) -> Answer:
+    command = options.gcode.strip()
+    if not command or not command.isascii() or not command.isprintable() or ";" in command:
+        raise Refusal(f"{command[:40]!r} is no line of G-code")
+    with spoken_to.linked() as link:
+        said = link.ask(command)
+    return Answer({"printer": spoken_to.name, "sent": command, "said": said}, "\n".join(said))
+
+
+def _off(_: argparse.Namespace, spoken_to: Cabled) -> Answer:
+    from metier.cable.talking import all_off
+
+    with spoken_to.linked(urgent=True) as link:
+        all_off(link)
+    return Answer(
+        {"printer": spoken_to.name, "off": True},
+        f"{spoken_to.name} is off: heaters, fan and motors.",
+    )

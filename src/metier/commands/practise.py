@@ -1,0 +1,107 @@
+"""``metier practise``: the whole evening with the stand-in printer, guided."""
+
+import argparse
+import os
+
+from metier.core.refusal import Refusal
+from metier.demo.running import Shell
+from metier.formats.quantity import read_count
+from metier.practise.asking import go_on, say
+from metier.practise.evening import Evening
+from metier.practise.standin import Standin
+from metier.show.sheet import wrapped
+from metier.words.arguments import positive, typed
+from metier.words.parser import Answer, Parser, command_parser
+
+LOGBOOK = "practise.sqlite"
+_FAST = 300.0
+_MOST_SEED = 999_999_999
+
+
+def parser() -> Parser:
+    """Return the parser of this command."""
+    parser = command_parser(
+        "practise",
+        "Do the whole job with a stand-in printer, which has a hidden truth: every real command "
+        "is shown as it is run. Enter takes what the stand-in measures; at the end the truth is "
+        "revealed. Your own logbook is not touched.",
+        "  metier practise               another stand-in each time\n"
+        "  metier practise --seed 7      the one with this truth",
+    )
+    parser.add_argument(
+        "--folder", metavar="DIR", default="metier-practise", help="where (metier-practise)"
+    )
+    parser.add_argument("--seed", type=typed(read_count, _MOST_SEED), metavar="N", help="which one")
+    parser.add_argument(
+        "--fast", type=positive, metavar="TIMES", help=f"how much faster its time goes ({_FAST:g})"
+    )
+    return parser
+
+
+def run(options: argparse.Namespace) -> Answer:
+    """Run ``metier practise``."""
+    if options.logbook:
+        raise Refusal("--logbook: practising keeps its own logbook, in its --folder")
+    if options.json:
+        raise Refusal("--json: practising is for people; the commands it runs take it")
+    folder = _prepared(options.folder)
+    shell = Shell(folder, LOGBOOK)
+    say(
+        "An evening with a stand-in printer. It speaks as a printer does, prints what is sent, and "
+        "can be measured; what is true of it nobody knows but itself. "
+        f"Everything happens in {options.folder}, with the real commands."
+    )
+    words = ["standin", "start", "--fast", f"{options.fast or _FAST:g}"]
+    if options.seed:
+        words += ["--seed", str(options.seed)]
+    if os.name == "nt":
+        words += ["--tcp", "0"]
+    with Standin(shell, words) as standin:
+        evening = Evening(shell, standin)
+        _set_up(evening, standin)
+        say("From here on, metier next says what is to be done.")
+        evening.go()
+        say("Every value is as sure as calipers let it be. This is what to type where:")
+        evening.run("profile", "--card")
+        say("And what is true?")
+        go_on()
+        evening.run("standin", "reveal")
+    return Answer({"folder": folder}, _closing(options.folder))
+
+
+def _set_up(evening: Evening, standin: Standin) -> None:
+    say("The logbook is told of the printer, a roll, and what is in use.")
+    evening.run(
+        *("printer", "add", "heron", "--nozzle", "0.5", "--bed", "235x235", "--accel", "1000")
+    )
+    evening.run("spool", "add", "fern-1", "--material", "PLA", "--bed-temperature", "60")
+    evening.run("bench", "--printer", "heron", "--spool", "fern-1", "--temperature", "210")
+    say("The printer is on its cable: what e-steps does it carry?")
+    evening.run("cable", "set", "heron", "--port", standin.port)
+    evening.run("cable", "steps")
+    go_on()
+
+
+def _prepared(path: str) -> str:
+    """Make a folder for it.
+
+    Raises:
+        Refusal: something is in it already.
+        OSError: it cannot be made.
+    """
+    folder = os.path.abspath(path)
+    os.makedirs(folder, exist_ok=True)
+    if os.listdir(folder):
+        raise Refusal(f"{path} is not empty: name another with --folder, or delete that")
+    return folder
+
+
+def _closing(folder: str) -> str:
+    lines = wrapped(
+        f"All of it is in {folder}: the logbook ({LOGBOOK}), the parts, the stand-in itself. To go "
+        "on with it by hand, metier standin start in that folder, and metier cable in another "
+        "terminal.",
+        "",
+        "",
+    )
+    return "\n".join(["", *lines, "", "Your own printer: metier alone shows the job in its order."])

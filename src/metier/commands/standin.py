@@ -1,0 +1,220 @@
+"""``metier standin``: a stand-in printer with a hidden truth."""
+
+import argparse
+import json
+import secrets
+from contextlib import suppress
+
+from metier.core.refusal import Refusal
+from metier.formats.quantity import read_count
+from metier.show.command import proposed
+from metier.show.outside import clean
+from metier.show.sheet import Sheet
+from metier.standin.faults import FAULTS
+from metier.standin.folder import StandinFolder, new_state
+from metier.standin.truth import FILAMENTS, ITEMS, Fitted
+from metier.trials.chosen import add_elsewhere_options
+from metier.words.arguments import length, positive, typed
+from metier.words.parser import Actions, Answer, Parser
+
+FOLDER = "metier-standin"
+# What pen marks are set at, where nobody says.
+_MARK_MM = 180.0
+_MOST_SEED, _MOST_FAST = 999_999_999, 100_000.0
+# What calipers and the like can be asked for; the module that knows is slow to load.
+WHAT = ("left", "zero", "cut", "strand", "walls", "heights", "dull", "plate", "pairs", "mass")
+
+
+def parser() -> Parser:
+    """Return the parser of this command."""
+    top = Parser(
+        "metier standin", "A stand-in printer: it prints, it can be measured, it hides a truth."
+    )
+    actions = Actions(top)
+    start = actions.add(
+        "start",
+        "let it run; it says where it listens, and goes on until it is stopped (Ctrl-C)",
+        "  metier standin start --seed 7 --fast 20",
+    )
+    start.add_argument("--seed", type=typed(read_count, _MOST_SEED), metavar="N", help="which one")
+    start.add_argument(
+        "--tcp", type=typed(read_count, 65535, 0), metavar="PORT",
+        help="listen there, on this machine alone, instead of on a pseudo-terminal (0: any)",
+    )  # fmt: skip
+    start.add_argument(
+        "--fast", type=positive, metavar="TIMES", help="how much faster its time goes (1)"
+    )
+    start.add_argument(
+        "--faults", nargs="*", choices=FAULTS, metavar="FAULT",
+        help=f"a bad cable: {', '.join(FAULTS)}; alone, all of them",
+    )  # fmt: skip
+    start.add_argument("--filament", choices=FILAMENTS, help="what its first roll is (pla)")
+    start.add_argument("--bore", type=length, metavar="MM", help="its nozzle (0.5)")
+    actions.add("stop", "stop it; it goes on another time", "  metier standin stop")
+    measure = actions.add(
+        "measure",
+        "what calipers, ruler, scale or fingers show of the newest length fed or the newest print",
+        "  metier standin measure walls | metier flow --trial 4",
+    )
+    measure.add_needed("what", choices=WHAT, metavar="WHAT", help=", ".join(WHAT))
+    measure.add_argument(
+        "--mark", type=length, metavar="MM", help=f"where the pen mark was, for left ({_MARK_MM:g})"
+    )
+    swap = actions.add(
+        "swap", "fit another board, gear, nozzle or roll", "  metier standin swap roll"
+    )
+    swap.add_needed("item", choices=ITEMS, metavar="ITEM", help=", ".join(ITEMS))
+    swap.add_argument("--filament", choices=FILAMENTS, help="what the new roll is")
+    swap.add_argument("--bore", type=length, metavar="MM", help="the bore of the new nozzle")
+    actions.add(
+        "power", "cut its power and give it back: what was not stored is lost",
+        "  metier standin power",
+    )  # fmt: skip
+    reveal = actions.add(
+        "reveal",
+        "lay what was found beside what is true; there is nothing left to guess afterwards",
+        "  metier standin reveal",
+    )
+    add_elsewhere_options(reveal)
+    for action in actions.made:
+        action.add_argument(
+            "--folder", metavar="DIR", default=FOLDER, help=f"where it is kept ({FOLDER})"
+        )
+    return top
+
+
+def run(options: argparse.Namespace) -> Answer:
+    """Run ``metier standin``."""
+    if options.action == "reveal":
+        from metier.commands.standin_reveal import reveal
+
+        return reveal(options)
+    folder = StandinFolder(options.folder)
+    return _ACTIONS[options.action](options, folder)
+
+
+def _start(options: argparse.Namespace, folder: StandinFolder) -> Answer:
+    from metier.standin.control import Control
+    from metier.standin.faults import Cable
+    from metier.standin.machine import Machine
+    from metier.standin.serving import Server
+    from metier.standin.wire import Tcp, Terminal
+
+    fast = options.fast or 1.0
+    if fast > _MOST_FAST:
+        raise Refusal(f"--fast: {fast:g} is more than {_MOST_FAST:g}")
+    with folder.hold():
+        if folder.exists():
+            state = folder.load()
+            if options.seed not in (None, state.seed) or options.filament or options.bore:
+                raise Refusal(
+                    f"the stand-in in {options.folder} has seed {state.seed} already: leave --seed "
+                    "out to go on with it, or name another --folder"
+                )
+        else:
+            seed = options.seed or secrets.randbelow(10_000) + 1
+            fitted = Fitted(filament=options.filament or "pla", bore_mm=options.bore or 0.5)
+            state = new_state(seed, fitted)
+            folder.save(state)
+        faults = FAULTS if options.faults == [] else tuple(options.faults or ())
+        wire = Terminal() if options.tcp is None else Tcp(options.tcp)
+        control = Control()
+        folder.say_running(wire.port, control.port)
+        _say(options, wire.port, state.seed, state.fitted, fast)
+        machine = Machine(folder, state)
+        server = Server(machine, wire, control, Cable(faults, state.seed), fast)
+        with suppress(KeyboardInterrupt):
+            server.run()
+        with suppress(KeyboardInterrupt):
+            machine.save()
+        wire.close()
+        control.close()
+    # All was said when it began.
+    return Answer(None, "" if options.json else "\nStopped. It goes on with: metier standin start")
+
+
+def _say(options: argparse.Namespace, port: str, seed: int, fitted: Fitted, fast: float) -> None:
+    """Say where it listens before anything else: whoever waits for it reads that."""
+    if options.json:
+        print(json.dumps({"port": port, "seed": seed, "folder": options.folder}), flush=True)
+        return
+    sheet = Sheet("The stand-in printer runs")
+    sheet.row("port", port)
+    sheet.row("seed", str(seed), f"kept in {options.folder}")
+    sheet.row("roll", fitted.filament)
+    sheet.row("nozzle", f"{fitted.bore_mm:g} mm")
+    sheet.row("time", f"x {fast:g}")
+    sheet.next(
+        "in another terminal, where it stands for a printer of the logbook:",
+        proposed("cable", "set", "heron", "--port", port),
+    )
+    sheet.lines("", "Ctrl-C stops it.")
+    print(clean(sheet.text()), flush=True)
+
+
+def _stop(options: argparse.Namespace, folder: StandinFolder) -> Answer:
+    _told(options, folder, "stop")
+    return Answer({"stopped": True}, "Stopped. It goes on with: metier standin start")
+
+
+def _measure(options: argparse.Namespace, folder: StandinFolder) -> Answer:
+    from metier.standin.measuring import measure
+
+    if options.mark is not None and options.what != "left":
+        raise Refusal("--mark goes with left")
+    state = folder.load()
+    shown = measure(folder, state, options.what, options.mark or _MARK_MM)
+    folder.note_measured(options.what, " ".join(one or "/" for one in shown))
+    return Answer({"what": options.what, "readings": shown}, "\n".join(shown))
+
+
+def _swap(options: argparse.Namespace, folder: StandinFolder) -> Answer:
+    if options.filament and options.item != "roll":
+        raise Refusal("--filament goes with roll")
+    if options.bore and options.item != "nozzle":
+        raise Refusal("--bore goes with nozzle")
+    bore = f"{options.bore:g}" if options.bore else ""
+    running = folder.running()
+    if running:
+        _told(options, folder, "swap", options.item, options.filament or "", bore)
+    else:
+        from metier.standin.machine import swapped
+
+        with folder.hold():
+            folder.save(swapped(folder.load(), options.item, options.filament, options.bore))
+    fitted = folder.load().fitted
+    told = {
+        "board": "printer changed NAME --what mainboard",
+        "gear": "printer changed NAME --what extruder",
+        "nozzle": "printer changed NAME --what nozzle",
+        "roll": "spool add, then metier bench",
+    }
+    sheet = Sheet(f"The stand-in has another {options.item}")
+    sheet.remark("It was switched off for that: what was not stored is lost.")
+    sheet.next("tell the logbook:", f"metier {told[options.item]}")
+    return Answer({"swapped": options.item, "fitted": fitted._asdict()}, sheet.text())
+
+
+def _power(options: argparse.Namespace, folder: StandinFolder) -> Answer:
+    if folder.running():
+        _told(options, folder, "power")
+    else:
+        with folder.hold():
+            state = folder.load()
+            memory = state.memory
+            memory.restore()
+            folder.save(state.keeping(memory))
+    return Answer({"power": "back"}, "Its power was cut and is back: what was not stored is lost.")
+
+
+def _told(options: argparse.Namespace, folder: StandinFolder, *words: str) -> None:
+    from metier.standin.control import tell
+
+    running = folder.running()
+    if running is None:
+        folder.load()
+        raise Refusal(f"the stand-in in {options.folder} does not run: metier standin start")
+    tell(running[1], *words)
+
+
+_ACTIONS = {"start": _start, "stop": _stop, "measure": _measure, "swap": _swap, "power": _power}

@@ -1,0 +1,232 @@
+"""``metier standin reveal``: what was found on a stand-in, beside what is true of it."""
+
+import argparse
+from typing import NamedTuple
+
+from metier.core.line.bead import spacing_mm
+from metier.core.values import VALUES
+from metier.logbook.trials import latest_on, latest_on_printer
+from metier.show.figures import decimals_for
+from metier.show.sheet import Sheet, table
+from metier.standin import answers
+from metier.standin.folder import StandinFolder, State
+from metier.trials.chosen import on_bench_of
+from metier.trials.flow.settings import FORM as FLOW
+from metier.trials.flow.settings import FlowSettings
+from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
+from metier.trials.plate.settings import FORM as PLATE
+from metier.words.parser import Answer, existing_logbook
+
+
+class Revealed(NamedTuple):
+    """One value, found and true, in the unit people see it in."""
+
+    name: str
+    unit: str
+    found: float
+    low: float
+    high: float
+    true: float
+    in_force: float | None
+
+    @property
+    def inside(self) -> bool:
+        """Tell whether the truth lies within what was stated."""
+        return self.low - 1e-9 <= self.true <= self.high + 1e-9
+
+
+def reveal(options: argparse.Namespace) -> Answer:
+    """Run ``metier standin reveal``."""
+    state = StandinFolder(options.folder).load()
+    with existing_logbook(options.logbook) as book:
+        here = on_bench_of(book, options)
+        ready = needed_setup(here.bench)
+        found = [one for one in (_of(here, state, name) for name in _FOUND) if one]
+        steps_now = here.stands("esteps").in_force
+    took_min = sum(one.minutes for one in state.prints) + sum(one.time_s for one in state.fed) / 60
+    sheet = Sheet(f"Revealed: seed {state.seed}, {bench_phrase(ready)}")
+    if found:
+        sheet.gap()
+        sheet.lines(*_table(found))
+        inside = sum(one.inside for one in found)
+        sheet.gap()
+        sheet.row("inside", f"{inside} of {len(found)}", "of the stated ±, which hold 95 in 100")
+    else:
+        sheet.remark("Nothing was measured yet on this bench.")
+    count = len(state.prints)
+    sheet.row(
+        "took", f"{count} print{'' if count == 1 else 's'}", f"{_hours(took_min)} of its time"
+    )
+    lengths = len(state.fed)
+    sheet.row("fed", f"{lengths} length{'' if lengths == 1 else 's'}")
+    stored = state.stored_steps
+    if steps_now is not None and abs(stored / steps_now - 1) > _STORED_WITHIN:
+        sheet.note(
+            f"it has {stored:.2f} steps/mm stored, the logbook {steps_now:.2f}: metier cable steps"
+        )
+    return Answer(
+        {
+            "seed": state.seed,
+            "values": {one.name: {**one._asdict(), "inside": one.inside} for one in found},
+            "prints": count,
+            "feeds": len(state.fed),
+            "minutes": took_min,
+            "stored_steps": stored,
+        },
+        sheet.text(),
+    )
+
+
+_STORED_WITHIN = 2e-4
+_FOUND = ("diameter", "esteps", "flow", "onset", "hole", "contour")
+
+
+def _of(here: OnBench, state: State, name: str) -> Revealed | None:
+    """Return a value as it was found and as it is; None where it was not measured."""
+    if name == "onset":
+        return _onset(here, state)
+    newest = here.stands(name).newest
+    if newest is None or newest.value_new is None or newest.u95 is None:
+        return None
+    true = _true(here, state, name)
+    if true is None:
+        return None
+    row = VALUES[name]
+    low, high = newest.value_new - newest.u95, newest.value_new + newest.u95
+    if name == "flow":
+        low, high = _flow_interval(here) or (low, high)
+    in_force = here.stands(name).in_force
+    return Revealed(
+        row.called,
+        row.unit,
+        row.seen(newest.value_new),
+        row.seen(low),
+        row.seen(high),
+        row.seen(true),
+        None if in_force is None else row.seen(in_force),
+    )
+
+
+def _true(here: OnBench, state: State, name: str) -> float | None:
+    truth, heat_c = state.truth, _heat_c(here)
+    if name == "diameter":
+        return answers.true_diameter_mm(truth)
+    if name == "esteps":
+        assert here.setup is not None
+        (trial,) = latest_on_printer(here.book, here.setup.printer, "esteps", 1)
+        return answers.true_steps(truth, heat_c, trial.conditions.feed_rate_mm_s)
+    printed = _flow_printed(here)
+    if name == "flow":
+        return printed and answers.true_flow(
+            truth, heat_c, steps=printed.steps, slicer_mm=printed.slicer_mm,
+            dosed_mm2=printed.dosed_mm2, speed_mm_s=printed.speed_mm_s,
+        )  # fmt: skip
+    wide_mm = _too_wide_mm(here, state, printed) if printed else 0.0
+    if name == "contour":
+        return answers.true_contour_mm(truth, wide_mm)
+    assert here.setup is not None
+    (plate,) = latest_on(here.book, here.setup, "xy", 1)
+    features = PLATE.of(here.book, plate).features
+    sizes = [one.nominal_mm for one in features if one.kind == "hole" and not one.missing]
+    return answers.true_hole_mm(truth, sizes, wide_mm)
+
+
+class _Printed(NamedTuple):
+    """How the walls were printed that flow was found on."""
+
+    steps: float
+    slicer_mm: float
+    dosed_mm2: float
+    layer_mm: float
+    speed_mm_s: float
+
+
+def _flow_printed(here: OnBench) -> _Printed | None:
+    assert here.setup is not None
+    for trial in latest_on(here.book, here.setup, "flow", 1):
+        settings = FLOW.of(here.book, trial)
+        dosed_mm2 = _dosed_mm2(settings)
+        steps = settings.esteps or here.stands("esteps").in_force
+        slicer_mm = settings.diameter_mm or here.slicer_mm
+        if dosed_mm2 and steps and slicer_mm:
+            speed = trial.conditions.speed_mm_s or _SPEED_MM_S
+            return _Printed(steps, slicer_mm, dosed_mm2, settings.layer_mm, speed)
+    return None
+
+
+# Where nobody said how fast walls were printed.
+_SPEED_MM_S = 40.0
+
+
+def _dosed_mm2(settings: FlowSettings) -> float | None:
+    """Return what a line is dosed with at 100 %."""
+    if settings.known_dose:
+        return settings.known_dose.area_mm2 / (settings.flow or 1.0)
+    if settings.width_mm and settings.line_model:
+        apart_mm = spacing_mm(settings.width_mm, settings.layer_mm, settings.line_model)
+        return apart_mm * settings.layer_mm
+    return None
+
+
+def _too_wide_mm(here: OnBench, state: State, printed: _Printed) -> float:
+    """Return how much wider than meant lines come out at the flow that is set."""
+    flow = here.stands("flow").in_force or 1.0
+    share = answers.delivered(
+        state.truth, _heat_c(here), flow, steps=here.stands("esteps").in_force or printed.steps,
+        slicer_mm=here.slicer_mm or printed.slicer_mm, dosed_mm2=printed.dosed_mm2,
+        speed_mm_s=printed.speed_mm_s,
+    )  # fmt: skip
+    return (flow * share - 1) * printed.dosed_mm2 / printed.layer_mm
+
+
+def _flow_interval(here: OnBench) -> tuple[float, float] | None:
+    assert here.setup is not None
+    for trial in latest_on(here.book, here.setup, "flow", 1):
+        interval = (trial.findings or {}).get("interval_percent")
+        if interval:
+            return interval[0] / 100, interval[1] / 100
+    return None
+
+
+def _onset(here: OnBench, state: State) -> Revealed | None:
+    assert here.setup is not None
+    for trial in latest_on(here.book, here.setup, "volumetric", 1):
+        findings = trial.findings or {}
+        found, u95 = findings.get("onset_mm3_s"), findings.get("onset_u95_mm3_s")
+        if found is not None and u95 is not None:
+            heat_c = trial.temperature_c or _heat_c(here)
+            steps = here.stands("esteps").in_force or state.steps
+            slicer_mm = here.slicer_mm or here.setup.spool.diameter_mm
+            true = answers.true_onset_mm3_s(state.truth, heat_c, steps=steps, slicer_mm=slicer_mm)
+            in_force = here.stands("limit").in_force
+            return Revealed("onset", "mm³/s", found, found - u95, found + u95, true, in_force)
+    return None
+
+
+def _heat_c(here: OnBench) -> float:
+    return (here.setup and here.setup.temperature_c) or _USUAL_C
+
+
+_USUAL_C = 210.0
+
+
+def _table(found: list[Revealed]) -> list[str]:
+    rows = []
+    for one in found:
+        places = decimals_for((one.high - one.low) / 2)
+        rows.append(
+            (
+                f"{one.name} {one.unit}",
+                "-" if one.in_force is None else f"{one.in_force:.{places}f}",
+                f"{one.found:.{places}f}",
+                f"{one.low:.{places}f} … {one.high:.{places}f}",
+                f"{one.true:.{places}f}",
+                "inside" if one.inside else "outside",
+            )
+        )
+    return table(("value", "set", "found", "95 % within", "true", ""), rows, (1, 2, 3, 4))
+
+
+def _hours(minutes: float) -> str:
+    hours, rest = divmod(round(minutes), 60)
+    return f"{hours} h {rest:02d} min" if hours else f"{rest} min"

@@ -1,0 +1,1 @@
+"""The whole evening with the stand-in printer, command by command."""

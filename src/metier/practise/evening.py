@@ -1,0 +1,173 @@
+"""The evening: what `metier next` says is done, until there is nothing left to do."""
+
+import json
+import shlex
+import subprocess
+import sys
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from metier.demo.running import Shell, program, show_command
+from metier.failure import Failure
+from metier.practise.asking import go_on, readings, say, watched
+from metier.practise.standin import Standin
+
+# More steps than any evening has: something goes round in circles.
+_MOST = 60
+_FED = "measure what is left"
+
+
+class Due(NamedTuple):
+    """What `metier next` names: the step, why, the command, and trials that are planned."""
+
+    step: str
+    why: str
+    command: tuple[str, ...]
+    planned: tuple[int, ...]
+
+
+class Evening:
+    """One evening with one stand-in; ``done`` are the commands run."""
+
+    def __init__(self, shell: Shell, standin: Standin) -> None:
+        self._shell, self._standin = shell, standin
+        self._written = 0
+        self.done: list[str] = []
+
+    def go(self) -> None:
+        """Do what is due until nothing is.
+
+        Raises:
+            Failure: a command does not work here, or there is no end to it.
+        """
+        for _ in range(_MOST):
+            due = self._due()
+            if due.step == "done":
+                return
+            say(f"{due.step}: {due.why}.")
+            self._do(due)
+            go_on()
+        raise Failure(f"there is no end to it after {_MOST} steps: metier next goes on")
+
+    def run(self, *words: str) -> None:
+        """Run a command and show it.
+
+        Raises:
+            Failure: it does not work.
+        """
+        show_command(words)
+        self._check(words, self._shell.run(words, quiet=False).returncode)
+
+    def _check(self, words: Sequence[str], status: int) -> None:
+        self.done.append(shlex.join(["metier", *words]))
+        if status == 130:
+            raise KeyboardInterrupt
+        if status != 0:
+            raise Failure(f"it stopped at: {self.done[-1]}")
+
+    def _due(self) -> Due:
+        finished = self._shell.run(["next"], quiet=True)
+        self._check(["next"], finished.returncode)
+        found = json.loads(finished.stdout)
+        words = tuple(shlex.split(found["command"]))[1:]
+        return Due(found["step"], found["why"], words, tuple(found.get("planned", ())))
+
+    def _do(self, due: Due) -> None:
+        words = due.command
+        if words[0] == "instrument":
+            show_command(["standin", "measure", "zero"])
+            zero = readings("What the closed jaws show", self._standin.measured("zero"))
+            self.run(*words, *zero)
+        elif words[0] == "diameter":
+            show_command(["standin", "measure", "strand"])
+            found = readings("Places of the strand", self._standin.measured("strand"))
+            self.run("diameter", "--read", *found)
+        elif words[:2] == ("esteps", "--feed"):
+            self._feed(words)
+        elif "--plan" in words:
+            self._print(words)
+        elif "--trial" in words:
+            self._measure(words)
+        else:
+            if words[0] == "entered":
+                say("(Typed in at the slicer, as it were.)")
+            self.run(*words)
+
+    def _print(self, words: tuple[str, ...]) -> None:
+        """Plan a part as G-code and print it: the stand-in has no slicer beside it."""
+        self._written += 1
+        plan = words
+        if "--part" in words:
+            place = words.index("--part")
+            name = words[place + 1].rpartition(".")[0]
+            plan = (*words[: place + 1], f"{name}-{self._written}.gcode", *words[place + 2 :])
+        else:
+            plan = (*words, "--part", f"{words[0]}-{self._written}.gcode")
+        self.run(*plan)
+        self.run("cable", "print", plan[plan.index("--part") + 1])
+
+    def _measure(self, words: tuple[str, ...]) -> None:
+        """Measure what is printed, each kind in its own way."""
+        kind, number = words[0], words[words.index("--trial") + 1]
+        if kind == "volumetric":
+            show_command(["standin", "measure", "heights"])
+            gaps = self._standin.measured("heights")
+            if gaps:
+                found = readings("Heights where gaps begin, going round it", gaps)
+                self.run("volumetric", "--trial", number, "--gaps-at", *found)
+            else:
+                say("No gaps up to its top.")
+                self.run("volumetric", "--trial", number, "--clean")
+        elif kind == "fit":
+            show_command(["standin", "measure", "pairs"])
+            felt = readings("How the pairs go, left to right", self._standin.measured("pairs"))
+            self.run("fit", "--trial", number, "--feel", *felt)
+        else:
+            what = {"flow": "walls", "xy": "plate"}[kind]
+            self._pipe(("standin", "measure", what), words)
+
+    def _pipe(self, measure: Sequence[str], words: Sequence[str]) -> None:
+        """Pipe what is measured into a test, as it is."""
+        show_command(measure, words)
+        measured = subprocess.run(
+            program(measure), cwd=self._shell.folder, env=self._shell.environment,
+            stdout=subprocess.PIPE, check=False,
+        )  # fmt: skip
+        self._check(measure, measured.returncode)
+        shown = measured.stdout.decode()
+        print("\n".join(" ".join(part.split()) for part in shown.split("\n\n")), flush=True)
+        taken = subprocess.run(
+            program(words), cwd=self._shell.folder, env=self._shell.environment,
+            input=measured.stdout, check=False,
+        )  # fmt: skip
+        self._check(words, taken.returncode)
+
+    def _feed(self, words: Sequence[str]) -> None:
+        """Let the guided run ask, and answer it."""
+        show_command(words)
+        process = subprocess.Popen(
+            program(words), cwd=self._shell.folder, env=self._shell.environment,
+            stdin=subprocess.PIPE, stderr=subprocess.PIPE, text=True, encoding="utf-8",
+        )  # fmt: skip
+        assert process.stdin is not None
+        assert process.stderr is not None
+        for line in process.stderr:
+            answer = self._answer(line.rstrip())
+            if answer is not None:
+                process.stdin.write(f"{answer}\n")
+                process.stdin.flush()
+        self._check(words, process.wait())
+
+    def _answer(self, line: str) -> str | None:
+        """Return what to answer to a line of the guided run; None for what is no question."""
+        if line.endswith("[y/n]"):
+            question = line.removesuffix(" [y/n]").strip()
+            if not watched():
+                print(f"{question} y", flush=True)
+                return "y"
+            return "n" if input(f"{question} [Y/n] ").lower() in ("n", "no") else "y"
+        if _FED in line:
+            return readings(line.strip(), self._standin.measured("left"))[0]
+        if line:
+            print(line, file=sys.stderr, flush=True)
+        return None

@@ -1,0 +1,1 @@
+"""The stand-in printer: a hidden truth, drawn by seed, that can be found by measuring."""

@@ -1,0 +1,106 @@
+"""Round holes and posts of a print, found by their outlines."""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from metier.standin.printed import Printed
+from metier.standin.shape import hole_mm, line_mm, post_mm
+
+_JOINED_MM = 1e-3
+# Rounder than this counts as a circle, and so many chords at least.
+_ROUND, _CHORDS = 0.02, 12
+# Outlines about one middle.
+_ONE_MIDDLE_MM = 0.3
+# Above the first layers, which bulge, and below the top of any plate.
+_MIDDLE_OF_PLATE_MM = 1.6
+
+
+class Circle(NamedTuple):
+    """One outline: its middle, the radius its middle line is drawn at, a line's width there."""
+
+    x_mm: float
+    y_mm: float
+    radius_mm: float
+    wide_mm: float
+
+
+class Round(NamedTuple):
+    """A hole or a post as it came out along x and y, and the size that its lines leave it."""
+
+    kind: str
+    drawn_mm: float
+    along_x_mm: float
+    along_y_mm: float
+    x_mm: float
+
+
+def rounds_of(printed: Printed) -> list[Round]:
+    """Return the holes of a plate and the posts on it, smaller ones first.
+
+    Posts are what is round near the top of the print, holes what is round below and no post.
+    """
+    tops = printed.tops
+    posts = _groups(_circles(printed, float(tops[int(0.9 * (len(tops) - 1))])))
+    low = float(tops[np.argmin(np.abs(tops - _MIDDLE_OF_PLATE_MM))])
+    holes = [one for one in _groups(_circles(printed, low)) if not _about(one[0], posts)]
+    frame, found = printed.luck.frame, []
+    for circles in holes:
+        inner = min(circles, key=lambda one: one.radius_mm)
+        drawn_mm = 2 * inner.radius_mm - inner.wide_mm
+        x_mm, y_mm = hole_mm(drawn_mm, frame, "x"), hole_mm(drawn_mm, frame, "y")
+        found.append(Round("hole", drawn_mm, x_mm, y_mm, inner.x_mm))
+    for circles in posts:
+        outer = max(circles, key=lambda one: one.radius_mm)
+        drawn_mm = 2 * outer.radius_mm + outer.wide_mm
+        x_mm, y_mm = post_mm(drawn_mm, frame, "x"), post_mm(drawn_mm, frame, "y")
+        found.append(Round("post", drawn_mm, x_mm, y_mm, outer.x_mm))
+    return sorted(found, key=lambda one: (one.kind, one.drawn_mm))
+
+
+def _circles(printed: Printed, top_mm: float) -> list[Circle]:
+    here = np.flatnonzero(np.abs(printed.z - top_mm) < _JOINED_MM)
+    if not len(here):
+        return []
+    index = int(np.argmin(np.abs(printed.tops - top_mm)))
+    layer_mm = float(printed.layer[index])
+    x0, y0, x1, y1 = (one[here] for one in (printed.x0, printed.y0, printed.x1, printed.y1))
+    follows = (np.abs(x1[:-1] - x0[1:]) < _JOINED_MM) & (np.abs(y1[:-1] - y0[1:]) < _JOINED_MM)
+    runs = np.split(np.arange(len(here)), np.flatnonzero(~follows) + 1)
+    found = []
+    for run in runs:
+        first, last = run[0], run[-1]
+        closed = abs(x0[first] - x1[last]) < 0.1 and abs(y0[first] - y1[last]) < 0.1
+        if len(run) < _CHORDS or not closed:
+            continue
+        x, y = x0[run], y0[run]
+        middle_x, middle_y = (x.min() + x.max()) / 2, (y.min() + y.max()) / 2
+        radii = np.hypot(x - middle_x, y - middle_y)
+        # The corners of a square are as far from its middle, too.
+        longest_mm = float(printed.length[here[run]].max())
+        if np.ptp(radii) > _ROUND * radii.mean() or longest_mm > radii.mean():
+            continue
+        wide_mm = line_mm(float(printed.area[here[run]].mean()) / layer_mm, layer_mm)
+        found.append(Circle(float(middle_x), float(middle_y), float(radii.mean()), wide_mm))
+    return found
+
+
+def _groups(circles: list[Circle]) -> list[list[Circle]]:
+    found: list[list[Circle]] = []
+    for circle in circles:
+        for group in found:
+            if _near(group[0], circle):
+                group.append(circle)
+                break
+        else:
+            found.append([circle])
+    return found
+
+
+def _about(circle: Circle, groups: list[list[Circle]]) -> bool:
+    return any(_near(circle, group[0]) for group in groups)
+
+
+def _near(one: Circle, other: Circle) -> bool:
+    apart = np.hypot(one.x_mm - other.x_mm, one.y_mm - other.y_mm)
+    return bool(apart < _ONE_MIDDLE_MM)

@@ -1,0 +1,162 @@
+"""What calipers, ruler, scale or fingers show of the newest length fed or the newest print."""
+
+import random
+from collections.abc import Callable, Mapping
+
+from metier.core.refusal import Refusal
+from metier.standin.circles import rounds_of
+from metier.standin.folder import StandinFolder, State
+from metier.standin.hand import Reader
+from metier.standin.machine import printed_of
+from metier.standin.plastic import strand_mm
+from metier.standin.printed import Printed
+from metier.standin.records import Fed
+from metier.standin.shape import feel, wall_mm
+
+_SIDES = ("front", "right", "back", "left")
+# How often round a section, how many places of a strand, how many sightings of gaps.
+_ROUNDS, _PLACES, _SIGHTINGS = 2, 4, 4
+# What is seen of a gap is seen up to a millimetre late.
+_LATE_MM = 1.0
+_FEEL_NOISE_MM = 0.02
+
+
+def measure(folder: StandinFolder, state: State, what: str, mark_mm: float) -> list[str]:
+    """Return readings as they would be typed, one a line; an empty one ends a section.
+
+    Raises:
+        Refusal: nothing was fed or printed that this can be measured of.
+    """
+    number = folder.measured()
+    return _Measuring(folder, state, number).of(what, mark_mm)
+
+
+class _Measuring:
+    """One go at measuring; ``number`` makes its readings other ones than the last."""
+
+    def __init__(self, folder: StandinFolder, state: State, number: int) -> None:
+        self.folder, self.state, self.truth = folder, state, state.truth
+        self.luck = random.Random(f"{state.seed} measured {number}")
+        self.reader = Reader(self.truth.hand, self.luck)
+
+    def of(self, what: str, mark_mm: float) -> list[str]:
+        if what == "left":
+            return [self._left(mark_mm)]
+        return MEASURED[what](self)
+
+    def zero(self) -> list[str]:
+        return [self.reader.zero()]
+
+    def _left(self, mark_mm: float) -> str:
+        fed = self._newest_fed()
+        # The mark was penned once, whoever measures how often.
+        penned = random.Random(f"{self.state.seed} mark {len(self.state.fed)}")
+        left_mm = Reader(self.truth.hand, penned).marked(mark_mm) - fed.moved_mm
+        if left_mm < 0:
+            raise Refusal(
+                f"the mark at {mark_mm:g} mm went in: feed less, or say --swallowed to esteps"
+            )
+        return self.reader.to_mark(left_mm)
+
+    def cut(self) -> list[str]:
+        return [self.reader.cut(self._newest_fed().moved_mm)]
+
+    def strand(self) -> list[str]:
+        roll, out = self.truth.roll, []
+        for place in range(_PLACES):
+            mean_mm = strand_mm(roll, self.state.along_mm + 300.0 * place)
+            mean_mm += self.luck.gauss(0, roll.uneven_mm)
+            both = (mean_mm + roll.oval_mm / 2, mean_mm - roll.oval_mm / 2)
+            out.append("/".join(self.reader.wall(one) for one in both))
+        return out
+
+    def walls(self) -> list[str]:
+        printed = self._newest_print()
+        sections = printed.sections()
+        if not sections:
+            raise Refusal("the newest print has no walls to measure: print a tube or a cube")
+        roll = printed.truth.roll
+        out: list[str] = []
+        for section in sections:
+            if out:
+                out.append("")
+            # The jaws' lower ends stand clear of where the section below begins.
+            middle = section[len(section) // 4 : -3]
+            for _ in range(_ROUNDS):
+                for side in _SIDES:
+                    top_mm = self.luck.choice(middle).top_mm
+                    wall = printed.wall_at(top_mm, side)
+                    assert wall is not None
+                    thick_mm = wall_mm(
+                        wall.lines, wall.apart_mm, wall.wide_mm, wall.layer_mm, printed.luck.frame
+                    )
+                    out.append(self.reader.wall(thick_mm + roll.texture_mm - roll.squeeze_mm))
+        return out
+
+    def heights(self) -> list[str]:
+        return self._seen(self._newest_print().gaps_from_mm(), "gaps")
+
+    def dull(self) -> list[str]:
+        return self._seen(self._newest_print().dull_from_mm(), "dull walls")
+
+    def _seen(self, from_mm: float | None, what: str) -> list[str]:
+        if from_mm is None:
+            raise Refusal(f"no {what} up to the top: say --clean")
+        late = (self.luck.uniform(0, _LATE_MM) for _ in range(_SIGHTINGS))
+        return [self.reader.height(from_mm + one) for one in late]
+
+    def plate(self) -> list[str]:
+        found = rounds_of(self._newest_print())
+        if not found:
+            raise Refusal("the newest print has no holes or posts: print a plate")
+        return [
+            f"{self.reader.size(one.along_x_mm)}/{self.reader.size(one.along_y_mm)}"
+            for one in found
+        ]
+
+    def pairs(self) -> list[str]:
+        found = rounds_of(self._newest_print())
+        holes = sorted((one for one in found if one.kind == "hole"), key=lambda one: one.x_mm)
+        pins = [one for one in found if one.kind == "post"]
+        if not holes or not pins:
+            raise Refusal("the newest print has no pairs: print them")
+        pin = pins[0]
+        # The tightest way through decides.
+        return [
+            feel(
+                min(one.along_x_mm - pin.along_x_mm, one.along_y_mm - pin.along_y_mm),
+                self.truth.frame,
+                self.luck.gauss(0, _FEEL_NOISE_MM),
+            )
+            for one in holes
+        ]
+
+    def mass(self) -> list[str]:
+        return [self.reader.mass(self._newest_print().mass_g)]
+
+    def _newest_fed(self) -> Fed:
+        if not self.state.fed:
+            raise Refusal("nothing was fed yet: metier cable feed 150")
+        return self.state.fed[-1]
+
+    def _newest_print(self) -> Printed:
+        prints = self.state.prints
+        if not prints:
+            raise Refusal("nothing was printed yet: metier cable print FILE")
+        if not prints[-1].whole:
+            raise Refusal("the newest print was cut short: print it again")
+        return printed_of(self.folder, self.state, prints[-1])
+
+
+MEASURED: Mapping[str, Callable[[_Measuring], list[str]]] = {
+    "zero": _Measuring.zero,
+    "cut": _Measuring.cut,
+    "strand": _Measuring.strand,
+    "walls": _Measuring.walls,
+    "heights": _Measuring.heights,
+    "dull": _Measuring.dull,
+    "plate": _Measuring.plate,
+    "pairs": _Measuring.pairs,
+    "mass": _Measuring.mass,
+}
+WHAT = ("left", *MEASURED)

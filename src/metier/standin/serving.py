@@ -1,0 +1,150 @@
+"""The stand-in at work: it listens, does what it is told in its own time, and answers."""
+
+import select
+import time
+from collections import deque
+
+from metier.standin import dialect
+from metier.standin.control import Control, answer
+from metier.standin.faults import Cable
+from metier.standin.machine import GREETING, Machine, filament_named
+from metier.standin.protocol import Numbering
+from metier.standin.truth import ITEMS
+from metier.standin.wire import Wire
+
+# How often a board says that it is still at work, and how long it sleeps at most.
+_BUSY_EVERY_S, _IDLE_S = 2.0, 0.2
+_SHORT_S = 0.0005
+# What ends waiting for heat, whatever else waits its turn.
+_AT_ONCE = "M108"
+
+
+class Server:
+    """Serves a machine on a wire; ``fast`` is how much faster its time goes."""
+
+    def __init__(
+        self, machine: Machine, wire: Wire, control: Control, cable: Cable, fast: float
+    ) -> None:
+        self._machine, self._wire, self._control = machine, wire, control
+        self._cable, self._fast = cable, fast
+        self._numbering = Numbering()
+        self._rest = b""
+        self._lines: deque[str] = deque()
+        self._command: str | None = None
+        self._until_s = 0.0
+        self._said_s = 0.0
+        self._begun = time.monotonic()
+        self._stopped = False
+
+    def run(self) -> None:
+        """Serve until it is told to stop."""
+        self._say(GREETING)
+        while not self._stopped:
+            self._listen()
+            self._work()
+
+    def _now_s(self) -> float:
+        return (time.monotonic() - self._begun) * self._fast
+
+    def _listen(self) -> None:
+        """Take what came; sleep until something does, or is due."""
+        wait_s = _IDLE_S
+        if self._command is not None:
+            wait_s = (self._until_s - self._now_s()) / self._fast
+            wait_s = min(max(wait_s, _SHORT_S), _IDLE_S)
+        elif self._lines:
+            wait_s = 0.0
+        ready, _, _ = select.select([*self._wire.readable(), self._control.number], [], [], wait_s)
+        if self._control.number in ready:
+            self._obey()
+        data = self._wire.read(ready)
+        if not data:
+            return
+        *lines, self._rest = (self._rest + data).split(b"\n")
+        for line in lines:
+            self._take(line)
+
+    def _take(self, line: bytes) -> None:
+        passed = self._cable.passes(line)
+        if passed.late_s:
+            time.sleep(passed.late_s)
+        if self._cable.resets():
+            self._reset()
+            return
+        if passed.text is None:
+            return
+        text = passed.text.decode("latin-1").strip()
+        if _AT_ONCE in text and self._command is not None:
+            self._command = None
+            self._say("ok")
+        self._lines.append(text)
+
+    def _work(self) -> None:
+        """Acknowledge what is done, and begin what is next."""
+        board = self._machine.board
+        board.pass_time_to(self._now_s())
+        while True:
+            if self._command is not None and not self._done(self._command):
+                return
+            if not self._lines:
+                return
+            taken = self._numbering.take(self._lines.popleft())
+            for text in taken.answer:
+                self._say(text)
+            if taken.command is None:
+                continue
+            said, self._until_s = dialect.run(board, taken.command)
+            for text in said:
+                self._say(text)
+            self._command = "" if any(text.startswith("ok") for text in said) else taken.command
+            self._machine.settle()
+            self._said_s = time.monotonic()
+
+    def _done(self, command: str) -> bool:
+        """Acknowledge a command if it is done; else say now and then that it is at work."""
+        board = self._machine.board
+        heating = dialect.waits(board, command)
+        if not heating and board.now_s >= self._until_s - 1e-9:
+            if command:
+                self._say("ok")
+            self._command = None
+            return True
+        # Heat is reported each second of its time, other work each two of ours.
+        every_s = 1.0 / self._fast if heating else _BUSY_EVERY_S
+        if time.monotonic() - self._said_s > max(every_s, 0.02):
+            self._say(board.temperatures() if heating else "echo:busy: processing")
+            self._said_s = time.monotonic()
+        return False
+
+    def _say(self, text: str) -> None:
+        passed = self._cable.passes(f"{text}\n".encode())
+        if passed.late_s:
+            time.sleep(passed.late_s)
+        if passed.text is not None:
+            self._wire.write(passed.text)
+
+    def _obey(self) -> None:
+        words, asking = self._control.take()
+        match words:
+            case ["stop"]:
+                self._stopped = True
+                self._machine.save()
+            case ["power"]:
+                self._reset()
+            case ["swap", item, filament, bore] if item in ITEMS:
+                known = next(one for one in ITEMS if one == item)
+                bore_mm = float(bore) if bore else None
+                self._machine.swap(known, filament_named(filament), bore_mm)
+                self._reset()
+            case _:
+                answer(asking, "not understood")
+                return
+        answer(asking, "done")
+
+    def _reset(self) -> None:
+        """Lose power, or start anew: what was not stored is lost."""
+        self._machine.power_cut()
+        self._numbering = Numbering()
+        self._lines.clear()
+        self._command = None
+        self._say(GREETING)

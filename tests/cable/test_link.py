@@ -1,0 +1,203 @@
+"""A line that drops, garbles and repeats: each command is done once and in order."""
+
+from collections import deque
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from metier.cable.failure import CableFailure, ResetInTheMiddle, TooCold
+from metier.cable.link import Link, numbered
+from metier.cable.replies import Heat, heat_in, reply_of, steps_in
+from metier.cable.talking import store_steps
+from metier.standin.faults import Cable
+from metier.standin.protocol import Numbering
+
+
+class Board:
+    """A board at the end of a bad cable, in this process: a reply that does not come is silence.
+
+    ``done`` are the commands that it ran. ``answers`` may answer one otherwise than by ok.
+    """
+
+    name = "here"
+    gibberish = 0
+
+    def __init__(self, cable=None, answers=None):
+        self.cable = cable or Cable((), 0)
+        self.answers = answers or (lambda _: ["ok"])
+        self.numbering = Numbering()
+        self.done = []
+        self.replies = deque()
+
+    def send(self, line):
+        passed = self.cable.passes(line.encode())
+        if passed.text is None:
+            return
+        taken = self.numbering.take(passed.text.decode("latin-1"))
+        said = list(taken.answer)
+        if taken.command is not None:
+            self.done.append(taken.command)
+            said += self.answers(taken.command)
+        for one in said:
+            back = self.cable.passes(one.encode())
+            if back.text is not None:
+                self.replies.append(back.text.decode("latin-1").strip())
+
+    def receive(self, _):
+        return self.replies.popleft() if self.replies else None
+
+    def close(self):
+        pass
+
+
+def met(board):
+    link = Link(board)
+    link.meet()
+    board.done.clear()
+    return link
+
+
+@given(st.integers(0, 10**6), st.sets(st.sampled_from(["drop", "garble"]), min_size=1))
+def test_every_command_is_done_once_and_in_order(seed, faults):
+    board = Board(Cable(tuple(sorted(faults)), seed))
+    link = met(board)
+    wanted = [f"G1 X{number} E0.{number:03d}" for number in range(300)]
+    for command in wanted:
+        link.ask(command)
+    # A line whose number is garbled is no command that a board knows.
+    assert [one for one in board.done if one.startswith("G1 X")] == wanted
+
+
+def test_a_line_and_its_checksum():
+    assert numbered(3, "T0") == "N3 T0*57"
+    assert numbered(4, "G92 E0") == "N4 G92 E0*67"
+    assert Numbering().take("N1 G28*18").command == "G28"
+    assert Numbering().take("N1 G28*19").answer[:2] == (
+        "Error:checksum mismatch, last line: 0",
+        "Resend: 1",
+    )
+
+
+def test_what_is_asked_for_again_is_sent_again():
+    garbled = iter([True, True, False])
+    board = Board()
+    send = board.send
+
+    def once_garbled(line):
+        send(line.replace("X", "Y", 1) if "X" in line and next(garbled) else line)
+
+    link = met(board)
+    board.send = once_garbled
+    assert link.ask("G1 X1") == ["ok"]
+    assert (board.done, link.again) == (["G1 X1"], 2)
+
+
+@pytest.mark.parametrize("greets", [True, False])
+def test_a_board_that_begins_anew_is_noticed(greets):
+    board = Board()
+    link = met(board)
+    for number in range(100):
+        link.ask(f"G1 X{number}")
+    board.numbering = Numbering()
+    if greets:
+        board.replies.append("start")
+    with pytest.raises(ResetInTheMiddle):
+        link.ask("G1 X100")
+
+
+def test_errors_of_the_printer_are_said_by_name():
+    board = Board(answers=lambda _: ["Error:Heating failed, system stopped! Heater_ID: 0"])
+    link = Link(board)
+    with pytest.raises(CableFailure, match=r"«Heating failed, system stopped! Heater_ID: 0»"):
+        link.ask("M109 S210")
+    board.answers = lambda _: ["echo: cold extrusion prevented", "ok"]
+    with pytest.raises(TooCold):
+        link.ask("G1 E10")
+    board.answers = lambda _: ["ok"]
+    # The answer to what was refused is not taken for the next one's.
+    assert link.ask("M105") == ["ok"]
+    assert not board.replies
+
+
+def test_silence_and_gibberish_are_told_apart(monkeypatch):
+    monkeypatch.setattr("metier.cable.link._COMES_UP_S", 0.3)
+    monkeypatch.setattr("metier.cable.link._ASKED_EVERY_S", 0.01)
+    with pytest.raises(CableFailure, match="does not answer: is the printer on"):
+        Link(Board(answers=lambda _: [])).meet(0.1)
+    with pytest.raises(CableFailure, match="nothing that can be understood: is --baud right"):
+        Link(Board(answers=lambda _: ["~~\x0fz"])).meet(0.1)
+    silent = Board()
+    silent.send = lambda _: None
+    with pytest.raises(CableFailure, match=r"no longer answers \(to M105\)"):
+        Link(silent).ask("M105")
+
+
+@pytest.mark.parametrize(
+    ("memory", "words"),
+    [
+        ({}, None),
+        ({"M500": "lost"}, "did not store it"),
+        ({"M92": "lost"}, "was told 426.5 and carries 412"),
+    ],
+)
+def test_steps_count_as_stored_only_when_the_printer_says_so(memory, words):
+    kept = {"now": 412.0, "stored": 412.0}
+
+    def answers(command):
+        if command.startswith("M92 E") and memory.get("M92") != "lost":
+            kept["now"] = float(command[5:])
+        elif command == "M500" and memory.get("M500") != "lost":
+            kept["stored"] = kept["now"]
+        elif command == "M501":
+            kept["now"] = kept["stored"]
+        elif command == "M92":
+            return [f"echo:  M92 X80.00 Y80.00 Z400.00 E{kept['now']:.2f}", "ok"]
+        return ["ok"]
+
+    link = met(Board(answers=answers))
+    if words is None:
+        store_steps(link, 426.5, 2)
+        assert kept == {"now": 426.5, "stored": 426.5}
+    else:
+        with pytest.raises(CableFailure, match=words):
+            store_steps(link, 426.5, 2)
+        assert kept["stored"] == 412
+
+
+@pytest.mark.parametrize(
+    ("lines", "steps"),
+    [
+        (["echo:  M92 X80.00 Y80.00 Z400.00 E412.00"], 412),
+        (["Steps/mm: X:80.0, Y:80.0, Z:400.0, E:93.500"], 93.5),
+        (["M92 X100.000 Y100.000 Z2560.000 E0:689.4"], 689.4),
+        (["ok"], None),
+        (["echo:M204 P500.00 E3"], None),
+    ],
+)
+def test_steps_are_read_off_however_they_are_written(lines, steps):
+    assert steps_in(lines) == steps
+
+
+@pytest.mark.parametrize(
+    ("line", "kind", "number"),
+    [
+        ("ok", "ok", None),
+        ("ok T:21.0 /0.0 B:21.0 /0.0 @:0", "ok", None),
+        ("okay then", "text", None),
+        ("Resend: 15", "resend", 15),
+        ("rs N15", "resend", 15),
+        ("echo:busy: processing", "busy", None),
+        ("Error:checksum mismatch, Last Line: 14", "again", 15),
+        ("!! thermal runaway", "error", None),
+        ("T:208.5 /210.0 B:60.0 /60.0", "heat", None),
+        ("echo: cold extrusion prevented", "cold", None),
+    ],
+)
+def test_replies(line, kind, number):
+    assert (reply_of(line).kind, reply_of(line).line) == (kind, number)
+
+
+def test_heat():
+    assert heat_in(["echo:x", "ok T:208.5 /210.0 B:60.0 /60.0"]) == Heat(208.5, 210)
+    assert heat_in(["ok"]) is None

@@ -1,0 +1,201 @@
+"""The stand-in's physics, against numbers reckoned by hand and what has to be so."""
+
+import math
+import random
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from metier.standin import answers, dialect
+from metier.standin.circles import rounds_of
+from metier.standin.firmware import Firmware, Memory
+from metier.standin.hand import Reader
+from metier.standin.heater import nozzle_heater
+from metier.standin.plastic import gaps_from_mm3_s, grown, has_gaps, melts_mm3_s, pushed
+from metier.standin.printed import Luck, Printed
+from metier.standin.shape import feel, hole_mm, line_mm, post_mm, wall_mm
+from metier.standin.truth import Fitted, Frame, truth_of
+
+FRAME = Frame(0.998, 0.996, 0.05, 0.1, 0.03, 0.2, 0.005, 0.02, 0.01, 1e-6, 0.1)
+TRUTH = truth_of(7)
+USUAL = Luck(TRUTH.frame)
+SEEDS = st.integers(1, 10**6)
+
+
+def hot(truth=TRUTH, steps=None):
+    """A board that feeds just what is asked for, its nozzle at 210 °C."""
+    board = Firmware(truth, Memory(steps or truth.gear.steps_per_mm, 1.0))
+    board.nozzle.target_c = board.nozzle.heat_c = board.nozzle.shown_c = 210.0
+    return board
+
+
+def play(board, *commands):
+    """Run commands and return all that was said."""
+    said = []
+    for command in commands:
+        words, until_s = dialect.run(board, command)
+        said += words
+        board.pass_time_to(until_s)
+    board.pass_time_to(board.idle_at_s)
+    return said
+
+
+def test_a_wall_by_hand():
+    # h 0.2: rounded sides add 0.2·(1 − π/4) = 0.042920.
+    assert line_mm(0.4, 0.2) == pytest.approx(0.442920, abs=1e-6)
+    # Wider than they lie apart: neighbours push each other out.
+    assert wall_mm(3, 0.40, 0.43, 0.2, FRAME) == pytest.approx(3 * 0.43 + 0.042920, abs=1e-5)
+    # Starved: they keep their distance.
+    assert wall_mm(3, 0.40, 0.36, 0.2, FRAME) == pytest.approx(0.8 + 0.36 + 0.042920, abs=1e-5)
+
+
+def test_holes_and_posts_by_hand():
+    # 0.998·10 − 2·(0.05 + 0.1/10), 0.996·10 + 2·0.03
+    assert hole_mm(10, FRAME, "x") == pytest.approx(9.86)
+    assert post_mm(10, FRAME, "y") == pytest.approx(10.02)
+    plays = (-0.1, 0.0, 0.05, 0.15, 0.3)
+    assert [feel(play, FRAME, 0) for play in plays] == ["stuck", "press", "snug", "slide", "loose"]
+
+
+@given(SEEDS, st.floats(185, 240))
+def test_gaps_begin_where_six_percent_lack(seed, heat_c):
+    truth = truth_of(seed)
+    onset = gaps_from_mm3_s(truth, heat_c)
+    slipping = 1 - truth.gear.slip * min(1, onset / melts_mm3_s(truth.nozzle, heat_c))
+    assert pushed(truth, onset, heat_c) / slipping == pytest.approx(0.94)
+    assert has_gaps(truth, 1.01 * onset, heat_c)
+    assert not has_gaps(truth, 0.99 * onset, heat_c)
+    flows = np.linspace(0.1, 2 * onset, 60)
+    shares = [pushed(truth, flow, heat_c) for flow in flows]
+    assert all(b <= a for a, b in pairwise(shares))
+    assert shares[0] == pytest.approx(1, abs=1e-3)
+    assert melts_mm3_s(truth.nozzle, heat_c + 10) > 1.15 * melts_mm3_s(truth.nozzle, heat_c)
+
+
+def test_foam_grows_with_heat_and_dwell():
+    roll = truth_of(3, Fitted(filament="foaming")).roll
+    assert grown(TRUTH.roll, 5, 240) == 1
+    assert 1.0 < grown(roll, 5, 210) < grown(roll, 5, 230) < grown(roll, 2, 230) < 2.2
+
+
+@given(SEEDS, st.integers(0, 3))
+def test_another_item_changes_what_hangs_on_it_alone(seed, number):
+    first, other = truth_of(seed), truth_of(seed, Fitted(roll=number + 1))
+    assert first.roll != other.roll
+    assert first._replace(roll=other.roll) == other
+
+
+def test_the_answers_are_what_the_printer_does():
+    """What is said to be right comes out right when it is fed and printed."""
+    steps = answers.true_steps(TRUTH, 210, 1.5)
+    board = hot(steps=steps)
+    play(board, "M83", "G1 E50 F90", "G1 E50 F90", "G1 E50 F90", "M400")
+    assert board.fed[-1].asked_mm == 150
+    assert board.fed[-1].moved_mm == pytest.approx(150, rel=2e-3)
+    dose_mm2, speed = 0.2 * 0.4, 40.0
+    how = {"steps": steps, "slicer_mm": 1.75, "dosed_mm2": dose_mm2, "speed_mm_s": speed}
+    flow = answers.true_flow(TRUTH, 210, **how)
+    fed_mm = flow * dose_mm2 * 100 / (math.pi * 1.75**2 / 4)
+    board = hot(steps=steps)
+    play(board, "M83", "G1 Z0.2 F600", f"G1 X100 E{fed_mm:.6f} F{60 * speed:g}")
+    printed = Printed(board.lines, TRUTH, USUAL)
+    assert printed.area[0] == pytest.approx(dose_mm2, rel=5e-3)
+    # What comes out weighs what it should.
+    assert printed.mass_g == pytest.approx(
+        dose_mm2 * 100 * TRUTH.roll.density_g_cm3 / 1000, rel=0.01
+    )
+
+
+def test_what_was_not_stored_is_lost():
+    board = Firmware(TRUTH, Memory(100, 100))
+    play(board, "M92 E101")
+    assert play(board, "M92") == ["echo:  M92 X80.00 Y80.00 Z400.00 E101.00"]
+    board.power_cut()
+    assert board.memory.steps == 100
+    play(board, "M92 E101.5", "M500", "M92 E3")
+    board.power_cut()
+    assert board.memory.steps == 101.5
+    assert play(board, "M502", "M92")[-1].endswith(f"E{TRUTH.board.factory_steps:.2f}")
+
+
+def test_a_cold_or_endless_feed_is_refused():
+    board = Firmware(TRUTH, Memory(100, 100))
+    assert play(board, "M83", "G1 E10 F60") == ["echo: cold extrusion prevented"]
+    assert play(hot(), "M83", "G1 E300 F60") == ["echo: too long extrusion prevented"]
+    assert play(hot(), "M999") == ['echo:Unknown command: "M999"']
+    assert board.fed == []
+
+
+def test_a_nozzle_takes_its_time():
+    heater = nozzle_heater()
+    heater.target_c = 210
+    heater.pass_time(20)
+    assert 60 < heater.shown_c < 100
+    assert not heater.reached()
+    heater.pass_time(100)
+    assert heater.reached()
+    heater.target_c = 0
+    heater.pass_time(30)
+    assert 40 < heater.shown_c < 180
+
+
+def test_an_arc_is_its_chords():
+    straight, round_ = hot(), hot()
+    play(round_, "G90", "M83", "G1 X10 Y0 F1200", "G3 X-10 Y0 I-10 J0 E5", "G2 X10 Y0 I10 J0 E5")
+    corners = [(math.cos(a), math.sin(a)) for a in np.linspace(0, math.pi, 64)]
+    steps = [f"G1 X{10 * x:.5f} Y{10 * y:.5f} E{5 / 63:.6f}" for x, y in corners[1:]]
+    play(straight, "G90", "M83", "G1 X10 Y0 F1200", *steps)
+    arc = Printed(round_.lines, TRUTH, USUAL)
+    assert arc.length.sum() == pytest.approx(20 * math.pi, rel=1e-3)
+    assert Printed(straight.lines, TRUTH, USUAL).length.sum() == pytest.approx(
+        arc.length.sum() / 2, rel=1e-3
+    )
+    # There and back by the upper half.
+    assert min(arc.y1) > -1e-6
+    assert (arc.x1[-1], arc.y1[-1]) == pytest.approx((10, 0), abs=1e-6)
+
+
+def test_a_short_side_is_not_printed_as_fast_as_it_says():
+    board = hot()
+    play(board, "M83", "M204 S1000", "G1 X0 Y0 Z0.2 F600", "G1 X4 E0.2 F12000")
+    printed = Printed(board.lines, TRUTH, USUAL)
+    # √(8² + 1000·4) of the 200 mm/s it says.
+    share = math.sqrt(64 + 4000) / 200
+    fed = 0.2 / 4 * 200 * math.pi * TRUTH.roll.diameter_mm**2 / 4
+    assert printed.flow[0] == pytest.approx(share * fed, rel=0.01)
+
+
+def test_holes_and_posts_are_found_in_what_is_printed():
+    board = hot()
+    play(board, "G90", "M83", "M204 S5000")
+    for layer in range(1, 31):
+        height = 0.2 * layer
+        circles = [(20, 30, 5.25)] if layer <= 15 else []
+        circles += [(60, 30, 4.75)]
+        play(board, f"G1 Z{height:.2f} F600")
+        for x, y, radius in circles:
+            play(board, f"G1 X{x + radius:g} Y{y:g} F6000")
+            play(board, f"G3 X{x + radius:g} Y{y:g} I{-radius:g} J0 E{radius * 0.25:.4f} F1200")
+    hole, post = rounds_of(Printed(board.lines, TRUTH, USUAL))
+    wide = line_mm(Printed(board.lines, TRUTH, USUAL).area.mean() / 0.2, 0.2)
+    assert (hole.kind, post.kind) == ("hole", "post")
+    assert hole.drawn_mm == pytest.approx(10.5 - wide, abs=0.01)
+    assert hole.along_x_mm == pytest.approx(hole_mm(10.5 - wide, TRUTH.frame, "x"), abs=0.01)
+    assert post.along_y_mm == pytest.approx(post_mm(9.5 + wide, TRUTH.frame, "y"), abs=0.01)
+
+
+def test_readings_are_what_calipers_show():
+    hand = TRUTH.hand._replace(misread=0.0)
+    reader = Reader(hand, random.Random(1))
+    shown = [float(reader.wall(0.5)) for _ in range(4000)]
+    assert all(round(one, 2) == one for one in shown)
+    assert np.mean(shown) == pytest.approx(0.5 + hand.off_mm + hand.zero_mm, abs=0.001)
+    assert np.std(shown) == pytest.approx(math.hypot(hand.jaws_noise_mm, 0.0029), rel=0.1)
+    assert reader.zero() == f"{hand.zero_mm:.2f}"
+    wrong = Reader(TRUTH.hand._replace(jaws_noise_mm=0.0), random.Random(1))
+    off = sum(abs(float(wrong.wall(0.5)) - 0.5) > 0.06 for _ in range(4000))
+    # A digit is misread once in 200.
+    assert 8 <= off <= 35
