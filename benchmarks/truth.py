@@ -1,0 +1,401 @@
+"""Whether Metier finds what is true: stand-ins by seed, the job done on each from first feed to
+profile, by the commands themselves and in the order that `metier next` says.
+
+    python benchmarks/truth.py [--standins 3000] [--first-seed 1]
+
+Each stand-in hides its steps, its strand, what it melts and how it prints; whoever measures it has
+noisy hands, calipers that are off and misreads a digit in 200. Its walls, gaps, holes and posts
+come from `metier.standin`, which knows none of Metier's corrections. The slicer is at 100 % flow at
+first. Beside it stands the ratio on paper, flow times line width over wall, on walls of one line.
+"""
+
+from __future__ import annotations
+
+import argparse
+import io
+import json
+import os
+import random
+import shlex
+import tempfile
+from collections import defaultdict
+from collections.abc import Iterable
+from concurrent.futures import ProcessPoolExecutor
+from contextlib import redirect_stderr, redirect_stdout
+from functools import partial
+from typing import Any, NamedTuple
+
+from metier.cli import main as metier
+from metier.standin import answers
+from metier.standin.hand import Reader
+from metier.standin.plastic import pushed, strand_mm, strand_mm2
+from metier.standin.shape import hole_mm, line_mm, post_mm, wall_mm
+from metier.standin.truth import truth_of
+
+HEAT_C, SPEED_MM_S, RATE_MM_S = 210.0, 40.0, 1.5
+WIDTH_MM, LAYER_MM = 0.6, 0.24
+# As Metier's own tube: lines lie so far apart, and a line of 100 % is dosed so.
+APART_MM = WIDTH_MM - line_mm(0.0, LAYER_MM)
+DOSE_MM2 = LAYER_MM * APART_MM
+SIZES_MM = (4.0, 6.0, 10.0, 16.0, 30.0)
+MOST_STEPS = 40
+
+
+class Workshop:
+    """A stand-in with whoever measures it, in this process; prints take no time."""
+
+    def __init__(self, seed: int) -> None:
+        self.truth = truth_of(seed)
+        self.steps = self.truth.board.factory_steps
+        self.slicer_mm = 1.75
+        self._luck = random.Random(f"{seed} workshop")
+        self._read = Reader(self.truth.hand, self._luck)
+        self._along_mm = 0.0
+
+    def strand(self) -> list[str]:
+        """Return readings of the strand, two at right angles at each of four places."""
+        roll, found = self.truth.roll, []
+        for place in range(4):
+            mean_mm = strand_mm(roll, self._along_mm + 300 * place)
+            mean_mm += self._luck.gauss(0, roll.uneven_mm)
+            both = (mean_mm + roll.oval_mm / 2, mean_mm - roll.oval_mm / 2)
+            found.append("/".join(self._read.wall(one) for one in both))
+        return found
+
+    def left(self, asked_mm: float, mark_mm: float) -> str:
+        """Feed a length and return what is left to the mark."""
+        flow_mm3_s = RATE_MM_S * strand_mm2(self.truth.roll, self._along_mm)
+        share = pushed(self.truth, flow_mm3_s, HEAT_C)
+        moved_mm = asked_mm * self.steps / self.truth.gear.steps_per_mm * share
+        self._along_mm += moved_mm
+        return self._read.to_mark(self._read.marked(mark_mm) - moved_mm)
+
+    def walls(self, flow: float, counts: Iterable[int]) -> dict[int, list[str]]:
+        """Print a tube and return eight readings of each section, by its lines."""
+        frame, roll = self.truth.frame, self.truth.roll
+        wide_mm = flow * self.share(flow) * self._luck.gauss(1, frame.print_spread) * APART_MM
+        return {
+            lines: [
+                self._read.wall(
+                    wall_mm(lines, APART_MM, wide_mm, LAYER_MM, frame)
+                    + roll.texture_mm
+                    - roll.squeeze_mm
+                )
+                for _ in range(8)
+            ]
+            for lines in counts
+        }
+
+    def share(self, flow: float) -> float:
+        """Return the share of what is dosed that comes out."""
+        return answers.delivered(
+            self.truth, HEAT_C, flow, steps=self.steps, slicer_mm=self.slicer_mm,
+            dosed_mm2=DOSE_MM2, speed_mm_s=SPEED_MM_S,
+        )  # fmt: skip
+
+    @property
+    def true_flow(self) -> float:
+        """The flow that is right."""
+        return answers.true_flow(
+            self.truth, HEAT_C, steps=self.steps, slicer_mm=self.slicer_mm, dosed_mm2=DOSE_MM2,
+            speed_mm_s=SPEED_MM_S,
+        )  # fmt: skip
+
+    def heights(self, ramp: dict[str, float]) -> list[str]:
+        """Print a ramp and return where gaps are seen, none where there are none."""
+        melts = self._luck.gauss(1, self.truth.frame.melt_spread)
+        from_mm3_s = melts * self.true_onset_mm3_s
+        steps = 0
+        while ramp["from_mm3_s"] + steps * ramp["step_mm3_s"] <= from_mm3_s:
+            steps += 1
+        if ramp["from_mm3_s"] + steps * ramp["step_mm3_s"] > ramp["to_mm3_s"] + 1e-9:
+            return []
+        gaps_mm = ramp["base_mm"] + steps * ramp["every_mm"]
+        return [self._read.height(gaps_mm + self._luck.uniform(0, 1)) for _ in range(4)]
+
+    @property
+    def true_onset_mm3_s(self) -> float:
+        """The flow at which gaps begin."""
+        steps, slicer_mm = self.steps, self.slicer_mm
+        return answers.true_onset_mm3_s(self.truth, HEAT_C, steps=steps, slicer_mm=slicer_mm)
+
+    def plate(self, flow: float, hole_set_mm: float, contour_set_mm: float) -> list[str]:
+        """Print a plate with what is set and return its holes, then its posts."""
+        frame, found = self.truth.frame, list[str]()
+        frame = frame.another_print(self._luck)
+        wide_mm = self.too_wide_mm(flow, self._luck.gauss(1, frame.print_spread))
+        for nominal in SIZES_MM:
+            drawn = nominal + 2 * hole_set_mm - wide_mm
+            found.append("/".join(self._read.size(hole_mm(drawn, frame, one)) for one in "xy"))
+        for nominal in SIZES_MM:
+            drawn = nominal + 2 * contour_set_mm + wide_mm
+            found.append("/".join(self._read.size(post_mm(drawn, frame, one)) for one in "xy"))
+        return found
+
+    def too_wide_mm(self, flow: float, luck: float = 1.0) -> float:
+        """Return how much wider than meant lines come out."""
+        return (flow * self.share(flow) * luck - 1) * APART_MM
+
+    def zero(self) -> str:
+        """Return what the closed jaws show."""
+        return self._read.zero()
+
+
+class Told(NamedTuple):
+    """What was stated of a value, and whether the truth lies in it."""
+
+    name: str
+    inside: bool
+    off_percent: float
+
+
+class Evening(NamedTuple):
+    """What came of one stand-in. ``flow_off`` is by how much the flow that is set was off after
+    each print, as a ratio; so ``paper_off`` for the ratio on paper."""
+
+    told: list[Told]
+    flow_off: list[float]
+    paper_off: list[float]
+    false_keeps: int
+    keeps: int
+    needless: int
+    corrections: int
+    prints: int
+    done: bool
+
+
+class Job:
+    """The job on one stand-in, by the commands."""
+
+    def __init__(self, seed: int, folder: str) -> None:
+        self.shop = Workshop(seed)
+        self._logbook = os.path.join(folder, f"{seed}.sqlite")
+        self.told: list[Told] = []
+        self.flow_off: list[float] = []
+        self.paper_off: list[float] = []
+        self.false_keeps = self.keeps = self.needless = self.corrections = self.prints = (
+            self.cubes
+        ) = 0
+        self.flow_set = 1.0
+
+    def run(self, line: str, *words: str) -> Any:
+        """Run a command in this process and return its object."""
+        out, err = io.StringIO(), io.StringIO()
+        os.environ["METIER_LOGBOOK"] = self._logbook
+        with redirect_stdout(out), redirect_stderr(err):
+            status = metier([*shlex.split(line), *words, "--json"])
+        if status != 0:
+            raise RuntimeError(f"metier {line} {shlex.join(words)}: {err.getvalue()}")
+        return json.loads(out.getvalue())
+
+    def evening(self) -> Evening:
+        """Do the job and return what came of it."""
+        steps = self.shop.steps
+        self.run(f"printer add heron --nozzle 0.5 --steps {steps} --bed 235x235 --accel 2000")
+        self.run("spool add fern-1 --material PLA --bed-temperature 60")
+        self.run(f"bench --printer heron --spool fern-1 --temperature {HEAT_C:g}")
+        self.run("entered flow 100")
+        done = False
+        for _ in range(MOST_STEPS):
+            due = self.run("next")
+            if due["step"] == "done":
+                done = True
+                break
+            self._do(due["command"].removeprefix("metier "))
+        os.unlink(self._logbook)
+        self._on_paper()
+        return Evening(
+            self.told, self.flow_off, self.paper_off, self.false_keeps, self.keeps,
+            self.needless, self.corrections, self.prints, done,
+        )  # fmt: skip
+
+    def _do(self, line: str) -> None:
+        kind = line.split()[0]
+        if kind == "instrument":
+            self.run(line, self.shop.zero())
+        elif kind == "diameter":
+            self._state("diameter", self.run("diameter --read", *self.shop.strand()))
+        elif kind == "esteps":
+            self._esteps(line)
+        elif kind == "entered":
+            self._entered(line)
+        elif kind == "flow":
+            self._flow()
+        elif kind == "volumetric":
+            self._ramp(line)
+        elif kind == "xy":
+            self._plate()
+        else:
+            raise RuntimeError(f"nothing known of: metier {line}")
+
+    def _esteps(self, line: str) -> None:
+        words = line.split()
+        asked = [150.0] * 3
+        mark = "180"
+        if "--asked" in words:
+            given = words[words.index("--asked") + 1 :]
+            asked = [float(one) for one in given[: given.index("--mark")]]
+            mark = words[words.index("--mark") + 1]
+            asked = asked * 3 if len(asked) == 1 else asked
+        left = [self.shop.left(one, float(mark)) for one in asked]
+        lengths = [f"{one:g}" for one in (asked if len(set(asked)) > 1 else asked[:1])]
+        found = self.run(
+            f"esteps --mark {mark} --through nozzle --feed-rate {RATE_MM_S} --asked", *lengths,
+            "--left", *left,
+        )  # fmt: skip
+        self._state("esteps", found)
+
+    def _entered(self, line: str) -> None:
+        self.run(line)
+        words = line.split()[1:]
+        values = dict(zip(words[::2], map(float, words[1::2]), strict=True))
+        self.shop.steps = values.get("esteps", self.shop.steps)
+        self.shop.slicer_mm = values.get("diameter", self.shop.slicer_mm)
+        if "flow" in values:
+            self.flow_set = values["flow"] / 100
+            self._note_flow()
+
+    def _flow(self) -> None:
+        line = f"--sections 3 2 1 --width {WIDTH_MM} --layer {LAYER_MM} --speed {SPEED_MM_S:g}"
+        plan = self.run(f"flow --plan {line}")
+        flow = plan["settings"]["flow_percent"] / 100
+        self.prints += 1
+        self.cubes += 1
+        walls = self.shop.walls(flow, (3, 2, 1))
+        words = [word for n, read in walls.items() for word in ("--walls", str(n), "--read", *read)]
+        seen = f"--preview {flow * DOSE_MM2 * SPEED_MM_S}@{SPEED_MM_S}"
+        found = self.run(f"flow --trial {plan['trial']} {seen}", *words)
+        self._state("flow", found)
+        off = abs(self.flow_set / self.shop.true_flow - 1)
+        if found["verdict"] == "keep":
+            self.keeps += 1
+            self.false_keeps += off > 0.03
+        if found["verdict"] == "correct":
+            self.corrections += 1
+            self.needless += off < 0.01
+        self._note_flow()
+
+    def _note_flow(self) -> None:
+        """Note how far off the flow is, by prints."""
+        off = abs(self.flow_set / self.shop.true_flow - 1)
+        self.flow_off[self.cubes - 1 :] = [off]
+
+    def _on_paper(self) -> None:
+        """Do the same by the ratio on paper, print after print, on a wall of one line."""
+        flow = 1.0
+        for _ in range(6):
+            read = [float(one) for one in self.shop.walls(flow, (1,))[1]]
+            flow *= WIDTH_MM / (sum(read) / len(read))
+            self.paper_off.append(abs(flow / self.shop.true_flow - 1))
+
+    def _ramp(self, line: str) -> None:
+        ramp = line.replace("--part", "").split(".gcode")[0].rpartition(" ")[0]
+        plan = self.run(ramp if "--plan" in ramp else "volumetric --plan")
+        self.prints += 1
+        heights = self.shop.heights(plan["settings"]["ramp"])
+        seen = ["--gaps-at", *heights] if heights else ["--clean"]
+        found = self.run(f"volumetric --trial {plan['trial']}", *seen)
+        if found["onset_mm3_s"] is not None:
+            self._state("onset", found)
+
+    def _plate(self) -> None:
+        plan = self.run("xy --plan")
+        settings = plan["settings"]
+        self.prints += 1
+        flow = self.flow_set
+        hole_set, contour_set = settings["hole_set_mm"], settings["contour_set_mm"]
+        read = self.shop.plate(flow, hole_set, contour_set)
+        words = [f"{size:g}={one}" for size, one in zip(SIZES_MM * 2, read, strict=True)]
+        found = self.run(
+            f"xy --trial {plan['trial']} --hole", *words[: len(SIZES_MM)],
+            "--post", *words[len(SIZES_MM) :],
+        )  # fmt: skip
+        self._state("hole", found, set_mm=hole_set)
+        self._state("contour", found, set_mm=contour_set)
+
+    def _state(self, name: str, found: dict[str, Any], set_mm: float = 0.0) -> None:
+        """Hold what a trial states against the truth."""
+        shop = self.shop
+        wide_mm = shop.too_wide_mm(self.flow_set)
+        keys = {
+            "diameter": ("diameter_mm", "diameter_u95_mm", shop.truth.roll.diameter_mm),
+            "esteps": (
+                "steps_new", "steps_new_u95", answers.true_steps(shop.truth, HEAT_C, RATE_MM_S)
+            ),
+            "flow": ("flow_new_percent", "flow_new_u95_percent", 100 * shop.true_flow),
+            "onset": ("onset_mm3_s", "onset_u95_mm3_s", shop.true_onset_mm3_s),
+            "hole": (
+                "hole_per_side_mm", "hole_u95_mm",
+                answers.true_hole_mm(shop.truth, SIZES_MM, wide_mm) - set_mm,
+            ),
+            "contour": (
+                "contour_per_side_mm", "contour_u95_mm",
+                answers.true_contour_mm(shop.truth, wide_mm) - set_mm,
+            ),
+        }  # fmt: skip
+        value_key, u95_key, true = keys[name]
+        value, u95 = found[value_key], found[u95_key]
+        if value is None or u95 is None:
+            return
+        low, high = found["interval_percent"] if name == "flow" else (value - u95, value + u95)
+        self.told.append(Told(name, low <= true <= high, value - true))
+
+
+def one(seed: int, folder: str) -> Evening:
+    """Do one evening."""
+    return Job(seed, folder).evening()
+
+
+def table(evenings: list[Evening]) -> list[str]:
+    """Return what is found of all of them, as a page has it."""
+    told: dict[str, list[bool]] = defaultdict(list)
+    for evening in evenings:
+        for each in evening.told:
+            told[each.name].append(each.inside)
+    lines = ["| value | stated | holds, % |", "| --- | --- | --- |"]
+    lines += [
+        f"| {name} | {len(found)} | {100 * sum(found) / len(found):.1f} |"
+        for name, found in told.items()
+    ]
+    lines += ["", "| flow | Metier | on paper |", "| --- | --- | --- |"]
+    for within in (0.01, 0.02, 0.03):
+        for prints in (1, 2, 3):
+            both = [
+                100
+                * sum(off[min(prints, len(off)) - 1] <= within for off in offs if off)
+                / len(offs)
+                for offs in ([e.flow_off for e in evenings], [e.paper_off for e in evenings])
+            ]
+            shown = f"{prints} print{'s' if prints > 1 else ''}"
+            lines.append(
+                f"| within {100 * within:.0f} % after {shown}, % | {both[0]:.1f} | {both[1]:.1f} |"
+            )
+    keeps = sum(e.keeps for e in evenings)
+    corrections = sum(e.corrections for e in evenings)
+    needless = sum(e.needless for e in evenings)
+    false = sum(e.false_keeps for e in evenings)
+    count = len(evenings)
+    lines += [
+        "",
+        f"Done to the end: {sum(e.done for e in evenings)} of {count}, with "
+        f"{sum(e.prints for e in evenings) / count:.2f} prints each.",
+        f"Kept though over 3 % off: {false} of {keeps} keeps. Corrected though less than 1 % off: "
+        f"{needless} of {corrections} corrections of a flow that was set.",
+    ]
+    return lines
+
+
+def main() -> None:
+    """Print the tables."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--standins", type=int, default=3000)
+    parser.add_argument("--first-seed", type=int, default=1)
+    options = parser.parse_args()
+    seeds = range(options.first_seed, options.first_seed + options.standins)
+    with tempfile.TemporaryDirectory() as folder, ProcessPoolExecutor() as pool:
+        evenings = list(pool.map(partial(one, folder=folder), seeds, chunksize=20))
+    print("\n".join(table(evenings)))
+
+
+if __name__ == "__main__":
+    main()
