@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from metier.standin import answers, dialect
-from metier.standin.circles import rounds_of
+from metier.standin.circles import holes_at_foot, rounds_of
 from metier.standin.firmware import Firmware, Memory
 from metier.standin.hand import Reader
 from metier.standin.heater import nozzle_heater
@@ -179,11 +179,15 @@ def test_holes_and_posts_are_found_in_what_is_printed():
         for x, y, radius in circles:
             play(board, f"G1 X{x + radius:g} Y{y:g} F6000")
             play(board, f"G3 X{x + radius:g} Y{y:g} I{-radius:g} J0 E{radius * 0.25:.4f} F1200")
-    hole, post = rounds_of(Printed(board.lines, TRUTH, USUAL))
-    wide = line_mm(Printed(board.lines, TRUTH, USUAL).area.mean() / 0.2, 0.2)
+    printed = Printed(board.lines, TRUTH, USUAL)
+    hole, post = rounds_of(printed)
+    wide = line_mm(printed.area.mean() / 0.2, 0.2)
     assert (hole.kind, post.kind) == ("hole", "post")
     assert hole.drawn_mm == pytest.approx(10.5 - wide, abs=0.01)
     assert hole.along_x_mm == pytest.approx(hole_mm(10.5 - wide, TRUTH.frame, "x"), abs=0.01)
+    (at_foot,) = holes_at_foot(printed)
+    bulge = hole.along_x_mm - at_foot.along_x_mm
+    assert bulge == pytest.approx(2 * TRUTH.frame.foot_mm, abs=0.01)
     assert post.along_y_mm == pytest.approx(post_mm(9.5 + wide, TRUTH.frame, "y"), abs=0.01)
 
 

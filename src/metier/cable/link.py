@@ -12,12 +12,15 @@ from metier.cable.log import CableLog
 from metier.cable.port import Port
 from metier.cable.replies import Reply, reply_of
 
-BAUD = 115200
 # A board that resets when it is spoken to takes some seconds to come up.
 _COMES_UP_S, _ASKED_EVERY_S = 20.0, 1.5
 # Without a sign of life for so long a line is sent again; after the last of them, it is given up.
+# At first it depends on how long answers took lately, so that a slow move is waited for.
 _PATIENCE_S = (2.0, 4.0, 8.0, 16.0, 32.0, 60.0)
+_LEAST_S, _AS_LATELY, _FORGETS = 0.4, 4.0, 0.9
 # What is under way when a line is asked for again is waited for.
+# How long a printer may take to answer again once what it waited for was cut off.
+_RESTARTED_S = 10.0
 _QUIET_S, _DRAINED_S = 0.15, 2.0
 # Lines that may be asked for again. Whoever asks for older ones has begun anew.
 _REMEMBERED = 64
@@ -47,6 +50,8 @@ class Link:
         self._spare = 0
         # How often in a row a line was asked for that cannot be meant.
         self._odd = 0
+        # The longest that an answer took lately.
+        self._slowest_s = _PATIENCE_S[0]
         self.heard: Heard = _unheard
 
     def __enter__(self) -> Self:
@@ -112,8 +117,9 @@ class Link:
         self._write(self._number)
         said: list[str] = []
         tries, cold = 0, False
+        asked = time.monotonic()
         while True:
-            text = self._port.receive(_PATIENCE_S[tries])
+            text = self._port.receive(_PATIENCE_S[tries] if tries else self._patience_s)
             if text is None:
                 tries += 1
                 if tries == len(_PATIENCE_S):
@@ -127,6 +133,8 @@ class Link:
             reply = reply_of(text)
             if reply.kind == "ok":
                 self._odd = 0
+                took_s = time.monotonic() - asked
+                self._slowest_s = max(took_s, _FORGETS * self._slowest_s)
                 if cold:
                     raise TooCold("the nozzle is too cold to feed")
                 return [*said, text]
@@ -145,6 +153,19 @@ class Link:
         pass over the answers that were still to come."""
         self._port.send(command)
         self._drain()
+
+    @property
+    def _patience_s(self) -> float:
+        return min(max(_AS_LATELY * self._slowest_s, _LEAST_S), _PATIENCE_S[0])
+
+    def restart(self) -> None:
+        """Begin to count anew after something was cut off in the middle of its answer.
+
+        Raises:
+            CableFailure: the printer does not answer any more.
+        """
+        self.hurry("M108")
+        self.meet(_RESTARTED_S)
 
     def _check(self, reply: Reply, command: str) -> None:
         """Refuse to go on where the printer cannot.

@@ -86,11 +86,9 @@ def _opened(name: str, baud: int) -> Any:
     import serial
 
     try:
-        line = serial.serial_for_url(
-            name, baudrate=baud, timeout=_READ_S, write_timeout=_WRITE_S, do_not_open=True
-        )
+        line = serial.serial_for_url(name, baudrate=baud, timeout=_READ_S, do_not_open=True)
         if "://" not in name:
-            line.exclusive = True
+            line.exclusive, line.write_timeout = True, _WRITE_S
         line.open()
     except ValueError as error:
         raise CableFailure(f"{name} is no port: {error}") from None
@@ -110,6 +108,9 @@ def _why(error: OSError) -> str:
         ("refused", "takes no connection: is the printer on?"),
         ("busy", "is in use by another program: end that one first"),
         ("timed out", "does not answer"),
+        ("ioctl", "is no serial line"),
+        ("Is a directory", "is no serial line"),
+        ("NoneType", "is no port: socket://HOST:PORT has both"),
     ):
         if sign in text:
             return meaning

@@ -13,8 +13,6 @@ from metier.cable.replies import Heat, Reply, heat_in
 from metier.cable.talking import all_off
 
 _HEAT_EVERY_S = 2.0
-# How long a printer may take to answer again when it is to be switched off.
-_OFF_S = 10.0
 
 
 class Progress(NamedTuple):
@@ -88,9 +86,7 @@ def _stopped(link: Link, why: str, job: Sequence[JobLine], done: int) -> str:
     for _ in range(2):
         # A second Ctrl-C must not leave it hot either.
         with suppress(CableFailure, KeyboardInterrupt):
-            # What was under way was cut off in the middle of its answer.
-            link.hurry("M108")
-            link.meet(_OFF_S)
+            link.restart()
             all_off(link)
             off = "its heaters are off"
             break

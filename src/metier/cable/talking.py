@@ -75,9 +75,18 @@ def heat_to(link: Link, nozzle_c: float, watch: Watch) -> Heat:
     """Heat the nozzle and wait until it is as hot; ``watch`` is told on the way.
 
     Raises:
-        CableFailure: it does not get warmer.
+        CableFailure: it does not get warmer, or the user stopped it; the heater is off then.
     """
-    link.ask(f"M104 S{nozzle_c:g}")
+    try:
+        link.ask(f"M104 S{nozzle_c:g}")
+        return _hot(link, nozzle_c, watch)
+    except KeyboardInterrupt:
+        link.restart()
+        link.ask("M104 S0")
+        raise CableFailure("stopped: the heater of the nozzle is off") from None
+
+
+def _hot(link: Link, nozzle_c: float, watch: Watch) -> Heat:
     hottest_c, since, near_since = -1e9, time.monotonic(), None
     while True:
         now = read_heat(link)
@@ -93,9 +102,10 @@ def heat_to(link: Link, nozzle_c: float, watch: Watch) -> Heat:
         if now.nozzle_c > hottest_c + 1:
             hottest_c, since = now.nozzle_c, moment
         elif moment - since > _NO_RISE_S and near_since is None:
+            link.ask("M104 S0")
             raise CableFailure(
-                f"the nozzle stays at {now.nozzle_c:.0f} °C and is to reach {nozzle_c:g}: heaters "
-                "off and look at it"
+                f"the nozzle stays at {now.nozzle_c:.0f} °C and is to reach {nozzle_c:g}: its "
+                "heater is off; look at its wires and its sensor"
             )
         time.sleep(_ASKED_EVERY_S)
 

@@ -6,8 +6,9 @@ from metier.core.refusal import Refusal
 from metier.logbook.machines import printer_named, printers, set_printer
 from metier.show.command import proposed
 from metier.show.sheet import Sheet, listing
-from metier.trials.cabled import BAUD, Cabled, add_cable_options, baud, cabled, heating_bar
+from metier.trials.cabled import Cabled, cabled, heating_bar
 from metier.words.arguments import celsius, signed_length, small_text, speed
+from metier.words.cable_options import BAUD, add_cable_options, baud
 from metier.words.parser import Actions, Answer, Parser, existing_logbook
 
 # Slow enough for any hot end to keep up.

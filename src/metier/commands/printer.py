@@ -220,6 +220,8 @@ def printer_rows(book: Logbook, sheet: Sheet, printer: Printer) -> None:
         "" if printer.line_model else "flow has two answers meanwhile: printer set --preview",
     )
     printing_rows(sheet, printer)
+    if printer.port:
+        sheet.row("cable", printer.port, "plugged in there: metier cable steps")
     for nozzle in own:
         remarks = [f"{nozzle.bore_mm:g} mm bore", nozzle.material, nozzle.hot_end]
         remarks += ["fitted" if nozzle == fitted else None, "worn" if nozzle.worn else None]
@@ -240,6 +242,8 @@ def printer_object(book: Logbook, printer: Printer) -> dict[str, object]:
         "full_steps": printer.full_steps,
         "microsteps": printer.microsteps,
         **printing_object(printer),
+        "port": printer.port,
+        "baud": printer.baud,
         "note": printer.note,
         "retired": bool(printer.retired),
         "fitted": fitted and fitted.name,

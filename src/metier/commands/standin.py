@@ -22,7 +22,10 @@ FOLDER = "metier-standin"
 _MARK_MM = 180.0
 _MOST_SEED, _MOST_FAST = 999_999_999, 100_000.0
 # What calipers and the like can be asked for; the module that knows is slow to load.
-WHAT = ("left", "zero", "cut", "strand", "walls", "heights", "dull", "plate", "pairs", "mass")
+WHAT = (
+    *("left", "cut", "strand", "zero", "walls", "heights"),
+    *("dull", "plate", "foot", "pairs", "mass"),
+)
 
 
 def parser() -> Parser:

@@ -15,6 +15,12 @@ from metier.practise.standin import Standin
 # More steps than any evening has: something goes round in circles.
 _MOST = 60
 _FED = "measure what is left"
+# What is measured of the part of each kind, and what its readings are called.
+_MEASURED = {
+    "flow": ("walls", "A section, twice round it"),
+    "volumetric": ("heights", "Heights where gaps begin, going round it"),
+    "xy": ("plate", "Holes and posts, each at two angles"),
+}
 
 
 class Due(NamedTuple):
@@ -109,38 +115,30 @@ class Evening:
     def _measure(self, words: tuple[str, ...]) -> None:
         """Measure what is printed, each kind in its own way."""
         kind, number = words[0], words[words.index("--trial") + 1]
-        if kind == "volumetric":
-            show_command(["standin", "measure", "heights"])
-            gaps = self._standin.measured("heights")
-            if gaps:
-                found = readings("Heights where gaps begin, going round it", gaps)
-                self.run("volumetric", "--trial", number, "--gaps-at", *found)
-            else:
-                say("No gaps up to its top.")
-                self.run("volumetric", "--trial", number, "--clean")
-        elif kind == "fit":
+        if kind == "fit":
             show_command(["standin", "measure", "pairs"])
             felt = readings("How the pairs go, left to right", self._standin.measured("pairs"))
             self.run("fit", "--trial", number, "--feel", *felt)
+            return
+        what, called = _MEASURED[kind]
+        shown = self._standin.measured(what)
+        if kind == "volumetric" and not shown:
+            say("No gaps up to its top.")
+            self.run("volumetric", "--trial", number, "--clean")
         else:
-            what = {"flow": "walls", "xy": "plate"}[kind]
-            self._pipe(("standin", "measure", what), words)
+            self._pipe(what, called, shown, words)
 
-    def _pipe(self, measure: Sequence[str], words: Sequence[str]) -> None:
-        """Pipe what is measured into a test, as it is."""
-        show_command(measure, words)
-        measured = subprocess.run(
-            program(measure), cwd=self._shell.folder, env=self._shell.environment,
-            stdout=subprocess.PIPE, check=False,
-        )  # fmt: skip
-        self._check(measure, measured.returncode)
-        shown = measured.stdout.decode()
-        print("\n".join(" ".join(part.split()) for part in shown.split("\n\n")), flush=True)
-        taken = subprocess.run(
+    def _pipe(self, what: str, called: str, shown: list[str], words: Sequence[str]) -> None:
+        """Pipe what is measured into a test, section by section as it is read."""
+        show_command(["standin", "measure", what], words)
+        sections = [part.split() for part in "\n".join(shown).split("\n\n")]
+        taken = [readings(called, section) for section in sections]
+        piped = "\n\n".join("\n".join(section) for section in taken)
+        finished = subprocess.run(
             program(words), cwd=self._shell.folder, env=self._shell.environment,
-            input=measured.stdout, check=False,
+            input=f"{piped}\n", text=True, check=False,
         )  # fmt: skip
-        self._check(words, taken.returncode)
+        self._check(words, finished.returncode)
 
     def _feed(self, words: Sequence[str]) -> None:
         """Let the guided run ask, and answer it."""

@@ -6,6 +6,7 @@ import numpy as np
 
 from metier.standin.printed import Printed
 from metier.standin.shape import hole_mm, line_mm, post_mm
+from metier.standin.truth import Frame
 
 _JOINED_MM = 1e-3
 # Rounder than this counts as a circle, and so many chords at least.
@@ -35,27 +36,45 @@ class Round(NamedTuple):
     x_mm: float
 
 
+def holes_at_foot(printed: Printed) -> list[Round]:
+    """Return the holes of a plate as they are at its first layer, which bulges into them."""
+    frame = printed.luck.frame
+    frame = frame._replace(hole_mm=frame.hole_mm + frame.foot_mm)
+    return sorted(_holes(printed, float(printed.tops[0]), frame), key=lambda one: one.drawn_mm)
+
+
 def rounds_of(printed: Printed) -> list[Round]:
     """Return the holes of a plate and the posts on it, smaller ones first.
 
     Posts are what is round near the top of the print, holes what is round below and no post.
     """
-    tops = printed.tops
-    posts = _groups(_circles(printed, float(tops[int(0.9 * (len(tops) - 1))])))
-    low = float(tops[np.argmin(np.abs(tops - _MIDDLE_OF_PLATE_MM))])
-    holes = [one for one in _groups(_circles(printed, low)) if not _about(one[0], posts)]
-    frame, found = printed.luck.frame, []
-    for circles in holes:
-        inner = min(circles, key=lambda one: one.radius_mm)
-        drawn_mm = 2 * inner.radius_mm - inner.wide_mm
-        x_mm, y_mm = hole_mm(drawn_mm, frame, "x"), hole_mm(drawn_mm, frame, "y")
-        found.append(Round("hole", drawn_mm, x_mm, y_mm, inner.x_mm))
+    posts = _posts(printed)
+    low_mm = float(printed.tops[np.argmin(np.abs(printed.tops - _MIDDLE_OF_PLATE_MM))])
+    frame = printed.luck.frame
+    found = _holes(printed, low_mm, frame)
     for circles in posts:
         outer = max(circles, key=lambda one: one.radius_mm)
         drawn_mm = 2 * outer.radius_mm + outer.wide_mm
         x_mm, y_mm = post_mm(drawn_mm, frame, "x"), post_mm(drawn_mm, frame, "y")
         found.append(Round("post", drawn_mm, x_mm, y_mm, outer.x_mm))
     return sorted(found, key=lambda one: (one.kind, one.drawn_mm))
+
+
+def _posts(printed: Printed) -> list[list[Circle]]:
+    tops = printed.tops
+    return _groups(_circles(printed, float(tops[int(0.9 * (len(tops) - 1))])))
+
+
+def _holes(printed: Printed, top_mm: float, frame: Frame) -> list[Round]:
+    posts, found = _posts(printed), []
+    for circles in _groups(_circles(printed, top_mm)):
+        if _about(circles[0], posts):
+            continue
+        inner = min(circles, key=lambda one: one.radius_mm)
+        drawn_mm = 2 * inner.radius_mm - inner.wide_mm
+        x_mm, y_mm = hole_mm(drawn_mm, frame, "x"), hole_mm(drawn_mm, frame, "y")
+        found.append(Round("hole", drawn_mm, x_mm, y_mm, inner.x_mm))
+    return found
 
 
 def _circles(printed: Printed, top_mm: float) -> list[Circle]:

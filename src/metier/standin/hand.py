@@ -5,11 +5,14 @@ Lengths are shown in hundredths, as digital calipers do.
 
 import random
 
-from metier.standin.truth import Hand
+from metier.standin.plastic import strand_mm
+from metier.standin.truth import Hand, Roll
 
 # A pocket scale shows hundredths of a gram, and repeats to about half of one.
 _SCALE_NOISE_G = 0.004
 _RULER_NOISE_MM = 0.35
+# How many places of a strand are measured, and how far apart.
+_PLACES, _APART_MM = 4, 300.0
 
 
 class Reader:
@@ -17,6 +20,10 @@ class Reader:
 
     def __init__(self, hand: Hand, luck: random.Random) -> None:
         self._hand, self._luck = hand, luck
+
+    def uneven(self, mean_mm: float, spread_mm: float) -> float:
+        """Return what is there where somebody happens to measure."""
+        return self._luck.gauss(mean_mm, spread_mm)
 
     def zero(self) -> str:
         """Return what the closed jaws show."""
@@ -63,6 +70,16 @@ class Reader:
         if self._luck.random() < self._hand.misread:
             shown_mm += self._luck.choice((-0.1, 0.1))
         return _text(shown_mm)
+
+
+def strand_readings(reader: Reader, roll: Roll, along_mm: float) -> list[str]:
+    """Return what jaws show of a strand at several places, two at right angles at each."""
+    found = []
+    for place in range(_PLACES):
+        mean_mm = reader.uneven(strand_mm(roll, along_mm + _APART_MM * place), roll.uneven_mm)
+        both = (mean_mm + roll.oval_mm / 2, mean_mm - roll.oval_mm / 2)
+        found.append("/".join(reader.wall(one) for one in both))
+    return found
 
 
 def _text(shown_mm: float) -> str:

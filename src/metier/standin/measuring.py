@@ -4,18 +4,17 @@ import random
 from collections.abc import Callable, Mapping
 
 from metier.core.refusal import Refusal
-from metier.standin.circles import rounds_of
+from metier.standin.circles import Round, holes_at_foot, rounds_of
 from metier.standin.folder import StandinFolder, State
-from metier.standin.hand import Reader
+from metier.standin.hand import Reader, strand_readings
 from metier.standin.machine import printed_of
-from metier.standin.plastic import strand_mm
 from metier.standin.printed import Printed
 from metier.standin.records import Fed
 from metier.standin.shape import feel, wall_mm
 
 _SIDES = ("front", "right", "back", "left")
-# How often round a section, how many places of a strand, how many sightings of gaps.
-_ROUNDS, _PLACES, _SIGHTINGS = 2, 4, 4
+# How often round a section, how many sightings of gaps.
+_ROUNDS, _SIGHTINGS = 2, 4
 # What is seen of a gap is seen up to a millimetre late.
 _LATE_MM = 1.0
 _FEEL_NOISE_MM = 0.02
@@ -62,13 +61,7 @@ class _Measuring:
         return [self.reader.cut(self._newest_fed().moved_mm)]
 
     def strand(self) -> list[str]:
-        roll, out = self.truth.roll, []
-        for place in range(_PLACES):
-            mean_mm = strand_mm(roll, self.state.along_mm + 300.0 * place)
-            mean_mm += self.luck.gauss(0, roll.uneven_mm)
-            both = (mean_mm + roll.oval_mm / 2, mean_mm - roll.oval_mm / 2)
-            out.append("/".join(self.reader.wall(one) for one in both))
-        return out
+        return strand_readings(self.reader, self.truth.roll, self.state.along_mm)
 
     def walls(self) -> list[str]:
         printed = self._newest_print()
@@ -106,7 +99,12 @@ class _Measuring:
         return [self.reader.height(from_mm + one) for one in late]
 
     def plate(self) -> list[str]:
-        found = rounds_of(self._newest_print())
+        return self._sizes(rounds_of(self._newest_print()))
+
+    def foot(self) -> list[str]:
+        return self._sizes(holes_at_foot(self._newest_print()))
+
+    def _sizes(self, found: list[Round]) -> list[str]:
         if not found:
             raise Refusal("the newest print has no holes or posts: print a plate")
         return [
@@ -156,7 +154,7 @@ MEASURED: Mapping[str, Callable[[_Measuring], list[str]]] = {
     "heights": _Measuring.heights,
     "dull": _Measuring.dull,
     "plate": _Measuring.plate,
+    "foot": _Measuring.foot,
     "pairs": _Measuring.pairs,
     "mass": _Measuring.mass,
 }
-WHAT = ("left", *MEASURED)

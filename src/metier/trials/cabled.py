@@ -7,21 +7,15 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from metier.bar import worded_bar
 from metier.core.refusal import Refusal
-from metier.formats.quantity import read_count
 from metier.logbook.bench import current_bench
 from metier.logbook.book import Logbook
 from metier.logbook.machines import Printer, printer_named, printers
 from metier.show.command import proposed
-from metier.words.arguments import small_text, typed
+from metier.words.cable_options import BAUD
 
 if TYPE_CHECKING:
     from metier.cable.link import Link
     from metier.cable.talking import Watch
-
-BAUD = 115200
-_MOST_BAUD = 9_999_999
-
-baud = typed(read_count, _MOST_BAUD)
 
 
 class Cabled(NamedTuple):
@@ -46,14 +40,6 @@ class Cabled(NamedTuple):
         from metier.cable.link import linked
 
         return linked(self.port, self.baud, self.log, urgent=urgent)
-
-
-def add_cable_options(parser: argparse.ArgumentParser) -> None:
-    """Add where the printer is spoken to."""
-    group = parser.add_argument_group("the printer's cable, where it is another than the set one")
-    group.add_argument("--port", type=small_text, metavar="PORT", help="device or URL")
-    group.add_argument("--baud", type=baud, metavar="N", help=f"speed of the line ({BAUD})")
-    group.add_argument("--log", metavar="FILE", help="write down there what is sent and received")
 
 
 def cabled(book: Logbook, options: argparse.Namespace) -> Cabled:

@@ -11,7 +11,6 @@ from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on_printer
 from metier.show.sheet import Sheet
-from metier.trials.cabled import add_cable_options
 from metier.trials.esteps.asking import ask_left, ask_pieces
 from metier.trials.esteps.given import each_asked, given_lengths, given_way, motor_turn
 from metier.trials.esteps.kept import KEPT
@@ -22,6 +21,7 @@ from metier.trials.kind import Expected, Kind, Measured, Plan, Settled, refuse_p
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
 from metier.words.arguments import length, percent, positive, reading_or_zero, speed, steps, strand
 from metier.words.asked import Asked
+from metier.words.cable_options import add_cable_options
 from metier.words.parser import Answer
 
 # How many trials before are looked at, for the table of trials so far.

@@ -1,0 +1,116 @@
+"""A stand-in and whoever measures it, in one process: prints take no time.
+
+Everything here comes from `metier.standin`, which knows none of Metier's corrections.
+"""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Iterable
+
+from metier.standin import answers
+from metier.standin.hand import Reader, strand_readings
+from metier.standin.plastic import pushed, strand_mm2
+from metier.standin.shape import hole_mm, line_mm, post_mm, wall_mm
+from metier.standin.truth import truth_of
+
+HEAT_C, SPEED_MM_S, RATE_MM_S = 210.0, 40.0, 1.5
+WIDTH_MM, LAYER_MM = 0.6, 0.24
+# As Metier's own tube: lines lie so far apart, and a line of 100 % is dosed so.
+APART_MM = WIDTH_MM - line_mm(0.0, LAYER_MM)
+DOSE_MM2 = LAYER_MM * APART_MM
+SIZES_MM = (4.0, 6.0, 10.0, 16.0, 30.0)
+
+
+class Workshop:
+    """A stand-in with whoever measures it, in this process; prints take no time."""
+
+    def __init__(self, seed: int) -> None:
+        self.truth = truth_of(seed)
+        self.steps = self.truth.board.factory_steps
+        self.slicer_mm = 1.75
+        self._luck = random.Random(f"{seed} workshop")
+        self._read = Reader(self.truth.hand, self._luck)
+        self._along_mm = 0.0
+
+    def strand(self) -> list[str]:
+        """Return readings of the strand."""
+        return strand_readings(self._read, self.truth.roll, self._along_mm)
+
+    def left(self, asked_mm: float, mark_mm: float) -> str:
+        """Feed a length and return what is left to the mark."""
+        flow_mm3_s = RATE_MM_S * strand_mm2(self.truth.roll, self._along_mm)
+        share = pushed(self.truth, flow_mm3_s, HEAT_C)
+        moved_mm = asked_mm * self.steps / self.truth.gear.steps_per_mm * share
+        self._along_mm += moved_mm
+        return self._read.to_mark(self._read.marked(mark_mm) - moved_mm)
+
+    def walls(self, flow: float, counts: Iterable[int]) -> dict[int, list[str]]:
+        """Print a tube and return eight readings of each section, by its lines."""
+        frame, roll = self.truth.frame, self.truth.roll
+        wide_mm = flow * self.share(flow) * self._luck.gauss(1, frame.print_spread) * APART_MM
+        return {
+            lines: [
+                self._read.wall(
+                    wall_mm(lines, APART_MM, wide_mm, LAYER_MM, frame)
+                    + roll.texture_mm
+                    - roll.squeeze_mm
+                )
+                for _ in range(8)
+            ]
+            for lines in counts
+        }
+
+    def share(self, flow: float) -> float:
+        """Return the share of what is dosed that comes out."""
+        return answers.delivered(
+            self.truth, HEAT_C, flow, steps=self.steps, slicer_mm=self.slicer_mm,
+            dosed_mm2=DOSE_MM2, speed_mm_s=SPEED_MM_S,
+        )  # fmt: skip
+
+    @property
+    def true_flow(self) -> float:
+        """The flow that is right."""
+        return answers.true_flow(
+            self.truth, HEAT_C, steps=self.steps, slicer_mm=self.slicer_mm, dosed_mm2=DOSE_MM2,
+            speed_mm_s=SPEED_MM_S,
+        )  # fmt: skip
+
+    def heights(self, ramp: dict[str, float]) -> list[str]:
+        """Print a ramp and return where gaps are seen, none where there are none."""
+        melts = self._luck.gauss(1, self.truth.frame.melt_spread)
+        from_mm3_s = melts * self.true_onset_mm3_s
+        steps = 0
+        while ramp["from_mm3_s"] + steps * ramp["step_mm3_s"] <= from_mm3_s:
+            steps += 1
+        if ramp["from_mm3_s"] + steps * ramp["step_mm3_s"] > ramp["to_mm3_s"] + 1e-9:
+            return []
+        gaps_mm = ramp["base_mm"] + steps * ramp["every_mm"]
+        return [self._read.height(gaps_mm + self._luck.uniform(0, 1)) for _ in range(4)]
+
+    @property
+    def true_onset_mm3_s(self) -> float:
+        """The flow at which gaps begin."""
+        steps, slicer_mm = self.steps, self.slicer_mm
+        return answers.true_onset_mm3_s(self.truth, HEAT_C, steps=steps, slicer_mm=slicer_mm)
+
+    def plate(self, flow: float, hole_set_mm: float, contour_set_mm: float) -> list[str]:
+        """Print a plate with what is set and return its holes, then its posts."""
+        frame, found = self.truth.frame, list[str]()
+        frame = frame.another_print(self._luck)
+        wide_mm = self.too_wide_mm(flow, self._luck.gauss(1, frame.print_spread))
+        for nominal in SIZES_MM:
+            drawn = nominal + 2 * hole_set_mm - wide_mm
+            found.append("/".join(self._read.size(hole_mm(drawn, frame, one)) for one in "xy"))
+        for nominal in SIZES_MM:
+            drawn = nominal + 2 * contour_set_mm + wide_mm
+            found.append("/".join(self._read.size(post_mm(drawn, frame, one)) for one in "xy"))
+        return found
+
+    def too_wide_mm(self, flow: float, luck: float = 1.0) -> float:
+        """Return how much wider than meant lines come out."""
+        return (flow * self.share(flow) * luck - 1) * APART_MM
+
+    def zero(self) -> str:
+        """Return what the closed jaws show."""
+        return self._read.zero()
