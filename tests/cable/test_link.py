@@ -1,5 +1,6 @@
 """A line that drops, garbles and repeats: each command is done once and in order."""
 
+import time
 from collections import deque
 
 import pytest
@@ -104,6 +105,29 @@ def test_a_board_that_begins_anew_is_noticed(greets):
         board.replies.append("start")
     with pytest.raises(ResetInTheMiddle):
         link.ask("G1 X100")
+
+
+def test_a_printer_that_chatters_is_asked_again_all_the_same():
+    board = Board()
+    link = met(board)
+    # What came of the first answer got lost, and the printer goes on reporting its heat.
+    link.ask("M83")
+    board.done.clear()
+    receive, lost = board.receive, []
+
+    def chatter(patience_s):
+        text = receive(patience_s)
+        if text == "ok" and not lost:
+            lost.append(text)
+            text = None
+        if text is None and patience_s <= 0:
+            return None
+        time.sleep(0 if text else 0.01)
+        return text or "T:20.0 /0.0"
+
+    board.receive = chatter
+    link.ask("G1 E5")
+    assert (board.done, lost) == (["G1 E5"], ["ok"])
 
 
 def test_errors_of_the_printer_are_said_by_name():

@@ -14,8 +14,9 @@ from metier.cable.replies import Reply, reply_of
 
 # A board that resets when it is spoken to takes some seconds to come up.
 _COMES_UP_S, _ASKED_EVERY_S = 20.0, 1.5
-# Without a sign of life for so long a line is sent again; after the last of them, it is given up.
-# At first it depends on how long answers took lately, so that a slow move is waited for.
+# Without an answer for so long a line is sent again, the first time by how long answers took
+# lately, so that a slow move is waited for. After all of them without any sign of life, it is given
+# up.
 _PATIENCE_S = (2.0, 4.0, 8.0, 16.0, 32.0, 60.0)
 _LEAST_S, _AS_LATELY, _FORGETS = 0.4, 4.0, 0.9
 # What is under way when a line is asked for again is waited for.
@@ -116,20 +117,23 @@ class Link:
         self._sent.append((self._number, command))
         self._write(self._number)
         said: list[str] = []
-        tries, cold = 0, False
+        tries, silent, cold = 0, 0, False
         asked = time.monotonic()
+        due = asked + self._patience_s
         while True:
-            text = self._port.receive(_PATIENCE_S[tries] if tries else self._patience_s)
+            text = self._port.receive(max(0.0, due - time.monotonic()))
             if text is None:
-                tries += 1
-                if tries == len(_PATIENCE_S):
+                tries, silent = tries + 1, silent + 1
+                if silent == len(_PATIENCE_S):
                     raise CableFailure(
                         f"{self._port.name} no longer answers (to {command}): is the printer "
                         "still on?"
                     )
                 self._spare += 1
                 self._write(self._number)
+                due = time.monotonic() + _PATIENCE_S[min(tries, len(_PATIENCE_S) - 1)]
                 continue
+            silent = 0
             reply = reply_of(text)
             if reply.kind == "ok":
                 self._odd = 0
@@ -141,8 +145,11 @@ class Link:
             if reply.kind in ("resend", "again"):
                 if self._answered_again(reply):
                     return said
+                due = time.monotonic() + self._patience_s
                 continue
-            tries = 0
+            if reply.kind == "busy":
+                # At work, as it says; other chatter is no sign that the line came.
+                due = max(due, time.monotonic() + _PATIENCE_S[1])
             said.append(text)
             cold = cold or reply.kind == "cold"
             self._check(reply, command)
@@ -212,7 +219,8 @@ class Link:
         """Return which line is wanted, once all that is under way has come; and whether more than
         the answer that belongs to it did."""
         wanted, answers = reply.line, 0
-        while (text := self._port.receive(_QUIET_S)) is not None:
+        until = time.monotonic() + _QUIET_S
+        while (text := self._port.receive(max(0.0, until - time.monotonic()))) is not None:
             more = reply_of(text)
             if more.kind == "ok":
                 answers += 1
@@ -221,6 +229,8 @@ class Link:
                 answers = 0
             else:
                 self._check(more, "")
+                continue
+            until = time.monotonic() + _QUIET_S
         return wanted, answers > 1
 
     def _taken(self) -> bool:

@@ -6,7 +6,7 @@ import secrets
 from contextlib import suppress
 
 from metier.core.refusal import Refusal
-from metier.formats.quantity import read_count
+from metier.formats.quantity import read_count, read_length_mm
 from metier.show.command import proposed
 from metier.show.outside import clean
 from metier.show.sheet import Sheet
@@ -21,6 +21,7 @@ FOLDER = "metier-standin"
 # What pen marks are set at, where nobody says.
 _MARK_MM = 180.0
 _MOST_SEED, _MOST_FAST = 999_999_999, 100_000.0
+_BORES_MM = (0.1, 2.0)
 # What calipers and the like can be asked for; the module that knows is slow to load.
 WHAT = (
     *("left", "cut", "strand", "zero", "walls", "heights"),
@@ -52,7 +53,7 @@ def parser() -> Parser:
         help=f"a bad cable: {', '.join(FAULTS)}; alone, all of them",
     )  # fmt: skip
     start.add_argument("--filament", choices=FILAMENTS, help="what its first roll is (pla)")
-    start.add_argument("--bore", type=length, metavar="MM", help="its nozzle (0.5)")
+    start.add_argument("--bore", type=typed(_bore), metavar="MM", help="its nozzle (0.5)")
     actions.add("stop", "stop it; it goes on another time", "  metier standin stop")
     measure = actions.add(
         "measure",
@@ -68,7 +69,7 @@ def parser() -> Parser:
     )
     swap.add_needed("item", choices=ITEMS, metavar="ITEM", help=", ".join(ITEMS))
     swap.add_argument("--filament", choices=FILAMENTS, help="what the new roll is")
-    swap.add_argument("--bore", type=length, metavar="MM", help="the bore of the new nozzle")
+    swap.add_argument("--bore", type=typed(_bore), metavar="MM", help="the bore of the new nozzle")
     actions.add(
         "power", "cut its power and give it back: what was not stored is lost",
         "  metier standin power",
@@ -94,6 +95,14 @@ def run(options: argparse.Namespace) -> Answer:
         return reveal(options)
     folder = StandinFolder(options.folder)
     return _ACTIONS[options.action](options, folder)
+
+
+def _bore(text: str, what: str) -> float:
+    bore_mm = read_length_mm(text, what)
+    low_mm, high_mm = _BORES_MM
+    if not low_mm <= bore_mm <= high_mm:
+        raise Refusal(f"{bore_mm:g} mm is no bore from {low_mm:g} to {high_mm:g}")
+    return bore_mm
 
 
 def _start(options: argparse.Namespace, folder: StandinFolder) -> Answer:

@@ -143,18 +143,18 @@ class Evening:
     def _feed(self, words: Sequence[str]) -> None:
         """Let the guided run ask, and answer it."""
         show_command(words)
-        process = subprocess.Popen(
+        with subprocess.Popen(
             program(words), cwd=self._shell.folder, env=self._shell.environment,
             stdin=subprocess.PIPE, stderr=subprocess.PIPE, text=True, encoding="utf-8",
-        )  # fmt: skip
-        assert process.stdin is not None
-        assert process.stderr is not None
-        for line in process.stderr:
-            answer = self._answer(line.rstrip())
-            if answer is not None:
-                process.stdin.write(f"{answer}\n")
-                process.stdin.flush()
-        self._check(words, process.wait())
+        ) as process:  # fmt: skip
+            assert process.stdin is not None
+            assert process.stderr is not None
+            for line in process.stderr:
+                answer = self._answer(line.rstrip())
+                if answer is not None:
+                    process.stdin.write(f"{answer}\n")
+                    process.stdin.flush()
+        self._check(words, process.returncode)
 
     def _answer(self, line: str) -> str | None:
         """Return what to answer to a line of the guided run; None for what is no question."""

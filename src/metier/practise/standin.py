@@ -48,7 +48,7 @@ class Standin:
     ) -> None:
         self._process.terminate()
         with suppress(subprocess.TimeoutExpired):
-            self._process.wait(_STOPS_S)
+            self._process.communicate(timeout=_STOPS_S)
 
     def measured(self, what: str) -> list[str]:
         """Return what the stand-in's calipers show, one a line; none where there is nothing."""

@@ -6,15 +6,15 @@ import sys
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from metier.core.esteps.measured import from_mark
+from metier.core.esteps.measured import EstepsFinding, from_mark
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.entries import record_steps
 from metier.show.outside import clean
 from metier.trials.cabled import cabled, heating_bar, steps_differ
 from metier.trials.esteps.kept import usual_ask
-from metier.trials.esteps.settings import EstepsSettings
-from metier.trials.kind import Settled
+from metier.trials.esteps.settings import EstepsContext, EstepsSettings
+from metier.trials.kind import Kind, Settled
 from metier.trials.on_bench import OnBench, needed_setup, on_bench
 from metier.trials.runner import typed_in
 from metier.words.asked import Asked
@@ -25,14 +25,15 @@ from metier.words.typed_line import typed_line
 
 if TYPE_CHECKING:
     from metier.cable.link import Link
-    from metier.trials.esteps.kind import Esteps
+
+Fed = Kind[EstepsSettings, EstepsContext, EstepsFinding]
 
 _RATE_MM_S = 1.5
 # How often a length is fed: at least, and at most where the ± does not settle.
 _MEASURED, _VERIFIED = (3, 6), (1, 3)
 
 
-def guided(kind: "Esteps", options: argparse.Namespace, book: Logbook) -> Answer:
+def guided(kind: Fed, options: argparse.Namespace, book: Logbook) -> Answer:
     """Run the whole of it; each round is recorded as any trial is.
 
     Raises:
@@ -104,7 +105,7 @@ def _take_up_steps(link: "Link", here: OnBench) -> None:
 
 
 def _round(
-    kind: "Esteps", options: argparse.Namespace, here: OnBench, link: "Link", runs: tuple[int, int]
+    kind: Fed, options: argparse.Namespace, here: OnBench, link: "Link", runs: tuple[int, int]
 ) -> Answer:
     """Feed and ask until it settles, and record the trial."""
     from metier.cable.talking import read_steps
@@ -115,6 +116,7 @@ def _round(
     options.through, options.feed_rate = "nozzle", options.feed_rate or _RATE_MM_S
     options.steps = read_steps(link)
     settled = complete(options, lambda: kind.settle(options, here, None), False)
+    settled = settled._replace(sources={**settled.sources, "steps": "as the printer says"})
     asked_for = kind.asked(settled, here)
     return typed_in(kind, here, settled, options, _feeding(asked_for, settled, link, options, runs))
 
