@@ -270,6 +270,14 @@ def table(evenings: list[Evening]) -> list[str]:
             lines.append(
                 f"| within {100 * within:.0f} % after {shown}, % | {both[0]:.1f} | {both[1]:.1f} |"
             )
+    for within in (0.01, 0.02):
+        cells = []
+        for offs in ([e.flow_off for e in evenings], [e.paper_off for e in evenings]):
+            came = [first for off in offs if (first := _first_within(off, within))]
+            mean = sum(came) / max(1, len(came))
+            cells.append(f"{mean:.2f} ({100 * len(came) / len(offs):.0f} % come there)")
+        shown = f"{100 * within:.0f} %"
+        lines.append(f"| prints until within {shown}, three at most | {' | '.join(cells)} |")
     far = [one for one in evenings if one.off > 0.03]
     near = [one for one in evenings if one.off < 0.01]
     for what, counted, mine, paper in (
@@ -293,6 +301,11 @@ def table(evenings: list[Evening]) -> list[str]:
         f"off at first, {len(near)} less than 1 %.",
     ]
     return lines
+
+
+def _first_within(off: list[float], within: float) -> int | None:
+    """Return after how many prints a flow was so near for the first time."""
+    return next((prints for prints, one in enumerate(off[:3], 1) if one <= within), None)
 
 
 def main() -> None:

@@ -20,7 +20,8 @@ from metier.standin.shape import feel, hole_mm, line_mm, post_mm, wall_mm
 from metier.standin.truth import Fitted, Frame, truth_of
 
 FRAME = Frame(0.998, 0.996, 0.05, 0.1, 0.03, 0.2, 0.005, 0.02, 0.01, 1e-6, 0.1)
-TRUTH = truth_of(7)
+# A strand that is no 1.75 mm, and a board that carries other steps than its gear needs.
+TRUTH = truth_of(11)
 USUAL = Luck(TRUTH.frame)
 SEEDS = st.integers(1, 10**6)
 
@@ -168,6 +169,26 @@ def test_a_short_side_is_not_printed_as_fast_as_it_says():
     assert printed.flow[0] == pytest.approx(share * fed, rel=0.01)
 
 
+@pytest.mark.parametrize(("luck", "layer"), [(1.0, 8), (0.9, 7)])
+def test_gaps_are_where_less_melts_than_is_asked_for(luck, layer):
+    board = hot()
+    play(board, "G90", "M83", "M204 S50000")
+    onset = luck * gaps_from_mm3_s(TRUTH, 210)
+    per_mm3 = 1 / (math.pi * TRUTH.roll.diameter_mm**2 / 4)
+    for number in range(1, 15):
+        # From the eighth layer on, more flows than usually melts; with bad luck earlier.
+        flow = gaps_from_mm3_s(TRUTH, 210) * (1 + (number - 7.5) / 10)
+        mm_s = 100.0
+        fed = flow / mm_s * 200 * per_mm3
+        play(board, f"G1 X0 Z{0.5 * number} F6000", f"G1 X200 E{fed:.5f} F{60 * mm_s:g}")
+    printed = Printed(board.lines, TRUTH, USUAL._replace(melt=luck))
+    assert printed.gaps_from_mm() == 0.5 * layer
+    assert printed.flow[layer - 1] > onset > printed.flow[layer - 2]
+    # With gaps, less than 94 % of what is fed comes out.
+    share = printed.area * 100.0 / printed.flow
+    assert share[layer] < 0.94 < share[layer - 2]
+
+
 def test_holes_and_posts_are_found_in_what_is_printed():
     board = hot()
     play(board, "G90", "M83", "M204 S5000")
@@ -192,7 +213,7 @@ def test_holes_and_posts_are_found_in_what_is_printed():
 
 
 def test_readings_are_what_calipers_show():
-    hand = TRUTH.hand._replace(misread=0.0)
+    hand = TRUTH.hand._replace(misread=0.0, zero_mm=0.02)
     reader = Reader(hand, random.Random(1))
     shown = [float(reader.wall(0.5)) for _ in range(4000)]
     assert all(round(one, 2) == one for one in shown)

@@ -1,0 +1,71 @@
+"""A board at the end of a cable, in this process: a reply that does not come is silence."""
+
+from collections import deque
+
+from metier.cable.link import Link
+from metier.standin import dialect
+from metier.standin.faults import Cable
+from metier.standin.firmware import Firmware, Memory
+from metier.standin.protocol import Numbering
+from metier.standin.truth import truth_of
+
+
+class Board:
+    """``done`` are the commands that it ran. ``answers`` may answer one otherwise than by ok."""
+
+    name = "here"
+    gibberish = 0
+
+    def __init__(self, cable=None, answers=None):
+        self.cable = cable or Cable((), 0)
+        self.answers = answers or (lambda _: ["ok"])
+        self.numbering = Numbering()
+        self.done = []
+        self.replies = deque()
+
+    def send(self, line):
+        passed = self.cable.passes(line.encode())
+        if passed.text is None:
+            return
+        taken = self.numbering.take(passed.text.decode("latin-1"))
+        said = list(taken.answer)
+        if taken.command is not None:
+            self.done.append(taken.command)
+            said += self.answers(taken.command)
+        for one in said:
+            back = self.cable.passes(one.encode())
+            if back.text is not None:
+                self.replies.append(back.text.decode("latin-1").strip())
+
+    def receive(self, _):
+        return self.replies.popleft() if self.replies else None
+
+    def close(self):
+        pass
+
+
+class Working(Board):
+    """A board of the stand-in, whose time goes as fast as it is asked for things."""
+
+    def __init__(self, steps=100.0, hot=True):
+        super().__init__(answers=self._run)
+        self.firmware = Firmware(truth_of(7), Memory(steps, steps))
+        if hot:
+            heater = self.firmware.nozzle
+            heater.target_c = heater.heat_c = heater.shown_c = 210.0
+
+    def _run(self, command):
+        board = self.firmware
+        said, until_s = dialect.run(board, command)
+        board.pass_time_to(max(until_s, board.now_s + 0.5))
+        while dialect.waits(board, command):
+            board.pass_time_to(board.now_s + 1)
+        return said if any(one.startswith("ok") for one in said) else [*said, "ok"]
+
+
+def met(board):
+    """Return a link to a board that has met it."""
+    link = Link(board)
+    link.meet()
+    board.done.clear()
+    return link

@@ -1,0 +1,151 @@
+"""What is said to a printer, and a job streamed to it: against a board of the stand-in."""
+
+import pytest
+
+from metier.cable.failure import CableFailure, LineLost, TooCold
+from metier.cable.job import job_of
+from metier.cable.printing import CutShort, print_job
+from metier.cable.talking import all_off, feed, heat_to, read_heat, read_steps, store_steps
+from metier.core.refusal import Refusal
+from tests.cable.board import Working, met
+
+JOB = """; a corner
+M104 S210
+G28 ; home
+G90
+M83
+G1 Z0.2 F600
+G1 X10 Y0 E0.5 F1200
+G1 X20 Y0 E0.5
+
+(park) G1 Z0.6 F600
+G1 X10 E0.5
+M104 S0
+"""
+
+
+@pytest.fixture
+def job(tmp_path):
+    path = tmp_path / "corner.gcode"
+    path.write_text(JOB)
+    return job_of(str(path))
+
+
+def test_a_length_is_fed_whole_and_counted_from_nought_afterwards():
+    board = Working()
+    feed(met(board), 120.5, 2.0)
+    assert board.firmware.fed[-1].asked_mm == pytest.approx(120.5)
+    assert board.firmware.fed[-1].rate_mm_s == 2.0
+    # What prints next may reckon with absolute lengths, as firmware starts.
+    assert (board.firmware.place.e, board.firmware.place.absolute_e) == (0.0, True)
+    feed(met(board), -30, 2.0)
+    assert board.firmware.place.e == 0.0
+
+
+def test_what_is_too_cold_is_not_fed():
+    board = Working(hot=False)
+    link = met(board)
+    with pytest.raises(TooCold, match=r"too cold to feed: 21 °C; first metier cable heat 210"):
+        feed(link, 100, 1.5)
+    assert board.firmware.fed == []
+    assert read_heat(link).nozzle_c == pytest.approx(21, abs=1)
+
+
+def test_steps_are_set_and_stored():
+    board = Working(steps=93.0)
+    link = met(board)
+    assert read_steps(link) == 93
+    store_steps(link, 94.126, 2)
+    assert (board.firmware.memory.steps, board.firmware.memory.stored_steps) == (94.13, 94.13)
+
+
+def test_it_heats_until_it_is_hot(monkeypatch):
+    monkeypatch.setattr("metier.cable.talking.time.sleep", lambda _: None)
+    monkeypatch.setattr("metier.cable.talking._STEADY_S", 0.0)
+    board = Working(hot=False)
+    seen = []
+    assert heat_to(met(board), 200, seen.append).nozzle_c == pytest.approx(200, abs=2)
+    assert seen[0].nozzle_c < 30
+    assert len(seen) > 50
+    all_off(met(board))
+    assert (board.firmware.nozzle.target_c, board.firmware.bed.target_c) == (0, 0)
+
+
+def test_a_nozzle_that_does_not_warm_up_is_switched_off(monkeypatch):
+    monkeypatch.setattr("metier.cable.talking.time.sleep", lambda _: None)
+    monkeypatch.setattr("metier.cable.talking._NO_RISE_S", 0.05)
+    board = Working(hot=False)
+    board.firmware.nozzle.power_c_s = 0.0
+    with pytest.raises(CableFailure, match="stays at 21 °C and is to reach 200: its heater"):
+        heat_to(met(board), 200, lambda _: None)
+    assert board.firmware.nozzle.target_c == 0
+
+
+def test_a_job_is_read_with_its_time_and_its_heights(job):
+    assert [line.command for line in job][:3] == ["M104 S210", "G28", "G90"]
+    assert [line.height_mm for line in job[-4:]] == [0.2, 0.2, 0.6, 0.6]
+    # 0.2 mm at 10, 10 and 10 mm at 20, 0.4 mm at 10, 10 mm at 10 mm/s.
+    assert job[-1].until_s == pytest.approx(0.02 + 0.5 + 0.5 + 0.04 + 1.0)
+
+
+def test_lengths_may_be_absolute(tmp_path):
+    path = tmp_path / "x.gcode"
+    path.write_text("G91\nG90\nG1 E5 F60\nG1 E6 F60\nG92 E0\nG1 X10 E1 F600\nG1 X20 E0.5\n")
+    # 5 s, 1 s, and 10 mm at 10 mm/s; the last draws back.
+    assert [line.until_s for line in job_of(str(path))] == [0, 0, 5, 6, 6, 7, 8]
+
+
+def test_a_job_is_printed(job):
+    board = Working()
+    told = []
+    printed = print_job(met(board), job, told.append)
+    assert (printed.lines, printed.again, printed.height_mm) == (len(job), 0, 0.6)
+    assert [line.asked_mm for line in board.firmware.lines] == [0.5, 0.5, 0.5]
+    assert [line.z_mm for line in board.firmware.lines] == [0.2, 0.2, 0.6]
+    assert board.firmware.ended
+    assert told[0].of_s == job[-1].until_s
+
+
+@pytest.mark.parametrize(
+    ("failure", "said", "off"),
+    [
+        (KeyboardInterrupt, "stopped: printed up to 0.2 mm (line 6 of 10)", True),
+        (CableFailure("it burns"), "it burns: printed up to 0.2 mm (line 6 of 10)", True),
+        (LineLost("the line is lost"), "the line is lost: printed up to 0.2 mm", False),
+    ],
+)
+def test_a_print_that_is_cut_short_says_how_far_it_came(job, failure, said, off):
+    board = Working()
+    send = board.send
+
+    def broken(line):
+        if "X20" in line and failure:
+            board.send = send
+            raise failure
+        send(line)
+
+    link = met(board)
+    board.send = broken
+    with pytest.raises(CutShort) as cut:
+        print_job(link, job, lambda _: None)
+    assert str(cut.value).startswith(said)
+    assert str(cut.value).endswith("its heaters are off" if off else "be on, see to them")
+    assert (board.firmware.nozzle.target_c == 0) is off
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("", "prints nothing"),
+        ("G28\nhello there\n", "line 2 is «hello there»"),
+        ("G28\nG1 X\u00e9\n", "line 2 is «G1 X?»"),
+        (f"G1 X{'1' * 200} E1\n", "line 1 is"),
+        ("M104 S200\nG1 E5 F60\n", "prints nothing"),
+    ],
+)
+def test_what_is_no_job_is_refused(tmp_path, text, said):
+    path = tmp_path / "x.gcode"
+    path.write_text(text)
+    with pytest.raises(Refusal) as refused:
+        job_of(str(path))
+    assert said in str(refused.value)
