@@ -2,6 +2,11 @@
 
 import re
 
+import pytest
+
+from metier.demo.running import Shell
+from metier.practise.asking import readings
+from metier.practise.evening import Due, Evening, Refused
 from tests.doc_examples import ROOT, same
 
 
@@ -37,3 +42,40 @@ def test_a_folder_that_is_in_use_is_left_alone(metier):
     (metier.folder / "metier-practise").mkdir()
     (metier.folder / "metier-practise" / "mine.txt").write_text("mine")
     assert "is not empty" in metier.refuses("practise")
+
+
+def test_what_is_typed_is_asked_for_until_it_can_be_read(monkeypatch, capsys):
+    lines = iter(["0.47 abc", "0,47 0.48/0.49", "", EOFError])
+
+    def typed(_):
+        line = next(lines)
+        if line is EOFError:
+            raise EOFError
+        return line
+
+    monkeypatch.setattr("metier.practise.asking.watched", lambda: True)
+    monkeypatch.setattr("builtins.input", typed)
+    assert readings("Walls", ["0.5"]) == ["0,47", "0.48/0.49"]
+    assert "'abc' is not a number of mm" in capsys.readouterr().out
+    assert readings("Walls", ["0.5", "0.6"]) == ["0.5", "0.6"]
+    with pytest.raises(KeyboardInterrupt):
+        readings("Walls", ["0.5"])
+
+
+def test_a_command_that_was_refused_is_done_once_more(monkeypatch, tmp_path):
+    """Somebody types a slip; the evening goes on where it was."""
+    steps = iter(["zero", "zero", "done"])
+    monkeypatch.setattr("metier.practise.evening.watched", lambda: True)
+    monkeypatch.setattr("metier.practise.evening.go_on", lambda: None)
+    evening = Evening(Shell(str(tmp_path), "x.sqlite"), None)
+    monkeypatch.setattr(evening, "_due", lambda: Due(next(steps), "", (), ()))
+    done = []
+
+    def do(due):
+        done.append((due.step, evening._afresh))
+        if len(done) == 1:
+            raise Refused("it stopped at: metier instrument zero")
+
+    monkeypatch.setattr(evening, "_do", do)
+    evening.go()
+    assert done == [("zero", False), ("zero", True)]

@@ -7,13 +7,16 @@ import sys
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from metier.core.fit.feel import FEELS
+from metier.core.refusal import Refusal
 from metier.demo.running import Shell, program, show_command
 from metier.failure import Failure
-from metier.practise.asking import go_on, readings, say, watched
+from metier.practise.asking import go_on, readings, say, typed, watched
 from metier.practise.standin import Standin
 
 # More steps than any evening has: something goes round in circles.
 _MOST = 60
+_REFUSED = 2
 _FED = "measure what is left"
 # What is measured of the part of each kind, and what its readings are called.
 _MEASURED = {
@@ -21,6 +24,11 @@ _MEASURED = {
     "volumetric": ("heights", "Heights where gaps begin, going round it"),
     "xy": ("plate", "Holes and posts, each at two angles"),
 }
+
+
+def _feel(word: str) -> None:
+    if word not in FEELS:
+        raise Refusal(f"{word[:20]} is none of {', '.join(FEELS)}")
 
 
 class Due(NamedTuple):
@@ -32,12 +40,17 @@ class Due(NamedTuple):
     planned: tuple[int, ...]
 
 
+class Refused(Failure):
+    """A command that did not take what it was given."""
+
+
 class Evening:
     """One evening with one stand-in; ``done`` are the commands run."""
 
     def __init__(self, shell: Shell, standin: Standin) -> None:
         self._shell, self._standin = shell, standin
         self._written = 0
+        self._afresh = False
         self.done: list[str] = []
 
     def go(self) -> None:
@@ -51,7 +64,15 @@ class Evening:
             if due.step == "done":
                 return
             say(f"{due.step}: {due.why}.")
-            self._do(due)
+            try:
+                self._do(due)
+                self._afresh = False
+            except Refused:
+                # Whoever typed that may try again; nobody else would do any better.
+                if not watched():
+                    raise
+                say("That was not taken: once more.")
+                self._afresh = True
             go_on()
         raise Failure(f"there is no end to it after {_MOST} steps: metier next goes on")
 
@@ -68,6 +89,8 @@ class Evening:
         self.done.append(shlex.join(["metier", *words]))
         if status == 130:
             raise KeyboardInterrupt
+        if status == _REFUSED:
+            raise Refused(f"it stopped at: {self.done[-1]}")
         if status != 0:
             raise Failure(f"it stopped at: {self.done[-1]}")
 
@@ -117,7 +140,9 @@ class Evening:
         kind, number = words[0], words[words.index("--trial") + 1]
         if kind == "fit":
             show_command(["standin", "measure", "pairs"])
-            felt = readings("How the pairs go, left to right", self._standin.measured("pairs"))
+            felt = readings(
+                "How the pairs go, left to right", self._standin.measured("pairs"), _feel
+            )
             self.run("fit", "--trial", number, "--feel", *felt)
             return
         what, called = _MEASURED[kind]
@@ -142,6 +167,7 @@ class Evening:
 
     def _feed(self, words: Sequence[str]) -> None:
         """Let the guided run ask, and answer it."""
+        words = [*words, "--afresh"] if self._afresh else words
         show_command(words)
         with subprocess.Popen(
             program(words), cwd=self._shell.folder, env=self._shell.environment,
@@ -163,7 +189,7 @@ class Evening:
             if not watched():
                 print(f"{question} y", flush=True)
                 return "y"
-            return "n" if input(f"{question} [Y/n] ").lower() in ("n", "no") else "y"
+            return "n" if typed(f"{question} [Y/n] ").lower() in ("n", "no") else "y"
         if _FED in line:
             return readings(line.strip(), self._standin.measured("left"))[0]
         if line:

@@ -76,7 +76,7 @@ def from_mark(
     Raises:
         Refusal: mark not beyond what was asked, nothing moved, or a length not above zero.
     """
-    _check_mark(mark_mm, asked_mm)
+    check_mark(mark_mm, asked_mm)
     for left in left_mm:
         if not 0 <= left < mark_mm:
             raise Refusal(
@@ -193,7 +193,7 @@ def swallowed(*, mark_mm: float, asked_mm: float, steps_now: float) -> EstepsFin
     """
     # A mark at just the asked length goes in at the slightest excess.
     if mark_mm != asked_mm:
-        _check_mark(mark_mm, asked_mm)
+        check_mark(mark_mm, asked_mm)
     _check_steps(steps_now)
     below = steps_now * asked_mm / mark_mm
     verdict = Verdict(
@@ -218,7 +218,12 @@ def _twice(instrument: Instrument) -> Instrument:
     return instrument._replace(repeatability_mm=math.sqrt(2) * instrument.repeatability_mm)
 
 
-def _check_mark(mark_mm: float, asked_mm: float) -> None:
+def check_mark(mark_mm: float, asked_mm: float) -> None:
+    """Refuse a mark that would go in.
+
+    Raises:
+        Refusal: it is not beyond what is asked.
+    """
     if not asked_mm < mark_mm < math.inf:
         raise Refusal(
             f"mark at {mark_mm:g} mm must be beyond the {asked_mm:g} mm asked, or it goes in: "

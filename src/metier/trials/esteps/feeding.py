@@ -6,7 +6,7 @@ import sys
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from metier.core.esteps.measured import EstepsFinding, from_mark
+from metier.core.esteps.measured import EstepsFinding, check_mark, from_mark
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.entries import record_steps
@@ -48,6 +48,7 @@ def guided(kind: Fed, options: argparse.Namespace, book: Logbook) -> Answer:
     spoken_to = cabled(book, options)
     if spoken_to.printer is None or spoken_to.printer.id != ready.printer.id:
         raise Refusal(f"{spoken_to.name} is not on the bench: metier bench --printer")
+    _take_lengths(options, here)
     from metier.cable.talking import heat_to, store_steps
 
     with spoken_to.linked() as link:
@@ -89,6 +90,19 @@ def _refuse_others(options: argparse.Namespace) -> None:
         raise Refusal("--feed asks for one length, each run the same")
 
 
+def _take_lengths(options: argparse.Namespace, here: OnBench) -> None:
+    """Settle how much is fed, and from where it is measured, before anything gets hot.
+
+    Raises:
+        Refusal: the mark would go in.
+    """
+    asked, mark = usual_ask(here)
+    options.asked = options.asked or [float(asked[0])]
+    options.mark = options.mark or float(mark)
+    options.through, options.feed_rate = "nozzle", options.feed_rate or _RATE_MM_S
+    check_mark(options.mark, options.asked[0])
+
+
 def _take_up_steps(link: "Link", here: OnBench) -> None:
     """Read what the printer carries; where it is not what the logbook has, that is recorded."""
     from metier.cable.talking import read_steps
@@ -110,10 +124,6 @@ def _round(
     """Feed and ask until it settles, and record the trial."""
     from metier.cable.talking import read_steps
 
-    asked, mark = usual_ask(here)
-    options.asked = options.asked or [float(asked[0])]
-    options.mark = options.mark or float(mark)
-    options.through, options.feed_rate = "nozzle", options.feed_rate or _RATE_MM_S
     options.steps = read_steps(link)
     settled = complete(options, lambda: kind.settle(options, here, None), False)
     settled = settled._replace(sources={**settled.sources, "steps": "as the printer says"})

@@ -1,0 +1,156 @@
+"""`metier esteps --feed` in this process, the printer a board of the stand-in."""
+
+import pytest
+
+from metier.cable.failure import CableFailure
+from metier.cable.link import Link
+from tests.cable.board import Working, met
+
+# What a right e-steps value is for this board, as a gear of its own says.
+RIGHT = 408.9
+
+
+@pytest.fixture
+def board(heron, monkeypatch):
+    """Heron on a cable, with a board that carries 400 and needs about 409."""
+    working = Working(steps=400.0, hot=False, seed=11)
+    monkeypatch.setattr("metier.cable.link.linked", lambda *_, **__: met(working))
+    monkeypatch.setattr("metier.cable.talking.time.sleep", lambda _: None)
+    monkeypatch.setattr("metier.cable.talking._STEADY_S", 0.0)
+    heron.json("cable set heron --port /dev/ttyX0")
+    return working
+
+
+def left_for(board, runs, asked_mm=150.0, mark_mm=180.0):
+    """What is left of runs at the steps that the board carries, exactly."""
+    moved = asked_mm * board.firmware.memory.steps / RIGHT
+    return [f"{mark_mm - moved:.2f}"] * runs
+
+
+def feeds(board):
+    return [one.asked_mm for one in board.firmware.fed]
+
+
+def test_from_cold_to_verified(heron, board):
+    answers = [*left_for(board, 3), "y", "30.1"]
+    ran = heron("esteps --feed", typed="\n".join(answers) + "\n")
+    assert ran.status == 0
+    first, second = heron.json("history")["trials"][::-1]
+    assert (first["verdict"], second["verdict"]) == ("correct", "keep")
+    assert first["settings"]["steps"] == 400.0
+    assert second["settings"]["steps"] == pytest.approx(RIGHT, abs=0.1)
+    assert feeds(board) == [150] * 4
+    memory = board.firmware.memory
+    assert memory.steps == memory.stored_steps == second["settings"]["steps"]
+    assert heron.json("profile")["values"]["esteps"]["status"] == "verified"
+    # What the printer carried and what the logbook had differed: it is said, and taken up.
+    assert "carries 400.00, the logbook has 412.00 in force" in ran.err
+    assert first["conditions"]["through"] == "nozzle"
+    assert first["conditions"]["feed_rate_mm_s"] == 1.5
+    assert board.firmware.nozzle.target_c == 0
+    assert ran.out.rstrip().endswith("Its heater is off.")
+
+
+def test_what_is_right_already_is_left(heron, board):
+    board.firmware.memory.steps = board.firmware.memory.stored_steps = RIGHT
+    found = heron("esteps --feed --json", typed="30.0\n30.1\n29.9\n").json
+    assert (found["verdict"], found["steps_stored"], len(found["trials"])) == ("keep", None, 1)
+    assert feeds(board) == [150] * 3
+    assert board.firmware.memory.stored_steps == RIGHT
+
+
+def test_runs_that_do_not_settle_go_on_and_end(heron, board):
+    # Just where it cannot be told: the verdict stays unclear.
+    board.firmware.memory.steps = RIGHT
+    lines = ["28.5", "31.9", "28.9", "32.2", "28.0", "32.5", "99"]
+    found = heron("esteps --feed --json", typed="\n".join(lines) + "\n").json
+    assert found["verdict"] == "unclear"
+    assert feeds(board) == [150] * 6
+    assert found["steps_stored"] is None
+
+
+def test_an_empty_line_ends_it_and_a_reading_may_be_taken_back(heron, board):
+    right = left_for(board, 1)[0]
+    lines = [right, "30.0", "u", right, "", "n"]
+    ran = heron("esteps --feed", typed="\n".join(lines) + "\n")
+    assert ran.status == 0
+    (trial,) = heron.json("history")["trials"]
+    assert [one["value_mm"] for one in trial["readings"]] == [float(right)] * 2
+    # A run that was taken back was fed all the same, and is not fed once more.
+    assert feeds(board) == [150] * 3
+    assert board.firmware.memory.stored_steps == 400.0
+
+
+def test_other_lengths_and_marks(heron, board):
+    lines = [*left_for(board, 3, 100.0, 130.0), "n"]
+    found = heron(
+        "esteps --feed --asked 100 --mark 130 --feed-rate 2 --json", typed="\n".join(lines)
+    )
+    assert found.json["asked_mm"] == 100
+    assert found.json["steps_to_type"] == pytest.approx(RIGHT, rel=0.005)
+    assert [one.rate_mm_s for one in board.firmware.fed] == [2.0] * 3
+
+
+@pytest.mark.parametrize("verb", ["M500", "M92 E"])
+def test_nothing_is_recorded_that_the_printer_does_not_keep(heron, board, verb):
+    run = board.answers
+    board.answers = lambda command: ["ok"] if command.startswith(verb) else run(command)
+    ran = heron("esteps --feed", typed="\n".join([*left_for(board, 3), "y", "30"]) + "\n")
+    assert ran.status == 1
+    said = "did not store it" if verb == "M500" else "was told 408.89 and carries 400"
+    assert said in ran.err
+    assert heron.json("profile")["values"]["esteps"]["status"] == "advised"
+    # What was measured before is a trial all the same, and it is left cold.
+    assert len(heron.json("history")["trials"]) == 1
+    assert board.firmware.nozzle.target_c == 0
+
+
+def test_readings_are_kept_where_the_printer_fails(heron, board, monkeypatch):
+    ask, count = Link.ask, []
+
+    def failing(self, command):
+        count.append(command)
+        if [one for one in count if one.startswith("G1 E")][3:]:
+            raise CableFailure("here no longer answers")
+        return ask(self, command)
+
+    monkeypatch.setattr(Link, "ask", failing)
+    first = left_for(board, 1)[0]
+    ran = heron("esteps --feed", typed=f"{first}\n{first}\n")
+    assert ran.status == 1
+    assert "what was typed is kept: --resume goes on with it" in ran.err
+    assert heron.json("history")["trials"] == []
+    monkeypatch.setattr(Link, "ask", ask)
+    board.firmware.fed.clear()
+    found = heron("esteps --feed --resume --json", typed="\n".join([*left_for(board, 2), "n"])).json
+    assert len(heron.json(f"history {found['trial']}")["trials"][0]["readings"]) == 3
+    # The run that was typed is not fed once more.
+    assert feeds(board) == [150] * 2
+
+
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [
+        ("--plan", "does not go with --plan"),
+        ("--steps 412", "does not go with --steps"),
+        ("--cut 98", "leave the readings out"),
+        ("--by cut", "through the hot nozzle, to a pen mark"),
+        ("--through open", "through the hot nozzle"),
+        ("--asked 50 200", "asks for one length"),
+        ("--asked 150 --mark 140", "mark at 140 mm must be beyond"),
+    ],
+)
+@pytest.mark.usefixtures("board")
+def test_what_does_not_go_with_it(heron, line, said):
+    assert said in heron.refuses(f"esteps --feed {line}")
+
+
+def test_it_has_to_be_known_how_hot_and_who(heron, board):
+    heron.json("printer add wren --nozzle 0.8 --steps 405")
+    heron.json("bench --printer wren")
+    assert "where is the printer plugged in?" in heron.refuses("esteps --feed")
+    heron.json("spool add smoke-1 --material PETG")
+    heron.json("bench --printer heron --nozzle heron-0.5 --spool smoke-1")
+    told = heron("esteps --feed", typed="30\n")
+    assert feeds(board) == []
+    assert "metier bench --temperature C" in told.err
