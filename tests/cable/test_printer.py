@@ -238,6 +238,18 @@ def test_the_guided_run_sets_nothing_unasked(heron, standin):
     assert heron.json("profile")["values"]["esteps"]["status"] == "advised"
 
 
+def test_a_closed_terminal_leaves_the_guided_run_cold(heron, standin):
+    standin()
+    with heron.started("esteps --feed") as process:
+        for line in process.stderr:
+            if "run 1" in line:
+                process.send_signal(signal.SIGHUP)
+                break
+        process.communicate(timeout=30)
+    assert process.returncode == 130
+    assert "/0.00 B" in heron("cable send M105").out
+
+
 def test_readings_survive_a_cable_that_is_pulled(heron, standin):
     running = standin()
     with heron.started("esteps --feed") as process:

@@ -1,7 +1,6 @@
 """``metier cable print``: a file of G-code, line by line to the printer."""
 
 import argparse
-import signal
 import sys
 import time
 
@@ -14,6 +13,7 @@ from metier.logbook.inforce import steps_in_force
 from metier.show.outside import clean_error
 from metier.show.sheet import Sheet
 from metier.trials.cabled import cabled, steps_differ
+from metier.words.ending import end_as_by_ctrl_c
 from metier.words.parser import Answer, existing_logbook
 from metier.words.question import may_ask
 
@@ -22,9 +22,7 @@ def print_file(options: argparse.Namespace) -> Answer:
     """Run ``metier cable print``."""
     job = job_of(options.file)
     # A terminal that is closed must not leave a hot nozzle on a part.
-    for name in ("SIGTERM", "SIGHUP"):
-        if hasattr(signal, name):
-            signal.signal(getattr(signal, name), signal.default_int_handler)
+    end_as_by_ctrl_c()
     with existing_logbook(options.logbook) as book:
         spoken_to = cabled(book, options)
         known = steps_in_force(book, spoken_to.printer) if spoken_to.printer else None

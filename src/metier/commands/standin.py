@@ -15,6 +15,7 @@ from metier.standin.folder import StandinFolder, new_state
 from metier.standin.truth import FILAMENTS, ITEMS, Fitted
 from metier.trials.chosen import add_elsewhere_options
 from metier.words.arguments import length, positive, typed
+from metier.words.ending import end_as_by_ctrl_c
 from metier.words.parser import Actions, Answer, Parser
 
 FOLDER = "metier-standin"
@@ -136,6 +137,7 @@ def _start(options: argparse.Namespace, folder: StandinFolder) -> Answer:
         machine = Machine(folder, state)
         server = Server(machine, wire, control, Cable(faults, state.seed), fast)
         with suppress(KeyboardInterrupt):
+            end_as_by_ctrl_c()
             server.run()
         with suppress(KeyboardInterrupt):
             machine.save()
