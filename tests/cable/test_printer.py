@@ -4,6 +4,7 @@ import json
 import os
 import signal
 import subprocess
+import termios
 import time
 from pathlib import Path
 
@@ -91,6 +92,17 @@ def test_what_is_advised_is_set_and_where_a_printer_is_goes_along(heron, standin
     assert heron.json("cable show --logbook other.sqlite")["printers"] == shown["printers"]
     assert heron.json("printer show heron")["printer"]["port"] == running.port
     assert isinstance(heron.json("cable ports")["ports"], list)
+
+
+def test_the_line_stays_up_between_two_commands(heron, standin):
+    """A board that resets when its line goes down would be cold for the next command."""
+    port = standin().port
+    heron.json("cable steps")
+    line = os.open(port, os.O_RDWR | os.O_NOCTTY)
+    try:
+        assert not termios.tcgetattr(line)[2] & termios.HUPCL
+    finally:
+        os.close(line)
 
 
 def test_a_cold_nozzle_does_not_feed(heron, standin, wire):

@@ -95,6 +95,12 @@ def test_lengths_may_be_absolute(tmp_path):
     assert [line.until_s for line in job_of(str(path))] == [0, 0, 5, 6, 6, 7, 8]
 
 
+def test_words_for_the_display_are_sent_as_they_can_be(tmp_path):
+    path = tmp_path / "x.gcode"
+    path.write_text(f"M117 H\u00f6he {'x' * 200}\nG1 X1 E1\n")
+    assert job_of(str(path))[0].command == f"M117 H?he {'x' * 80}"
+
+
 def test_a_job_is_printed(job):
     board = Working()
     told = []
@@ -138,7 +144,7 @@ def test_a_print_that_is_cut_short_says_how_far_it_came(job, failure, said, off)
     [
         ("", "prints nothing"),
         ("G28\nhello there\n", "line 2 is «hello there»"),
-        ("G28\nG1 X\u00e9\n", "line 2 is «G1 X?»"),
+        ("G28\n\u00e9toile\n", "line 2 is «?toile»"),
         (f"G1 X{'1' * 200} E1\n", "line 1 is"),
         ("M104 S200\nG1 E5 F60\n", "prints nothing"),
     ],

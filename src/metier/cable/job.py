@@ -37,16 +37,16 @@ def job_of(path: str) -> list[JobLine]:
         command = re.sub(r"\([^)]*\)", "", text.partition(";")[0]).strip()
         if not command:
             continue
-        if not command.isascii() or len(command) > _LONGEST or command[0] not in "GMTgmt":
-            raise Refusal(f"{path} is no G-code to print: line {number} is «{_shown(command)}»")
+        command = command.encode("ascii", "replace").decode()
+        if command.upper().startswith("M117"):
+            # Words for the display, as many as a line holds.
+            command = command[:_LONGEST]
+        if len(command) > _LONGEST or command[0] not in "GMTgmt":
+            raise Refusal(f"{path} is no G-code to print: line {number} is «{command[:40]}»")
         found.append(pace.after(command))
     if not found or not pace.fed:
         raise Refusal(f"{path} prints nothing: is it the right file?")
     return found
-
-
-def _shown(text: str) -> str:
-    return text.encode("ascii", "replace").decode()[:40]
 
 
 class _Pace:

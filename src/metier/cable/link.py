@@ -106,8 +106,8 @@ class Link:
                 "is no printer"
             ) from None
 
-    def ask(self, command: str) -> list[str]:
-        """Have a command done and return what the printer said to it.
+    def ask(self, command: str, takes_s: float = 0.0) -> list[str]:
+        """Have a command done, which itself takes so long, and return what the printer said to it.
 
         Raises:
             CableFailure: it does not answer, reports an error, or began anew.
@@ -119,7 +119,7 @@ class Link:
         said: list[str] = []
         tries, silent, cold = 0, 0, False
         asked = time.monotonic()
-        due = asked + self._patience_s
+        due = asked + takes_s + self._patience_s
         while True:
             text = self._port.receive(max(0.0, due - time.monotonic()))
             if text is None:
@@ -137,7 +137,7 @@ class Link:
             reply = reply_of(text)
             if reply.kind == "ok":
                 self._odd = 0
-                took_s = time.monotonic() - asked
+                took_s = time.monotonic() - asked - takes_s
                 self._slowest_s = max(took_s, _FORGETS * self._slowest_s)
                 if cold:
                     raise TooCold("the nozzle is too cold to feed")

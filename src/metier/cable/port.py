@@ -3,6 +3,7 @@ written down."""
 
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from typing import Any
 
 from metier.cable.failure import CableFailure, LineLost
@@ -94,7 +95,23 @@ def _opened(name: str, baud: int) -> Any:
         raise CableFailure(f"{name} is no port: {error}") from None
     except OSError as error:
         raise CableFailure(f"{name} {_why(error)}") from None
+    if "://" not in name:
+        _keep_up(line)
     return line
+
+
+def _keep_up(line: Any) -> None:
+    """Leave the line as it is when it is closed: many a board resets when it goes down, and what
+    was heated for the next command would be cold by then."""
+    try:
+        import termios
+    except ImportError:
+        # Elsewhere it goes as it goes.
+        return
+    with suppress(OSError, termios.error):
+        attributes = termios.tcgetattr(line.fileno())
+        attributes[2] &= ~termios.HUPCL
+        termios.tcsetattr(line.fileno(), termios.TCSANOW, attributes)
 
 
 def _why(error: OSError) -> str:

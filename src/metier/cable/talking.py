@@ -124,7 +124,7 @@ def feed(link: Link, length_mm: float, rate_mm_s: float) -> None:
             piece_mm = max(-_AT_ONCE_MM, min(_AT_ONCE_MM, left_mm))
             link.ask(f"G1 E{piece_mm:.4f} F{60 * rate_mm_s:.2f}")
             left_mm -= piece_mm
-        link.ask("M400")
+        link.ask("M400", takes_s=abs(length_mm) / rate_mm_s)
     except TooCold:
         shown_c = read_heat(link).nozzle_c
         raise TooCold(
