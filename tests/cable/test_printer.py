@@ -4,7 +4,6 @@ import json
 import os
 import signal
 import subprocess
-import termios
 import time
 from pathlib import Path
 
@@ -13,6 +12,8 @@ import pytest
 from metier.commands.standin import WHAT
 from tests.cable.network import Box
 from tests.conftest import METIER
+
+termios = pytest.importorskip("termios")
 
 TUBE = "flow --plan --part tube.gcode --width 0.5 --layer 0.2"
 pytestmark = pytest.mark.skipif(os.name == "nt", reason="there are no pseudo-terminals")
