@@ -108,11 +108,11 @@ def test_nothing_is_recorded_that_the_printer_does_not_keep(heron, board, verb):
 def test_readings_are_kept_where_the_printer_fails(heron, board, monkeypatch):
     ask, count = Link.ask, []
 
-    def failing(self, command):
+    def failing(self, command, **more):
         count.append(command)
         if [one for one in count if one.startswith("G1 E")][3:]:
             raise CableFailure("here no longer answers")
-        return ask(self, command)
+        return ask(self, command, **more)
 
     monkeypatch.setattr(Link, "ask", failing)
     first = left_for(board, 1)[0]

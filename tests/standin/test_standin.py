@@ -164,6 +164,20 @@ def test_a_wall_reckoned_by_hand_reveals_the_right_flow(heron, folder):
     assert found["inside"] is True
 
 
+def test_where_pairs_slide_is_revealed(heron, folder):
+    frame = folder.load().truth.frame
+    # 8 mm: both lose, the hole by the more the smaller it is.
+    true = frame.slides_from_mm + 2 * (frame.hole_mm + frame.hole_mm2 / 8 + frame.post_mm)
+    plan = heron.json("fit --plan --want slide")["trial"]
+    clearances = (0.05, 0.1, 0.15, 0.2, 0.3, 0.4)
+    feels = ["slide" if one >= true else "snug" for one in clearances]
+    heron.json(f"fit --trial {plan} --feel", *feels)
+    found = reveal(heron)["slide"]
+    assert found["true"] == pytest.approx(true)
+    assert found["low"] < found["found"] < found["high"]
+    assert found["inside"] is (found["low"] <= true <= found["high"])
+
+
 def test_a_print_weighs_what_went_in(heron, folder):
     truth = folder.load().truth
     # A line of 100 mm, 2 mm of filament geared for it, slowly.

@@ -9,7 +9,7 @@ from metier.show.sheet import Sheet, listing
 from metier.trials.cabled import Cabled, cabled, heating_bar
 from metier.words.arguments import celsius, signed_length, small_text, speed
 from metier.words.cable_options import BAUD, add_cable_options, baud
-from metier.words.ending import end_as_by_ctrl_c
+from metier.words.ending import ending_as_by_ctrl_c
 from metier.words.parser import Actions, Answer, Parser, existing_logbook
 
 # Slow enough for any hot end to keep up.
@@ -134,8 +134,7 @@ def _show(options: argparse.Namespace) -> Answer:
 def _heat(options: argparse.Namespace, spoken_to: Cabled) -> Answer:
     from metier.cable.talking import heat_to
 
-    end_as_by_ctrl_c()
-    with spoken_to.linked() as link, heating_bar(options.celsius) as watch:
+    with ending_as_by_ctrl_c(), spoken_to.linked() as link, heating_bar(options.celsius) as watch:
         heat = heat_to(link, options.celsius, watch)
     return Answer(
         {"printer": spoken_to.name, "nozzle_c": heat.nozzle_c, "target_c": options.celsius},

@@ -13,7 +13,7 @@ from metier.logbook.inforce import steps_in_force
 from metier.show.outside import clean_error
 from metier.show.sheet import Sheet
 from metier.trials.cabled import cabled, steps_differ
-from metier.words.ending import end_as_by_ctrl_c
+from metier.words.ending import ending_as_by_ctrl_c
 from metier.words.parser import Answer, existing_logbook
 from metier.words.question import may_ask
 
@@ -21,12 +21,11 @@ from metier.words.question import may_ask
 def print_file(options: argparse.Namespace) -> Answer:
     """Run ``metier cable print``."""
     job = job_of(options.file)
-    # A terminal that is closed must not leave a hot nozzle on a part.
-    end_as_by_ctrl_c()
     with existing_logbook(options.logbook) as book:
         spoken_to = cabled(book, options)
         known = steps_in_force(book, spoken_to.printer) if spoken_to.printer else None
-    with spoken_to.linked() as link:
+    # A terminal that is closed must not leave a hot nozzle on a part.
+    with ending_as_by_ctrl_c(), spoken_to.linked() as link:
         try:
             differ = steps_differ(spoken_to.printer, read_steps(link), known)
         except CableFailure as failure:

@@ -15,7 +15,7 @@ from metier.standin.folder import StandinFolder, new_state
 from metier.standin.truth import FILAMENTS, ITEMS, Fitted
 from metier.trials.chosen import add_elsewhere_options
 from metier.words.arguments import length, positive, typed
-from metier.words.ending import end_as_by_ctrl_c
+from metier.words.ending import ending_as_by_ctrl_c
 from metier.words.parser import Actions, Answer, Parser
 
 FOLDER = "metier-standin"
@@ -136,8 +136,7 @@ def _start(options: argparse.Namespace, folder: StandinFolder) -> Answer:
         _say(options, wire.port, state.seed, state.fitted, fast)
         machine = Machine(folder, state)
         server = Server(machine, wire, control, Cable(faults, state.seed), fast)
-        with suppress(KeyboardInterrupt):
-            end_as_by_ctrl_c()
+        with suppress(KeyboardInterrupt), ending_as_by_ctrl_c():
             server.run()
         with suppress(KeyboardInterrupt):
             machine.save()

@@ -11,6 +11,7 @@ from metier.show.sheet import Sheet, table
 from metier.standin import answers
 from metier.standin.folder import StandinFolder, State
 from metier.trials.chosen import on_bench_of
+from metier.trials.fit.settings import FORM as FIT
 from metier.trials.flow.settings import FORM as FLOW
 from metier.trials.flow.settings import FlowSettings
 from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
@@ -78,13 +79,15 @@ def reveal(options: argparse.Namespace) -> Answer:
 
 
 _STORED_WITHIN = 2e-4
-_FOUND = ("diameter", "esteps", "flow", "onset", "hole", "contour")
+_FOUND = ("diameter", "esteps", "flow", "onset", "hole", "contour", "slide")
 
 
 def _of(here: OnBench, state: State, name: str) -> Revealed | None:
     """Return a value as it was found and as it is; None where it was not measured."""
     if name == "onset":
         return _onset(here, state)
+    if name == "slide":
+        return _slide(here, state)
     newest = here.stands(name).newest
     if newest is None or newest.value_new is None or newest.u95 is None:
         return None
@@ -200,6 +203,22 @@ def _onset(here: OnBench, state: State) -> Revealed | None:
             true = answers.true_onset_mm3_s(state.truth, heat_c, steps=steps, slicer_mm=slicer_mm)
             in_force = here.stands("limit").in_force
             return Revealed("onset", "mm³/s", found, found - u95, found + u95, true, in_force)
+    return None
+
+
+def _slide(here: OnBench, state: State) -> Revealed | None:
+    """Return where pairs begin to slide, where that was wanted."""
+    assert here.setup is not None
+    for trial in latest_on(here.book, here.setup, "fit", 1):
+        settings, findings = FIT.of(here.book, trial), trial.findings or {}
+        if settings.way != "pair" or settings.want != "slide" or settings.pairs is None:
+            return None
+        found, (low, high) = findings["begins_mm"], findings["begins_interval_mm"]
+        printed = _flow_printed(here)
+        wide_mm = _too_wide_mm(here, state, printed) if printed else 0.0
+        opened_mm = settings.hole_set_mm - settings.contour_set_mm
+        true = answers.true_slide_mm(state.truth, settings.pairs.pin_mm, opened_mm, wide_mm)
+        return Revealed("slide", "mm of clearance", found, low, high, true, None)
     return None
 
 

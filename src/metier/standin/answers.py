@@ -4,8 +4,8 @@ import math
 from collections.abc import Sequence
 
 from metier.standin.plastic import gaps_from_mm3_s, grown, pushed
-from metier.standin.shape import hole_mm
-from metier.standin.truth import Frame, Truth
+from metier.standin.shape import hole_mm, post_mm
+from metier.standin.truth import Truth
 
 # How a length is fed where nobody says: slowly.
 _RATE_MM_S = 1.5
@@ -88,6 +88,9 @@ def true_contour_mm(truth: Truth, too_wide_mm: float = 0.0) -> float:
     return -truth.frame.post_mm - too_wide_mm / 2
 
 
-def true_scale(frame: Frame) -> float:
-    """Return the ratio of what is printed to what is drawn."""
-    return (frame.scale_x + frame.scale_y) / 2
+def true_slide_mm(truth: Truth, pin_mm: float, opened_mm: float, too_wide_mm: float = 0.0) -> float:
+    """Return the clearance drawn from which a pin slides in its hole; ``opened_mm`` is what holes
+    and outlines are compensated by together, per side."""
+    frame = truth.frame._replace(scale_x=1.0, scale_y=1.0)
+    lost_mm = post_mm(pin_mm, frame, "x") - hole_mm(pin_mm, frame, "x")
+    return frame.slides_from_mm + lost_mm + 2 * too_wide_mm - 2 * opened_mm

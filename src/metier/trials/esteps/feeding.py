@@ -18,7 +18,7 @@ from metier.trials.kind import Kind, Settled
 from metier.trials.on_bench import OnBench, needed_setup, on_bench
 from metier.trials.runner import typed_in
 from metier.words.asked import Asked
-from metier.words.ending import end_as_by_ctrl_c
+from metier.words.ending import ending_as_by_ctrl_c
 from metier.words.missing import complete
 from metier.words.parser import Answer
 from metier.words.question import said_yes_aloud
@@ -53,8 +53,7 @@ def guided(kind: Fed, options: argparse.Namespace, book: Logbook) -> Answer:
     from metier.cable.talking import heat_to, store_steps
 
     # A terminal that is closed must not leave a hot nozzle.
-    end_as_by_ctrl_c()
-    with spoken_to.linked() as link:
+    with ending_as_by_ctrl_c(), spoken_to.linked() as link:
         try:
             _take_up_steps(link, here)
             with heating_bar(ready.temperature_c) as watch:
