@@ -10,6 +10,7 @@ from metier.standin import answers
 from metier.standin.control import tell
 from metier.standin.faults import FAULTS, Cable
 from metier.standin.folder import StandinFolder, new_state
+from metier.standin.machine import read_lines, write_lines
 from metier.standin.records import Fed, PrintedLine, PrintRecord
 from metier.standin.truth import Fitted, truth_of
 
@@ -182,14 +183,15 @@ def test_a_print_weighs_what_went_in(heron, folder):
     truth = folder.load().truth
     # A line of 100 mm, 2 mm of filament geared for it, slowly.
     line = PrintedLine(0, 0, 100, 0, 0.2, 2.0, 2.0, 10.0, 1000.0, HEAT_C, 0.0)
-    np.save(folder.lines_of(1), np.array([line] * 500, float))
+    write_lines(folder.lines_of(1), [line] * 500)
     edited(folder, prints=(PrintRecord(1, 5.0, Fitted(), True),))
+    assert tuple(read_lines(folder.lines_of(1))[499]) == line
     grams = float(heron.json("standin measure mass")["readings"][0])
     volume_mm3 = 1000 * math.pi * truth.roll.diameter_mm**2 / 4
     # Prints differ by up to a percent or so.
     assert grams == pytest.approx(volume_mm3 * truth.roll.density_g_cm3 / 1000, rel=0.04)
     assert "has no walls to measure" in heron.refuses("standin measure walls")
-    (heron.folder / "metier-standin/print-1.npy").write_bytes(b"spoilt")
+    (heron.folder / "metier-standin/print-1.csv").write_text("spoilt\n1,2\nx")
     assert "cannot be read: print it again" in heron.refuses("standin measure mass", status=1)
 
 

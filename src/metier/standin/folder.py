@@ -99,7 +99,7 @@ class StandinFolder:
 
     def lines_of(self, number: int) -> str:
         """Return the file that the lines of a print are kept in."""
-        return self._file(f"print-{number}.npy")
+        return self._file(f"print-{number}.csv")
 
     def hold(self) -> IO[bytes]:
         """Return a file whose lock says that this process works with the folder.

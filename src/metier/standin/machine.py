@@ -1,18 +1,22 @@
 """A stand-in with its folder: what its board does is kept, print by print."""
 
 import random
+from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from metier.failure import Failure
 from metier.standin.firmware import Firmware
 from metier.standin.folder import StandinFolder, State
 from metier.standin.printed import Luck, Printed
-from metier.standin.records import PrintRecord
+from metier.standin.records import PrintedLine, PrintRecord
 from metier.standin.truth import FILAMENTS, Filament, Fitted, Item, truth_of
 
 # What a board loses when it loses power, and what it says when it is back.
 GREETING = "start"
+# Places to a thousandth of a micrometre, as they are reckoned with.
+_AS_WRITTEN = "%.9g"
 
 
 def luck_of(state: State, number: int) -> Luck:
@@ -30,10 +34,25 @@ def printed_of(folder: StandinFolder, state: State, record: PrintRecord) -> Prin
     """
     path = folder.lines_of(record.number)
     try:
-        lines = np.load(path)
+        lines = read_lines(path)
     except (OSError, ValueError):
         raise Failure(f"{path} cannot be read: print it again") from None
     return Printed(lines, truth_of(state.seed, record.fitted), luck_of(state, record.number))
+
+
+def write_lines(path: str, lines: Sequence[PrintedLine]) -> None:
+    """Write the lines of a print as a table (CSV, RFC 4180)."""
+    names = ",".join(PrintedLine._fields)
+    np.savetxt(path, np.array(lines, float), _AS_WRITTEN, ",", header=names, comments="")
+
+
+def read_lines(path: str) -> NDArray[np.float64]:
+    """Return the lines of a print, a row each.
+
+    Raises:
+        OSError, ValueError: there is no such table.
+    """
+    return np.loadtxt(path, delimiter=",", skiprows=1, ndmin=2)
 
 
 class Machine:
@@ -85,7 +104,7 @@ class Machine:
         if not board.lines:
             return
         number = len(self._state.prints) + 1
-        np.save(self._folder.lines_of(number), np.array(board.lines, float))
+        write_lines(self._folder.lines_of(number), board.lines)
         minutes = (board.moving_s - board.begun_s) / 60
         record = PrintRecord(number, minutes, self._state.fitted, whole)
         self._state = self._state._replace(prints=(*self._state.prints, record))
