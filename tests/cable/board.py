@@ -1,5 +1,6 @@
 """A board at the end of a cable, in this process: a reply that does not come is silence."""
 
+import re
 from collections import deque
 
 from metier.cable.link import Link
@@ -18,7 +19,7 @@ class Board:
 
     def __init__(self, cable=None, answers=None):
         self.cable = cable or Cable((), 0)
-        self.answers = answers or (lambda _: ["ok"])
+        self.answers = answers or _answered
         self.numbering = Numbering()
         self.done = []
         self.replies = deque()
@@ -42,6 +43,12 @@ class Board:
 
     def close(self):
         pass
+
+
+def _answered(command):
+    if re.match(r"(G1|G28|M\d+)( |$)", command):
+        return ["ok"]
+    return [f'echo:Unknown command: "{command}"', "ok"]
 
 
 class Working(Board):

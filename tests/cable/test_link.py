@@ -20,7 +20,7 @@ def test_every_command_is_done_once_and_in_order(seed, faults):
     board = Board(Cable(tuple(sorted(faults)), seed))
     link = met(board)
     wanted = [f"G1 X{number} E0.{number:03d}" for number in range(300)]
-    for command in wanted:
+    for command in [*wanted, "M400"]:
         link.ask(command)
     # A line whose number is garbled is no command that a board knows.
     assert [one for one in board.done if one.startswith("G1 X")] == wanted
@@ -34,6 +34,33 @@ def test_a_line_and_its_checksum():
         "Error:checksum mismatch, last line: 0",
         "Resend: 1",
     )
+
+
+def test_counting_begins_anew_whatever_was_counted_before():
+    board = Board()
+    board.numbering.last = 500
+    send, garbled = board.send, [True]
+
+    def once_garbled(line):
+        send(line.replace("M110 N0", "M110 N7") if garbled and garbled.pop() else line)
+
+    board.send = once_garbled
+    link = met(board)
+    assert link.ask("M105") == ["ok"]
+    assert board.done == ["M105"]
+
+
+def test_a_line_that_lost_its_number_is_sent_once_more():
+    board = Board()
+    link = met(board)
+    send, lost = board.send, [True]
+    board.send = lambda line: send(line.replace("N1", "?1", 1) if lost and lost.pop() else line)
+    link.ask("M83")
+    # What no board knows is answered all the same.
+    assert board.done == ["?1 M83*25", "M83"]
+    # A command that this board does not know, its number understood, is not run twice.
+    assert link.ask("X9") == ['echo:Unknown command: "X9"']
+    assert board.done[2:] == ["X9"]
 
 
 def test_what_is_asked_for_again_is_sent_again():

@@ -78,14 +78,19 @@ class Link:
         self._sent.clear()
         heard = 0
         while time.monotonic() < until:
-            self._port.send("M110 N0")
+            self._port.send(numbered(0, "M110 N0"))
             asked = time.monotonic()
             while time.monotonic() < asked + _ASKED_EVERY_S:
                 text = self._receive_first()
                 if text is None:
                     continue
                 heard += 1
-                if reply_of(text).kind == "ok":
+                kind = reply_of(text).kind
+                if kind in ("resend", "again"):
+                    # It came garbled, and the ok behind that is none.
+                    self._drain()
+                    break
+                if kind == "ok":
                     self._drain()
                     return
         if heard or self._port.gibberish:
@@ -118,6 +123,9 @@ class Link:
         self._write(self._number)
         said: list[str] = []
         tries, silent, cold = 0, 0, False
+        # A line that lost its number is a command that no board knows, and is answered all the
+        # same: it is sent once more. A board that had understood its number objects to that.
+        unknown, doubted = False, False
         asked = time.monotonic()
         due = asked + takes_s + self._patience_s
         while True:
@@ -136,6 +144,11 @@ class Link:
             silent = 0
             reply = reply_of(text)
             if reply.kind == "ok":
+                if unknown and not doubted:
+                    doubted = True
+                    self._spare += 1
+                    self._write(self._number)
+                    continue
                 self._odd = 0
                 took_s = time.monotonic() - asked - takes_s
                 self._slowest_s = max(took_s, _FORGETS * self._slowest_s)
@@ -152,6 +165,7 @@ class Link:
                 due = max(due, time.monotonic() + _PATIENCE_S[1])
             said.append(text)
             cold = cold or reply.kind == "cold"
+            unknown = unknown or reply.kind == "unknown"
             self._check(reply, command)
             self.heard(reply)
 

@@ -4,7 +4,7 @@ them."""
 import re
 from typing import Literal, NamedTuple
 
-Kind = Literal["ok", "resend", "again", "busy", "start", "cold", "error", "heat", "text"]
+Kind = Literal["ok", "resend", "again", "busy", "start", "cold", "unknown", "error", "heat", "text"]
 
 _HEAT = re.compile(r"\bT0?:\s*(-?\d+(?:\.\d+)?)\s*/\s*(-?\d+(?:\.\d+)?)")
 _RESEND = re.compile(r"^(?:resend|rs)\b[:\s]*N?(\d+)", re.IGNORECASE)
@@ -47,6 +47,8 @@ def reply_of(text: str) -> Reply:
         return Reply("busy", text)
     if "cold extrusion" in small:
         return Reply("cold", text)
+    if "unknown command" in small:
+        return Reply("unknown", text)
     if small.startswith("!!") or re.match(r"(error|fatal)\s*:", small):
         if not _OF_THE_LINE.search(text):
             return Reply("error", re.sub(r"^(!!|\w+\s*:)\s*", "", text) or text)
