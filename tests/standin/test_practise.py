@@ -68,7 +68,7 @@ def test_a_command_that_was_refused_is_done_once_more(monkeypatch, tmp_path):
     monkeypatch.setattr("metier.practise.evening.watched", lambda: True)
     monkeypatch.setattr("metier.practise.evening.go_on", lambda: None)
     evening = Evening(Shell(str(tmp_path), "x.sqlite"), None)
-    monkeypatch.setattr(evening, "_due", lambda: Due(next(steps), "", (), ()))
+    monkeypatch.setattr(evening, "_due", lambda: Due(next(steps), "", ()))
     done = []
 
     def do(due):

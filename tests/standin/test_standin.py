@@ -31,7 +31,7 @@ def edited(folder, **fields):
 
 
 def test_it_is_kept_whole(folder):
-    state = folder.load()._replace(along_mm=12.5, worked_s=3.0)
+    state = folder.load()._replace(along_mm=12.5)
     record = PrintRecord(1, 13.5, Fitted(nozzle=2, filament="petg"), True)
     state = state._replace(prints=(record,))
     folder.save(state)

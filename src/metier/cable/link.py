@@ -4,6 +4,7 @@ the line drops, garbles or repeats."""
 import time
 from collections import deque
 from collections.abc import Callable
+from contextlib import ExitStack
 from functools import reduce
 from typing import Self
 
@@ -283,17 +284,14 @@ def linked(port: str, baud: int, log: str | None, *, urgent: bool = False) -> Li
     Raises:
         CableFailure: the port cannot be opened, or nothing answers there.
     """
-    kept = CableLog(log)
-    try:
+    with ExitStack() as until_met:
+        kept = CableLog(log)
+        until_met.callback(kept.close)
         link = Link(Port(port, baud, kept.note), kept)
-    except BaseException:
-        kept.close()
-        raise
-    try:
+        until_met.callback(link.close)
         if urgent:
             link.hurry("M108")
         link.meet()
-    except BaseException:
-        link.close()
-        raise
+        # From here on whoever asked for it closes it.
+        until_met.pop_all()
     return link

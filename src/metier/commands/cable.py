@@ -6,14 +6,12 @@ from metier.core.refusal import Refusal
 from metier.logbook.machines import printer_named, printers, set_printer
 from metier.show.command import proposed
 from metier.show.sheet import Sheet, listing
-from metier.trials.cabled import Cabled, cabled, heating_bar
+from metier.trials.cabled import SLOWLY_MM_S, Cabled, cabled, heating_bar
 from metier.words.arguments import celsius, signed_length, small_text, speed
 from metier.words.cable_options import BAUD, add_cable_options, baud
 from metier.words.ending import ending_as_by_ctrl_c
 from metier.words.parser import Actions, Answer, Parser, existing_logbook
 
-# Slow enough for any hot end to keep up.
-_RATE_MM_S = 1.5
 _MOST_FED_MM = 2000.0
 
 
@@ -52,7 +50,7 @@ def parser() -> Parser:
     heat.add_needed("celsius", type=celsius, metavar="C", help="how hot, in °C")
     fed = actions.add("feed", "feed a length of filament", "  metier cable feed 150")
     fed.add_needed("length", type=signed_length, metavar="MM", help="how much, in mm")
-    fed.add_argument("--rate", type=speed, metavar="MM/S", help=f"how fast ({_RATE_MM_S:g} mm/s)")
+    fed.add_argument("--rate", type=speed, metavar="MM/S", help=f"how fast ({SLOWLY_MM_S:g} mm/s)")
     said = actions.add(
         "send", "send a line of G-code and show what it says", "  metier cable send 'M503'"
     )
@@ -145,7 +143,7 @@ def _heat(options: argparse.Namespace, spoken_to: Cabled) -> Answer:
 def _feed(options: argparse.Namespace, spoken_to: Cabled) -> Answer:
     from metier.cable.talking import feed
 
-    length_mm, rate_mm_s = options.length, options.rate or _RATE_MM_S
+    length_mm, rate_mm_s = options.length, options.rate or SLOWLY_MM_S
     if not 0 < abs(length_mm) <= _MOST_FED_MM:
         raise Refusal(f"{length_mm:g} mm: feed up to {_MOST_FED_MM:g} mm, or as much back")
     with spoken_to.linked() as link:

@@ -1,7 +1,7 @@
 """What somebody who practises is asked: Enter takes what the stand-in measures."""
 
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 from metier.core.refusal import Refusal
 from metier.formats.quantity import read_length_mm
@@ -31,7 +31,7 @@ def say(text: str) -> None:
     print("\n" + clean("\n".join(wrapped(text, "", ""))), flush=True)
 
 
-def lengths(word: str) -> None:
+def _check_lengths(word: str) -> None:
     """Check one length, or two parted by a stroke.
 
     Raises:
@@ -41,9 +41,7 @@ def lengths(word: str) -> None:
         read_length_mm(part, "reading", True)
 
 
-def readings(
-    question: str, measured: Sequence[str], check: Callable[[str], object] = lengths
-) -> list[str]:
+def readings(question: str, measured: Sequence[str]) -> list[str]:
     """Ask for readings, offering those that were measured; typed ones are parted by blanks."""
     shown = wrapped(f"{question}: the stand-in shows {' '.join(measured)}", "", "  ")
     print(clean("\n".join(shown)), flush=True)
@@ -51,7 +49,7 @@ def readings(
         words = typed("Enter takes that, or type your own, parted by blanks > ").split()
         try:
             for word in words:
-                check(word)
+                _check_lengths(word)
         except Refusal as refusal:
             print(f"  {clean(str(refusal))}", flush=True)
             continue

@@ -7,8 +7,6 @@ import sys
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.fit.feel import FEELS
-from metier.core.refusal import Refusal
 from metier.demo.running import Shell, program, show_command
 from metier.failure import Failure
 from metier.practise.asking import go_on, readings, say, typed, watched
@@ -26,18 +24,12 @@ _MEASURED = {
 }
 
 
-def _feel(word: str) -> None:
-    if word not in FEELS:
-        raise Refusal(f"{word[:20]} is none of {', '.join(FEELS)}")
-
-
 class Due(NamedTuple):
-    """What `metier next` names: the step, why, the command, and trials that are planned."""
+    """What `metier next` names: the step, why, and the command."""
 
     step: str
     why: str
     command: tuple[str, ...]
-    planned: tuple[int, ...]
 
 
 class Refused(Failure):
@@ -45,13 +37,12 @@ class Refused(Failure):
 
 
 class Evening:
-    """One evening with one stand-in; ``done`` are the commands run."""
+    """One evening with one stand-in."""
 
     def __init__(self, shell: Shell, standin: Standin) -> None:
         self._shell, self._standin = shell, standin
         self._written = 0
         self._afresh = False
-        self.done: list[str] = []
 
     def go(self) -> None:
         """Do what is due until nothing is.
@@ -86,20 +77,20 @@ class Evening:
         self._check(words, self._shell.run(words, quiet=False).returncode)
 
     def _check(self, words: Sequence[str], status: int) -> None:
-        self.done.append(shlex.join(["metier", *words]))
         if status == 130:
             raise KeyboardInterrupt
+        stopped = f"it stopped at: {shlex.join(['metier', *words])}"
         if status == _REFUSED:
-            raise Refused(f"it stopped at: {self.done[-1]}")
+            raise Refused(stopped)
         if status != 0:
-            raise Failure(f"it stopped at: {self.done[-1]}")
+            raise Failure(stopped)
 
     def _due(self) -> Due:
         finished = self._shell.run(["next"], quiet=True)
         self._check(["next"], finished.returncode)
         found = json.loads(finished.stdout)
         words = tuple(shlex.split(found["command"]))[1:]
-        return Due(found["step"], found["why"], words, tuple(found.get("planned", ())))
+        return Due(found["step"], found["why"], words)
 
     def _do(self, due: Due) -> None:
         words = due.command
@@ -138,13 +129,6 @@ class Evening:
     def _measure(self, words: tuple[str, ...]) -> None:
         """Measure what is printed, each kind in its own way."""
         kind, number = words[0], words[words.index("--trial") + 1]
-        if kind == "fit":
-            show_command(["standin", "measure", "pairs"])
-            felt = readings(
-                "How the pairs go, left to right", self._standin.measured("pairs"), _feel
-            )
-            self.run("fit", "--trial", number, "--feel", *felt)
-            return
         what, called = _MEASURED[kind]
         shown = self._standin.measured(what)
         if kind == "volumetric" and not shown:

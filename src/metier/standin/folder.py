@@ -20,7 +20,7 @@ _VERSION = 1
 
 class State(NamedTuple):
     """A stand-in between two commands: its seed, what is in it, what its board keeps, how much of
-    its roll is used, how long it has worked, what was fed and printed."""
+    its roll is used, what was fed and printed."""
 
     seed: int
     fitted: Fitted
@@ -29,7 +29,6 @@ class State(NamedTuple):
     accel_mm_s2: float
     stored_accel_mm_s2: float
     along_mm: float
-    worked_s: float
     fed: tuple[Fed, ...]
     prints: tuple[PrintRecord, ...]
     version: int = _VERSION
@@ -58,7 +57,7 @@ def new_state(seed: int, fitted: Fitted) -> State:
     """Return a stand-in that was never used: its board carries what it came with."""
     steps = truth_of(seed, fitted).board.factory_steps
     fresh = Memory(steps, steps)
-    empty = State(seed, fitted, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, (), ())
+    empty = State(seed, fitted, 0.0, 0.0, 0.0, 0.0, 0.0, (), ())
     return empty.keeping(fresh)
 
 

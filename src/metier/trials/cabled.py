@@ -18,6 +18,10 @@ if TYPE_CHECKING:
     from metier.cable.talking import Watch
 
 
+# Slow enough for any hot end to keep up.
+SLOWLY_MM_S = 1.5
+
+
 class Cabled(NamedTuple):
     """Which printer it is, None where only its port is known, and where to speak to it."""
 

@@ -11,7 +11,7 @@ from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.entries import record_steps
 from metier.show.outside import clean
-from metier.trials.cabled import cabled, heating_bar, steps_differ
+from metier.trials.cabled import SLOWLY_MM_S, cabled, heating_bar, steps_differ
 from metier.trials.esteps.kept import usual_ask
 from metier.trials.esteps.settings import EstepsContext, EstepsSettings
 from metier.trials.kind import Kind, Settled
@@ -29,7 +29,6 @@ if TYPE_CHECKING:
 
 Fed = Kind[EstepsSettings, EstepsContext, EstepsFinding]
 
-_RATE_MM_S = 1.5
 # How often a length is fed: at least, and at most where the ± does not settle.
 _MEASURED, _VERIFIED = (3, 6), (1, 3)
 
@@ -60,20 +59,20 @@ def guided(kind: Fed, options: argparse.Namespace, book: Logbook) -> Answer:
                 heat_to(link, ready.temperature_c, watch)
             _say(options, f"{ready.printer.name} is at {ready.temperature_c:g} °C.")
             first = _round(kind, options, here, link, _MEASURED)
-            steps = first.payload["steps_to_type"] if first.payload else None
-            wanted = steps if _verdict(first) == "correct" else None
-            shown = f"{wanted:.{ready.printer.decimals}f}" if isinstance(wanted, float) else ""
-            _show(options, first)
-            if not isinstance(wanted, float) or not said_yes_aloud(
-                f"\nSet {shown} in {ready.printer.name}, store it and read it back?"
-            ):
+            _say(options, first.text)
+            wanted = _to_set(first)
+            if wanted is None:
+                return _answer([first], None)
+            shown = f"{wanted:.{ready.printer.decimals}f}"
+            question = f"\nSet {shown} in {ready.printer.name}, store it and read it back?"
+            if not said_yes_aloud(question):
                 return _answer([first], None)
             store_steps(link, wanted, ready.printer.decimals)
             with book.transaction() as moment:
                 record_steps(book, moment, ready.printer, wanted)
             _say(options, f"\nSet and stored: it reads back {shown}, and is recorded as entered.\n")
             second = _round(kind, options, here, link, _VERIFIED)
-            _show(options, second)
+            _say(options, second.text)
             return _answer([first, second], wanted)
         finally:
             _cool(link)
@@ -101,7 +100,7 @@ def _take_lengths(options: argparse.Namespace, here: OnBench) -> None:
     asked, mark = usual_ask(here)
     options.asked = options.asked or [float(asked[0])]
     options.mark = options.mark or float(mark)
-    options.through, options.feed_rate = "nozzle", options.feed_rate or _RATE_MM_S
+    options.through, options.feed_rate = "nozzle", options.feed_rate or SLOWLY_MM_S
     check_mark(options.mark, options.asked[0])
 
 
@@ -185,8 +184,11 @@ def _cool(link: "Link") -> None:
         _tell("its heater may still be on: see to it")
 
 
-def _verdict(answer: Answer) -> object:
-    return answer.payload["verdict"] if answer.payload else None
+def _to_set(found: Answer) -> float | None:
+    """Return the steps to set, where other ones are needed."""
+    payload = found.payload or {}
+    steps = payload.get("steps_to_type")
+    return steps if payload.get("verdict") == "correct" and isinstance(steps, float) else None
 
 
 def _tell(text: str, end: str = "\n") -> None:
@@ -197,10 +199,6 @@ def _tell(text: str, end: str = "\n") -> None:
 def _say(options: argparse.Namespace, text: str) -> None:
     if not options.json:
         print(clean(text), flush=True)
-
-
-def _show(options: argparse.Namespace, answer: Answer) -> None:
-    _say(options, answer.text)
 
 
 def _answer(rounds: list[Answer], stored: float | None) -> Answer:
