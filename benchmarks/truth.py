@@ -33,6 +33,10 @@ from metier.core.measure.readings import estimate
 from metier.standin import answers
 
 MOST_STEPS = 40
+# What is looked at beyond one value: a job that is weighed, heats and speeds.
+_WEIGHED_MM = 4000.0
+_HEATS_C = [185.0 + 5 * step for step in range(11)]
+_SPEEDS_MM_S = (15.0, 30.0, 60.0, 90.0)
 WALL = figures("calipers", "wall")
 
 
@@ -65,6 +69,7 @@ class Job:
     """The job on one stand-in, by the commands."""
 
     def __init__(self, seed: int, folder: str) -> None:
+        self.seed = seed
         self.shop = Workshop(seed)
         self._logbook = os.path.join(folder, f"{seed}.sqlite")
         self.told: list[Told] = []
@@ -96,16 +101,56 @@ class Job:
         done = False
         for _ in range(MOST_STEPS):
             due = self.run("next")
-            if due["step"] == "done":
+            if due["step"] in ("done", "proof"):
                 done = True
                 break
             self._do(due["command"].removeprefix("metier "))
+        self._beyond()
         os.unlink(self._logbook)
         self._on_paper()
         return Evening(
             self.told, self.off, self.kept, self.corrected, self.flow_off, self.paper_kept,
             self.paper_off, self.paper_held, self.prints, done,
         )  # fmt: skip
+
+    def _beyond(self) -> None:
+        """Weigh a print, look at temperature steps, and map a foaming roll by speed."""
+        shop = self.shop
+        mass, share = shop.weighed(_WEIGHED_MM)
+        found = self.run(
+            f"weigh --length 1000 --filament {_WEIGHED_MM:g} --part",
+            mass,
+            "--strand",
+            *shop.metre(),
+        )
+        self._told(
+            "fed, by weight", found, "delivered_percent", "delivered_u95_percent", 100 * share
+        )
+        found = self.run("heat --step", *shop.words(_HEATS_C))
+        low, high = answers.true_range_c(shop.truth)
+        self._told("temperature, lower end", found, "low_c", "low_u95_c", low)
+        self._told("temperature, upper end", found, "high_c", "high_u95_c", high)
+        foam = Workshop(self.seed, "foaming", 230.0)
+        foam.steps, foam.slicer_mm = shop.steps, 1.75
+        self.run("spool add cloud-1 --material PLA --foaming")
+        self.run("bench --spool cloud-1 --temperature 230")
+        self.run("printer set heron --line-model rounded")
+        speeds = " ".join(f"{one:g}" for one in _SPEEDS_MM_S)
+        size = f"--width {WIDTH_MM} --layer {LAYER_MM}"
+        plan = self.run(f"map --plan --speeds {speeds} {size}")
+        flow = plan["settings"]["flow_percent"] / 100
+        read = foam.speeds(flow, _SPEEDS_MM_S)
+        words = [word for section in read for word in ("--read", *section)]
+        found = self.run(f"map --trial {plan['trial']}", *words)
+        for one in found["flows"]:
+            true = 100 * foam.needed(one["speed_mm_s"])
+            self._told("flow by speed, foaming", one, "flow_percent", "u95_percent", true)
+
+    def _told(self, name: str, found: dict[str, Any], value: str, u95: str, true: float) -> None:
+        """Hold what is stated against the truth, where it is stated."""
+        if found[value] is not None and found[u95] is not None:
+            inside = abs(found[value] - true) <= found[u95]
+            self.told.append(Told(name, inside, found[value] - true))
 
     def _do(self, line: str) -> None:
         kind = line.split()[0]

@@ -10,9 +10,9 @@ from collections.abc import Iterable
 
 from metier.standin import answers
 from metier.standin.hand import Reader, strand_readings
-from metier.standin.plastic import pushed, strand_mm2
-from metier.standin.shape import hole_mm, line_mm, post_mm, wall_mm
-from metier.standin.truth import truth_of
+from metier.standin.plastic import pushed, strand_g_per_mm, strand_mm2
+from metier.standin.shape import hole_mm, line_mm, post_mm, wall_mm, words_of_step
+from metier.standin.truth import Filament, Fitted, truth_of
 
 HEAT_C, SPEED_MM_S, RATE_MM_S = 210.0, 40.0, 1.5
 WIDTH_MM, LAYER_MM = 0.6, 0.24
@@ -25,8 +25,9 @@ SIZES_MM = (4.0, 6.0, 10.0, 16.0, 30.0)
 class Workshop:
     """A stand-in with whoever measures it, in this process; prints take no time."""
 
-    def __init__(self, seed: int) -> None:
-        self.truth = truth_of(seed)
+    def __init__(self, seed: int, filament: Filament = "pla", heat_c: float = HEAT_C) -> None:
+        self.truth = truth_of(seed, Fitted(filament=filament))
+        self.heat_c = heat_c
         self.steps = self.truth.board.factory_steps
         self.slicer_mm = 1.75
         self._luck = random.Random(f"{seed} workshop")
@@ -61,11 +62,55 @@ class Workshop:
             for lines in counts
         }
 
-    def share(self, flow: float) -> float:
+    def speeds(self, flow: float, speeds_mm_s: Iterable[float]) -> list[list[str]]:
+        """Print a tube of several speeds, three lines a wall; return readings of each section."""
+        frame, roll = self.truth.frame, self.truth.roll
+        luck = self._luck.gauss(1, frame.print_spread)
+        return [
+            [
+                self._read.wall(
+                    wall_mm(3, APART_MM, flow * self.share(flow, speed) * luck * APART_MM,
+                            LAYER_MM, frame)
+                    + roll.texture_mm
+                    - roll.squeeze_mm
+                )
+                for _ in range(4)
+            ]
+            for speed in speeds_mm_s
+        ]  # fmt: skip
+
+    def needed(self, speed_mm_s: float) -> float:
+        """The flow that is right at a speed."""
+        return answers.true_flow(
+            self.truth, self.heat_c, steps=self.steps, slicer_mm=self.slicer_mm,
+            dosed_mm2=DOSE_MM2, speed_mm_s=speed_mm_s,
+        )  # fmt: skip
+
+    def metre(self) -> list[str]:
+        """Return grams of a metre of strand, weighed twice."""
+        return [self._read.mass(1000 * strand_g_per_mm(self.truth.roll, self._along_mm))] * 2
+
+    def weighed(self, asked_mm: float) -> tuple[str, float]:
+        """Print a job of that length; return its grams, and which part of it was delivered."""
+        ratio = self.steps / self.truth.gear.steps_per_mm
+        share = ratio * pushed(self.truth, DOSE_MM2 * SPEED_MM_S * ratio, self.heat_c)
+        share *= self._luck.gauss(1, self.truth.frame.print_spread)
+        grams = asked_mm * share * strand_g_per_mm(self.truth.roll, self._along_mm)
+        return self._read.mass(grams), share
+
+    def words(self, heats_c: Iterable[float]) -> list[str]:
+        """Print temperature steps; return what is said of each."""
+        heats = self.truth.roll.heats
+        return [
+            f"{heat:g}={words_of_step(heat, heats, lambda at: self._luck.gauss(at, 2.5))}"
+            for heat in heats_c
+        ]
+
+    def share(self, flow: float, speed_mm_s: float = SPEED_MM_S) -> float:
         """Return the share of what is dosed that comes out."""
         return answers.delivered(
-            self.truth, HEAT_C, flow, steps=self.steps, slicer_mm=self.slicer_mm,
-            dosed_mm2=DOSE_MM2, speed_mm_s=SPEED_MM_S,
+            self.truth, self.heat_c, flow, steps=self.steps, slicer_mm=self.slicer_mm,
+            dosed_mm2=DOSE_MM2, speed_mm_s=speed_mm_s,
         )  # fmt: skip
 
     @property

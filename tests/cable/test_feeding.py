@@ -75,7 +75,7 @@ def test_an_empty_line_ends_it_and_a_reading_may_be_taken_back(heron, board):
     ran = heron("esteps --feed", typed="\n".join(lines) + "\n")
     assert ran.status == 0
     (trial,) = heron.json("history")["trials"]
-    assert [one["value_mm"] for one in trial["readings"]] == [float(right)] * 2
+    assert [one["value"] for one in trial["readings"]] == [float(right)] * 2
     # A run that was taken back was fed all the same, and is not fed once more.
     assert feeds(board) == [150] * 3
     assert board.firmware.memory.stored_steps == 400.0

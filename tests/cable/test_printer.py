@@ -234,7 +234,7 @@ def test_the_guided_run(heron, standin, wire):
     assert found["verdict"] == "keep"
     assert [one["verdict"] for one in heron.json("history")["trials"]] == ["keep", "correct"]
     trial = heron.json(f"history {found['trials'][0]}")["trials"][0]
-    assert [one["value_mm"] for one in trial["readings"]] == [float(one) for one in left[:3]]
+    assert [one["value"] for one in trial["readings"]] == [float(one) for one in left[:3]]
     assert trial["settings"]["steps"] == 94.6
     assert found["steps_stored"] == pytest.approx(92.9, rel=0.01)
     assert heron.json("profile")["values"]["esteps"]["status"] == "verified"

@@ -36,7 +36,7 @@ class Fortnight:
         for line in lines:
             self.run(f"metier {line}")
 
-    def follow(self, most=45, until="done"):
+    def follow(self, most=45, until="proof"):
         """Follow ``next`` until the job is done on this bench; returns the steps."""
         steps = []
         for _ in range(most):

@@ -372,7 +372,7 @@ def test_pairs_are_felt_in_their_order(shop):
     shop.json("fit --plan --pin 10 --clearances 0.3 0.1 0.2")
     shop.json("fit --trial 1 --feel press snug slide --clearance 0.15")
     readings = shop.json("history 1")["trials"][0]["readings"]
-    assert [(one["value_mm"], one["side"]) for one in readings] == [
+    assert [(one["value"], one["side"]) for one in readings] == [
         (0.1, "press"), (0.2, "snug"), (0.3, "slide"),
     ]  # fmt: skip
 

@@ -116,7 +116,7 @@ def test_next_leads_through_the_whole_job(metier):
     then("entered esteps 426.5")
     assert steps == [
         "printer", "spool", "bench", "zero", "diameter", "esteps", "esteps", "line model", "esteps",
-        "flow", "measure", "flow", "limit", "measure", "limit", "hole", "measure", "done",
+        "flow", "measure", "flow", "limit", "measure", "limit", "hole", "measure", "proof",
         "esteps",
     ]  # fmt: skip
     # E-steps that were typed back are checked before a cube is spent on them.

@@ -74,7 +74,7 @@ def test_a_named_instrument_has_its_own_figures_where_they_count():
 def test_a_gauge_tells_whether_calipers_can_be_believed(readings_mm, verdict):
     found = check_against(readings_mm, 10.0, STRAND._replace(accuracy_mm=CHECKED_MM["strand"]))
     assert found.verdict.name == verdict
-    assert found.accuracy_mm == pytest.approx(abs(found.off_mm) + found.off_u95_mm)
+    assert found.accuracy == pytest.approx(abs(found.off) + found.off_u95)
     with pytest.raises(Refusal):
         check_against([1.0], 10.0, STRAND)
 

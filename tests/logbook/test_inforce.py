@@ -232,7 +232,7 @@ def test_what_was_found_at_one_temperature_is_doubtful_far_from_it(shop):
             assert shop.stands(kind).status == "verified"
             assert shop.stands(kind, warmer).status == "doubtful"
     assert [VALUES[kind].doubtful_by_temperature for kind in VALUES] == [
-        False, False, True, False, True, True, True,
+        False, False, False, True, False, True, True, True,
     ]  # fmt: skip
 
 

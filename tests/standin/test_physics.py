@@ -14,9 +14,16 @@ from metier.standin.circles import holes_at_foot, rounds_of
 from metier.standin.firmware import Firmware, Memory
 from metier.standin.hand import Reader
 from metier.standin.heater import nozzle_heater
-from metier.standin.plastic import gaps_from_mm3_s, grown, has_gaps, melts_mm3_s, pushed
+from metier.standin.plastic import (
+    gaps_from_mm3_s,
+    grown,
+    has_gaps,
+    melts_mm3_s,
+    pushed,
+    strand_g_per_mm,
+)
 from metier.standin.printed import Luck, Printed
-from metier.standin.shape import feel, hole_mm, line_mm, post_mm, wall_mm
+from metier.standin.shape import feel, hole_mm, line_mm, post_mm, wall_mm, words_of_step
 from metier.standin.truth import Fitted, Frame, truth_of
 
 FRAME = Frame(0.998, 0.996, 0.05, 0.1, 0.03, 0.2, 0.005, 0.02, 0.01, 1e-6, 0.1)
@@ -80,6 +87,28 @@ def test_foam_grows_with_heat_and_dwell():
     roll = truth_of(3, Fitted(filament="foaming")).roll
     assert grown(TRUTH.roll, 5, 240) == 1
     assert 1.0 < grown(roll, 5, 210) < grown(roll, 5, 230) < grown(roll, 2, 230) < 2.2
+
+
+def test_a_metre_of_strand_by_hand():
+    roll = TRUTH.roll._replace(diameter_mm=1.75, wave_mm=0.0, density_g_cm3=1.24)
+    assert 1000 * strand_g_per_mm(roll, 70.0) == pytest.approx(2.9826, abs=1e-4)
+
+
+def test_words_of_a_step_by_hand():
+    heats = TRUTH.roll.heats._replace(
+        few_strings_c=214, many_strings_c=222, sags_c=218, falls_c=230, rough_c=240, dull_c=205,
+        cold_rough_c=180, hard_c=206, easy_c=198,
+    )  # fmt: skip
+    said = {heat: words_of_step(heat, heats, lambda at: at) for heat in (190, 202, 210, 220, 235)}
+    assert said == {
+        190: "none/dull/straight/easy",
+        202: "none/dull/straight/hard",
+        210: "none/even/straight/holds",
+        220: "few/even/sags/holds",
+        235: "many/even/fell/holds",
+    }
+    truth = TRUTH._replace(roll=TRUTH.roll._replace(heats=heats))
+    assert answers.true_range_c(truth) == (198, 222)
 
 
 @given(SEEDS, st.integers(0, 3))

@@ -227,3 +227,50 @@ def test_the_port_is_said_before_anything_else(heron, standin):
     assert kept["port"] == running.port
     running.stop()
     assert "does not run" in heron.refuses("standin stop")
+
+
+def test_a_foaming_roll_from_nothing_to_a_row_of_flows_inside_what_is_stated(heron, standin):
+    """Speeds, weight and heat on a stand-in that hides them, printed over its line."""
+    standin("--fast", "20000", "--filament", "foaming")
+    heron.json("printer set heron --bed 220x220")
+    heron.json("spool add cloud-1 --material PLA --foaming --bed-temperature 60")
+    heron.json("bench --spool cloud-1 --temperature 230")
+
+    def shown(what):
+        return heron.json(f"standin measure {what}")["readings"]
+
+    kept = json.loads((heron.folder / "metier-standin/stand-in.json").read_text())
+    heron.json(f"entered esteps {kept['steps']:.2f}")
+    heron.json(f"instrument zero calipers {shown('zero')[0]}")
+    heron.json("map --plan --speeds 15 30 60 90 --part speeds.gcode")
+    heron.json("cable print speeds.gcode")
+    weighed = heron.json(
+        f"weigh --length 1000 --strand {' '.join(shown('metre'))} --part {shown('mass')[0]} "
+        "--sliced speeds.gcode"
+    )
+    assert weighed["delivered_percent"] == pytest.approx(100, abs=12)
+    walls = "\n".join(shown("walls"))
+    assert walls.count("\n\n") == 3
+    found = heron("map --trial 1 --json", typed=f"{walls}\n").json
+    flows = [one["flow_percent"] for one in found["flows"]]
+    assert flows == sorted(flows)
+    heron.json("heat --plan --from 250 --to 195 --part columns.gcode")
+    heron.json("cable print columns.gcode")
+    steps = shown("steps")
+    assert [one.split("=")[0] for one in steps] == [f"{250 - 5 * at}" for at in range(12)]
+    heron.json(f"heat --trial 3 --step {' '.join(steps)}")
+    revealed = heron.json("standin reveal")["values"]
+    by_speed = [one for name, one in revealed.items() if name.startswith("flow at")]
+    assert len(by_speed) == 4
+    assert all(one["inside"] for one in by_speed), by_speed
+    assert revealed["strand"]["inside"]
+    assert revealed["serves from"]["inside"]
+    assert revealed["serves to"]["inside"]
+    assert int(shown("along")[0]) > 0
+
+
+@pytest.mark.usefixtures("folder")
+def test_what_was_not_printed_is_not_measured(heron):
+    for what in ("steps", "mass"):
+        assert "nothing was printed yet" in heron.refuses(f"standin measure {what}")
+    assert heron.json("standin measure metre")["readings"]

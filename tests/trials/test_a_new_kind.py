@@ -82,7 +82,7 @@ def test_it_is_due_in_its_place_and_typed_in_line_by_line(bench):
     step = bench.json("next")
     assert (step["step"], step["command"]) == ("lift", "metier bow --plan --span 40")
     assert bench("bow --json", typed="0.05\n0.06\n").status == 0
-    assert bench.json("next")["step"] == "done"
+    assert bench.json("next")["step"] == "proof"
 
 
 def test_settings_of_an_older_version_are_read_and_kept_as_they_are(bench):

@@ -10,7 +10,7 @@ from metier.show.sheet import Sheet
 from metier.trials.chosen import Names, chosen
 from metier.trials.job import show_next
 from metier.trials.on_bench import OnBench, bench_object, how_to_start, on_bench
-from metier.words.arguments import percent, temperature
+from metier.words.arguments import percent, speed, temperature
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook, logbook_to_write
 from metier.words.question import ask, may_ask
 
@@ -26,6 +26,10 @@ def parser() -> Parser:
     parser.add_argument("--nozzle", metavar="NOZZLE", help="needed when the printer has several")
     parser.add_argument("--spool", metavar="SPOOL")
     parser.add_argument("--temperature", type=temperature, metavar="C", help="of the nozzle, in °C")
+    parser.add_argument(
+        "--speed", type=speed, metavar="MM/S",
+        help="that walls are printed at; flow stands for it (else for that of the first cube)",
+    )  # fmt: skip
     parser.add_argument(
         "--flow-step", type=percent, metavar="PERCENT", help="round flow to this (1; small: 0.1)"
     )
@@ -44,6 +48,7 @@ def run(options: argparse.Namespace) -> Answer:
         options.temperature,
         options.flow_step,
         options.show_flow,
+        options.speed,
     )
     if all(value is None for value in asked):
         with existing_logbook(options.logbook) as book:
@@ -87,6 +92,8 @@ def _chosen(book: Logbook, bench: Bench, options: argparse.Namespace) -> Bench:
         bench = bench._replace(flow_step_percent=options.flow_step)
     if options.show_flow is not None:
         bench = bench._replace(show_flow=options.show_flow)
+    if options.speed is not None:
+        bench = bench._replace(speed_mm_s=options.speed)
     return bench
 
 
@@ -106,6 +113,8 @@ def _answer(title: str, here: OnBench, heat_from: str = "") -> Answer:
     heat = bench.temperature_c
     sheet.row("nozzle at", "not given" if heat is None else f"{heat:g} °C", heat_from)
     sheet.row("flow", f"in steps of {bench.flow_step_percent:g} %", f"{bench.show_flow} first")
+    if bench.speed_mm_s is not None:
+        sheet.row("walls at", f"{bench.speed_mm_s:g} mm/s", "flow stands for that")
     if here.setup is None:
         sheet.next(how_to_start(bench))
     else:
@@ -115,6 +124,7 @@ def _answer(title: str, here: OnBench, heat_from: str = "") -> Answer:
             **bench_object(bench),
             "flow_step_percent": bench.flow_step_percent,
             "show_flow": bench.show_flow,
+            "speed_mm_s": bench.speed_mm_s,
         }
     }
     return Answer(payload, sheet.text())

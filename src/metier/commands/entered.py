@@ -8,6 +8,7 @@ from metier.core.measure.thresholds import same
 from metier.core.refusal import Refusal
 from metier.core.standing import Standing
 from metier.core.values import VALUES, typed_values
+from metier.logbook.bench import choose_bench, current_bench
 from metier.logbook.book import Logbook
 from metier.logbook.entries import record_entry, record_steps
 from metier.logbook.machines import Printer
@@ -70,6 +71,8 @@ def run(options: argparse.Namespace) -> Answer:
             opened = {name: opened_with(here, name, value) for name, value in values.items()}
             for name, value in values.items():
                 record_entry(book, ready, name, value, moment, opened[name])
+                if VALUES[name].is_heat and here.bench == current_bench(book):
+                    choose_bench(book, moment, here.bench._replace(temperature_c=value))
         sheet = Sheet(f"Entered: {bench_phrase(ready)}")
         for name, value in values.items():
             remark = _remark(here, name, value, before[name])
@@ -81,6 +84,8 @@ def run(options: argparse.Namespace) -> Answer:
         for name, opened_mm in opened.items():
             if opened_mm:
                 sheet.note(opened_words(name, opened_mm), "opened")
+        if any(VALUES[name].is_heat for name in values):
+            sheet.note("the bench is at that temperature from now on", "bench")
         if "esteps" in values:
             sheet.gap()
             sheet.lines("Stored too? M500 at the printer's console, or it is lost at power-off.")

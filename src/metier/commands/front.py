@@ -16,8 +16,12 @@ The job, in the order it is done; metier next says where you are:
   5  flow      metier flow --plan --part tube.gcode   a tube of walls
   6  speed     metier volumetric --plan --part ramp.gcode   rising flow
   7  fit       metier xy --plan --part plate.3mf      holes and posts
-  8  the slip  metier profile --card                  what to type where
-  9  the gain  metier sliced cost old.gcode new.gcode
+  8  proof     metier proof --of globe                a part of yours
+  9  the slip  metier profile --card                  what to type where
+ 10  the gain  metier sliced cost old.gcode new.gcode
+
+Beside it: a scale as second witness (metier weigh), flow at other speeds
+(metier map), temperature steps (metier heat), months later: metier drift.
 
 What was printed is measured under its number, and what was typed in is said:
   metier flow --trial 4        metier entered flow 92
@@ -59,8 +63,17 @@ The job, in the order it is done; metier next says where you are:
                  metier xy --plan --part plate.3mf
                  metier xy --trial 8
                  metier entered --advised         once both are typed in
-  8  the slip    metier profile --card            what to type where
-  9  the gain    metier sliced cost old.gcode new.gcode
+  8  proof       a part of yours, measured at places that you name:
+                 metier proof --of globe --at root=0.44 belly=0.45 tip=0.41
+  9  the slip    metier profile --card            what to type where
+ 10  the gain    metier sliced cost old.gcode new.gcode
+
+Beside it:
+     scale       metier weigh --strand 2.95 --length 1000
+                 metier weigh --part 12.31 --sliced globe.gcode
+     speeds      metier map --plan --part speeds.gcode, then metier map
+     heat        metier heat --plan --part columns.gcode
+     months      metier drift
 
 All commands:
 """

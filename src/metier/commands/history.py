@@ -39,7 +39,10 @@ def parser() -> Parser:
         "  metier history --kind flow --since 2026-11-01\n  metier history 3",
     )
     parser.add_argument("number", nargs="?", type=trial_number, metavar="N", help="one trial")
-    parser.add_argument("--kind", choices=tuple(KINDS), help="trials of one kind only")
+    parser.add_argument(
+        "--kind", choices=tuple(KINDS), metavar="KIND",
+        help=f"trials of one kind only: {', '.join(KINDS)}",
+    )  # fmt: skip
     parser.add_argument("--printer", metavar="PRINTER", help="trials on one printer only")
     parser.add_argument("--spool", metavar="SPOOL", help="trials with one roll only")
     parser.add_argument("--since", type=_day, metavar="DATE", help="from that day on, 2026-11-23")
@@ -240,7 +243,7 @@ def _whole(book: Logbook, one: Trial) -> str:
 _EXPLAINED = {"accept_percent": "off by no more than that is kept"}
 # Kept to reckon with, not to read.
 _HIDDEN = (
-    *("instrument_mm", "wall_u_mm", "wall_readings", "readings", "by_plan", "rough"),
+    *("instrument_mm", "scale_g", "wall_u_mm", "wall_readings", "readings", "by_plan", "rough"),
     *("set_speeds", "widths_mm", "layers_mm", "fed", "features"),
 )
 

@@ -16,7 +16,7 @@ _HEAD = ("trial", "at", "test", "state", "printer", "nozzle", "spool", "temperat
 _TAIL = ("verdict", "u95", "width_mm", "layer_mm", "material", "note", "notes")
 
 
-_READING = ("trial", "at", "test", "state", "spool", "position", "side", "value_mm", "typed", "was")
+_READING = ("trial", "at", "test", "state", "spool", "position", "side", "value", "typed", "was")
 
 
 def trials_csv(book: Logbook, listed: list[Trial]) -> str:
@@ -43,5 +43,5 @@ def readings_csv(book: Logbook, listed: list[Trial]) -> str:
         for position, reading in placed_readings(book, one.number).items():
             head = (one.number, one.at, one.test, one.state, one.spool, position)
             was = " ".join(replaced.get(position, ()))
-            rows.append((*head, reading.side, reading.value_mm, reading.typed, was))
+            rows.append((*head, reading.side, reading.value, reading.typed, was))
     return comma_separated(rows)

@@ -126,8 +126,20 @@ def _sheet(
 def _by_height(rows: Sequence[HeightRow]) -> list[str]:
     every = max(1, -(-len(rows) // _MOST_ROWS))
     shown = [row for place, row in enumerate(rows) if place % every == 0]
+    told = rows[0].told
     cells = [
-        (f"{one.from_mm:.4g}", f"{one.to_mm:.4g}", f"{one.flow_mm3_s:.4g}", f"{one.speed_mm_s:.1f}")
+        tuple(f"{value:{_COLUMNS[name][1]}}" for name, value in one.told.items())
         for one in (shown if rows[-1] in shown else [*shown, rows[-1]])
     ]
-    return table(("from mm", "to mm", "mm³/s", "mm/s"), cells, right=(0, 1, 2, 3))
+    head = tuple(_COLUMNS[name][0] for name in told)
+    return table(head, cells, right=tuple(range(len(head))))
+
+
+# What stands above a column of what is set by height, and how its numbers are written.
+_COLUMNS = {
+    "from_mm": ("from mm", ".4g"),
+    "to_mm": ("to mm", ".4g"),
+    "flow_mm3_s": ("mm³/s", ".4g"),
+    "speed_mm_s": ("mm/s", ".1f"),
+    "nozzle_c": ("nozzle °C", "g"),
+}

@@ -1,18 +1,23 @@
 """``metier profile``: every value for the bench, how sure it is, and what to type."""
 
 import argparse
+from typing import TYPE_CHECKING
 
 from metier.core.refusal import Refusal
 from metier.core.standing import Standing
 from metier.core.values import VALUES, Value, typed_values
 from metier.logbook.bench import Setup
-from metier.show.figures import short_date
+from metier.logbook.trials import latest_on, speeds_noted
+from metier.show.figures import decimals_for, short_date
 from metier.show.sheet import Sheet, wrapped
 from metier.show.values import u95_text, with_unit
 from metier.trials.chosen import add_elsewhere_options, on_bench_of
 from metier.trials.job import show_next
 from metier.trials.on_bench import OnBench, bench_object, bench_phrase, needed_setup
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
+
+if TYPE_CHECKING:
+    from metier.trials.map.kept import FlowAtSpeed
 
 _PLACES = {
     "printer": "In the printer, stored (M500):",
@@ -30,6 +35,9 @@ def parser() -> Parser:
     )
     parser.add_argument("--write", metavar="FILE.toml", help="write the profile to a file")
     parser.add_argument("--force", action="store_true", help="write over a file that exists")
+    parser.add_argument(
+        "--forecast", metavar="FILE", help="what walls and holes of a sliced file should measure"
+    )
     parser.add_argument("--card", action="store_true", help="the slip: what to type where")
     add_elsewhere_options(parser)
     return parser
@@ -39,16 +47,28 @@ def run(options: argparse.Namespace) -> Answer:
     """Run ``metier profile``."""
     if options.force and not options.write:
         raise Refusal("--force goes with --write FILE.toml")
+    if options.forecast:
+        if options.card or options.write:
+            raise Refusal("--forecast answers for a file: leave --card and --write out")
+        from metier.commands.profile_forecast import profile_forecast
+
+        return profile_forecast(options)
     if options.card and options.write:
         raise Refusal("--card is for the eye, --write for a file: give one of them")
     with existing_logbook(options.logbook) as book:
         here = on_bench_of(book, options)
         ready = needed_setup(here.bench)
         values = {name: here.stands(name) for name in VALUES}
-        text = _card(here, ready, values) if options.card else _sheet(here, ready, values)
+        row = _flow_row(here, ready)
+        text = _card(here, ready, values, row) if options.card else _sheet(here, ready, values, row)
     payload = {
         "bench": bench_object(here.bench),
-        "values": {name: _object(VALUES[name], now) for name, now in values.items()},
+        "values": {
+            name: _object(VALUES[name], now)
+            for name, now in values.items()
+            if not _begun_by_nobody(name, now)
+        },
+        "flow_by_speed": [one._asdict() for one in row],
     }
     if options.write:
         from metier.formats.profile_toml import write_profile
@@ -57,6 +77,20 @@ def run(options: argparse.Namespace) -> Answer:
         text = f"Wrote the profile of {bench_phrase(ready)} to {options.write}"
         return Answer({**payload, "written": options.write}, text)
     return Answer(payload, text)
+
+
+def _begun_by_nobody(name: str, now: Standing) -> bool:
+    """Tell whether a value is the bench's own temperature that nobody looked for by steps."""
+    return VALUES[name].is_heat and now.status == "unset"
+
+
+def _flow_row(here: OnBench, ready: Setup) -> "tuple[FlowAtSpeed, ...]":
+    """Return the flow that each speed needs, where walls of several were measured here."""
+    if len(speeds_noted(here.book, ready)) < 2 and not latest_on(here.book, ready, "map", 1):
+        return ()
+    from metier.trials.map.mapping import flow_row
+
+    return flow_row(here)
 
 
 def _object(row: Value, now: Standing) -> dict[str, object]:
@@ -75,7 +109,9 @@ def _object(row: Value, now: Standing) -> dict[str, object]:
     }
 
 
-def _sheet(here: OnBench, ready: Setup, values: dict[str, Standing]) -> str:
+def _sheet(
+    here: OnBench, ready: Setup, values: dict[str, Standing], row: "tuple[FlowAtSpeed, ...]"
+) -> str:
     sheet = Sheet(f"Profile: {bench_phrase(ready)}")
     shown = {
         name: with_unit(name, now.value, here.writing, now.u95)
@@ -84,17 +120,29 @@ def _sheet(here: OnBench, ready: Setup, values: dict[str, Standing]) -> str:
     }
     width = max([1, *(len(text) for text in shown.values())])
     for name, now in values.items():
+        if _begun_by_nobody(name, now):
+            continue
         since = f"{short_date(now.since)}: " if now.since else ""
         in_force = ""
         if now.status == "advised" and now.in_force is not None:
             in_force = f"; in force is {here.worded(name, now.in_force)}"
         lead = f"  {VALUES[name].called:<8}  {shown.get(name, '-'):<{width}}  {now.status:<8}  "
         sheet.lines(*wrapped(f"{since}{now.why}{in_force}", lead, " " * len(lead)))
+    if row:
+        sheet.gap()
+        sheet.note(f"{_row_text(row)} (metier map)", "by speed")
     show_next(sheet, here)
     return sheet.text()
 
 
-def _card(here: OnBench, ready: Setup, values: dict[str, Standing]) -> str:
+def _row_text(row: "tuple[FlowAtSpeed, ...]") -> str:
+    """Return «78 % at 10, 82 % at 20 mm/s»."""
+    return ", ".join(f"{one.to_type_percent:g} % at {one.speed_mm_s:g}" for one in row) + " mm/s"
+
+
+def _card(
+    here: OnBench, ready: Setup, values: dict[str, Standing], by_speed: "tuple[FlowAtSpeed, ...]"
+) -> str:
     printer, nozzle, spool, heat = ready
     typed = {name: VALUES[name] for name in typed_values()}
     today = short_date(here.now.isoformat(), here.now.replace(year=1))
@@ -104,14 +152,22 @@ def _card(here: OnBench, ready: Setup, values: dict[str, Standing]) -> str:
     for place, heading in _PLACES.items():
         rows += ["", heading]
         for name, row in typed.items():
+            now = values[name]
+            if _begun_by_nobody(name, now):
+                continue
             if row.place == place:
-                now = values[name]
                 status = "not known" if now.status == "unset" else now.status
                 rows.append(f" {row.called}: {row.also}")
                 known = "_" * 10
                 if now.value is not None:
                     known = f"{here.worded(name, now.value)} {u95_text(name, now.u95)}".rstrip()
                 rows.append(f"   {known}, {status}")
+                if name == "flow" and by_speed:
+                    rows += [
+                        f"   at {one.speed_mm_s:g} mm/s: {one.to_type_percent:g} % "
+                        f"± {one.u95_percent:.{decimals_for(one.u95_percent, 1)}f} %"
+                        for one in by_speed
+                    ]
     rows += ["", "± holds 95 times in 100"]
     inside = max(len(row) for row in rows)
     edge = f"+{'-' * (inside + 2)}+"

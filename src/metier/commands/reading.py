@@ -3,13 +3,14 @@
 import argparse
 
 from metier.core.refusal import Refusal
-from metier.logbook.trials import Reading, placed_readings, trial
+from metier.logbook.trials import placed_readings, trial
 from metier.show.command import proposed
 from metier.show.figures import numbers_text
 from metier.show.sheet import Sheet
 from metier.trials.judging import amend
 from metier.trials.reading_back import judge_after
-from metier.words.arguments import reading_or_zero, trial_number
+from metier.trials.registry import kept_named
+from metier.words.arguments import trial_number
 from metier.words.parser import Actions, Answer, Parser, existing_logbook
 
 
@@ -23,7 +24,7 @@ def parser() -> Parser:
     )
     amending.add_argument("trial", type=trial_number, metavar="TRIAL")
     amending.add_argument("position", type=trial_number, metavar="N", help="which one, from 1")
-    amending.add_argument("value", type=reading_or_zero, metavar="VALUE")
+    amending.add_argument("value", metavar="VALUE")
     return top
 
 
@@ -41,7 +42,7 @@ def run(options: argparse.Namespace) -> Answer:
             if old is None:
                 why = f"trial {found.number} has {len(placed)} readings, none of that number"
                 raise Refusal(f"{why}: metier history {found.number} shows them")
-            new = Reading(old.side, options.value.value_mm, options.value.text)
+            new = kept_named(found.test).mended(old, options.value)
             judged = amend(book, found, options.position, new)
             anew = judge_after(book, found.number)
         sheet = Sheet(f"Amended: trial {found.number}, {found.test}")

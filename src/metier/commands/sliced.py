@@ -45,6 +45,10 @@ def parser() -> Parser:
     cost.add_argument(
         "--flow", type=flow, metavar="PERCENT", help="of what the file extrudes (100)"
     )
+    cost.add_argument(
+        "--all-known", action="store_true",
+        help="with every nozzle, temperature and roll that the logbook knows, best first",
+    )  # fmt: skip
     cost.add_argument("--accel", type=positive, metavar="MM/S2", help="acceleration")
     cost.add_argument("--cornering", type=positive, metavar="MM/S", help="speed change at corners")
     cost.add_argument("--material", type=small_text, metavar="M", help="for its density")

@@ -1,11 +1,14 @@
 """``metier sliced cost``: time, filament and flows of a job, and what limits make of them."""
 
 import argparse
+import math
 import os
 
+import numpy as np
+
+from metier.commands.sliced_known import WithBench, known_benches, known_object, write_known
 from metier.core.job.cost import DENSITIES, job_cost
-from metier.core.job.motion import Motion
-from metier.core.limit.reach import ACCELERATION_MM_S2, CORNERING_MM_S
+from metier.core.job.walls import Walls
 from metier.core.measure.thresholds import same
 from metier.core.refusal import Refusal
 from metier.formats.gcode import Sliced
@@ -14,7 +17,10 @@ from metier.logbook.book import Logbook
 from metier.logbook.trials import latest_on
 from metier.show.job_sheet import Job, job_sheet
 from metier.show.plot_path import picture_words
+from metier.trials.job_mass import grams_of
+from metier.trials.motion import motion_of
 from metier.trials.on_bench import OnBench, on_bench
+from metier.trials.proof.kept import time_factor
 from metier.words.parser import Answer
 
 
@@ -25,8 +31,13 @@ def sliced_cost(options: argparse.Namespace, book: Logbook) -> Answer:
 
         check_plot_path(options.plot, options.force)
     here = on_bench(book)
+    if options.all_known and (options.other or options.limit or options.flow):
+        raise Refusal("--all-known takes every limit there is: leave OTHER, --limit and --flow out")
     limits, limit_notes = _limits(options, here)
     density, material = _density(options, here)
+    if options.density is None and options.material is None:
+        by_strand = grams_of(here, 1.0, 1.0)
+        material = by_strand.by if by_strand else material
     job = _job(options, here, options.file, limits, density)
     other = _job(options, here, options.other, limits, density) if options.other else None
     payload = _object(job)
@@ -35,16 +46,33 @@ def sliced_cost(options: argparse.Namespace, book: Logbook) -> Answer:
         payload["difference"] = _difference(job, other)
     payload["density_g_cm3"] = density
     payload["notes"] = [*limit_notes, *job.notes]
+    factor = time_factor(book, here.setup.printer) if here.setup else None
+    payload["time_factor"] = factor and factor.factor
+    known = _with_all_known(options, here) if options.all_known else []
+    if options.all_known:
+        payload["known"] = [known_object(one) for one in known]
+    payload["colours"] = [one._asdict() for one in job.colours]
     if options.plot:
         from metier.show.job_plot import plot_job
 
         jobs = [(os.path.basename(one.path), one.cost) for one in (job, other) if one]
         title = f"Flow of {' and '.join(name for name, _ in jobs)}"
         plot_job(options.plot, title, jobs, limits, _even_looks(options, here))
-    text = job_sheet(job, other, material, (*limit_notes, *job.notes))
+    sheet = job_sheet(job, other, material, (*limit_notes, *job.notes), factor)
+    if known:
+        sheet.gap()
+        write_known(sheet, here, known)
+    text = sheet.text()
     if options.plot:
         text += f"\n  {picture_words(options.plot)}"
     return Answer(payload, text)
+
+
+def _with_all_known(options: argparse.Namespace, here: OnBench) -> list[WithBench]:
+    sliced = only_tool(sliced_file(options.file), options.tool)
+    diameter_mm, _ = diameter_of(options.diameter, here.slicer_mm, sliced)
+    motion, _ = motion_of(sliced, options.accel, options.cornering)
+    return known_benches(here, sliced, diameter_mm, motion, options.accel is None)
 
 
 def _limits(options: argparse.Namespace, here: OnBench) -> tuple[list[float], tuple[str, ...]]:
@@ -86,29 +114,27 @@ def _job(
 ) -> Job:
     sliced = only_tool(sliced_file(path), options.tool)
     diameter_mm, notes = diameter_of(options.diameter, here.slicer_mm, sliced)
-    motion, how = _motion(options, sliced)
+    motion, how = motion_of(sliced, options.accel, options.cornering)
     own = options.accel is None
     cost = job_cost(sliced.moves, diameter_mm, motion, limits, options.flow or 1.0, own)
     grams = None if density is None else cost.volume_mm3 / 1000 * density
-    return Job(path, cost, grams, (*read_notes(sliced), *notes), how)
+    if options.density is None and options.material is None:
+        mass = grams_of(here, cost.filament_mm, cost.volume_mm3)
+        grams = mass.grams if mass else grams
+    return Job(path, cost, grams, (*read_notes(sliced), *notes), how, _colours(sliced, diameter_mm))
 
 
-def _motion(options: argparse.Namespace, sliced: Sliced) -> tuple[Motion, str]:
-    """Return acceleration and cornering, and where they come from."""
-    file_sets = bool((sliced.moves.acceleration > 0).any())
-    accel, corner = options.accel or ACCELERATION_MM_S2, options.cornering
-    words = [
-        "the file's own acceleration"
-        if file_sets and options.accel is None
-        else f"{accel:g} mm/s²" + ("" if options.accel else " (taken)")
-    ]
-    if corner is None:
-        corner = sliced.cornering_mm_s or CORNERING_MM_S
-        source = "the file's" if sliced.cornering_mm_s else "taken"
-        words.append(f"cornering {corner:g} mm/s ({source})")
-    else:
-        words.append(f"cornering {corner:g} mm/s")
-    return Motion(accel, corner), ", ".join(words)
+def _colours(sliced: Sliced, diameter_mm: float) -> tuple[Walls, ...]:
+    """Return what each head lays down as outer and inner walls, where several print."""
+    moves = sliced.moves
+    if len(np.unique(moves.tool[moves.e > 0])) < 2:
+        return ()
+    from metier.core.job.outer import walls_by_tool
+
+    try:
+        return tuple(walls_by_tool(moves, math.pi * diameter_mm**2 / 4))
+    except Refusal:
+        return ()
 
 
 def _even_looks(options: argparse.Namespace, here: OnBench) -> float | None:

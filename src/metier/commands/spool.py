@@ -22,6 +22,7 @@ from metier.show.sheet import Sheet, listing
 from metier.trials.diameter.kept import measured_diameter
 from metier.trials.on_bench import on_bench
 from metier.trials.reading_back import judge_mended
+from metier.trials.weigh.kept import weighed_strand
 from metier.words.arguments import celsius, length, percent, small_text
 from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
 
@@ -172,6 +173,11 @@ def _show(options: argparse.Namespace) -> Answer:
             trial, found = strand
             value = f"{with_u95(found.diameter_mm, found.diameter_u95_mm)} mm"
             sheet.row("measured", value, f"trial {trial.number}")
+        weighed = weighed_strand(book, spool)
+        if weighed:
+            number, strand_g = weighed
+            value = with_u95(strand_g.strand_g_per_m, strand_g.strand_g_per_m_u95)
+            sheet.row("weighs", f"{value} g/m", f"trial {number}")
         mended_rows(book, sheet, "spool", spool.id, spool.note)
         here = on_bench(book)
         ready = here.setup

@@ -27,6 +27,7 @@ _BORES_MM = (0.1, 2.0)
 WHAT = (
     *("left", "cut", "strand", "zero", "walls", "heights"),
     *("dull", "plate", "foot", "pairs", "mass"),
+    *("metre", "steps", "along"),
 )
 
 

@@ -1,42 +1,15 @@
 """``metier standin reveal``: what was found on a stand-in, beside what is true of it."""
 
 import argparse
-from collections.abc import Callable
-from functools import partial
-from typing import NamedTuple
 
 from metier.cable.talking import same_steps
-from metier.core.line.bead import spacing_mm
-from metier.core.values import VALUES
-from metier.logbook.trials import latest_on, latest_on_printer, trial
+from metier.commands.standin_true import Revealed, revealed
 from metier.show.figures import decimals_for
 from metier.show.sheet import Sheet, table
-from metier.standin import answers
-from metier.standin.folder import StandinFolder, State
+from metier.standin.folder import StandinFolder
 from metier.trials.chosen import on_bench_of
-from metier.trials.fit.settings import FORM as FIT
-from metier.trials.flow.settings import FORM as FLOW
-from metier.trials.flow.settings import FlowSettings
-from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
-from metier.trials.plate.settings import FORM as PLATE
+from metier.trials.on_bench import bench_phrase, needed_setup
 from metier.words.parser import Answer, existing_logbook
-
-
-class Revealed(NamedTuple):
-    """One value, found and true, in the unit people see it in."""
-
-    name: str
-    unit: str
-    found: float
-    low: float
-    high: float
-    true: float
-    in_force: float | None
-
-    @property
-    def inside(self) -> bool:
-        """Tell whether the truth lies within what was stated."""
-        return self.low - 1e-9 <= self.true <= self.high + 1e-9
 
 
 def reveal(options: argparse.Namespace) -> Answer:
@@ -45,7 +18,7 @@ def reveal(options: argparse.Namespace) -> Answer:
     with existing_logbook(options.logbook) as book:
         here = on_bench_of(book, options)
         ready = needed_setup(here.bench)
-        found = [one for one in (look(here, state) for look in _FOUND) if one]
+        found = revealed(here, state)
         steps_now = here.stands("esteps").in_force
     took_min = sum(one.minutes for one in state.prints) + sum(one.time_s for one in state.fed) / 60
     sheet = Sheet(f"Revealed: seed {state.seed}, {bench_phrase(ready)}")
@@ -79,171 +52,6 @@ def reveal(options: argparse.Namespace) -> Answer:
         },
         sheet.text(),
     )
-
-
-def _value(here: OnBench, state: State, name: str) -> Revealed | None:
-    """Return a value as it was found and as it is; None where it was not measured."""
-    newest = here.stands(name).newest
-    if newest is None or newest.value_new is None or newest.u95 is None:
-        return None
-    true = _TRUE[name](here, state)
-    if true is None:
-        return None
-    row = VALUES[name]
-    low, high = newest.value_new - newest.u95, newest.value_new + newest.u95
-    if newest.trial is not None:
-        low, high = _stated(here, newest.trial) or (low, high)
-    in_force = here.stands(name).in_force
-    return Revealed(
-        row.called,
-        row.unit,
-        row.seen(newest.value_new),
-        row.seen(low),
-        row.seen(high),
-        row.seen(true),
-        None if in_force is None else row.seen(in_force),
-    )
-
-
-def _stated(here: OnBench, number: int) -> tuple[float, float] | None:
-    """Return what a trial says its value lies within, where that is not the same both ways."""
-    interval = (trial(here.book, number).findings or {}).get("interval_percent")
-    return (interval[0] / 100, interval[1] / 100) if interval else None
-
-
-def _diameter(_: OnBench, state: State) -> float:
-    return answers.true_diameter_mm(state.truth)
-
-
-def _steps(here: OnBench, state: State) -> float:
-    assert here.setup is not None
-    (newest,) = latest_on_printer(here.book, here.setup.printer, "esteps", 1)
-    return answers.true_steps(state.truth, _heat_c(here), newest.conditions.feed_rate_mm_s)
-
-
-def _flow(here: OnBench, state: State) -> float | None:
-    printed = _flow_printed(here)
-    return printed and answers.true_flow(
-        state.truth, _heat_c(here), steps=printed.steps, slicer_mm=printed.slicer_mm,
-        dosed_mm2=printed.dosed_mm2, speed_mm_s=printed.speed_mm_s,
-    )  # fmt: skip
-
-
-def _hole(here: OnBench, state: State) -> float:
-    assert here.setup is not None
-    (plate,) = latest_on(here.book, here.setup, "xy", 1)
-    features = PLATE.of(here.book, plate).features
-    sizes = [one.nominal_mm for one in features if one.kind == "hole" and not one.missing]
-    return answers.true_hole_mm(state.truth, sizes, _too_wide_mm(here, state))
-
-
-def _contour(here: OnBench, state: State) -> float:
-    return answers.true_contour_mm(state.truth, _too_wide_mm(here, state))
-
-
-class _Printed(NamedTuple):
-    """How the walls were printed that flow was found on."""
-
-    steps: float
-    slicer_mm: float
-    dosed_mm2: float
-    layer_mm: float
-    speed_mm_s: float
-
-
-def _flow_printed(here: OnBench) -> _Printed | None:
-    assert here.setup is not None
-    for made in latest_on(here.book, here.setup, "flow", 1):
-        settings = FLOW.of(here.book, made)
-        dosed_mm2 = _dosed_mm2(settings)
-        steps = settings.esteps or here.stands("esteps").in_force
-        slicer_mm = settings.diameter_mm or here.slicer_mm
-        if dosed_mm2 and steps and slicer_mm:
-            speed = made.conditions.speed_mm_s or _SPEED_MM_S
-            return _Printed(steps, slicer_mm, dosed_mm2, settings.layer_mm, speed)
-    return None
-
-
-# Where nobody said how fast walls were printed.
-_SPEED_MM_S = 40.0
-
-
-def _dosed_mm2(settings: FlowSettings) -> float | None:
-    """Return what a line is dosed with at 100 %."""
-    if settings.known_dose:
-        return settings.known_dose.area_mm2 / (settings.flow or 1.0)
-    if settings.width_mm and settings.line_model:
-        apart_mm = spacing_mm(settings.width_mm, settings.layer_mm, settings.line_model)
-        return apart_mm * settings.layer_mm
-    return None
-
-
-def _too_wide_mm(here: OnBench, state: State) -> float:
-    """Return how much wider than meant lines come out at the flow that is set; 0 where nobody
-    knows how they are dosed."""
-    printed = _flow_printed(here)
-    if printed is None:
-        return 0.0
-    flow = here.stands("flow").in_force or 1.0
-    share = answers.delivered(
-        state.truth, _heat_c(here), flow, steps=here.stands("esteps").in_force or printed.steps,
-        slicer_mm=here.slicer_mm or printed.slicer_mm, dosed_mm2=printed.dosed_mm2,
-        speed_mm_s=printed.speed_mm_s,
-    )  # fmt: skip
-    return (flow * share - 1) * printed.dosed_mm2 / printed.layer_mm
-
-
-def _onset(here: OnBench, state: State) -> Revealed | None:
-    assert here.setup is not None
-    for made in latest_on(here.book, here.setup, "volumetric", 1):
-        findings = made.findings or {}
-        found, u95 = findings.get("onset_mm3_s"), findings.get("onset_u95_mm3_s")
-        if found is not None and u95 is not None:
-            heat_c = made.temperature_c or _heat_c(here)
-            steps = here.stands("esteps").in_force or state.steps
-            slicer_mm = here.slicer_mm or here.setup.spool.diameter_mm
-            true = answers.true_onset_mm3_s(state.truth, heat_c, steps=steps, slicer_mm=slicer_mm)
-            in_force = here.stands("limit").in_force
-            return Revealed("onset", "mm³/s", found, found - u95, found + u95, true, in_force)
-    return None
-
-
-def _slide(here: OnBench, state: State) -> Revealed | None:
-    """Return where pairs begin to slide, where that was wanted."""
-    assert here.setup is not None
-    for made in latest_on(here.book, here.setup, "fit", 1):
-        settings, findings = FIT.of(here.book, made), made.findings or {}
-        if settings.way != "pair" or settings.want != "slide" or settings.pairs is None:
-            return None
-        found, (low, high) = findings["begins_mm"], findings["begins_interval_mm"]
-        wide_mm = _too_wide_mm(here, state)
-        opened_mm = settings.hole_set_mm - settings.contour_set_mm
-        true = answers.true_slide_mm(state.truth, settings.pairs.pin_mm, opened_mm, wide_mm)
-        return Revealed("slide", "mm of clearance", found, low, high, true, None)
-    return None
-
-
-def _heat_c(here: OnBench) -> float:
-    return (here.setup and here.setup.temperature_c) or _USUAL_C
-
-
-_USUAL_C = 210.0
-
-
-# What is true of each value, and what else may have been found, in the order of the job.
-_TRUE: dict[str, Callable[[OnBench, State], float | None]] = {
-    "diameter": _diameter,
-    "esteps": _steps,
-    "flow": _flow,
-    "hole": _hole,
-    "contour": _contour,
-}
-_FOUND: tuple[Callable[[OnBench, State], Revealed | None], ...] = (
-    *(partial(_value, name=name) for name in ("diameter", "esteps", "flow")),
-    _onset,
-    *(partial(_value, name=name) for name in ("hole", "contour")),
-    _slide,
-)
 
 
 def _table(found: list[Revealed]) -> list[str]:

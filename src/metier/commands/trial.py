@@ -14,7 +14,7 @@ from metier.logbook.inforce import scope_of
 from metier.logbook.order import put_at
 from metier.logbook.recording import DROPPED
 from metier.logbook.touched import latest_touched
-from metier.logbook.trials import Reading, Trial, placed_readings, trial
+from metier.logbook.trials import Trial, placed_readings, trial
 from metier.show.command import proposed
 from metier.show.figures import numbers_text
 from metier.show.sheet import Sheet
@@ -24,9 +24,9 @@ from metier.trials.judging import amend
 from metier.trials.kind import Plan
 from metier.trials.on_bench import clock, on_bench
 from metier.trials.reading_back import judge_mended
-from metier.trials.registry import kind_named
+from metier.trials.registry import kept_named, kind_named
 from metier.trials.runner import parser as kind_parser
-from metier.words.arguments import Typed, reading_or_zero, small_text, temperature, trial_number
+from metier.words.arguments import small_text, temperature, trial_number
 from metier.words.parser import Answer, Parser, add_common, existing_logbook
 
 
@@ -62,21 +62,21 @@ def parser() -> Parser:
     parser.add_argument("--note", type=small_text, metavar="TEXT", help="a word to keep with it")
     readings = parser.add_argument_group("readings, by their place in metier history N")
     readings.add_argument("--amend", nargs="+", type=_placed, metavar="N=MM", default=[])
-    readings.add_argument("--add", nargs="+", type=reading_or_zero, metavar="MM", default=[])
+    readings.add_argument("--add", nargs="+", metavar="MM", default=[])
     readings.add_argument("--drop", nargs="+", type=trial_number, metavar="N", default=[])
     return parser
 
 
 class _Placed(NamedTuple):
     position: int
-    reading: Typed
+    reading: str
 
 
 def _placed(text: str) -> _Placed:
     position, is_there, value = text.partition("=")
     if not is_there:
         raise argparse.ArgumentTypeError(f"{text!r} is no place and reading: write 2=0.54")
-    return _Placed(trial_number(position), reading_or_zero(value))
+    return _Placed(trial_number(position), value)
 
 
 def _moment(text: str) -> str:
@@ -200,12 +200,11 @@ def _readings(book: Logbook, one: Trial, options: argparse.Namespace) -> None:
             why = f"trial {one.number} has no reading {position}"
             raise Refusal(f"{why}: metier history {one.number} shows them")
     last = max(placed)
-    for position, (value_mm, text) in options.amend:
-        amend(
-            book, trial(book, one.number), position, Reading(placed[position].side, value_mm, text)
-        )
-    for number, (value_mm, text) in enumerate(options.add, 1):
-        reading = Reading(placed[last].side, value_mm, text)
+    kept = kept_named(one.test)
+    for position, text in options.amend:
+        amend(book, trial(book, one.number), position, kept.mended(placed[position], text))
+    for number, text in enumerate(options.add, 1):
+        reading = kept.mended(placed[last], text)
         amend(book, trial(book, one.number), _beyond(book, one.number) + number, reading)
     for position in options.drop:
         amend(book, trial(book, one.number), position, DROPPED._replace(side=placed[position].side))

@@ -15,6 +15,8 @@ Place = Literal["printer", "slicer"]
 DRIFT = 0.02
 # A print this much hotter or colder is another print.
 TEMPERATURE_C = 5.0
+# One so much faster or slower, too, relative.
+SPEED_WITHIN = 0.05
 
 # What a value belongs to, as the logbook's columns are called.
 _PRINTER = ("printer",)
@@ -34,7 +36,8 @@ class Value(NamedTuple):
     ``typed`` tells whether anybody types it in, ``proven`` that the trial that advised it has
     tried it too. ``forgotten_with`` is the hardware that it is stored in: with another one it is
     lost, and still right. ``nominal`` is the column of the roll that holds where nobody said
-    anything.
+    anything. ``of_speed`` tells that what is tried at another speed is another value, which the
+    map of speeds has; ``is_heat`` that it is the bench's own temperature.
     """
 
     called: str
@@ -57,6 +60,8 @@ class Value(NamedTuple):
     proven: bool = False
     forgotten_with: tuple[What, ...] = ()
     nominal: str | None = None
+    of_speed: bool = False
+    is_heat: bool = False
 
     @property
     def of_temperature(self) -> bool:
@@ -66,7 +71,7 @@ class Value(NamedTuple):
     @property
     def doubtful_by_temperature(self) -> bool:
         """Whether it is one value, found at one temperature and doubtful far from it."""
-        return "nozzle" in self.scope and not self.of_temperature
+        return "nozzle" in self.scope and not self.of_temperature and not self.is_heat
 
     def seen(self, value: float) -> float:
         """Return a value in the unit people see it in.
@@ -96,6 +101,14 @@ VALUES: dict[str, Value] = {
         usual=(20.0, 5000.0),
         forgotten_with=("mainboard",),
     ),
+    "temperature": Value(
+        *("heat", "nozzle temperature", "°C", "slicer", _ROLL, "heat", "celsius"),
+        digits=0,
+        upset_by=("hotend",),
+        usual=(150.0, 330.0),
+        proven=True,
+        is_heat=True,
+    ),
     "flow": Value(
         *("flow", "flow ratio or multiplier", "%", "slicer", _ROLL, "flow", "percent"),
         seen_factor=100.0,
@@ -104,6 +117,7 @@ VALUES: dict[str, Value] = {
         # The same plastic as before: more steps a mm, less flow; a thicker strand reckoned with,
         # so that less of it is fed, more flow.
         rescaled_by=(("esteps", -1), ("diameter", 2)),
+        of_speed=True,
     ),
     "limit": Value(
         *("limit", "volumetric speed limit", "mm³/s", "slicer", _HEAT, "volumetric"),

@@ -141,6 +141,17 @@ STEPS = (
         "the thread itself leave?",
         "fit --thread 'M20x2.5 6H/6g' --drawn least",
     ),
+    _step(
+        "A pocket scale is a second witness: a metre of strand, and the tube that trial 4 "
+        "measured. It sees all plastic at once, and neither texture nor jaws matter.",
+        "weigh --strand 2.98 2.97 --length 1000 --part 4.36 --sliced tube.gcode --of 4",
+    ),
+    _step(
+        "A cube that is right is not yet a part that is right: a globe, measured at four places, "
+        "with how long it took.",
+        "proof --of globe --at north=0.50/0.51 belly=0.51/0.50 south=0.50/0.51 seam=0.51/0.51 "
+        "--expect 0.5 --sliced globe-old.gcode --minutes 44",
+    ),
     _step("The trials so far.", "history"),
     _step("The slip to hold at printer and slicer.", "profile --card"),
     _step("The same as a file for other programs.", f"profile --write {PROFILE}"),

@@ -71,6 +71,8 @@ def gcode_of(
     layers: Sequence[Layer], machine: Machine, shift: Point, comments: Sequence[str]
 ) -> str:
     """Return layers as a file that is ready to print; ``comments`` stand at its head."""
+    # Heated at once to what the first layer is printed at.
+    machine = machine._replace(nozzle_c=layers[0].nozzle_c or machine.nozzle_c)
     pen = _Pen(machine, shift)
     pen.out += [f"; {text}" for text in comments]
     pen.begin(layers[0].top_mm)
@@ -89,6 +91,7 @@ class _Pen:
         self.at: Point | None = None
         self.written: dict[Run, str] = {}
         self.drawn_back = False
+        self.nozzle_c = machine.nozzle_c
         self.filament_mm2 = math.pi * machine.filament_mm**2 / 4
 
     def begin(self, first_mm: float) -> None:
@@ -138,6 +141,10 @@ class _Pen:
         if number == _FAN_LAYER and self.machine.fan_percent:
             self.out.append(f"M106 S{round(255 * self.machine.fan_percent / 100)}")
         self.out.append(f"G1 Z{_text(layer.top_mm)} F600")
+        if layer.nozzle_c is not None and layer.nozzle_c != self.nozzle_c:
+            # It goes on printing meanwhile: a nozzle that waits on a part oozes onto it.
+            self.out.append(f"M104 S{layer.nozzle_c:g} ; from here on")
+            self.nozzle_c = layer.nozzle_c
         for run in layer.runs:
             self._travel(run.points[0])
             # The same line lies in many layers.

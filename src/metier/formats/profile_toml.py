@@ -36,6 +36,11 @@ def profile_text(payload: dict[str, Any], written: datetime) -> str:
                 }
             ),
         )
+    if payload.get("flow_by_speed"):
+        rows = tomlkit.aot()
+        for one in payload["flow_by_speed"]:
+            rows.append(_table(one))
+        document.add("flow_by_speed", rows)
     return tomlkit.dumps(document)
 
 

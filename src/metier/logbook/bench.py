@@ -13,6 +13,7 @@ ShowFlow = Literal["percent", "multiplier"]
 class Bench(NamedTuple):
     """What is on the bench; None where it was not chosen yet.
 
+    ``speed_mm_s`` is that which walls are printed at, where somebody said it;
     ``flow_step_percent`` is what flow is rounded to and ``show_flow`` the form named first.
     """
 
@@ -22,6 +23,7 @@ class Bench(NamedTuple):
     temperature_c: float | None
     flow_step_percent: float = 1.0
     show_flow: ShowFlow = "percent"
+    speed_mm_s: float | None = None
 
 
 class Setup(NamedTuple):
@@ -39,7 +41,8 @@ EMPTY = Bench(None, None, None, None)
 def current_bench(book: Logbook) -> Bench:
     """Return the bench as it was last chosen."""
     row = book.connection.execute(
-        "SELECT printer, nozzle, spool, temperature_c, flow_step_percent, show_flow FROM bench"
+        "SELECT printer, nozzle, spool, temperature_c, flow_step_percent, show_flow,"
+        " speed_mm_s FROM bench"
     ).fetchone()
     if row is None:
         return EMPTY
@@ -62,6 +65,7 @@ def choose_bench(book: Logbook, moment: int, bench: Bench) -> None:
         "temperature_c": bench.temperature_c,
         "flow_step_percent": bench.flow_step_percent,
         "show_flow": bench.show_flow,
+        "speed_mm_s": bench.speed_mm_s,
     }
     edit(book, moment, "bench", 1, chosen)
     if bench.spool and bench.temperature_c is not None:

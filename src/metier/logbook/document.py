@@ -13,6 +13,7 @@ from typing import Any, NamedTuple
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.document_versions import (
+    of_fifth_version,
     of_first_version,
     of_fourth_version,
     of_second_version,
@@ -20,7 +21,7 @@ from metier.logbook.document_versions import (
 )
 
 FORMAT = "metier-logbook"
-VERSION = 5
+VERSION = 6
 
 _AT = re.compile(r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}Z\Z")
 _UID = re.compile(r"[0-9a-f]{16}\Z")
@@ -35,7 +36,7 @@ _EDITED = {
     *(("spool", field) for field in ("material", "maker", "colour", "batch", "diameter_mm")),
     *(("spool", field) for field in ("foaming", "flexible", "temperature_c")),
     *(("instrument", field) for field in ("accuracy_mm", "resolution_mm", "zero_mm", "zeroed")),
-    ("instrument", "reach_mm"),
+    *(("instrument", field) for field in ("reach_mm", "accuracy_g", "resolution_g", "zero_g")),
     *((subject, field) for subject in ("printer", "nozzle", "spool", "instrument")
       for field in ("name", "note", "retired")),
     *(("trial", field) for field in ("printer", "nozzle", "spool", "temperature_c", "note")),
@@ -200,8 +201,10 @@ def read_document(text: str) -> dict[str, Any]:
             of_second_version(document)
         if version < 4:
             of_third_version(document)
-        if version < VERSION:
+        if version < 5:
             of_fourth_version(document)
+        if version < VERSION:
+            of_fifth_version(document)
         _check(document)
     except (KeyError, TypeError, AttributeError, RecursionError) as error:
         raise Refusal("that exported logbook is damaged: nothing was imported") from error

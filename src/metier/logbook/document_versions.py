@@ -53,6 +53,17 @@ def of_fourth_version(document: dict[str, Any]) -> None:
         row.update({"port": None, "baud": None})
 
 
+def of_fifth_version(document: dict[str, Any]) -> None:
+    """Bring a document of version 5 up to date: there readings were all called millimetres."""
+    for row in document["readings"]:
+        row["value"] = row.pop("value_mm")
+    for row in document["instruments"]:
+        row.update(dict.fromkeys(_OF_SCALES))
+    for row in document["bench"]:
+        row["speed_mm_s"] = None
+
+
+_OF_SCALES = ("accuracy_g", "resolution_g", "zero_g")
 _OF_PRINTERS = (
     *("bed_x_mm", "bed_y_mm", "origin", "accel_mm_s2", "hottest_c", "retract_mm"),
     *("start_gcode", "end_gcode"),

@@ -14,7 +14,7 @@ from metier.core.doubt import (
     of_one_value,
 )
 from metier.core.standing import Changed, Event, Said, Standing, Tried, settled, stand
-from metier.core.values import VALUES, Value, measured_together
+from metier.core.values import SPEED_WITHIN, VALUES, Value, measured_together
 from metier.logbook.bench import Setup
 from metier.logbook.book import Logbook
 from metier.logbook.machines import HardwareChange, Printer, changes
@@ -64,6 +64,24 @@ def opened_mm(book: Logbook, setup: Setup, name: str) -> float:
         (setup.printer.id, setup.nozzle.id, setup.spool.id, name),
     ).fetchone()
     return (row[0] or 0.0) if row else 0.0
+
+
+def speed_stood_for(book: Logbook, setup: Setup, name: str) -> float | None:
+    """Return the speed that a value of one speed stands for on this bench: as it was said, else
+    that of the first trial since the value was last doubtful; None where nobody noted one."""
+    if not VALUES[name].of_speed:
+        return None
+    said = book.connection.execute("SELECT speed_mm_s FROM bench").fetchone()
+    if said and said[0]:
+        return float(said[0])
+    scope = _scope(setup, VALUES[name])
+    row = book.connection.execute(
+        f"SELECT speed_mm_s FROM trial WHERE {_where('trial', VALUES[name])} AND test = ?"
+        " AND state = 'measured' AND speed_mm_s IS NOT NULL AND measured > ?"
+        " ORDER BY measured LIMIT 1",
+        (*scope, VALUES[name].measured_by, last_doubted(book, setup, name)),
+    ).fetchone()
+    return row[0] if row else None
 
 
 def last_doubted(book: Logbook, setup: Setup, name: str, before: int | None = None) -> int:
@@ -119,11 +137,12 @@ def _temperatures(book: Logbook, setup: Setup, name: str) -> list[float]:
 def _moved(book: Logbook, setup: Setup, other: str, found: Standing) -> Moved:
     """Return a value that ``found`` rests on, as it was when that was found and as it is."""
     scope, nominal = _scope(setup, VALUES[other]), VALUES[other].nominal
+    speed = speed_stood_for(book, setup, other)
     # What a printer was merely found to carry was printed with by nobody.
-    order, now = _latest(book, other, scope, meant=True)
+    order, now = _latest(book, other, scope, meant=True, speed_mm_s=speed)
     if order <= found.evidence:
         return Moved(other, now, now)
-    then = _latest(book, other, scope, found.evidence, meant=True)[1]
+    then = _latest(book, other, scope, found.evidence, meant=True, speed_mm_s=speed)[1]
     if then is None and nominal is not None:
         then = getattr(setup.spool, nominal)
     return Moved(other, then, now)
@@ -164,13 +183,14 @@ def _changed(change: HardwareChange, setup: Setup, value: Value) -> Changed | No
 
 def _tried(book: Logbook, setup: Setup, name: str, value: Value, limit: int) -> list[Tried]:
     scope = _scope(setup, value)
+    at_speed, speeds = _at_speed(speed_stood_for(book, setup, name))
     rows = book.connection.execute(
         "SELECT trial.measured, moment.at, trial.id, value_now, value_new, u95, value_to_type,"
         " verdict, sure_from, sure_to, rough"
         " FROM trial JOIN outcome ON outcome.trial = trial.id AND outcome.kind = ?"
         f" JOIN moment ON moment.id = trial.measured WHERE {_where('trial', value)}"
-        " AND test = ? AND state = 'measured' ORDER BY trial.measured DESC LIMIT ?",
-        (name, *scope, value.measured_by, limit),
+        f" AND test = ? AND state = 'measured'{at_speed} ORDER BY trial.measured DESC LIMIT ?",
+        (name, *scope, value.measured_by, *speeds, limit),
     )
     tried = [Tried(*row) for row in rows]
     return [of_one_value(one) for one in tried] if measured_together(value) else tried
@@ -189,19 +209,26 @@ def _said(book: Logbook, setup: Setup, name: str, value: Value, limit: int) -> l
 
 
 def _latest(
-    book: Logbook, name: str, scope: Sequence[Any], order: int = 2**62, meant: bool = False
+    book: Logbook,
+    name: str,
+    scope: Sequence[Any],
+    order: int = 2**62,
+    meant: bool = False,
+    speed_mm_s: float | None = None,
 ) -> tuple[int, float | None]:
     """Return the newest event up to ``order`` that put a value in force, and that value.
 
-    With ``meant``, only what somebody typed in or tried.
+    With ``meant``, only what somebody typed in or tried; with a speed, only what was tried there.
     """
     value = VALUES[name]
+    at_speed, speeds = _at_speed(speed_mm_s)
     tried = book.connection.execute(
         "SELECT trial.measured, value_now FROM trial"
         " JOIN outcome ON outcome.trial = trial.id AND outcome.kind = ?"
         f" WHERE {_where('trial', value)} AND test = ? AND state = 'measured'"
-        " AND trial.measured <= ? AND value_now IS NOT NULL ORDER BY trial.measured DESC LIMIT 1",
-        (name, *scope, value.measured_by, order),
+        f" AND trial.measured <= ? AND value_now IS NOT NULL{at_speed}"
+        " ORDER BY trial.measured DESC LIMIT 1",
+        (name, *scope, value.measured_by, order, *speeds),
     ).fetchone()
     said = book.connection.execute(
         f"SELECT moment, value FROM entry WHERE {_where('entry', value)} AND kind = ?"
@@ -210,6 +237,14 @@ def _latest(
     ).fetchone()
     known = [row for row in (tried, said) if row]
     return max(known) if known else (0, None)
+
+
+def _at_speed(speed_mm_s: float | None) -> tuple[str, tuple[float, ...]]:
+    """Return what leaves out trials at another speed; one nobody noted may have been that one."""
+    if speed_mm_s is None:
+        return "", ()
+    where = " AND (trial.speed_mm_s IS NULL OR trial.speed_mm_s BETWEEN ? AND ?)"
+    return where, (speed_mm_s * (1 - SPEED_WITHIN) - 1e-9, speed_mm_s * (1 + SPEED_WITHIN) + 1e-9)
 
 
 def _scope(setup: Setup, value: Value) -> list[Any]:

@@ -1,6 +1,6 @@
 """The workshop's instruments: what is known of each, and the last zero."""
 
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from metier.core.measure.instruments import KINDS, InstrumentKind, Named
 from metier.core.refusal import Refusal
@@ -20,9 +20,15 @@ class Kept(NamedTuple):
     note: str | None
 
 
+def unit_of(kind: InstrumentKind) -> str:
+    """Return the unit that instruments of a kind show: g or mm."""
+    return "g" if kind == "scale" else "mm"
+
+
 _INSTRUMENT = (
-    "SELECT name, kind, accuracy_mm, resolution_mm, zero_mm, moment.at, instrument.id, reach_mm,"
-    " retired, note FROM instrument LEFT JOIN moment ON moment.id = instrument.zeroed"
+    "SELECT name, kind, accuracy_mm, resolution_mm, zero_mm, accuracy_g, resolution_g, zero_g,"
+    " moment.at, instrument.id, reach_mm, retired, note FROM instrument"
+    " LEFT JOIN moment ON moment.id = instrument.zeroed"
 )
 
 
@@ -31,11 +37,11 @@ def add_instrument(
     moment: int,
     name: str,
     kind: InstrumentKind,
-    accuracy_mm: float | None = None,
-    resolution_mm: float | None = None,
+    accuracy: float | None = None,
+    resolution: float | None = None,
     reach_mm: float | None = None,
 ) -> Kept:
-    """Add an instrument.
+    """Add an instrument; accuracy and resolution are in g for a scale, in mm for all others.
 
     Raises:
         Refusal: a name that cannot be one or is taken.
@@ -43,10 +49,11 @@ def add_instrument(
     name = new_name(book.connection, "instrument", name)
     if name in KINDS and name != kind:
         raise Refusal(f"an instrument named '{name}' can only be a {name}")
+    unit = unit_of(kind)
     book.connection.execute(
-        "INSERT INTO instrument (name, kind, accuracy_mm, resolution_mm, reach_mm, added)"
+        f"INSERT INTO instrument (name, kind, accuracy_{unit}, resolution_{unit}, reach_mm, added)"
         " VALUES (?, ?, ?, ?, ?, ?)",
-        (name, kind, accuracy_mm, resolution_mm, reach_mm, moment),
+        (name, kind, accuracy, resolution, reach_mm, moment),
     )
     return kept_instrument(book, name)
 
@@ -55,7 +62,7 @@ def kept_instruments(book: Logbook, retired: bool = False) -> list[Kept]:
     """Return the instruments in use by name; with ``retired`` all of them."""
     where = "" if retired else "WHERE retired = 0"
     rows = book.connection.execute(f"{_INSTRUMENT} {where} ORDER BY name")
-    return [Kept(Named(*row[:5]), *row[5:]) for row in rows]
+    return [_kept(row) for row in rows]
 
 
 def kept_instrument(book: Logbook, name: str) -> Kept:
@@ -67,7 +74,7 @@ def kept_instrument(book: Logbook, name: str) -> Kept:
     row = book.connection.execute(f"{_INSTRUMENT} WHERE name = ?", (name.strip(),)).fetchone()
     if row is None:
         raise refuse_unknown(book.connection, "instrument", name)
-    return Kept(Named(*row[:5]), *row[5:])
+    return _kept(row)
 
 
 def reach_of(book: Logbook, name: str) -> float | None:
@@ -78,6 +85,11 @@ def reach_of(book: Logbook, name: str) -> float | None:
     return row[0] if row else None
 
 
+def _kept(row: tuple[Any, ...]) -> Kept:
+    figures = len(Named._fields)
+    return Kept(Named(*row[:figures]), *row[figures:])
+
+
 def any_instrument(book: Logbook, name: str) -> Named:
     """Return the workshop's instrument of that name, else one of that kind as it comes.
 
@@ -85,9 +97,9 @@ def any_instrument(book: Logbook, name: str) -> Named:
         Refusal: neither.
     """
     row = book.connection.execute(f"{_INSTRUMENT} WHERE name = ?", (name.strip(),)).fetchone()
-    retired_kind = row is not None and row[8] and name in KINDS
+    retired_kind = row is not None and _kept(row).retired and name in KINDS
     if row is not None and not retired_kind:
-        return Named(*row[:5])
+        return _kept(row).instrument
     for kind in KINDS:
         if name == kind:
             return Named(name, kind)
@@ -95,25 +107,33 @@ def any_instrument(book: Logbook, name: str) -> Named:
     raise Refusal(f"no instrument '{name}': use one of {', '.join([*own, *KINDS])}")
 
 
-def set_zero(book: Logbook, moment: int, name: str, zero_mm: float) -> Kept:
-    """Remember what an instrument shows when closed.
+def set_zero(book: Logbook, moment: int, name: str, zero: float) -> Kept:
+    """Remember what an instrument shows when closed, or a scale with nothing on it.
 
     Raises:
         Refusal: unknown, and no kind either.
     """
     kept = kept_or_added(book, moment, name)
-    edit(book, moment, "instrument", kept.id, {"zero_mm": zero_mm, "zeroed": moment})
+    edit(
+        book,
+        moment,
+        "instrument",
+        kept.id,
+        {f"zero_{unit_of(kept.instrument.kind)}": zero, "zeroed": moment},
+    )
     return kept_instrument(book, name)
 
 
-def set_accuracy(book: Logbook, moment: int, name: str, accuracy_mm: float) -> Kept:
+def set_accuracy(book: Logbook, moment: int, name: str, accuracy: float) -> Kept:
     """Remember how accurate an instrument was found to be.
 
     Raises:
         Refusal: unknown, and no kind either.
     """
     kept = kept_or_added(book, moment, name)
-    edit(book, moment, "instrument", kept.id, {"accuracy_mm": accuracy_mm})
+    edit(
+        book, moment, "instrument", kept.id, {f"accuracy_{unit_of(kept.instrument.kind)}": accuracy}
+    )
     return kept_instrument(book, name)
 
 

@@ -229,7 +229,7 @@ class _Merge:
                 "SELECT measured FROM trial WHERE id = ?", (number,)
             ).fetchone()
             cursor = self._connection.execute(
-                "SELECT trial, position, side, value_mm, typed, version, amended FROM reading"
+                "SELECT trial, position, side, value, typed, version, amended FROM reading"
                 " WHERE trial = ? AND position = ? ORDER BY version",
                 (number, position),
             )

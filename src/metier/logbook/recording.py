@@ -59,7 +59,7 @@ def record_trial(
             ),
         )
         book.connection.executemany(
-            "INSERT INTO reading (trial, position, side, value_mm, typed) VALUES (?, ?, ?, ?, ?)",
+            "INSERT INTO reading (trial, position, side, value, typed) VALUES (?, ?, ?, ?, ?)",
             [(number, position, *reading) for position, reading in enumerate(readings, 1)],
         )
         add_outcomes(book, number, outcomes)
@@ -151,7 +151,7 @@ def amend_reading(book: Logbook, number: int, position: int, reading: Reading) -
 def reading_before(book: Logbook, number: int, position: int) -> Reading:
     """Return the reading whose place the present one took."""
     row = book.connection.execute(
-        "SELECT side, value_mm, typed FROM reading WHERE trial = ? AND position = ?"
+        "SELECT side, value, typed FROM reading WHERE trial = ? AND position = ?"
         " AND amended IS NOT NULL ORDER BY version DESC LIMIT 1",
         (number, position),
     ).fetchone()
@@ -162,7 +162,7 @@ def _insert_reading(
     book: Logbook, number: int, position: int, reading: Reading, version: int
 ) -> None:
     book.connection.execute(
-        "INSERT INTO reading (trial, position, side, value_mm, typed, version)"
+        "INSERT INTO reading (trial, position, side, value, typed, version)"
         " VALUES (?, ?, ?, ?, ?, ?)",
         (number, position, *reading, version),
     )

@@ -310,6 +310,15 @@ ALTER TABLE printer ADD COLUMN port TEXT CHECK (port <> '');
 ALTER TABLE printer ADD COLUMN baud INTEGER CHECK (baud > 0);
 """
 
+# A scale reads grams, and walls are printed at a speed that flow stands for.
+_WEIGHED = """
+ALTER TABLE reading RENAME COLUMN value_mm TO value; -- in the unit of what its kind reads
+ALTER TABLE instrument ADD COLUMN accuracy_g REAL CHECK (accuracy_g >= 0);
+ALTER TABLE instrument ADD COLUMN resolution_g REAL CHECK (resolution_g > 0);
+ALTER TABLE instrument ADD COLUMN zero_g REAL;
+ALTER TABLE bench ADD COLUMN speed_mm_s REAL CHECK (speed_mm_s > 0);
+"""
+
 # The script at position n takes a logbook of version n to version n + 1.
-MIGRATIONS = (_FIRST, _WITHOUT_LISTS, _SURE, _FACTS, _MENDED, _PRINTED, _CABLED)
+MIGRATIONS = (_FIRST, _WITHOUT_LISTS, _SURE, _FACTS, _MENDED, _PRINTED, _CABLED, _WEIGHED)
 VERSION = len(MIGRATIONS)

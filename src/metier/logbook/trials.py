@@ -17,10 +17,13 @@ State = Literal["planned", "measured", "withdrawn"]
 
 
 class Reading(NamedTuple):
-    """One number off the instrument: the side it belongs to, and as it was typed."""
+    """One number off the instrument: the side it belongs to, and as it was typed.
+
+    ``value`` is in the unit of what its kind reads: mm for most, grams off a scale.
+    """
 
     side: str
-    value_mm: float
+    value: float
     typed: str
 
 
@@ -196,6 +199,16 @@ def latest_on(
     return [_trial(book, row) for row in rows]
 
 
+def speeds_noted(book: Logbook, setup: "Setup") -> list[float]:
+    """Return the speeds that walls were printed at on this bench, each once, rising."""
+    rows = book.connection.execute(
+        "SELECT DISTINCT speed_mm_s FROM trial WHERE printer = ? AND nozzle = ? AND spool = ?"
+        " AND test = 'flow' AND state = 'measured' AND speed_mm_s IS NOT NULL ORDER BY 1",
+        (setup.printer.id, setup.nozzle.id, setup.spool.id),
+    )
+    return [row[0] for row in rows]
+
+
 def with_bore(book: Logbook, setup: "Setup", test: str) -> "Iterator[Trial]":
     """Yield measured trials of one test made with a nozzle of this bore: those of this printer
     first, the newest first."""
@@ -223,12 +236,17 @@ def latest_on_printer(
     return [_trial(book, row) for row in rows]
 
 
-def latest_of_spool(book: Logbook, spool: "Spool", test: str, limit: int) -> list[Trial]:
-    """Return the newest measured trials of one test of this roll, on whatever printer."""
+def latest_of_spool(
+    book: Logbook, spool: "Spool", test: str, limit: int, before: int | None = None
+) -> list[Trial]:
+    """Return the newest measured trials of one test of this roll, on whatever printer.
+
+    With ``before``, only those measured before the trial of that number.
+    """
     rows = book.connection.execute(
         f"{_TRIAL} WHERE trial.spool = ? AND trial.test = ? AND trial.state = 'measured'"
-        " ORDER BY trial.measured DESC LIMIT ?",
-        (spool.id, test, limit),
+        " AND trial.measured < ? ORDER BY trial.measured DESC LIMIT ?",
+        (spool.id, test, _measured(book, before), limit),
     )
     return [_trial(book, row) for row in rows]
 
@@ -247,7 +265,7 @@ def readings(book: Logbook, number: int) -> list[Reading]:
 def placed_readings(book: Logbook, number: int) -> dict[int, Reading]:
     """Return the readings of a trial by position; one that was dropped leaves its place empty."""
     rows = book.connection.execute(
-        "SELECT position, side, value_mm, typed FROM reading"
+        "SELECT position, side, value, typed FROM reading"
         " WHERE trial = ? AND amended IS NULL AND typed <> '' ORDER BY position",
         (number,),
     )

@@ -17,12 +17,18 @@ class Dimension(NamedTuple):
 
 
 class HeightRow(NamedTuple):
-    """What is printed between two heights of a part."""
+    """What is printed between two heights of a part: its flow and speed, or its heat."""
 
     from_mm: float
     to_mm: float
-    flow_mm3_s: float
-    speed_mm_s: float
+    flow_mm3_s: float | None = None
+    speed_mm_s: float | None = None
+    nozzle_c: float | None = None
+
+    @property
+    def told(self) -> dict[str, float]:
+        """What is told of it, by name."""
+        return {name: value for name, value in self._asdict().items() if value is not None}
 
 
 class Part(Protocol):

@@ -14,10 +14,12 @@ FLOOR_LAYERS = 2
 
 
 class TubeSection(NamedTuple):
-    """Walls of that many lines, printed at that flow, a ratio."""
+    """Walls of that many lines, printed at that flow, a ratio, and at that speed where it is not
+    the tube's."""
 
     walls: int
     flow: float
+    speed_mm_s: float | None = None
 
 
 class Tube:
@@ -84,7 +86,11 @@ class Tube:
             place = max(0, number - FLOOR_LAYERS) // self._layers_each
             section = self.sections[place]
             line = self.line._replace(flow=section.flow)
-            speed_mm_s = first_speed(self._speed_mm_s) if number == 0 else self._speed_mm_s
+            speed_mm_s = section.speed_mm_s or self._speed_mm_s
+            if number < FLOOR_LAYERS:
+                speed_mm_s = self._speed_mm_s
+            if number == 0:
+                speed_mm_s = first_speed(speed_mm_s)
             runs = [
                 Run(_loop(self._half_mm(wall)), line.area_mm2, speed_mm_s)
                 for wall in range(section.walls)
@@ -101,7 +107,7 @@ class Tube:
 
     def slicing(self) -> list[tuple[str, str]]:
         if len(self.sections) > 1:
-            named = ", ".join(_named(one, self._flows_differ) for one in self.sections)
+            named = ", ".join(self._named(one) for one in self.sections)
             return [("sections", f"{named}: the first lowest; as G-code only")]
         walls = self.sections[0].walls
         return [
@@ -113,9 +119,13 @@ class Tube:
             ("sides", "front is where the tab is; right, back, left, as seen from above"),
         ]  # fmt: skip
 
-    @property
-    def _flows_differ(self) -> bool:
-        return len({one.flow for one in self.sections}) > 1
+    def _named(self, section: TubeSection) -> str:
+        """Return «3 lines», or what sections differ in: «105 %», «40 mm/s»."""
+        if len({one.speed_mm_s for one in self.sections}) > 1:
+            return f"{section.speed_mm_s:g} mm/s"
+        if len({one.flow for one in self.sections}) > 1:
+            return f"{100 * section.flow:g} %"
+        return f"{section.walls} line{'s' if section.walls > 1 else ''}"
 
     def table(self) -> list[HeightRow]:
         return []
@@ -128,7 +138,7 @@ class Tube:
         ]
         for place, section in enumerate(self.sections):
             low = self.floor_mm + place * self.section_mm
-            text = f"{_named(section, self._flows_differ)}, {self.section_mm:g}"
+            text = f"{self._named(section)}, {self.section_mm:g}"
             found.append(Dimension("front", (-half, low), (-half, low + self.section_mm), text))
         return found
 
@@ -142,10 +152,3 @@ def _loop(half_mm: float) -> tuple[Point, ...]:
         (half_mm, half_mm),
         (-half_mm, half_mm),
     )
-
-
-def _named(section: TubeSection, by_flow: bool) -> str:
-    """Return «3 lines», or «105 %» where sections differ in flow."""
-    if by_flow:
-        return f"{100 * section.flow:g} %"
-    return f"{section.walls} line{'s' if section.walls > 1 else ''}"

@@ -15,6 +15,8 @@ from metier.practise.standin import Standin
 # More steps than any evening has: something goes round in circles.
 _MOST = 60
 _REFUSED = 2
+# What is left after all is a part of one's own: the stand-in has none.
+_AT_THE_END = ("done", "proof")
 _FED = "measure what is left"
 # What is measured of the part of each kind, and what its readings are called.
 _MEASURED = {
@@ -52,7 +54,7 @@ class Evening:
         """
         for _ in range(_MOST):
             due = self._due()
-            if due.step == "done":
+            if due.step in _AT_THE_END:
                 return
             say(f"{due.step}: {due.why}.")
             try:

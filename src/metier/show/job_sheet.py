@@ -1,8 +1,10 @@
 """The sheet of a sliced job: time, filament and flows, and what limits make of them."""
 
-from typing import NamedTuple
+from collections.abc import Sequence
+from typing import NamedTuple, Protocol
 
 from metier.core.job.cost import JobCost
+from metier.core.job.walls import Walls
 from metier.show.figures import duration
 from metier.show.sheet import Sheet, table
 
@@ -17,14 +19,30 @@ class Job(NamedTuple):
     grams: float | None
     notes: tuple[str, ...]
     how: str
+    colours: tuple[Walls, ...] = ()
 
 
-def job_sheet(job: Job, other: Job | None, material: str, notes: tuple[str, ...]) -> str:
+class Longer(Protocol):
+    """By what prints take longer than estimated, as so many told."""
+
+    @property
+    def factor(self) -> float: ...
+    @property
+    def prints(self) -> int: ...
+
+
+def job_sheet(
+    job: Job, other: Job | None, material: str, notes: tuple[str, ...], longer: Longer | None
+) -> Sheet:
     """Return the sheet of a job, or of two beside each other."""
     cost = job.cost
     sheet = Sheet(f"Sliced job: {job.path}")
     estimate = f"an estimate: trapezoids, {job.how}"
     sheet.row("time", duration(cost.time_s), estimate)
+    if longer:
+        told = f"{longer.prints} proof{'s' if longer.prints > 1 else ''} on this printer took"
+        really = duration(longer.factor * cost.time_s)
+        sheet.row("really", really, f"x {longer.factor:.2f}, as {told}")
     weight = "" if job.grams is None else f", {job.grams:.1f} g ({material})"
     sheet.row(
         "filament", f"{cost.filament_mm / 1000:.2f} m", f"{cost.volume_mm3 / 1000:.2f} cm³{weight}"
@@ -44,7 +62,24 @@ def job_sheet(job: Job, other: Job | None, material: str, notes: tuple[str, ...]
         sheet.lines(*_beside(job, other))
         for note in other.notes:
             sheet.note(note)
-    return sheet.text()
+    if job.colours:
+        sheet.gap()
+        sheet.lines(*_colours(job.colours))
+    return sheet
+
+
+def _colours(colours: Sequence[Walls]) -> list[str]:
+    """Return what of each head's walls is seen from outside; inner ones no jaws reach."""
+    rows = [
+        (
+            f"T{one.tool}",
+            f"{100 * one.outer_share:.0f} %",
+            f"{100 * (1 - one.outer_share):.0f} %",
+            "" if one.outer_mm else "its colour is never seen",
+        )
+        for one in colours
+    ]
+    return table(("head", "outer walls", "inner walls", ""), rows, right=(1, 2))
 
 
 def _bars(cost: JobCost) -> list[str]:

@@ -13,6 +13,8 @@ _UNITS = {
     "mm": "mm",
     "mpa": "MPa",
     "percent": "%",
+    "g_per_m": "g/m",
+    "g": "g",
     "c": "°C",
 }
 
@@ -24,8 +26,10 @@ def labelled(name: str, value: object, u95: float | None = None) -> tuple[str, s
     if isinstance(value, list) and value and isinstance(value[0], dict):
         # Parts of one kind stand beside each other, each by what comes first in it.
         text = "  ".join(f"{next(iter(part.values()))}" for part in value)
-    elif isinstance(value, list):
+    elif isinstance(value, list) and len(value) == 2 and not isinstance(value[0], str):
         text = " … ".join(f"{one:+g}" for one in value)
+    elif isinstance(value, list):
+        text = "  ".join(one if isinstance(one, str) else f"{one:g}" for one in value)
     elif isinstance(value, int | float):
         text = with_u95(value, u95) if u95 else f"{round(value, 4):g}"
     else:
@@ -50,7 +54,7 @@ def flat(kept: Mapping[str, object]) -> dict[str, object]:
     """
     found: dict[str, object] = {}
     for name, value in kept.items():
-        if isinstance(value, dict) and not name.endswith("_mm"):
+        if isinstance(value, dict) and not name.endswith(("_mm", "_g")):
             found.update(flat(value))
         else:
             found[name] = value

@@ -75,6 +75,27 @@ def true_onset_mm3_s(truth: Truth, nozzle_c: float, *, steps: float, slicer_mm: 
     return gaps_from_mm3_s(truth, nozzle_c) / geared(truth, steps, slicer_mm)
 
 
+def true_strand_g_per_m(truth: Truth) -> float:
+    """Return what a metre of the strand weighs, on the average of the roll."""
+    return 1000 * math.pi * truth.roll.diameter_mm**2 / 4 * truth.roll.density_g_cm3 / 1000
+
+
+def true_fed(
+    truth: Truth, nozzle_c: float, *, steps: float, dosed_mm2: float, speed_mm_s: float
+) -> float:
+    """Return the length of filament that goes through, a ratio to what is asked for."""
+    ratio = steps / truth.gear.steps_per_mm
+    return ratio * pushed(truth, dosed_mm2 * speed_mm_s * ratio, nozzle_c)
+
+
+def true_range_c(truth: Truth) -> tuple[float, float]:
+    """Return the temperatures between which nothing is at its worst."""
+    heats = truth.roll.heats
+    return max(heats.easy_c, heats.cold_rough_c), min(
+        heats.many_strings_c, heats.falls_c, heats.rough_c
+    )
+
+
 def true_hole_mm(truth: Truth, drawn_mm: Sequence[float], too_wide_mm: float = 0.0) -> float:
     """Return how much larger per side holes have to be on the average of these sizes, scale apart;
     ``too_wide_mm`` is how much wider lines come out than they are meant."""

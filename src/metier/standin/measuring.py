@@ -8,9 +8,10 @@ from metier.standin.circles import Round, holes_at_foot, rounds_of
 from metier.standin.folder import StandinFolder, State
 from metier.standin.hand import Reader, strand_readings
 from metier.standin.machine import printed_of
+from metier.standin.plastic import strand_g_per_mm
 from metier.standin.printed import Printed
 from metier.standin.records import Fed
-from metier.standin.shape import feel, wall_mm
+from metier.standin.shape import feel, wall_mm, words_of_step
 
 _SIDES = ("front", "right", "back", "left")
 # How often round a section, how many sightings of gaps.
@@ -18,6 +19,10 @@ _ROUNDS, _SIGHTINGS = 2, 4
 # What is seen of a gap is seen up to a millimetre late.
 _LATE_MM = 1.0
 _FEEL_NOISE_MM = 0.02
+# How surely an eye tells one step from the next, and how well a metre is cut.
+_EYE_C, _CUT_MM = 2.5, 0.5
+# At so many places a strand of a metre is looked at for what it weighs.
+_PLACES = 50
 
 
 def measure(folder: StandinFolder, state: State, what: str, mark_mm: float) -> list[str]:
@@ -129,6 +134,31 @@ class _Measuring:
             for one in holes
         ]
 
+    def steps(self) -> list[str]:
+        """Words about each step of columns, as `metier heat --step` takes them."""
+        printed = self._newest_print()
+        found = printed.heat_steps()
+        if len(found) < 2:
+            raise Refusal("the newest print has no temperature steps: print columns")
+        heats = printed.truth.roll.heats
+        return [
+            f"{heat:g}={words_of_step(heat, heats, lambda at: self.luck.gauss(at, _EYE_C))}"
+            for heat in found
+        ]
+
+    def metre(self) -> list[str]:
+        """Grams of a metre of strand, weighed twice: cut along a ruler, so not quite a metre."""
+        roll = self.truth.roll
+        length_mm = self.luck.gauss(1000.0, _CUT_MM)
+        places = [self.state.along_mm + part * length_mm / _PLACES for part in range(_PLACES)]
+        mean_g = sum(strand_g_per_mm(roll, at) for at in places) / _PLACES
+        true_g = mean_g * length_mm
+        return [self.reader.mass(true_g) for _ in "12"]
+
+    def along(self) -> list[str]:
+        """Metres of the roll that are used."""
+        return [f"{self.state.along_mm / 1000:.0f}"]
+
     def mass(self) -> list[str]:
         return [self.reader.mass(self._newest_print().mass_g)]
 
@@ -157,4 +187,7 @@ MEASURED: Mapping[str, Callable[[_Measuring], list[str]]] = {
     "foot": _Measuring.foot,
     "pairs": _Measuring.pairs,
     "mass": _Measuring.mass,
+    "metre": _Measuring.metre,
+    "steps": _Measuring.steps,
+    "along": _Measuring.along,
 }

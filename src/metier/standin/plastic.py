@@ -25,6 +25,11 @@ def strand_mm2(roll: Roll, along_mm: float) -> float:
     return math.pi * strand_mm(roll, along_mm) ** 2 / 4
 
 
+def strand_g_per_mm(roll: Roll, along_mm: float) -> float:
+    """Return what a millimetre of the strand weighs there, in g."""
+    return strand_mm2(roll, along_mm) * roll.density_g_cm3 / 1000
+
+
 def melts_mm3_s(nozzle: Nozzle, nozzle_c: float) -> float:
     """Return the flow that a hot end melts at this heat."""
     hotter_c = nozzle_c - REFERENCE_C

@@ -20,7 +20,8 @@ _ABOVE_MM = 2.0
 # A line that runs along a side, and how far inwards its neighbours may lie.
 _ALONG, _DEEPEST_MM = 0.02, 6.0
 # Two layers whose plastic differs by less are of one section.
-_SAME = 0.008
+_SAME, _SAME_SPEED = 0.008, 0.02
+_STEP_LAYERS = 8
 # Lower ones are pressed onto the bed, and the nozzle is primed there.
 _FIRST_LAYERS_MM = 0.45
 
@@ -35,13 +36,15 @@ class Luck(NamedTuple):
 
 
 class Wall(NamedTuple):
-    """Lines side by side at a place: how many, how far apart, how wide the plastic of each is."""
+    """Lines side by side at a place: how many, how far apart, how wide the plastic of each is, and
+    the speed they were asked for at."""
 
     lines: int
     apart_mm: float
     wide_mm: float
     layer_mm: float
     top_mm: float
+    speed_mm_s: float
 
 
 class Printed:
@@ -51,6 +54,7 @@ class Printed:
         table = np.asarray(lines, float).reshape(-1, len(PrintedLine._fields))
         self.x0, self.y0, self.x1, self.y1, self.z = table[:, :5].T
         _, geared, speed, accel, heat, along = table[:, 5:].T
+        self.asked_mm_s = speed
         self.length = np.hypot(self.x1 - self.x0, self.y1 - self.y0)
         speed = _reached(self, speed, accel)
         per_mm = geared / self.length
@@ -78,7 +82,7 @@ class Printed:
     def sections(self) -> list[tuple[Wall, ...]]:
         """Return the walls of a square tube, lowest first: those of each section, layer by layer.
 
-        A section ends where the number of lines or what they were asked for changes.
+        A section ends where the number of lines, their speed or what they were asked for changes.
         """
         found: list[list[Wall]] = []
         for top_mm in self.tops[self.tops > _ABOVE_MM]:
@@ -117,7 +121,23 @@ class Printed:
         layer_mm = float(self.layer[index])
         apart_mm = float(np.abs(np.diff(places)).mean()) if len(places) > 1 else 0.0
         wide_mm = float(self.area[crossed].mean()) / layer_mm
-        return Wall(len(crossed), apart_mm, wide_mm, layer_mm, top_mm)
+        speed_mm_s = float(self.asked_mm_s[crossed].mean())
+        return Wall(len(crossed), apart_mm, wide_mm, layer_mm, top_mm, speed_mm_s)
+
+    # Heat by height.
+
+    def heat_steps(self) -> list[float]:
+        """Return the heats of steps, lowest first, each to 5 °C: what is printed for so many layers
+        at one heat."""
+        found: list[tuple[float, int]] = []
+        for top_mm in self.tops:
+            layer = self.heat[np.abs(self.z - top_mm) < 1e-3]
+            heat = 5.0 * round(float(np.median(layer)) / 5.0)
+            if found and found[-1][0] == heat:
+                found[-1] = heat, found[-1][1] + 1
+            else:
+                found.append((heat, 1))
+        return [heat for heat, layers in found if layers >= _STEP_LAYERS]
 
     # Faults of too much flow.
 
@@ -138,7 +158,9 @@ class Printed:
 
 
 def _alike(one: Wall, other: Wall) -> bool:
-    return one.lines == other.lines and abs(one.wide_mm / other.wide_mm - 1) < _SAME
+    if one.lines != other.lines or abs(one.speed_mm_s / other.speed_mm_s - 1) > _SAME_SPEED:
+        return False
+    return abs(one.wide_mm / other.wide_mm - 1) < _SAME
 
 
 def _reached(lines: Printed, speed: Floats, accel: Floats) -> Floats:

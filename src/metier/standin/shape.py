@@ -1,8 +1,9 @@
 """What is printed of what is drawn: walls of several lines, holes, posts."""
 
 import math
+from collections.abc import Callable
 
-from metier.standin.truth import Frame
+from metier.standin.truth import Frame, Heats
 
 
 def wall_mm(lines: int, apart_mm: float, wide_mm: float, layer_mm: float, frame: Frame) -> float:
@@ -31,6 +32,27 @@ def post_mm(drawn_mm: float, frame: Frame, across: str) -> float:
     """Return how wide a post comes out along x or y."""
     scale = frame.scale_x if across == "x" else frame.scale_y
     return scale * drawn_mm + 2 * frame.post_mm
+
+
+def words_of_step(heat_c: float, heats: Heats, seen_c: Callable[[float], float]) -> str:
+    """Return what is seen and felt of a step that was printed so hot: strings, surface, bridge, how
+    its column breaks; ``seen_c`` is where an eye puts a border."""
+
+    def above(*borders_c: float) -> int:
+        return sum(heat_c > seen_c(border) for border in borders_c)
+
+    def below(*borders_c: float) -> int:
+        return sum(heat_c < seen_c(border) for border in borders_c)
+
+    rough = above(heats.rough_c) or below(heats.cold_rough_c)
+    return "/".join(
+        (
+            ("none", "few", "many")[above(heats.few_strings_c, heats.many_strings_c)],
+            "rough" if rough else ("even", "dull")[below(heats.dull_c)],
+            ("straight", "sags", "fell")[above(heats.sags_c, heats.falls_c)],
+            ("holds", "hard", "easy")[below(heats.hard_c, heats.easy_c)],
+        )
+    )
 
 
 def feel(play_mm: float, frame: Frame, noise_mm: float) -> str:

@@ -41,10 +41,26 @@ class Foam(NamedTuple):
     dwell_s: float
 
 
+class Heats(NamedTuple):
+    """What heat does to a roll's plastic, in °C: from where there are few and many strings, bridges
+    sag and fall, walls are rough; below which they are dull and rough, columns break hard or
+    easily."""
+
+    few_strings_c: float
+    many_strings_c: float
+    sags_c: float
+    falls_c: float
+    rough_c: float
+    dull_c: float
+    cold_rough_c: float
+    hard_c: float
+    easy_c: float
+
+
 class Roll(NamedTuple):
     """A roll: its strand (mean, a wave along it, unevenness, out of round), its density, how much
     its walls' texture adds, how far the jaws press them in, from which share of the limit they
-    are dull, and its foam."""
+    are dull, its foam, and what heat does to it."""
 
     filament: Filament
     diameter_mm: float
@@ -57,6 +73,7 @@ class Roll(NamedTuple):
     squeeze_mm: float
     dull_share: float
     foam: Foam | None
+    heats: Heats
 
 
 class Frame(NamedTuple):
@@ -140,7 +157,11 @@ def truth_of(seed: int, fitted: Fitted = _AS_BOUGHT) -> Truth:
         _board(_luck(seed, "board", fitted.board), usual),
         _gear(_luck(seed, "gear", fitted.gear), usual),
         _nozzle(_luck(seed, "nozzle", fitted.nozzle), fitted.bore_mm),
-        _roll(_luck(seed, "roll", fitted.roll), fitted.filament),
+        _roll(
+            _luck(seed, "roll", fitted.roll),
+            _heats(_luck(seed, "heats", fitted.roll), fitted.filament),
+            fitted.filament,
+        ),
         _frame(_luck(seed, "frame")),
         _hand(_luck(seed, "hand")),
     )
@@ -168,7 +189,24 @@ def _nozzle(luck: random.Random, bore_mm: float) -> Nozzle:
     )
 
 
-def _roll(luck: random.Random, filament: Filament) -> Roll:
+def _heats(luck: random.Random, filament: Filament) -> Heats:
+    usual_c = {"pla": 208.0, "petg": 238.0, "foaming": 225.0, "flexible": 222.0}[filament]
+    few_c, sags_c = usual_c + luck.uniform(2, 14), usual_c + luck.uniform(6, 20)
+    easy_c = usual_c - luck.uniform(10, 22)
+    return Heats(
+        few_c,
+        few_c + luck.uniform(5, 12),
+        sags_c,
+        sags_c + luck.uniform(8, 15),
+        usual_c + luck.uniform(16, 30),
+        usual_c - luck.uniform(2, 10),
+        usual_c - luck.uniform(22, 35),
+        easy_c + luck.uniform(5, 10),
+        easy_c,
+    )
+
+
+def _roll(luck: random.Random, heats: Heats, filament: Filament) -> Roll:
     soft = filament == "flexible"
     densities = {"pla": 1.24, "petg": 1.27, "foaming": 1.20, "flexible": 1.21}
     foam = Foam(luck.uniform(0.6, 1.2), luck.uniform(222, 238), luck.uniform(6, 10), 5.0)
@@ -184,6 +222,7 @@ def _roll(luck: random.Random, filament: Filament) -> Roll:
         luck.uniform(0.02, 0.06) if soft else luck.uniform(0.0, 0.012),
         luck.uniform(0.75, 0.9),
         foam if filament == "foaming" else None,
+        heats,
     )
 
 

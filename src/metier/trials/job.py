@@ -4,6 +4,7 @@ import shlex
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
+from metier.core.measure.thresholds import same
 from metier.core.next_step import Station, next_step
 from metier.core.standing import Standing
 from metier.core.values import VALUES
@@ -11,7 +12,7 @@ from metier.logbook.bench import current_bench, setup
 from metier.logbook.instruments import kept_instruments
 from metier.logbook.machines import changes
 from metier.logbook.skips import skipped_steps
-from metier.logbook.trials import Trial, latest_on_printer, open_plans
+from metier.logbook.trials import Trial, latest_on, latest_on_printer, open_plans
 from metier.show.command import proposed
 from metier.show.figures import short_date
 from metier.show.sheet import Sheet
@@ -46,6 +47,10 @@ def stations(here: OnBench) -> list[Station]:
         if room.due == "by its values":
             typed = [one for one, row in VALUES.items() if row.measured_by == name and row.typed]
             found += [_value(here, one) for one in typed]
+        elif room.due == "once begun":
+            found += _begun(here, name)
+        elif room.due == "last":
+            found.append(_proof(here, name))
     return found
 
 
@@ -139,7 +144,8 @@ def swapped_lately(here: OnBench, name: str) -> bool:
 
 
 def _zero(here: OnBench) -> Station:
-    zeroed = [kept.zeroed_at for kept in kept_instruments(here.book) if kept.zeroed_at]
+    jaws = [kept for kept in kept_instruments(here.book) if not kept.instrument.weighs]
+    zeroed = [kept.zeroed_at for kept in jaws if kept.zeroed_at]
     if not zeroed:
         why = "close the calipers and note what they show: all thicknesses hang on it"
         return Station("zero", "unset", why, "instrument")
@@ -147,6 +153,29 @@ def _zero(here: OnBench) -> Station:
     if here.days_since(max(zeroed)) > _ZERO_HOLDS_DAYS:
         return Station("zero", "doubtful", f"last {why}", "instrument")
     return Station("zero", "verified", why, "instrument")
+
+
+def _begun(here: OnBench, kind: str) -> list[Station]:
+    """Return the stations of a kind that nobody has to begin with, once somebody did."""
+    typed = [one for one, row in VALUES.items() if row.measured_by == kind and row.typed]
+    tried = [one for one in typed if here.stands(one).trials and not here.stands(one).lent]
+    return [_value(here, one) for one in tried]
+
+
+def _proof(here: OnBench, name: str) -> Station:
+    """Return the real part, after all: due where none was measured at the flow in force."""
+    floor = 1 + max(_floor(one) for one in VALUES)
+    newest = latest_on(here.book, here.setup, name, 1) if here.setup else []
+    if not newest:
+        why = "a cube that is right is not yet a part that is right: measure one of yours"
+        return Station(name, "unset", why, name, floor=floor)
+    (proof,) = newest
+    then, now = proof.settings.get("flow_percent"), here.stands("flow").in_force
+    if isinstance(then, float | int) and now and not same(then, VALUES["flow"].seen(now)):
+        why = f"flow was {then:g} % when trial {proof.number} was printed: prove that part again"
+        return Station(name, "doubtful", why, name, floor=floor)
+    why = f"trial {proof.number}: {proof.verdict}"
+    return Station(name, "verified", why, name, floor=floor)
 
 
 def _line_model(here: OnBench) -> list[Station]:

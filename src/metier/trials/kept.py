@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 if TYPE_CHECKING:
     from metier.core.standing import Standing
     from metier.logbook.plain import Form
-    from metier.logbook.trials import Trial
+    from metier.logbook.trials import Reading, Trial
     from metier.trials.on_bench import OnBench
 
 
@@ -53,6 +53,18 @@ class Kept:
     def csv_rows(self, trial: "Trial") -> list[CsvRow]:
         """Return a measured trial as rows of comma-separated values."""
         raise NotImplementedError
+
+    # How a reading is mended.
+
+    def mended(self, old: "Reading", text: str) -> "Reading":
+        """Return a reading as it is typed anew, in the place of one of this kind's; most are mm.
+
+        Raises:
+            Refusal: it cannot be read.
+        """
+        from metier.formats.quantity import read_length_mm
+
+        return old._replace(value=read_length_mm(text, "reading", True), typed=text.strip())
 
     # What others lend it.
 

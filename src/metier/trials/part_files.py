@@ -72,11 +72,14 @@ def made_part(
 def _table(part: Part) -> str:
     rows = part.table()
     if not rows:
-        raise Refusal(f"nothing changes with height on a {part.name}: {TABLE} is for a ramp")
+        raise Refusal(
+            f"nothing changes with height on a {part.name}: {TABLE} is for a ramp or for "
+            "temperature steps"
+        )
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(rows[0]._fields)
-    writer.writerows([f"{value:.6g}" for value in row] for row in rows)
+    writer.writerow(rows[0].told)
+    writer.writerows([f"{value:.6g}" for value in row.told.values()] for row in rows)
     return out.getvalue()
 
 
@@ -156,5 +159,5 @@ def facts_object(part: Part, facts: PartFacts, path: str | None) -> dict[str, ob
         "line_distance_mm": line.apart_mm,
         **facts._asdict(),
         "slicing": dict(part.slicing()),
-        "table": [row._asdict() for row in part.table()],
+        "table": [row.told for row in part.table()],
     }

@@ -16,21 +16,26 @@ class Room(NamedTuple):
     """Where a kind of trial lives, and what tells when it is due.
 
     The package has it as ``kind.KIND`` and what is kept of it as ``kept.KEPT``. It is due as its
-    values stand (`metier.core.values` names the kind that measures each), or never.
+    values stand (`metier.core.values` names the kind that measures each), once somebody began
+    with it, last of all, or never.
     """
 
     package: str
-    due: Literal["by its values", "never"] = "by its values"
+    due: Literal["by its values", "once begun", "last", "never"] = "by its values"
 
 
 # A kind's name is the command that measures it.
 KINDS = {
     "diameter": Room("metier.trials.diameter"),
     "esteps": Room("metier.trials.esteps"),
+    "heat": Room("metier.trials.heat", "once begun"),
     "flow": Room("metier.trials.flow"),
+    "map": Room("metier.trials.map", "never"),
     "volumetric": Room("metier.trials.limit"),
     "xy": Room("metier.trials.plate"),
     "fit": Room("metier.trials.fit", "never"),
+    "weigh": Room("metier.trials.weigh", "never"),
+    "proof": Room("metier.trials.proof", "last"),
 }
 
 

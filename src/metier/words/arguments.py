@@ -8,6 +8,8 @@ from metier.core.refusal import Refusal
 from metier.formats import quantity
 
 MOST_WALLS = 20
+# No roll of a hobby bench is longer.
+LONGEST_ROLL_M = 20_000.0
 _LONGEST_TEXT = 200
 
 
@@ -31,6 +33,7 @@ number = typed(quantity.read_number)
 percent = typed(quantity.read_number, ("%",))
 speed = typed(quantity.read_positive, ("mm/s",))
 steps = typed(quantity.read_positive, ("steps/mm",))
+_mass = typed(quantity.read_positive, ("g",))
 mm3_s = typed(quantity.read_positive, ("mm³/s", "mm3/s"))
 temperature = typed(quantity.read_positive, ("c", "°c"))
 celsius = typed(quantity.read_celsius)
@@ -54,6 +57,18 @@ class Typed(NamedTuple):
 
     value_mm: float
     text: str
+
+
+class Grams(NamedTuple):
+    """A reading off a scale beside what was typed."""
+
+    value_g: float
+    text: str
+
+
+def grams(text: str) -> Grams:
+    """Read what a scale shows."""
+    return Grams(_mass(text), text.strip())
 
 
 def reading(text: str) -> Typed:

@@ -2,7 +2,7 @@
 
 from metier.core.refusal import Refusal
 from metier.core.values import Value, value_named
-from metier.formats.quantity import read_flow, read_positive, read_signed_length_mm
+from metier.formats.quantity import read_celsius, read_flow, read_positive, read_signed_length_mm
 
 
 def read_value(name: str, text: str) -> float:
@@ -19,7 +19,9 @@ def read_value(name: str, text: str) -> float:
         if row.largest is not None and abs(value) > row.largest:
             raise Refusal(f"{name}: {text} mm per side is no compensation: a few tenths at most")
         return value
-    return read_positive(text, name, (row.unit,))
+    if row.is_heat:
+        return read_celsius(text, name)
+    return read_positive(text, name, (row.unit.lower(),))
 
 
 def refuse_unusual(name: str, value: float) -> None:

@@ -70,7 +70,7 @@ class Bow(Kind[BowSettings, int, BowFinding]):
         return here.setup.printer.decimals if here.setup else 2
 
     def judge(self, settings: BowSettings, readings: Sequence[Reading], context: int) -> BowFinding:
-        bow_mm = sum(reading.value_mm for reading in readings) / len(readings)
+        bow_mm = sum(reading.value for reading in readings) / len(readings)
         if bow_mm < 0.1:
             return BowFinding(bow_mm, settings.lift_mm, Verdict("keep", "it hangs straight"), ())
         to_type = round(settings.lift_mm + bow_mm, context)

@@ -22,10 +22,12 @@ class Run(NamedTuple):
 
 
 class Layer(NamedTuple):
-    """The runs of a layer in their order; ``top_mm`` is the height that they are laid at."""
+    """The runs of a layer in their order; ``top_mm`` is the height that they are laid at,
+    ``nozzle_c`` the heat where that changes on the way."""
 
     top_mm: float
     runs: tuple[Run, ...]
+    nozzle_c: float | None = None
 
 
 class Extent(NamedTuple):

@@ -13,18 +13,19 @@ from metier.core.verdicts import Verdict
 
 
 class GaugeCheck(NamedTuple):
-    """Readings of a known gauge: how far they are off, and what that calls for."""
+    """Readings of a known gauge: how far they are off, in the instrument's unit, and what that
+    calls for; ``accuracy`` is the limit that would account for it."""
 
-    off_mm: float
-    off_u95_mm: float
-    accuracy_mm: float
+    off: float
+    off_u95: float
+    accuracy: float
     verdict: Verdict
 
 
 def check_against(
-    readings_mm: Sequence[float], gauge_mm: float, instrument: Instrument
+    readings: Sequence[float], gauge: float, instrument: Instrument, unit: str = "mm"
 ) -> GaugeCheck:
-    """Compare readings of a gauge of known size with it.
+    """Compare readings of a gauge, or a weight, of known size with it.
 
     keep: off by no more than its accuracy says. unclear: off by more, but the readings scatter too
     much to be sure. correct: surely off; a zero or a wider accuracy would account for it.
@@ -35,21 +36,21 @@ def check_against(
     Raises:
         Refusal: no readings, or readings nowhere near the gauge.
     """
-    for reading in readings_mm:
-        refuse_slip(reading, gauge_mm + instrument.zero_mm, "reading")
-    found = estimate(readings_mm, instrument._replace(accuracy_mm=0.0))
-    off_mm = found.value - gauge_mm
-    limit = f"its accuracy of ±{instrument.accuracy_mm:g} mm"
-    off = f"off by {off_mm:+.3f} mm ± {found.u95:.3f}"
-    if not exceeds(abs(off_mm), instrument.accuracy_mm):
+    for reading in readings:
+        refuse_slip(reading, gauge + instrument.zero_mm, "reading", unit)
+    found = estimate(readings, instrument._replace(accuracy_mm=0.0))
+    by = found.value - gauge
+    limit = f"its accuracy of ±{instrument.accuracy_mm:g} {unit}"
+    off = f"off by {by:+.3f} {unit} ± {found.u95:.3f}"
+    if not exceeds(abs(by), instrument.accuracy_mm):
         verdict = Verdict("keep", f"{off}, within {limit}")
-    elif not exceeds(abs(off_mm) - found.u95, instrument.accuracy_mm):
+    elif not exceeds(abs(by) - found.u95, instrument.accuracy_mm):
         verdict = Verdict(
             "unclear", f"{off}: that may still be within {limit}", ("more readings of the gauge",)
         )
     else:
         verdict = Verdict("correct", f"{off}, more than {limit}")
-    return GaugeCheck(off_mm, found.u95, abs(off_mm) + found.u95, verdict)
+    return GaugeCheck(by, found.u95, abs(by) + found.u95, verdict)
 
 
 def checking_note(

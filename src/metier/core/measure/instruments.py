@@ -3,9 +3,10 @@
 from typing import Literal, NamedTuple, get_args
 
 from metier.core.measure.readings import Instrument
+from metier.core.measure.scale import Scale
 from metier.core.refusal import Refusal
 
-InstrumentKind = Literal["calipers", "ruler", "micrometer"]
+InstrumentKind = Literal["calipers", "ruler", "micrometer", "scale"]
 Use = Literal["wall", "strand", "part", "mark", "cut"]
 
 KINDS: tuple[InstrumentKind, ...] = get_args(InstrumentKind)
@@ -53,7 +54,8 @@ def figures(kind: InstrumentKind, use: Use) -> Instrument:
 class Named(NamedTuple):
     """An instrument of the workshop: its kind, and what is known of this one in particular.
 
-    None where its kind's figures serve; ``zero_mm`` is what it shows when closed.
+    None where its kind's figures serve; ``zero_mm`` is what it shows when closed, ``zero_g`` what
+    a scale shows with nothing on it.
     """
 
     name: str
@@ -61,6 +63,31 @@ class Named(NamedTuple):
     accuracy_mm: float | None = None
     resolution_mm: float | None = None
     zero_mm: float | None = None
+    accuracy_g: float | None = None
+    resolution_g: float | None = None
+    zero_g: float | None = None
+
+    @property
+    def weighs(self) -> bool:
+        """Whether it shows grams."""
+        return self.kind == "scale"
+
+    @property
+    def scale(self) -> Scale:
+        """Return what this scale can tell.
+
+        Raises:
+            Refusal: it is none.
+        """
+        if not self.weighs:
+            raise Refusal(f"{self.name} is a {self.kind} and shows no grams: use a scale")
+        usual = Scale()
+        return Scale(
+            usual.repeatability_g,
+            usual.accuracy_g if self.accuracy_g is None else self.accuracy_g,
+            usual.resolution_g if self.resolution_g is None else self.resolution_g,
+            self.zero_g or 0.0,
+        )
 
     def figures(self, use: Use) -> Instrument:
         """Return what this instrument can tell in one use.

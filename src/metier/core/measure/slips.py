@@ -6,7 +6,7 @@ _PLAUSIBLE = 6.0
 _MM_PER_INCH = 25.4
 
 
-def refuse_slip(value_mm: float, expected_mm: float, what: str) -> None:
+def refuse_slip(value: float, expected: float, what: str, unit: str = "mm") -> None:
     """Refuse a value so far from the expected size that it must be a slip, and name the slip.
 
     ``what`` names the value («reading», «moved length»). A value within a factor of six of what is
@@ -19,24 +19,24 @@ def refuse_slip(value_mm: float, expected_mm: float, what: str) -> None:
     Raises:
         Refusal: naming the likely slip.
     """
-    ratio = value_mm / expected_mm
+    ratio = value / expected
     if 1 / _PLAUSIBLE <= ratio <= _PLAUSIBLE:
         return
-    if _near(value_mm * _MM_PER_INCH, expected_mm, 1.5):
+    if unit == "mm" and _near(value * _MM_PER_INCH, expected, 1.5):
         raise Refusal(
-            f"{what} {value_mm:g} mm is far below the {expected_mm:.4g} mm expected: "
-            f"in inches? then type {value_mm:g}in"
+            f"{what} {value:g} {unit} is far below the {expected:.4g} {unit} expected: "
+            f"in inches? then type {value:g}in"
         )
     for factor in (10, 100, 0.1, 0.01):
-        likely = value_mm / factor
-        if _near(likely, expected_mm, 2.2):
+        likely = value / factor
+        if _near(likely, expected, 2.2):
             times = f"{factor:g} times" if factor > 1 else f"1/{1 / factor:g} of"
             raise Refusal(
-                f"{what} {value_mm:g} mm is about {times} the {expected_mm:.4g} mm expected: "
+                f"{what} {value:g} {unit} is about {times} the {expected:.4g} {unit} expected: "
                 f"was it {likely:.6g}?"
             )
     raise Refusal(
-        f"{what} {value_mm:g} mm is nowhere near the {expected_mm:.4g} mm expected: "
+        f"{what} {value:g} {unit} is nowhere near the {expected:.4g} {unit} expected: "
         "look at the reading and at the unit"
     )
 

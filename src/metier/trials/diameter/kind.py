@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from types import MappingProxyType
 
 from metier.core.diameter import DiameterFinding, judge_diameter, refuse_other_strand
+from metier.core.refusal import Refusal
 from metier.formats import quantity
 from metier.logbook.trials import Conditions, Outcome, Reading
 from metier.show.figures import influences_text, with_u95
@@ -13,7 +14,7 @@ from metier.trials.diameter.kept import KEPT
 from metier.trials.diameter.settings import FORM, DiameterSettings
 from metier.trials.kind import Kind, Measured, Plan, Settled, refuse_planned_readings
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
-from metier.words.arguments import length, strand
+from metier.words.arguments import LONGEST_ROLL_M, length, number, strand
 from metier.words.asked import Asked
 from metier.words.missing import Missing
 
@@ -37,6 +38,9 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
             "--read", nargs="+", action="extend", type=strand, metavar="D1/D2",
             help="a place, once or twice at right angles",
         )  # fmt: skip
+        parser.add_argument(
+            "--along", type=number, metavar="M", help="how far along the roll this was, in m"
+        )
         parser.add_argument("--slicer", type=length, metavar="MM", help="the slicer's diameter")
         parser.add_argument(
             "--instrument", metavar="NAME", help="calipers, micrometer or your own (calipers)"
@@ -57,7 +61,11 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
             raise Missing("--slicer", meaning, length, 1.75)
         name = instrument_name(options, plan and plan.conditions)
         instrument = figures_of(here.book, name, "strand")
-        return Settled(DiameterSettings(slicer_mm, instrument), Conditions(instrument=name))
+        along_m = plan.settings.along_m if plan and options.along is None else options.along
+        if along_m is not None and not 0 <= along_m <= LONGEST_ROLL_M:
+            raise Refusal(f"--along: {along_m:g} m is no place on a roll: 0 to {LONGEST_ROLL_M:g}")
+        settings = DiameterSettings(slicer_mm, instrument, along_m)
+        return Settled(settings, Conditions(instrument=name))
 
     def recipe(self, settled: Settled[DiameterSettings], here: OnBench) -> list[tuple[str, str]]:
         spool = here.setup.spool.name if here.setup else ""
@@ -74,7 +82,7 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
         ]
 
     def asked(self, settled: Settled[DiameterSettings], here: OnBench) -> Asked:
-        slicer_mm, instrument = settled.settings
+        slicer_mm, instrument, _ = settled.settings
         return Asked(
             self.name,
             "The strand's diameter, place by place: 1.74/1.72 for two readings at right angles.",
@@ -92,8 +100,8 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
         places: dict[str, list[float]] = {}
         for reading in readings:
             expected_mm = settings.slicer_mm + settings.instrument_mm.zero_mm
-            refuse_other_strand(reading.value_mm, expected_mm)
-            places.setdefault(reading.side, []).append(reading.value_mm)
+            refuse_other_strand(reading.value, expected_mm)
+            places.setdefault(reading.side, []).append(reading.value)
         return judge_diameter(list(places.values()), settings.slicer_mm, settings.instrument_mm)
 
     def payload(self, settings: DiameterSettings, finding: DiameterFinding) -> dict[str, object]:

@@ -10,10 +10,12 @@ if TYPE_CHECKING:
 
 
 class DiameterSettings(NamedTuple):
-    """What the slicer reckons with, and what the strand was measured with."""
+    """What the slicer reckons with, what the strand was measured with, and how far along the roll
+    that was, in m."""
 
     slicer_mm: float
     instrument_mm: Instrument
+    along_m: float | None = None
 
 
 FORM = Form(DiameterSettings)

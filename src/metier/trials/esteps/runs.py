@@ -18,13 +18,13 @@ def finding_of(
         return measured.swallowed(mark_mm=mark_mm or 0.0, asked_mm=asked_mm, steps_now=steps_now)
     instrument = settings.instrument_mm
     assert instrument is not None
-    values_mm = [reading.value_mm for reading in readings]
+    values_mm = [reading.value for reading in readings]
     if settings.asked_each_mm:
         return _of_lengths(settings, values_mm, instrument, decimals)
     if settings.way == "cut":
         strands: dict[str, list[float]] = {}
         for reading in readings:
-            strands.setdefault(reading.side, []).append(reading.value_mm)
+            strands.setdefault(reading.side, []).append(reading.value)
         return measured.from_cut(
             list(strands.values()), asked_mm=asked_mm, steps_now=steps_now, instrument=instrument,
             decimals=decimals, within=settings.accept_percent / 100,

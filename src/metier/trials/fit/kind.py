@@ -217,7 +217,7 @@ class Fit(Kind[FitSettings, None, FitFinding]):
     def judge(
         self, settings: FitSettings, readings: Sequence[Reading], context: None
     ) -> FitFinding:
-        pairs = [Pair(reading.value_mm, read_feel(reading.side)) for reading in readings]
+        pairs = [Pair(reading.value, read_feel(reading.side)) for reading in readings]
         thread = thread_of(settings.thread) if settings.thread else None
         played_mm = thread.play_mm(settings.drawn) if thread and settings.way == "tried" else 0.0
         return judge_pairs(
@@ -262,7 +262,7 @@ class Fit(Kind[FitSettings, None, FitFinding]):
     def draw(self, path: str, title: str, trial: Measured[FitSettings, None, FitFinding]) -> None:
         from metier.show.fit_plot import plot_pairs
 
-        tried = [(reading.value_mm, read_feel(reading.side)) for reading in trial.readings]
+        tried = [(reading.value, read_feel(reading.side)) for reading in trial.readings]
         settings = trial.settings
         opened, advised = trial.finding.opening, ""
         if opened:

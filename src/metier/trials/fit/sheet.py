@@ -12,8 +12,8 @@ def write_sheet(trial: Measured[FitSettings, None, FitFinding], sheet: Sheet) ->
     """Write pairs: where the feel begins, what there is, what to type for it."""
     settings, finding = trial.settings, trial.finding
     begin, want = finding.begin, settings.want
-    by_clearance = sorted(trial.readings, key=lambda reading: reading.value_mm)
-    tried = "  ".join(f"{reading.value_mm:g} {reading.side}" for reading in by_clearance)
+    by_clearance = sorted(trial.readings, key=lambda reading: reading.value)
+    tried = "  ".join(f"{reading.value:g} {reading.side}" for reading in by_clearance)
     source = trial.settled.sources["tried"]
     if tried:
         sheet.note(tried + (f"   ({source})" if source else ""), "tried")

@@ -7,15 +7,14 @@ from typing import NamedTuple
 from metier.core.flow.trials import FlowTrial, Section
 from metier.core.line.bead import LineModel
 from metier.core.measure.thresholds import exceeds
-from metier.core.values import temperature_matters
+from metier.core.values import SPEED_WITHIN, temperature_matters
 from metier.logbook.spools import Spool
 from metier.logbook.trials import Conditions, Reading
 from metier.trials.flow.rolls import KnownRolls
 from metier.trials.flow.settings import FlowSettings
 
-# So many prints are pooled; what was printed at another speed does not compare.
+# So many prints are pooled.
 MOST_POOLED = 6
-_SPEED_WITHIN = 0.05
 
 
 class EarlierPrint(NamedTuple):
@@ -80,7 +79,7 @@ def same_speed(one: float | None, other: float | None) -> bool:
     """Tell whether speeds compare: within 5 %, an unknown one only with an unknown one."""
     if one is None or other is None:
         return one is other
-    return not exceeds(abs(one / other - 1), _SPEED_WITHIN)
+    return not exceeds(abs(one / other - 1), SPEED_WITHIN)
 
 
 def by_section(
@@ -138,5 +137,5 @@ def by_side(readings: Sequence[Reading]) -> list[list[float]]:
     """Return readings side by side, in the order the sides first appear."""
     sides: dict[str, list[float]] = {}
     for reading in readings:
-        sides.setdefault(reading.side, []).append(reading.value_mm)
+        sides.setdefault(reading.side, []).append(reading.value)
     return list(sides.values())

@@ -19,7 +19,17 @@ from metier.trials.flow.settings import (
 )
 from metier.trials.on_bench import OnBench, needed_setup
 from metier.trials.part_path import GCODE, part_ending
-from metier.words.arguments import Typed, flow, length, preview, reading, speed, walls
+from metier.words.arguments import (
+    LONGEST_ROLL_M,
+    Typed,
+    flow,
+    length,
+    preview,
+    reading,
+    speed,
+    walls,
+)
+from metier.words.arguments import number as metres
 from metier.words.missing import Missing
 
 # What a line width is compared with for slips while no nozzle is known.
@@ -94,6 +104,9 @@ def add_print_options(parser: argparse.ArgumentParser) -> None:
     )  # fmt: skip
     tube.add_argument("--tube-side", type=length, metavar="MM", help="its side, outside (30)")
     tube.add_argument("--section-height", type=length, metavar="MM", help="of each section (8)")
+    cube.add_argument(
+        "--along", type=metres, metavar="M", help="how far along the roll it was printed, in m"
+    )
     cube.add_argument("--sliced", metavar="FILE", help="or take all that from the sliced file")
     cube.add_argument(
         "--preview", type=preview, metavar="Q@V",
@@ -264,6 +277,20 @@ def sizes(
         check_line(width_mm, layer_mm)
         refuse_slip(width_mm, bore_mm or _COMMON_BORE_MM, "line width")
     return width_mm, layer_mm, taken
+
+
+def along_m(options: argparse.Namespace, planned: FlowSettings | None) -> float | None:
+    """Return how far along the roll a print was made: given, else as planned.
+
+    Raises:
+        Refusal: no place on a roll.
+    """
+    along: float | None = options.along
+    if along is None:
+        return planned.along_m if planned else None
+    if not 0 <= along <= LONGEST_ROLL_M:
+        raise Refusal(f"--along: {along:g} m is no place on a roll: 0 to {LONGEST_ROLL_M:g}")
+    return along
 
 
 def given_tube(options: argparse.Namespace) -> TubeShape | None:

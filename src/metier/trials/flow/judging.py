@@ -186,7 +186,7 @@ def _refuse_slips(
         count = section.readings if len(settings.sections) > 1 else len(taken)
         for reading in taken[at : at + count]:
             if target_mm:
-                refuse_slip(reading.value_mm, target_mm + zero_mm, "reading")
+                refuse_slip(reading.value, target_mm + zero_mm, "reading")
         at += count
 
 
@@ -241,7 +241,7 @@ def _readings_notes(
 ) -> list[str]:
     notes: list[str | None] = []
     for section, mine in by_section(finding.trial.sections, taken):
-        values_mm = [reading.value_mm for reading in mine]
+        values_mm = [reading.value for reading in mine]
         notes.append(misread_note(values_mm, settings.instrument_mm))
         notes.append(scatter_note(section.wall, settings.instrument_mm))
         notes.append(pairs_note(by_side(mine), settings.instrument_mm))

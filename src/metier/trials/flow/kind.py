@@ -17,6 +17,7 @@ from metier.trials.flow.asking import ask_walls
 from metier.trials.flow.earlier import FlowContext
 from metier.trials.flow.given import (
     add_print_options,
+    along_m,
     given_for_part,
     given_print,
     given_tube,
@@ -161,6 +162,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
             esteps=steps_in_force(here.book, here.setup.printer) if here.setup else None,
             diameter_mm=here.slicer_mm,
             tube=given_tube(options) or base.tube,
+            along_m=along_m(options, planned),
         )
         if given.flow is not None or options.plan:
             settings.known_dose  # noqa: B018 (an aim that is no wall is refused now)

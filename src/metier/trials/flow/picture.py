@@ -87,7 +87,7 @@ def _plot(path: str, title: str, prints: Sequence[Printed]) -> None:
                     target_mm,
                     target_mm * (1 + low / 100),
                     target_mm * (1 + high / 100),
-                    [(r.side, r.value_mm - settings.instrument_mm.zero_mm) for r in mine],
+                    [(r.side, r.value - settings.instrument_mm.zero_mm) for r in mine],
                     "" if advised is None else f"type {advised:g} %",
                 )
             )

@@ -24,17 +24,20 @@ def lines_text(count: int) -> str:
 class PrintedWalls(NamedTuple):
     """A section of a print: lines a wall, and how many of the trial's readings are of it.
 
-    ``flow_percent`` is the flow it was printed at, where that is not the trial's.
+    ``flow_percent`` is the flow it was printed at, where that is not the trial's; ``speed_mm_s``
+    likewise, where sections differ in it.
     """
 
     walls: int
     readings: int = 0
     flow_percent: float | None = None
+    speed_mm_s: float | None = None
 
     @property
     def named(self) -> str:
         """What it is called: «3 lines», «1 line at 105 %»."""
         at = "" if self.flow_percent is None else f" at {self.flow_percent:g} %"
+        at += "" if self.speed_mm_s is None else f" at {self.speed_mm_s:g} mm/s"
         return f"{lines_text(self.walls)}{at}"
 
 
@@ -59,7 +62,8 @@ class FlowSettings(NamedTuple):
     ``flow_percent`` is what it was sliced at, ``set_percent`` the flow that is set: another one
     where the plan chose it for the test, None where that is not known. ``line_model`` is None
     while the slicer's is not known. ``diameter_mm`` is what the slicer reckons with. ``tube`` is
-    the part it is planned as, where that is another than usual.
+    the part it is planned as, where that is another than usual; ``along_m`` how far along the roll
+    it was printed, where that was noted.
     """
 
     layer_mm: float
@@ -79,6 +83,7 @@ class FlowSettings(NamedTuple):
     esteps: float | None = None
     diameter_mm: float | None = None
     tube: TubeShape | None = None
+    along_m: float | None = None
 
     @property
     def flows(self) -> tuple[float | None, ...]:

@@ -5,11 +5,12 @@ from collections.abc import Sequence
 from metier.core.flow.trials import Section
 from metier.core.flow.verdict import FlowFinding
 from metier.core.values import VALUES
+from metier.logbook.inforce import speed_stood_for
 from metier.logbook.trials import Reading
 from metier.show.figures import came_text, influences_text, with_u95
 from metier.show.sheet import Sheet, table
 from metier.show.values import value_text
-from metier.trials.flow.earlier import EarlierPrint, FlowContext, by_section
+from metier.trials.flow.earlier import EarlierPrint, FlowContext, by_section, same_speed
 from metier.trials.flow.settings import FlowSettings, lines_text
 from metier.trials.kind import Measured
 from metier.trials.on_bench import OnBench
@@ -20,7 +21,11 @@ _FLOW = VALUES["flow"].seen
 def write_sheet(trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: Sheet) -> None:
     """Write a print: what to type, the verdict and how sure, then what it rests on."""
     finding, here = trial.finding, trial.here
-    _what_to_do(sheet, here, finding)
+    elsewhere = _another_speed(trial)
+    if elsewhere is None:
+        _what_to_do(sheet, here, finding)
+    else:
+        _at_another_speed(sheet, trial, elsewhere)
     sheet.judged(finding.verdict, trial.notes)
     sheet.gap()
     if finding.flow_new is None:
@@ -96,7 +101,7 @@ def _so_far(
             str(one.number),
             " ".join(str(section.walls) for section in one.settings.sections),
             _percent(one.settings.flow_percent),
-            f"{sum(r.value_mm for r in one.readings) / len(one.readings):.3f} mm",
+            f"{sum(r.value for r in one.readings) / len(one.readings):.3f} mm",
             _percent(one.advised_percent),
         )
         for one in reversed(before)
@@ -108,7 +113,7 @@ def _so_far(
             str(trial.number or ""),
             " ".join(str(section.walls) for section in settings.sections),
             _percent(settings.flow_percent),
-            f"{sum(r.value_mm for r in trial.readings) / len(trial.readings):.3f} mm",
+            f"{sum(r.value for r in trial.readings) / len(trial.readings):.3f} mm",
             _percent(advised),
         )
     )
@@ -136,6 +141,31 @@ def _what_to_do(sheet: Sheet, here: OnBench, finding: FlowFinding) -> None:
         sheet.act("leave", value_text("flow", value, here.writing), remark)
     else:
         sheet.act("type", "nothing yet", "the value is not known; see below")
+
+
+def _another_speed(trial: Measured[FlowSettings, FlowContext, FlowFinding]) -> float | None:
+    """Return the speed that flow stands for, where these walls were printed at another."""
+    setup, speed_mm_s = trial.here.setup, trial.settled.conditions.speed_mm_s
+    stood_for = setup and speed_stood_for(trial.here.book, setup, "flow")
+    if stood_for is None or speed_mm_s is None or same_speed(stood_for, speed_mm_s):
+        return None
+    return stood_for
+
+
+def _at_another_speed(
+    sheet: Sheet, trial: Measured[FlowSettings, FlowContext, FlowFinding], stood_for: float
+) -> None:
+    """Say the flow that this speed needs, and that the one that is set stays."""
+    value, speed_mm_s = trial.finding.flow_to_type, trial.settled.conditions.speed_mm_s
+    if value is not None:
+        sheet.act(
+            "flow", value_text("flow", value, trial.here.writing), f"at {speed_mm_s:g} mm/s alone"
+        )
+    sheet.note(
+        f"flow stands for {stood_for:g} mm/s and stays what it is: metier map has the flow of each "
+        f"speed; metier bench --speed {speed_mm_s:g}, where walls are printed so from now on",
+        "speed",
+    )
 
 
 def _next(sheet: Sheet, finding: FlowFinding, number: int | None) -> None:

@@ -57,7 +57,7 @@ def tube_of(plan: Plan[FlowSettings], here: OnBench, wanted: WantedLine) -> Tube
         )
     line = _line(settings)
     sections = tuple(
-        TubeSection(one.walls, flow or 1.0)
+        TubeSection(one.walls, flow or 1.0, one.speed_mm_s)
         for one, flow in zip(settings.sections, settings.flows, strict=True)
     )
     speed_mm_s = part_speed(here, line, plan.conditions.speed_mm_s)

@@ -131,7 +131,7 @@ class FeedTrial(LimitTrial[FeedSettings, None, ShortfallFinding]):
 
 def _fed(settings: FeedSettings, readings: Sequence[Reading]) -> list[Fed]:
     return [
-        Fed(run.flow_mm3_s, run.asked_mm, reading.value_mm)
+        Fed(run.flow_mm3_s, run.asked_mm, reading.value)
         for run, reading in zip(settings.fed, readings, strict=True)
     ]
 

@@ -226,7 +226,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
     def judge(
         self, settings: RampSettings, readings: Sequence[Reading], context: RampContext
     ) -> LimitFinding:
-        clean_to = next((one.value_mm for one in readings if one.side == _CLEAN_TO), None)
+        clean_to = next((one.value for one in readings if one.side == _CLEAN_TO), None)
         finding = limit_from_ramp(
             settings.ramp,
             Seen(
@@ -310,7 +310,7 @@ def _how_high(settings: RampSettings) -> str:
 
 def markers_of(settings: RampSettings, readings: Sequence[Reading]) -> Markers | None:
     """Return the markers on the part with the last clean one; None where there are none."""
-    clean = next((one.value_mm for one in readings if one.side == _CLEAN_MARKERS), None)
+    clean = next((one.value for one in readings if one.side == _CLEAN_MARKERS), None)
     if clean is None or settings.marker_every_mm is None:
         return None
     return Markers(settings.marker_every_mm, round(clean))
@@ -320,9 +320,9 @@ def _sightings(readings: Sequence[Reading], name: str) -> tuple[Sighting, ...]:
     found: list[Sighting] = []
     for reading in readings:
         if reading.side == name:
-            found.append(Height(reading.value_mm))
+            found.append(Height(reading.value))
         elif reading.side == name + FLOW_UNIT:
-            found.append(PreviewFlow(reading.value_mm))
+            found.append(PreviewFlow(reading.value))
     return tuple(found)
 
 

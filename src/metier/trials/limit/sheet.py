@@ -76,7 +76,7 @@ def _sighted(
         remark = f"one every {markers.every_mm:g} mm"
         sheet.row("markers", f"{markers.clean} clean", remark)
         return
-    heights_mm = [reading.value_mm for reading in readings if reading.side == name]
+    heights_mm = [reading.value for reading in readings if reading.side == name]
     flows = _typed(readings, name + FLOW_UNIT)
     at = "to" if name == "good" else "at"
     values = [f"{at} {_typed(readings, name)} mm"] if heights_mm else []

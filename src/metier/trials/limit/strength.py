@@ -135,7 +135,7 @@ class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):
         coupons: dict[float, list[float]] = {}
         for reading in readings:
             flow = float(reading.side.removesuffix(" mm³/s"))
-            coupons.setdefault(flow, []).append(reading.value_mm)
+            coupons.setdefault(flow, []).append(reading.value)
         real = [_at_speed(settings, flow) for flow in sorted(coupons)]
         reached: dict[float, list[float]] = {}
         for one in real:

@@ -83,7 +83,7 @@ class PlateSettings(NamedTuple):
 
     def measured(self, readings: Sequence[Reading]) -> list[Feature]:
         """Return the features with their readings."""
-        values_mm = iter([self._cooled_mm(reading.value_mm) for reading in readings])
+        values_mm = iter([self._cooled_mm(reading.value) for reading in readings])
         return [feature.measured(values_mm) for feature in self.features]
 
     def _cooled_mm(self, size_mm: float) -> float:

@@ -1,0 +1,263 @@
+"""``metier drift``: values over time and rolls: what moves, what lies apart, what is due."""
+
+import argparse
+from typing import NamedTuple
+
+from metier.core.drift import Drift, drift
+from metier.core.refusal import Refusal
+from metier.show.command import proposed
+from metier.show.figures import decimals_for, numbers_text, short_date, with_u95
+from metier.show.sheet import Sheet, table
+from metier.trials.chosen import add_elsewhere_options, on_bench_of
+from metier.trials.learnt import learnt_of
+from metier.trials.on_bench import OnBench, bench_phrase
+from metier.trials.record import RECORDS, Series, days_between, part_series, series_of
+from metier.words.arguments import small_text
+from metier.words.parser import Answer, Parser, add_plot_options, command_parser, existing_logbook
+
+_MONTH_DAYS = 30.44
+_FEWEST = 2
+# Later than this nobody plans.
+_FAR_DAYS = 730.0
+
+
+class Looked(NamedTuple):
+    """A record and what it says; ``now`` is where the axis stands today."""
+
+    series: Series
+    found: Drift
+    now: float
+
+
+def parser() -> Parser:
+    """Return the parser of this command."""
+    parser = command_parser(
+        "drift",
+        "Look at values over time: trends, jumps from roll to roll, batches thinner than their "
+        "fellows, and which value is due for a check by its own record.",
+        "  metier drift                       everything with a record\n"
+        "  metier drift diameter --plot d.png\n"
+        "  metier drift flow --over metres    along the roll on the bench\n"
+        "  metier drift --of globe            prints of one part",
+    )
+    parser.add_argument(
+        "value", nargs="?", choices=tuple(RECORDS), metavar="VALUE", help=", ".join(RECORDS)
+    )
+    parser.add_argument("--of", type=small_text, metavar="PART", help="a real part, print by print")
+    parser.add_argument(
+        "--over", choices=("time", "metres"), default="time", help="along what (time)"
+    )
+    add_plot_options(parser, "draw the control chart")
+    add_elsewhere_options(parser)
+    return parser
+
+
+def run(options: argparse.Namespace) -> Answer:
+    """Run ``metier drift``."""
+    along = options.over == "metres"
+    if options.of and (options.value or along):
+        raise Refusal("--of is a part over time: leave the value and --over out")
+    if options.plot and not (options.value or options.of):
+        raise Refusal("--plot draws one record: name the value, or --of PART")
+    if along and options.value not in (None, "diameter", "flow"):
+        raise Refusal("--over metres: diameter and flow know how far along a roll they were found")
+    if options.plot:
+        from metier.show.plot_path import check_plot_path
+
+        check_plot_path(options.plot, options.force)
+    with existing_logbook(options.logbook) as book:
+        here = on_bench_of(book, options)
+        if along and here.bench.spool is None:
+            raise Refusal("--over metres is along one roll: metier bench --spool, or --spool NAME")
+        if options.of:
+            return _one(here, part_series(here, options.of), options)
+        if options.value:
+            return _one(here, series_of(here, options.value, along=along), options)
+        names = [name for name in RECORDS if not along or name in ("diameter", "flow")]
+        found = [_looked(here, series_of(here, name, along=along)) for name in names]
+        return _all(here, [one for one in found if len(one.series.dots) >= _FEWEST])
+
+
+def _looked(here: OnBench, series: Series) -> Looked:
+    now = max((one.at for one in series.dots), default=0.0)
+    if series.per == "days" and series.since:
+        now = max(now, days_between(series.since, here.now.isoformat()))
+    return Looked(series, drift(series.dots, series.band, now), now)
+
+
+def _one(here: OnBench, series: Series, options: argparse.Namespace) -> Answer:
+    if not series.dots:
+        where = "along this roll (--along M with diameter and flow)" if series.per == "m" else "yet"
+        raise Refusal(f"{series.name}: nothing was found {where}")
+    looked = _looked(here, series)
+    sheet = Sheet(f"Drift of {series.name}{_where(here)}")
+    sheet.remark(f"{series.called}, {series.unit}")
+    sheet.gap()
+    sheet.lines(*_values(looked))
+    sheet.remark("± beside each other: what jaws are off is the same for all.")
+    sheet.gap()
+    for text, label in _words(looked):
+        sheet.note(text, label)
+    _learnt(sheet, here, series.name)
+    if options.plot:
+        from metier.show.drift_plot import plot_drift
+
+        axis = "metres along the roll" if series.per == "m" else f"days since {series.since[:10]}"
+        title = f"Drift of {series.name}{_where(here)}"
+        plot_drift(options.plot, title, looked.found, f"{series.called} ({series.unit})", axis)
+        sheet.note(f"written to {options.plot}", "picture")
+    return Answer({"record": _object(looked), **_learnt_object(here)}, sheet.text())
+
+
+def _all(here: OnBench, found: list[Looked]) -> Answer:
+    sheet = Sheet(f"Drift{_where(here)}")
+    if not found:
+        sheet.remark("Nothing was found twice yet: there is no record to look at.")
+    else:
+        sheet.gap()
+        rows = [_row(one) for one in found]
+        sheet.lines(*table(("value", "found", "newest", "", "a month", "due"), rows, (1, 2)))
+        sheet.gap()
+        named = [(one.series.name, text) for one in found for text, label in _words(one)
+                 if label != "due"]  # fmt: skip
+        for name, text in named:
+            sheet.note(text, name)
+        if not named:
+            sheet.remark("Nothing moves, jumps or lies apart beyond what chance does.")
+    _learnt(sheet, here, "")
+    due = [one for one in found if one.found.due_in is not None and one.found.due_in <= 0]
+    if due:
+        first = min(due, key=lambda one: one.found.due_in or 0.0)
+        kind = RECORDS[first.series.name].kind
+        sheet.next(f"{first.series.name} is due by its own record:", proposed(kind))
+    payload = {"records": [_object(one) for one in found], **_learnt_object(here)}
+    return Answer(payload, sheet.text())
+
+
+def _where(here: OnBench) -> str:
+    return f": {bench_phrase(here.setup)}" if here.setup else ""
+
+
+def _row(one: Looked) -> tuple[str, ...]:
+    newest = one.found.dots[-1]
+    places = decimals_for(1.96 * newest.u)
+    trend = one.found.trend
+    slope = ""
+    if trend and trend.shows:
+        factor = _MONTH_DAYS if one.series.per == "days" else 100
+        slope = f"{factor * trend.slope:+.{places + 1}f}"
+    return (
+        one.series.name,
+        str(len(one.found.dots)),
+        f"{newest.value:.{places}f}",
+        one.series.unit,
+        slope,
+        _due_text(one),
+    )
+
+
+def _due_text(one: Looked) -> str:
+    due = one.found.due_in
+    if due is None or one.series.per != "days":
+        return ""
+    if due <= 0:
+        return "now"
+    return "" if due > _FAR_DAYS else f"in {due:.0f} days"
+
+
+def _values(one: Looked) -> list[str]:
+    dots = one.found.dots
+    outside = one.found.chart.outside if one.found.chart else ()
+    rows = []
+    for dot in dots[-20:]:
+        at = f"{dot.at:.0f} m" if one.series.per == "m" else f"day {dot.at:.0f}"
+        rows.append(
+            (
+                at,
+                with_u95(dot.value, 1.96 * dot.u),
+                dot.roll,
+                dot.batch or "",
+                str(dot.trial),
+                "outside" if dot in outside else "",
+            )
+        )
+    return table(("at", one.series.unit, "roll", "batch", "trial", ""), rows, (0, 1, 4))
+
+
+def _words(one: Looked) -> list[tuple[str, str]]:
+    """Return what a record says, each with its label."""
+    found, unit = one.found, one.series.unit
+    said: list[tuple[str, str]] = []
+    trend = found.trend
+    if trend and trend.shows:
+        days = one.series.per == "days"
+        factor, per = (_MONTH_DAYS, "a month") if days else (100.0, "per 100 m")
+        said.append(
+            (f"{with_u95(factor * trend.slope, factor * trend.slope_u95)} {unit} {per}", "trend")
+        )
+    for batch in found.batches:
+        which = "below" if batch.by < 0 else "above"
+        said.append(
+            (
+                f"batch {batch.name} ({', '.join(batch.rolls)}) lies {which} its fellows by "
+                f"{with_u95(abs(batch.by), batch.u95)} {unit}",
+                "batch",
+            )
+        )
+    for jump in found.jumps:
+        text = f"from {jump.after} to {jump.roll}: {with_u95(jump.by, jump.u95)} {unit}"
+        said.append((text, "jump"))
+    if found.chart and found.chart.outside:
+        numbers = numbers_text([dot.trial for dot in found.chart.outside])
+        said.append((f"trials {numbers}: outside of what chance does", "outside"))
+    due = _due_text(one)
+    if due:
+        since = short_date(one.series.since)
+        text = f"due {due}, by how much it moved since {since}"
+        said.append((text, "due"))
+    return said
+
+
+def _learnt(sheet: Sheet, here: OnBench, name: str) -> None:
+    """Say by how much prints and rolls differ, as learnt, where that bears on what is shown."""
+    learnt = learnt_of(here) if name in ("", "flow") else None
+    if learnt is None:
+        return
+    sheet.row("prints", f"{100 * learnt.print_scatter:.2f} %",
+              f"s_p, 1 u: {learnt.prints_text}")  # fmt: skip
+    if learnt.roll_scatter is not None:
+        sheet.row("rolls", f"{100 * learnt.roll_scatter:.2f} %", f"σ_r, 1 u: {learnt.rolls_text}")
+
+
+def _learnt_object(here: OnBench) -> dict[str, object]:
+    learnt = learnt_of(here)
+    return {
+        "print_scatter_percent": learnt and 100 * learnt.print_scatter,
+        "roll_scatter_percent": learnt
+        and (None if learnt.roll_scatter is None else 100 * learnt.roll_scatter),
+    }
+
+
+def _object(one: Looked) -> dict[str, object]:
+    found, series = one.found, one.series
+    trend, chart = found.trend, found.chart
+    return {
+        "name": series.name,
+        "unit": series.unit,
+        "over": series.per,
+        "since": series.since,
+        "values": [
+            {"at": dot.at, "value": dot.value, "u95": 1.96 * dot.u, "roll": dot.roll,
+             "batch": dot.batch, "trial": dot.trial}
+            for dot in found.dots
+        ],
+        "slope": trend and trend.slope,
+        "slope_u95": trend and trend.slope_u95,
+        "trend_shows": trend and trend.shows,
+        "low": chart and chart.low,
+        "high": chart and chart.high,
+        "outside": [dot.trial for dot in chart.outside] if chart else [],
+        "jumps": [jump._asdict() for jump in found.jumps],
+        "batches": [{**batch._asdict(), "rolls": list(batch.rolls)} for batch in found.batches],
+        "due_in": found.due_in,
+    }  # fmt: skip

@@ -1,0 +1,197 @@
+"""``metier profile --forecast FILE``: what the walls and holes of a file should measure."""
+
+import argparse
+import math
+from typing import NamedTuple
+
+from metier.core.fit.foreseen import Foreseen, PlateTold, hole_measures, outline_measures
+from metier.core.flow.forecast import Forecast, forecast
+from metier.core.flow.walls import DosedWall
+from metier.core.job.layers import layers_of
+from metier.core.job.loops import lines_of_layer
+from metier.core.job.outer import OuterLoop, outer_loops
+from metier.core.refusal import Refusal
+from metier.formats.gcode import Sliced
+from metier.formats.sliced_file import diameter_of, read_notes, sliced_file
+from metier.logbook.plain import from_plain
+from metier.logbook.trials import latest_on
+from metier.show.figures import with_u95
+from metier.show.sheet import Sheet, table
+from metier.trials.chosen import on_bench_of
+from metier.trials.flow.judging import context_of, known_of
+from metier.trials.flow.settings import FORM as FLOW
+from metier.trials.flow.sliced import read_cube
+from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
+from metier.trials.plate.kept import Found as PlateFound
+from metier.trials.plate.settings import FORM as PLATE
+from metier.words.parser import Answer, existing_logbook
+
+# Heights looked at for round things, as parts of the whole; things nearer than this are one.
+_HEIGHTS = (0.25, 0.5, 0.75)
+_SAME_MM = 0.1
+# How many readings a wall is foreseen for, and how far round a circle has to be free.
+_READINGS, _MOSTLY = 4, 0.7
+# More lines side by side are solid; smaller round things are specks between lines.
+_MOST_LINES, _LEAST_MM = 8, 1.2
+
+
+class Round(NamedTuple):
+    """A round thing in a file: where it is, its kind, and the diameter that its lines enclose."""
+
+    kind: str
+    x_mm: float
+    y_mm: float
+    enclosed_mm: float
+
+
+def profile_forecast(options: argparse.Namespace) -> Answer:
+    """Answer what a file's walls and holes should measure on this bench."""
+    with existing_logbook(options.logbook) as book:
+        here = on_bench_of(book, options)
+        ready = needed_setup(here.bench)
+        sliced = sliced_file(options.forecast)
+        diameter_mm, notes = diameter_of(None, here.slicer_mm, sliced)
+        walls, wall_notes = _walls(here, options.forecast)
+        rounds, round_notes = _rounds(here, sliced, diameter_mm)
+        if not walls and not rounds:
+            lacking = "; ".join((*wall_notes, *round_notes)) or "it has neither"
+            raise Refusal(f"{options.forecast}: no wall and no hole can be foreseen: {lacking}")
+        said = (*read_notes(sliced), *notes, *wall_notes, *round_notes)
+    sheet = Sheet(f"Forecast: {options.forecast}, {bench_phrase(ready)}")
+    for one in walls:
+        lines = f"{one.walls} line{'s' if one.walls > 1 else ''}"
+        sheet.row(lines, f"{with_u95(one.wall_mm, one.u95_mm)} mm", "a wall, measured all round")
+    if rounds:
+        sheet.gap()
+        rows = [
+            (one.kind, str(one.pieces), f"{one.enclosed_mm:.2f}",
+             with_u95(one.measures_mm, one.u95_mm))
+            for one in rounds
+        ]  # fmt: skip
+        sheet.lines(*table(("", "", "by its lines", "should measure"), rows, (1, 2, 3)))
+    for note in said:
+        sheet.note(note)
+    payload = {
+        "file": options.forecast,
+        "walls": [
+            {"walls": one.walls, "wall_mm": one.wall_mm, "u95_mm": one.u95_mm} for one in walls
+        ],
+        "rounds": [one._asdict() for one in rounds],
+        "notes": list(said),
+    }
+    return Answer(payload, sheet.text())
+
+
+def _walls(here: OnBench, path: str) -> tuple[list[Forecast], tuple[str, ...]]:
+    """Return what the straight walls of a file should measure, and why where that is not known."""
+    assert here.setup is not None
+    newest = latest_on(here.book, here.setup, "flow", 1)
+    if not newest:
+        return [], ("no walls were measured on this bench yet: metier flow",)
+    try:
+        cube = read_cube(path, here, None, width_mm=None, flow=None)
+    except Refusal as refusal:
+        return [], (f"walls: {refusal}",)
+    (made,) = newest
+    settings = FLOW.of(here.book, made)
+    context = context_of(here, settings, made.conditions, None)
+    trials = context.pooled_trials(settings)
+    model = settings.line_model or context.line_model
+    known = [wall for trial in trials for wall in trial.as_walls(model)]
+    if not known:
+        return [], ("how the walls measured here were dosed is not known: --line-model",)
+    jaws = settings.instrument_mm
+    ahead = []
+    for section in cube.sections:
+        walls, target = section
+        if walls.walls > _MOST_LINES:
+            return [], ("it has no hollow walls: only those are foreseen",)
+        apart = target.line_distance_mm or walls.dosed_area_mm2 / walls.layer_mm
+        u_mm = jaws.repeatability_mm / math.sqrt(_READINGS)
+        ahead.append(
+            DosedWall(
+                target.wall_should_measure_mm,
+                u_mm,
+                known[-1].accuracy_mm,
+                walls.walls,
+                walls.dosed_area_mm2,
+                apart,
+                walls.layer_mm,
+                -1,
+                known[-1].instrument,
+            )
+        )
+    return list(forecast(known, ahead, known_of(context, trials))), ()
+
+
+def _rounds(
+    here: OnBench, sliced: Sliced, diameter_mm: float
+) -> tuple[list[Foreseen], tuple[str, ...]]:
+    """Return what round holes and outlines of a file should measure."""
+    assert here.setup is not None
+    newest = latest_on(here.book, here.setup, "xy", 1)
+    if not newest:
+        return [], ("no plate was measured on this bench yet: metier xy",)
+    found = from_plain(PlateFound, newest[0].findings)
+    findings = newest[0].findings or {}
+    sizes = [
+        one.nominal_mm for one in PLATE.of(here.book, newest[0]).features if one.kind == "hole"
+    ]
+    told = PlateTold(
+        found.hole_measured_mm,
+        found.hole_u95_mm or 0.0,
+        findings.get("kappa_mm2") or 0.0,
+        sum(1 / size for size in sizes) / len(sizes) if sizes else 0.0,
+        found.contour_measured_mm,
+        found.contour_u95_mm or 0.0,
+        findings.get("scale") or 1.0,
+    )
+    counted: dict[tuple[str, float], int] = {}
+    for one in _round_things(sliced, diameter_mm):
+        key = one.kind, round(one.enclosed_mm, 2)
+        counted[key] = counted.get(key, 0) + 1
+    foreseen = []
+    for (kind, size), count in sorted(counted.items()):
+        measures = hole_measures if kind == "hole" else outline_measures
+        ahead = measures(size, told, count)
+        if ahead:
+            foreseen.append(ahead)
+    if not counted:
+        return [], ("it has no round holes or outlines",)
+    return foreseen, ()
+
+
+def _round_things(sliced: Sliced, diameter_mm: float) -> list[Round]:
+    """Return the round holes and outlines of a file, each once, whatever its height."""
+    layers = layers_of(sliced.moves)
+    area_mm2 = math.pi * diameter_mm**2 / 4
+    found: list[Round] = []
+    for part in _HEIGHTS:
+        number = min(len(layers.tops_mm) - 1, int(part * len(layers.tops_mm)))
+        lines = lines_of_layer(sliced.moves, layers, number, area_mm2)
+        for one in outer_loops(lines):
+            circle = one.loop.circle()
+            if circle is None or one.share < _MOSTLY:
+                continue
+            x, y, radius = circle
+            width = _width_mm(sliced, one, lines.height_mm)
+            hole = one.hole and not one.both
+            enclosed = 2 * radius - width if hole else 2 * radius + width
+            if enclosed < _LEAST_MM:
+                continue
+            this = Round("hole" if hole else "outline", x, y, enclosed)
+            if not any(_same(this, other) for other in found):
+                found.append(this)
+    return found
+
+
+def _same(one: Round, other: Round) -> bool:
+    if one.kind != other.kind or abs(one.enclosed_mm - other.enclosed_mm) > _SAME_MM:
+        return False
+    return math.hypot(one.x_mm - other.x_mm, one.y_mm - other.y_mm) < _SAME_MM
+
+
+def _width_mm(sliced: Sliced, one: OuterLoop, layer_mm: float) -> float:
+    """Return how wide the slicer means a line: as its file says, else as it is dosed."""
+    said = sliced.numbers.get("line width")
+    return said or one.loop.wide_mm + layer_mm * (1 - math.pi / 4)

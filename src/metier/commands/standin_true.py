@@ -1,0 +1,277 @@
+"""What was found on a stand-in beside what is true of it, value by value."""
+
+from collections.abc import Callable, Mapping
+from functools import partial
+from typing import NamedTuple
+
+from metier.core.line.bead import spacing_mm
+from metier.core.values import VALUES
+from metier.logbook.trials import latest_on, latest_on_printer, trial
+from metier.standin import answers
+from metier.standin.folder import State
+from metier.trials.fit.settings import FORM as FIT
+from metier.trials.flow.settings import FORM as FLOW
+from metier.trials.flow.settings import FlowSettings
+from metier.trials.map.mapping import flow_row
+from metier.trials.on_bench import OnBench
+from metier.trials.plate.settings import FORM as PLATE
+
+
+class Revealed(NamedTuple):
+    """One value, found and true, in the unit people see it in."""
+
+    name: str
+    unit: str
+    found: float
+    low: float
+    high: float
+    true: float
+    in_force: float | None
+
+    @property
+    def inside(self) -> bool:
+        """Tell whether the truth lies within what was stated."""
+        return self.low - 1e-9 <= self.true <= self.high + 1e-9
+
+
+def revealed(here: OnBench, state: State) -> list[Revealed]:
+    """Return all that was found on a bench, in the order of the job."""
+    found = [one for one in (look(here, state) for look in _FOUND) if one]
+    return found + _by_speed(here, state)
+
+
+def _value(here: OnBench, state: State, name: str) -> Revealed | None:
+    """Return a value as it was found and as it is; None where it was not measured."""
+    newest = here.stands(name).newest
+    if newest is None or newest.value_new is None or newest.u95 is None:
+        return None
+    true = _TRUE[name](here, state)
+    if true is None:
+        return None
+    row = VALUES[name]
+    low, high = newest.value_new - newest.u95, newest.value_new + newest.u95
+    if newest.trial is not None:
+        low, high = _stated(here, newest.trial) or (low, high)
+    in_force = here.stands(name).in_force
+    return Revealed(
+        row.called,
+        row.unit,
+        row.seen(newest.value_new),
+        row.seen(low),
+        row.seen(high),
+        row.seen(true),
+        None if in_force is None else row.seen(in_force),
+    )
+
+
+def _stated(here: OnBench, number: int) -> tuple[float, float] | None:
+    """Return what a trial says its value lies within, where that is not the same both ways."""
+    interval = (trial(here.book, number).findings or {}).get("interval_percent")
+    return (interval[0] / 100, interval[1] / 100) if interval else None
+
+
+def _diameter(_: OnBench, state: State) -> float:
+    return answers.true_diameter_mm(state.truth)
+
+
+def _steps(here: OnBench, state: State) -> float:
+    assert here.setup is not None
+    (newest,) = latest_on_printer(here.book, here.setup.printer, "esteps", 1)
+    return answers.true_steps(state.truth, _heat_c(here), newest.conditions.feed_rate_mm_s)
+
+
+def _flow(here: OnBench, state: State) -> float | None:
+    printed = _flow_printed(here)
+    return printed and answers.true_flow(
+        state.truth, _heat_c(here), steps=printed.steps, slicer_mm=printed.slicer_mm,
+        dosed_mm2=printed.dosed_mm2, speed_mm_s=printed.speed_mm_s,
+    )  # fmt: skip
+
+
+def _by_speed(here: OnBench, state: State) -> list[Revealed]:
+    """Return the flow that each speed needs, where walls of several were measured."""
+    printed = _flow_printed(here, ("map", "flow"))
+    if printed is None:
+        return []
+    found = []
+    for one in flow_row(here):
+        true = answers.true_flow(
+            state.truth, one.temperature_c or _heat_c(here), steps=printed.steps,
+            slicer_mm=printed.slicer_mm, dosed_mm2=printed.dosed_mm2, speed_mm_s=one.speed_mm_s,
+        )  # fmt: skip
+        low, high = one.flow_percent - one.u95_percent, one.flow_percent + one.u95_percent
+        name = f"flow at {one.speed_mm_s:g} mm/s"
+        found.append(Revealed(name, "%", one.flow_percent, low, high, 100 * true, None))
+    return found
+
+
+def _hole(here: OnBench, state: State) -> float:
+    assert here.setup is not None
+    (plate,) = latest_on(here.book, here.setup, "xy", 1)
+    features = PLATE.of(here.book, plate).features
+    sizes = [one.nominal_mm for one in features if one.kind == "hole" and not one.missing]
+    return answers.true_hole_mm(state.truth, sizes, _too_wide_mm(here, state))
+
+
+def _contour(here: OnBench, state: State) -> float:
+    return answers.true_contour_mm(state.truth, _too_wide_mm(here, state))
+
+
+class _Printed(NamedTuple):
+    """How the walls were printed that flow was found on."""
+
+    steps: float
+    slicer_mm: float
+    dosed_mm2: float
+    layer_mm: float
+    speed_mm_s: float
+
+
+def _flow_printed(here: OnBench, kinds: tuple[str, ...] = ("flow",)) -> _Printed | None:
+    assert here.setup is not None
+    newest = [one for kind in kinds for one in latest_on(here.book, here.setup, kind, 1)]
+    for made in newest:
+        settings = FLOW.of(here.book, made)
+        dosed_mm2 = _dosed_mm2(settings)
+        steps = settings.esteps or here.stands("esteps").in_force
+        slicer_mm = settings.diameter_mm or here.slicer_mm
+        if dosed_mm2 and steps and slicer_mm:
+            speed = made.conditions.speed_mm_s or _SPEED_MM_S
+            return _Printed(steps, slicer_mm, dosed_mm2, settings.layer_mm, speed)
+    return None
+
+
+# Where nobody said how fast walls were printed.
+_SPEED_MM_S = 40.0
+
+
+def _dosed_mm2(settings: FlowSettings) -> float | None:
+    """Return what a line is dosed with at 100 %."""
+    if settings.known_dose:
+        return settings.known_dose.area_mm2 / (settings.flow or 1.0)
+    if settings.width_mm and settings.line_model:
+        apart_mm = spacing_mm(settings.width_mm, settings.layer_mm, settings.line_model)
+        return apart_mm * settings.layer_mm
+    return None
+
+
+def _too_wide_mm(here: OnBench, state: State) -> float:
+    """Return how much wider than meant lines come out at the flow that is set; 0 where nobody
+    knows how they are dosed."""
+    printed = _flow_printed(here)
+    if printed is None:
+        return 0.0
+    flow = here.stands("flow").in_force or 1.0
+    share = answers.delivered(
+        state.truth, _heat_c(here), flow, steps=here.stands("esteps").in_force or printed.steps,
+        slicer_mm=here.slicer_mm or printed.slicer_mm, dosed_mm2=printed.dosed_mm2,
+        speed_mm_s=printed.speed_mm_s,
+    )  # fmt: skip
+    return (flow * share - 1) * printed.dosed_mm2 / printed.layer_mm
+
+
+def _onset(here: OnBench, state: State) -> Revealed | None:
+    assert here.setup is not None
+    for made in latest_on(here.book, here.setup, "volumetric", 1):
+        findings = made.findings or {}
+        found, u95 = findings.get("onset_mm3_s"), findings.get("onset_u95_mm3_s")
+        if found is not None and u95 is not None:
+            heat_c = made.temperature_c or _heat_c(here)
+            steps = here.stands("esteps").in_force or state.steps
+            slicer_mm = here.slicer_mm or here.setup.spool.diameter_mm
+            true = answers.true_onset_mm3_s(state.truth, heat_c, steps=steps, slicer_mm=slicer_mm)
+            in_force = here.stands("limit").in_force
+            return Revealed("onset", "mm³/s", found, found - u95, found + u95, true, in_force)
+    return None
+
+
+def _newest(here: OnBench, kind: str) -> Mapping[str, object] | None:
+    """Return what the newest trial of a kind found on this bench; None for none."""
+    assert here.setup is not None
+    made = latest_on(here.book, here.setup, kind, 1)
+    return made[0].findings if made else None
+
+
+def _stated_as(
+    name: str, unit: str, found: Mapping[str, object], value: str, u95: str, true: float
+) -> Revealed | None:
+    """Return a finding beside the truth; None where the trial does not state it."""
+    stated, known = found.get(value), found.get(u95)
+    if not isinstance(stated, float | int) or not isinstance(known, float | int):
+        return None
+    low, high = stated - known, stated + known
+    return Revealed(name, unit, float(stated), float(low), float(high), true, None)
+
+
+def _strand(here: OnBench, state: State) -> Revealed | None:
+    found = _newest(here, "weigh")
+    if found is None:
+        return None
+    true = answers.true_strand_g_per_m(state.truth)
+    return _stated_as("strand", "g/m", found, "strand_g_per_m", "strand_g_per_m_u95", true)
+
+
+def _fed(here: OnBench, state: State) -> Revealed | None:
+    """Return what was delivered of what was asked for, by weight."""
+    found, printed = _newest(here, "weigh"), _flow_printed(here, ("flow", "map"))
+    if found is None or printed is None:
+        return None
+    true = 100 * answers.true_fed(
+        state.truth, _heat_c(here), steps=printed.steps, dosed_mm2=printed.dosed_mm2,
+        speed_mm_s=printed.speed_mm_s,
+    )  # fmt: skip
+    return _stated_as(
+        "fed, by weight", "%", found, "delivered_percent", "delivered_u95_percent", true
+    )
+
+
+def _serves(here: OnBench, state: State, end: str) -> Revealed | None:
+    """Return one end of the temperatures that serve."""
+    found = _newest(here, "heat")
+    if found is None:
+        return None
+    low_c, high_c = answers.true_range_c(state.truth)
+    true = low_c if end == "low" else high_c
+    name = "serves from" if end == "low" else "serves to"
+    return _stated_as(name, "°C", found, f"{end}_c", f"{end}_u95_c", true)
+
+
+def _slide(here: OnBench, state: State) -> Revealed | None:
+    """Return where pairs begin to slide, where that was wanted."""
+    assert here.setup is not None
+    for made in latest_on(here.book, here.setup, "fit", 1):
+        settings, findings = FIT.of(here.book, made), made.findings or {}
+        if settings.way != "pair" or settings.want != "slide" or settings.pairs is None:
+            return None
+        found, (low, high) = findings["begins_mm"], findings["begins_interval_mm"]
+        wide_mm = _too_wide_mm(here, state)
+        opened_mm = settings.hole_set_mm - settings.contour_set_mm
+        true = answers.true_slide_mm(state.truth, settings.pairs.pin_mm, opened_mm, wide_mm)
+        return Revealed("slide", "mm of clearance", found, low, high, true, None)
+    return None
+
+
+def _heat_c(here: OnBench) -> float:
+    return (here.setup and here.setup.temperature_c) or _USUAL_C
+
+
+_USUAL_C = 210.0
+
+
+# What is true of each value, and what else may have been found, in the order of the job.
+_TRUE: dict[str, Callable[[OnBench, State], float | None]] = {
+    "diameter": _diameter,
+    "esteps": _steps,
+    "flow": _flow,
+    "hole": _hole,
+    "contour": _contour,
+}
+_FOUND: tuple[Callable[[OnBench, State], Revealed | None], ...] = (
+    *(partial(_value, name=name) for name in ("diameter", "esteps", "flow")),
+    _onset,
+    *(partial(_value, name=name) for name in ("hole", "contour")),
+    _slide,
+    _strand,
+    _fed,
+    *(partial(_serves, end=end) for end in ("low", "high")),
+)

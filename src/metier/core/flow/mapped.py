@@ -1,0 +1,139 @@
+"""What a map of flow by speed and temperature says: a row of flows, and whether one would serve."""
+
+import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from metier.core.flow.answer import Aim
+from metier.core.flow.surface import Effect, Place, Share, Surface
+from metier.core.measure.student import NORMAL95
+from metier.core.measure.thresholds import exceeds, round_to
+from metier.core.verdicts import Verdict
+
+# Flows nearer to each other than this are one.
+_LEVEL = 0.02
+
+
+class Heat(NamedTuple):
+    """The temperature at which one flow serves at a speed, with its ±; None where none does."""
+
+    speed_mm_s: float
+    temperature_c: float | None
+    u95_c: float | None
+
+
+class MapFinding(NamedTuple):
+    """A map at one temperature: the flow that each speed needs, the temperatures at which
+    ``one_flow`` serves each, the one at which one flow serves all, what mattered, and the place
+    where a print would narrow most; ``to_type`` is the row, each as it is typed."""
+
+    surface: Surface
+    rows: tuple[Share, ...]
+    sure: tuple[float, ...]
+    to_type: tuple[float, ...]
+    one_flow: float
+    heats: tuple[Heat, ...]
+    level: tuple[float, float] | None
+    effects: tuple[Effect, ...]
+    narrows: Share | None
+    verdict: Verdict
+    notes: tuple[str, ...]
+
+    @property
+    def spread(self) -> float:
+        """By how much the largest flow of the row is above the smallest, relative."""
+        flows = [one.flow for one in self.rows]
+        return max(flows) / min(flows) - 1
+
+
+def judge_map(
+    surface: Surface,
+    speeds_mm_s: Sequence[float],
+    temperature_c: float | None,
+    flow_set: float | None,
+    aim: Aim,
+) -> MapFinding:
+    """Return the finding at one temperature; speeds beyond the points are left out and said."""
+    found = [(speed, surface.at(Place(speed, temperature_c))) for speed in speeds_mm_s]
+    rows = tuple(one for _, one in found if one)
+    notes = [_beyond(surface, [speed for speed, one in found if one is None], temperature_c)]
+    one_flow = flow_set or (rows[len(rows) // 2].flow if rows else 1.0)
+    heats = tuple(
+        Heat(one.place.speed_mm_s, *(surface.temperature_for(one_flow, one.place.speed_mm_s)
+             or (None, None)))
+        for one in rows
+    )  # fmt: skip
+    if rows and any(one.beyond for one in rows):
+        notes.append("the outermost lie a little beyond what was printed")
+    verdict, sure = _verdict(rows, one_flow, aim)
+    if flow_set is None and rows:
+        notes.append(f"no flow is known to be set: {100 * one_flow:.1f} %, of the middle, is taken")
+    candidates = [
+        Place(speed, heat)
+        for speed in sorted({one.speed_mm_s for one in surface.points.places})
+        for heat in sorted({one.temperature_c or 0.0 for one in surface.points.places})
+    ]
+    if temperature_c is None:
+        candidates = [one._replace(temperature_c=None) for one in candidates]
+    return MapFinding(
+        surface,
+        rows,
+        sure,
+        tuple(round_to(one.flow, aim.round_step, aim.rounding) for one in rows),
+        one_flow,
+        heats,
+        surface.level_temperature(one_flow),
+        tuple(surface.effects()),
+        surface.least_known(candidates),
+        verdict,
+        tuple(note for note in notes if note),
+    )
+
+
+def _beyond(surface: Surface, speeds: Sequence[float], temperature_c: float | None) -> str:
+    if not speeds:
+        return ""
+    known = sorted({one.speed_mm_s for one in surface.points.places})
+    heats = sorted({one.temperature_c for one in surface.points.places if one.temperature_c})
+    listed = ", ".join(f"{speed:g}" for speed in speeds)
+    at = f" and {heats[0]:g} to {heats[-1]:g} °C" if len(heats) > 1 else ""
+    asked = "" if temperature_c is None else f" at {temperature_c:g} °C"
+    return (
+        f"nothing is said of {listed} mm/s{asked}: printed were {known[0]:g} to {known[-1]:g} "
+        f"mm/s{at}"
+    )
+
+
+def _verdict(rows: Sequence[Share], flow: float, aim: Aim) -> tuple[Verdict, tuple[float, ...]]:
+    """Return whether one flow serves all speeds, and how sure that is of each."""
+    if not rows:
+        return Verdict("unclear", "nothing was printed near enough", ("a tube there",)), ()
+    sure = tuple(_sure(one, flow, aim.band) for one in rows)
+    worst = min(range(len(rows)), key=lambda at: sure[at])
+    speed = rows[worst].place.speed_mm_s
+    text = f"{100 * flow:.4g} % at {speed:g} mm/s: sure {100 * sure[worst]:.0f} %"
+    off = flow * rows[worst].share - 1
+    if sure[worst] >= aim.sure:
+        return Verdict("keep", f"one flow serves all these speeds; the least sure is {text}"), sure
+    outside = exceeds(off, aim.band[1]) or exceeds(aim.band[0], off)
+    if outside and sure[worst] <= 1 - aim.sure:
+        return (
+            Verdict("correct", f"speeds need flows of their own: {text}, {100 * off:+.1f} % off"),
+            sure,
+        )
+    return (
+        Verdict("unclear", f"not sure yet that one flow serves all: {text}",
+                ("another tube of these speeds",)),
+        sure,
+    )  # fmt: skip
+
+
+def _sure(row: Share, flow: float, band: tuple[float, float]) -> float:
+    off, u = flow * row.share - 1, flow * row.u95 / NORMAL95
+    low, high = ((edge - off) / u / math.sqrt(2) for edge in band)
+    return 0.5 * (math.erf(high) - math.erf(low))
+
+
+def level(found: MapFinding) -> bool:
+    """Tell whether the row's flows are one, as far as anybody types them."""
+    return not exceeds(found.spread, _LEVEL)

@@ -1,0 +1,260 @@
+"""A real part after the cube: its walls at named places against what they should be.
+
+The places' mean is judged by the band that flow is; the thinnest place by twice its lower end. A
+place is compared with the others, too: what the jaws are off, and texture, are the same for all.
+"""
+
+import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from metier.core.flow.walls import TEXTURE_MM, TEXTURE_U_MM
+from metier.core.line.bead import rounding_mm
+from metier.core.measure.readings import PRIOR_DOF, Estimate, Instrument, estimate, spread_mm
+from metier.core.measure.student import NORMAL95, t95, t_quantile
+from metier.core.measure.thresholds import exceeds
+from metier.core.refusal import Refusal
+from metier.core.verdicts import Verdict
+
+# A part whose mean is off by more is another part, or measured somewhere else.
+_PLAUSIBLE = (0.4, 2.0)
+_SURE = 0.75
+
+
+class At(NamedTuple):
+    """A place by its name, its readings in mm, and the wall that it should have."""
+
+    name: str
+    readings_mm: tuple[float, ...]
+    expected_mm: float
+
+
+class Measured(NamedTuple):
+    """A place as it was measured: its mean, how far that is off, relative to the plastic in the
+    wall, and the ± of that beside the other places."""
+
+    name: str
+    wall_mm: float
+    expected_mm: float
+    off: float
+    off_u95: float
+
+
+class ProofFinding(NamedTuple):
+    """A part: its mean over the places, how far off it is (relative, with ±), how uneven it is,
+    and its thinnest place."""
+
+    mean: Estimate
+    expected_mm: float
+    off: float
+    off_u95: float
+    uneven_mm: float
+    places: tuple[Measured, ...]
+    thinnest: Measured
+    thin: tuple[Measured, ...]
+    grams_off: float | None
+    factor: float | None
+    verdict: Verdict
+    notes: tuple[str, ...]
+
+
+class Job(NamedTuple):
+    """What printing took beside what the file said: grams and minutes; None where not told."""
+
+    grams: float | None = None
+    file_grams: float | None = None
+    minutes: float | None = None
+    file_minutes: float | None = None
+
+    @property
+    def grams_off(self) -> float | None:
+        """How much more it weighs than the file says, relative."""
+        if not self.grams or not self.file_grams:
+            return None
+        return self.grams / self.file_grams - 1
+
+    @property
+    def factor(self) -> float | None:
+        """By what its time is longer than the estimate."""
+        if not self.minutes or not self.file_minutes:
+            return None
+        return self.minutes / self.file_minutes
+
+
+def prove(
+    places: Sequence[At],
+    instrument: Instrument,
+    band: tuple[float, float],
+    layer_mm: float | None,
+    job: Job,
+) -> ProofFinding:
+    """Judge a part.
+
+    keep: the mean lies in the band and no place is surely thinner than twice its lower end.
+    recheck: a place is thin while the others are right. correct: the mean is off, surely.
+
+    Raises:
+        Refusal: no places, a name twice, or a wall that is nowhere near what it should be.
+    """
+    if not places:
+        raise Refusal("no places: give --at NAME=MM, two or more")
+    names = [one.name for one in places]
+    if len(set(names)) < len(names):
+        raise Refusal("a place is named twice: its readings go together, root=0.44/0.45")
+    sides = [estimate(one.readings_mm, instrument) for one in places]
+    # What a line's rounded sides and texture add is there whatever comes out.
+    added_mm = (0.0 if layer_mm is None else rounding_mm(layer_mm)) + TEXTURE_MM
+    found = []
+    for one, side in zip(places, sides, strict=True):
+        if not _PLAUSIBLE[0] <= side.value / one.expected_mm <= _PLAUSIBLE[1]:
+            raise Refusal(
+                f"{one.name} measured {side.value:.3g} mm where {one.expected_mm:.4g} should be: "
+                "look at the reading, or at what it should be"
+            )
+        off = (side.value - one.expected_mm - TEXTURE_MM) / (
+            one.expected_mm - added_mm + TEXTURE_MM
+        )
+        found.append(Measured(one.name, side.value, one.expected_mm, off, 0.0))
+    spread = _spread_mm(places, instrument)
+    found = [
+        one._replace(off_u95=_beside_u95(place, len(places), spread, one, added_mm))
+        for one, place in zip(found, places, strict=True)
+    ]
+    mean = _mean(places, sides, instrument)
+    expected_mm = math.fsum(one.expected_mm for one in places) / len(places)
+    off = math.fsum(one.off for one in found) / len(found)
+    u_common = math.hypot(TEXTURE_U_MM, instrument.accuracy_mm / math.sqrt(3))
+    u_own = spread / math.sqrt(sum(len(one.readings_mm) for one in places))
+    plastic_mm = expected_mm - added_mm + TEXTURE_MM
+    u_off = math.hypot(u_common, u_own) / plastic_mm
+    thinnest = min(found, key=lambda one: one.off)
+    thin = _thin(found, band)
+    means = [side.value - one.expected_mm for one, side in zip(places, sides, strict=True)]
+    middle = math.fsum(means) / len(means)
+    squares = math.fsum((one - middle) ** 2 for one in means) / max(1, len(means) - 1)
+    # What is read differs by itself; the rest is the part.
+    own = math.fsum(
+        max(instrument.repeatability_mm**2, instrument.resolution_mm**2 / 12) / len(one.readings_mm)
+        for one in places
+    ) / len(places)
+    uneven_mm = math.sqrt(max(0.0, squares - own)) if len(means) > 1 else 0.0
+    return ProofFinding(
+        mean,
+        expected_mm,
+        off,
+        NORMAL95 * u_off,
+        uneven_mm,
+        tuple(found),
+        thinnest,
+        thin,
+        job.grams_off,
+        job.factor,
+        _verdict(off, u_off, thinnest, thin, len(places), band),
+        tuple(_notes(found, job, band, layer_mm)),
+    )
+
+
+def _mean(places: Sequence[At], sides: Sequence[Estimate], instrument: Instrument) -> Estimate:
+    """Return the mean of the places, each counted alike."""
+    count = sum(len(one.readings_mm) for one in places)
+    mean = math.fsum(side.value for side in sides) / len(sides)
+    spread = _spread_mm(places, instrument)
+    u_repeat = max(spread / math.sqrt(count), instrument.resolution_mm / math.sqrt(12))
+    u = math.hypot(u_repeat, instrument.accuracy_mm / math.sqrt(3))
+    dof = math.floor((PRIOR_DOF + count - len(places)) * (u / u_repeat) ** 4 + 1e-9)
+    return Estimate(mean, u, dof, t95(dof) * u, count, spread)
+
+
+def _spread_mm(places: Sequence[At], instrument: Instrument) -> float:
+    """Return by how much readings of one place scatter, pooled with what the instrument does."""
+    squares, dof = 0.0, 0
+    for one in places:
+        middle = math.fsum(one.readings_mm) / len(one.readings_mm)
+        squares += math.fsum((reading - middle) ** 2 for reading in one.readings_mm)
+        dof += len(one.readings_mm) - 1
+    scatter = math.sqrt(squares / dof) if dof else 0.0
+    return max(spread_mm(scatter, dof + 1, instrument), instrument.resolution_mm / math.sqrt(12))
+
+
+def _beside_u95(place: At, count: int, spread: float, found: Measured, added_mm: float) -> float:
+    """Return the ± of how a place differs from the others: so wide that of all places together no
+    more than one part in twenty seems thin by luck (Bonferroni)."""
+    plastic_mm = found.expected_mm - added_mm + TEXTURE_MM
+    u = spread * math.sqrt(1 / len(place.readings_mm) + 1 / max(1, count - 1)) / plastic_mm
+    return t_quantile(1 - 0.05 / (2 * max(1, count)), PRIOR_DOF + count - 1) * u
+
+
+def _thin(found: Sequence[Measured], band: tuple[float, float]) -> tuple[Measured, ...]:
+    """Return the places that are surely thinner than the others, and thinner than is kept; the
+    thinnest is taken away before the next is compared."""
+    left, thin = list(found), []
+    while len(left) > 1:
+        lowest = min(left, key=lambda one: one.off)
+        others = [one.off for one in left if one is not lowest]
+        beside = lowest.off - math.fsum(others) / len(others)
+        if not exceeds(2 * band[0], lowest.off) or not exceeds(-lowest.off_u95, beside):
+            break
+        thin.append(lowest)
+        left.remove(lowest)
+    return tuple(thin)
+
+
+def _verdict(
+    off: float,
+    u_off: float,
+    thinnest: Measured,
+    thin: Sequence[Measured],
+    count: int,
+    band: tuple[float, float],
+) -> Verdict:
+    low, high = ((edge - off) / u_off / math.sqrt(2) for edge in band)
+    sure = 0.5 * (math.erf(high) - math.erf(low))
+    mean = f"walls are {100 * off:+.1f} ± {100 * NORMAL95 * u_off:.1f} % off what they should be"
+    outside = exceeds(off, band[1]) or exceeds(band[0], off)
+    if thin and len(thin) < count:
+        named = " and ".join(one.name for one in thin)
+        return Verdict(
+            "recheck",
+            f"{named}: {100 * thin[0].off:+.0f} %, thinner than the rest by more than readings "
+            "explain",
+            (
+                "what differs there: speed, layer time, a seam, a bridge or an overhang",
+                "whether the nozzle was going faster there than it melts (metier sliced cost)",
+            ),
+        )
+    if outside and sure <= 1 - _SURE and exceeds(abs(off), NORMAL95 * u_off):
+        return Verdict("correct", mean)
+    if exceeds(2 * band[0], thinnest.off):
+        return Verdict(
+            "unclear",
+            f"{thinnest.name} may be thin ({100 * thinnest.off:+.0f} ± "
+            f"{100 * thinnest.off_u95:.0f} % beside the others); {mean}",
+            (f"{thinnest.name} measured three times more",),
+        )
+    if not outside:
+        return Verdict("keep", f"{mean}; thinnest is {thinnest.name}, {100 * thinnest.off:+.1f} %")
+    return Verdict("unclear", mean, ("more readings, or calipers that were checked",))
+
+
+def _notes(
+    found: Sequence[Measured], job: Job, band: tuple[float, float], layer_mm: float | None
+) -> list[str]:
+    notes = []
+    if layer_mm is None:
+        notes.append("the layer height is not known: rounded sides count as plastic (--layer)")
+    if len(found) == 1:
+        notes.append("one place tells nothing of how even a part is: measure three or more")
+    if job.grams_off is not None and (
+        exceeds(job.grams_off, band[1]) or exceeds(band[0], job.grams_off)
+    ):
+        notes.append(
+            f"it weighs {100 * job.grams_off:+.1f} % of what the file says: metier weigh tells "
+            "e-steps from flow"
+        )
+    return notes
+
+
+def later(old: ProofFinding, new: ProofFinding) -> list[tuple[str, float, float]]:
+    """Return the places that both prints of a part have, with how far each is off, old and new."""
+    before = {one.name: one.off for one in old.places}
+    return [(one.name, before[one.name], one.off) for one in new.places if one.name in before]

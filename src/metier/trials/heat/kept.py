@@ -1,0 +1,76 @@
+"""What is kept of temperature steps, and how they are listed."""
+
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, NamedTuple
+
+from metier.logbook.plain import from_plain
+from metier.logbook.trials import Trial
+from metier.show.command import proposed
+from metier.trials.kept import CsvRow, HistoryRow, Kept
+
+if TYPE_CHECKING:
+    from metier.logbook.plain import Form
+    from metier.logbook.trials import Reading
+    from metier.trials.heat.settings import HeatSettings
+    from metier.trials.on_bench import OnBench
+
+
+class Found(NamedTuple):
+    """What steps came to, as far as tables ask for it."""
+
+    low_c: float | None
+    high_c: float | None
+    temperature_c: float | None
+    temperature_u95_c: float | None
+    temperature_now_c: float | None
+
+
+class HeatKept(Kept):
+    name = "heat"
+
+    def form(self, settings: Mapping[str, object]) -> "Form[HeatSettings]":
+        from metier.trials.heat.settings import FORM
+
+        return FORM
+
+    def row(self, trial: Trial) -> HistoryRow:
+        found = from_plain(Found, trial.findings)
+        now = "" if found.temperature_now_c is None else f"{found.temperature_now_c:g} °C"
+        if found.low_c is None or found.high_c is None:
+            return HistoryRow(now)
+        best = "" if found.temperature_c is None else f"{found.temperature_c:g} °C"
+        return HistoryRow(now, f"{found.low_c:.0f}-{found.high_c:.0f}", "", best)
+
+    def csv_rows(self, trial: Trial) -> list[CsvRow]:
+        found = from_plain(Found, trial.findings)
+        best, u95 = found.temperature_c, found.temperature_u95_c
+        return [CsvRow(self.name, found.temperature_now_c, None, None, best, best, u95)]
+
+    def mended(self, old: "Reading", text: str) -> "Reading":
+        """Take another word about the same thing of the same step."""
+        from metier.core.heat import ASPECTS, WORDS
+        from metier.core.refusal import Refusal
+
+        aspect = next(one for one in ASPECTS if f", {one}" in old.side)
+        word = text.strip().lower()
+        if word not in WORDS[aspect]:
+            raise Refusal(f"{word[:20]!r} is no word for {aspect}: {', '.join(WORDS[aspect])}")
+        return old._replace(value=float(WORDS[aspect].index(word)), typed=word)
+
+    def hand(self, here: "OnBench") -> str:
+        return "print the columns, look at each step, break it off by hand"
+
+    def command(self, here: "OnBench") -> str:
+        from metier.trials.part_path import next_part, ready_to_print
+
+        part = next_part(here, "columns", ".gcode") if ready_to_print(here) else ()
+        return proposed(self.name, "--plan", *part)
+
+    def before_measuring(self, trial: Trial) -> str:
+        return (
+            f"print the columns of trial {trial.number}; look at each step, then break the steps "
+            "off by hand, from above"
+        )
+
+
+KEPT = HeatKept()

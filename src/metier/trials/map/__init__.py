@@ -1,0 +1,1 @@
+"""Flow by speed and temperature, out of walls printed at several: ``metier map``."""

@@ -1,0 +1,271 @@
+"""Maps through the pipeline: the tube of several speeds, and the map out of all that is known."""
+
+import argparse
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from metier.core.flow.answer import Aim
+from metier.core.flow.mapped import MapFinding
+from metier.core.flow.surface import Place, Points
+from metier.core.refusal import Refusal
+from metier.logbook.book import Logbook
+from metier.logbook.trials import Conditions, Reading
+from metier.show.command import proposed
+from metier.show.sheet import Sheet
+from metier.show.values import value_text
+from metier.trials.flow.asking import ask_walls
+from metier.trials.flow.given import readings_by_walls
+from metier.trials.flow.settings import FlowSettings
+from metier.trials.kind import Kind, Measured, Plan, Settled, WantedLine, refuse_planned_readings
+from metier.trials.map.kept import KEPT
+from metier.trials.map.known import MapContext, Printed, context_of, places_of, printed, walls_known
+from metier.trials.map.mapping import as_row, map_of, points_known
+from metier.trials.map.payload import payload_of
+from metier.trials.map.settings import FORM
+from metier.trials.map.sheet import write_map
+from metier.trials.on_bench import OnBench, bench_phrase, on_bench
+from metier.words.arguments import flow, length, reading, signed_length, speed, temperature, walls
+from metier.words.asked import Asked
+from metier.words.map_point import map_point
+from metier.words.parser import Answer
+
+if TYPE_CHECKING:
+    from metier.parts.part import Part
+
+
+class Map(Kind[FlowSettings, MapContext, MapFinding]):
+    """Walls printed at several speeds, one above the other, and what all such prints say."""
+
+    kept = KEPT
+    form = FORM
+    title = "Flow by speed and temperature"
+    description = (
+        "Map the flow that each speed and temperature needs, out of the walls that the logbook has "
+        "on this bench, printed at known speeds. --plan proposes a tube whose sections differ in "
+        "speed alone."
+    )
+    example = (
+        "  metier map --plan --part speeds.gcode         one print, four speeds\n"
+        "  metier map                                    what all prints so far say\n"
+        "  metier map --point 20@230=62/2 --point 80@230=70/2 --point 40@240=58/2"
+    )
+    draws = True
+    printed = True
+    told_by_part = frozenset({"print", "line"})
+    lacking = "no readings: give --read once for each section, or type them in"
+
+    def add_options(self, parser: argparse.ArgumentParser) -> None:
+        parser.set_defaults(in_order=None, side=None, file=None)
+        parser.add_argument(
+            "--read", nargs="+", action="append", type=reading, metavar="MM",
+            help="with --trial: once for each section, from below",
+        )  # fmt: skip
+        parser.add_argument(
+            "--speeds", nargs="+", type=speed, metavar="MM/S",
+            help="with --plan: those to print; else those to answer for",
+        )  # fmt: skip
+        parser.add_argument(
+            "--temperature", type=temperature, metavar="C", help="to answer for (the bench's)"
+        )
+        parser.add_argument(
+            "--point", action="append", type=map_point, metavar="V@T=FLOW/U",
+            help="a flow that was found at a speed and temperature, with its ±; instead of "
+            "what the logbook has",
+        )  # fmt: skip
+        parser.add_argument(
+            "--flow", type=flow, metavar="PERCENT", help="the one flow to keep, or to print at"
+        )
+        tube = parser.add_argument_group("the tube to print, with --plan")
+        tube.add_argument("--walls", type=walls, metavar="N", help="lines a wall (3)")
+        tube.add_argument("--width", type=length, metavar="MM", help="line width")
+        tube.add_argument("--layer", type=length, metavar="MM", help="layer height")
+        parser.add_argument(
+            "--instrument", metavar="NAME", help="calipers (default), micrometer or your own"
+        )
+        parser.add_argument(
+            "--zero", type=signed_length, metavar="MM", help="what it shows when closed"
+        )
+
+    def given(self, options: argparse.Namespace) -> bool:
+        refuse_planned_readings(options, bool(options.read), "a tube")
+        if options.read and not options.trial and options.what_if is None:
+            raise Refusal(
+                "--read is of a planned tube: give --trial N; a cube of one speed goes to "
+                "metier flow --speed"
+            )
+        for name in ("walls", "width", "layer"):
+            if getattr(options, name) and not options.plan:
+                raise Refusal(f"--{name} is of the tube to print: it goes with --plan")
+        if options.point and (options.plan or options.trial or options.read):
+            raise Refusal("--point says what was found: leave --plan, --trial and --read out")
+        options.in_order = [("read", values) for values in options.read or ()]
+        return bool(options.read)
+
+    def instead(self, options: argparse.Namespace, book: Logbook) -> Answer | None:
+        if options.plan or options.trial or options.read or options.what_if is not None:
+            return None
+        return self._shown(options, on_bench(book))
+
+    def _shown(self, options: argparse.Namespace, here: OnBench) -> Answer:
+        context = context_of(here)
+        points = _given_points(options.point) if options.point else None
+        trials: tuple[int, ...] = ()
+        if points is None:
+            known = walls_known(context.before, context.line_model)
+            points, trials = points_known(known), known.trials
+        heat_c = options.temperature or context.temperature_c
+        if options.point and options.temperature is None:
+            heat_c = None
+        flow_set = options.flow or (None if options.point else context.flow_set)
+        aim = Aim(round_step=here.writing.flow_step_percent / 100)
+        found = map_of(points, options.speeds or (), heat_c, flow_set, aim)
+        phrase = f": {bench_phrase(here.setup)}" if here.setup and not options.point else ""
+        sheet = Sheet(f"{self.title}{phrase}")
+        if trials:
+            sheet.row("out of", f"{len(trials)} print{'s' if len(trials) > 1 else ''}",
+                      f"trials {', '.join(str(one) for one in trials)}")  # fmt: skip
+        write_map(sheet, found, as_row(found), context.foaming or not here.setup)
+        if options.plot:
+            self._plot(options.plot, self.title + phrase, found)
+            sheet.note(f"written to {options.plot}", "picture")
+        self._next(sheet, here, found)
+        return Answer({**payload_of(found), "trials": list(trials)}, sheet.text())
+
+    def _next(self, sheet: Sheet, here: OnBench, found: MapFinding) -> None:
+        if here.setup is None or found.narrows is None:
+            return
+        place = found.narrows.place
+        now_c = here.bench.temperature_c
+        heat = "" if place.temperature_c is None else f" at {place.temperature_c:g} °C"
+        words = f"a tube{heat} with {place.speed_mm_s:g} mm/s on it would narrow most"
+        if place.temperature_c is not None and place.temperature_c != now_c:
+            words += f" (metier bench --temperature {place.temperature_c:g} first)"
+        sheet.next(f"{words}:", KEPT.command(here))
+
+    def settle(
+        self, options: argparse.Namespace, here: OnBench, plan: Plan[FlowSettings] | None
+    ) -> Settled[FlowSettings]:
+        if plan is None:
+            from metier.trials.map.planning import planned_tube
+
+            return planned_tube(options, here)
+        settings, conditions = plan.settings, plan.conditions
+        if options.read:
+            taken = readings_by_walls(options, settings.sections)
+            settings = settings._replace(
+                sections=tuple(
+                    one._replace(readings=len(mine))
+                    for one, mine in zip(settings.sections, taken, strict=True)
+                )
+            )
+        if settings.known_dose is None and settings.line_model is None:
+            raise Refusal(
+                "how that tube was dosed is not known: metier printer set NAME --line-model, or "
+                "write it as G-code (metier part N FILE.gcode)"
+            )
+        return Settled(settings, conditions)
+
+    def recipe(self, settled: Settled[FlowSettings], here: OnBench) -> list[tuple[str, str]]:
+        settings = settled.settings
+        speeds = ", ".join(f"{one.speed_mm_s:g}" for one in settings.sections)
+        why = "  for this print only: richer than needed, so that lines touch"
+        flow_text = value_text("flow", (settings.flow_percent or 100) / 100, here.writing)
+        return [
+            ("print", "a square tube in sections one above the other"),
+            ("walls", f"{settings.sections[0].walls} lines each"),
+            ("line", f"{settings.width_mm:g} mm wide, {settings.layer_mm:g} mm high"),
+            ("speeds", f"{speeds} mm/s: the first lowest"),
+            ("flow", flow_text + (why if settings.by_plan else "")),
+            *(("note", text) for text in settled.remarks),
+        ]
+
+    def as_part(self, plan: Plan[FlowSettings], here: OnBench, ending: str) -> Plan[FlowSettings]:
+        from metier.trials.flow.tube import as_tube
+
+        made = as_tube(plan, here, ending)
+        # Each section has a speed of its own.
+        return made._replace(conditions=made.conditions._replace(speed_mm_s=None))
+
+    def part(self, plan: Plan[FlowSettings], here: OnBench, wanted: WantedLine) -> "Part":
+        from metier.trials.flow.tube import tube_of
+
+        return tube_of(plan, here, wanted)
+
+    def readings(
+        self, options: argparse.Namespace, settled: Settled[FlowSettings], here: OnBench
+    ) -> list[Reading]:
+        return [
+            Reading(side, one.value_mm, one.text)
+            for section in readings_by_walls(options, settled.settings.sections)
+            for side, one in section
+        ]
+
+    def asked(self, settled: Settled[FlowSettings], here: OnBench) -> Asked:
+        return ask_walls(self.name, settled.settings)
+
+    def typed(
+        self,
+        settled: Settled[FlowSettings],
+        lines: Sequence[tuple[str, str]],
+        readings: list[Reading],
+    ) -> tuple[Settled[FlowSettings], list[Reading]]:
+        sections = tuple(
+            one._replace(readings=sum(place.startswith(f"{one.named},") for place, _ in lines))
+            for one in settled.settings.sections
+        )
+        empty = [one.named for one in sections if not one.readings]
+        if empty:
+            raise Refusal(f"no readings of {empty[0]}: measure every section")
+        return settled._replace(settings=settled.settings._replace(sections=sections)), readings
+
+    def context(
+        self,
+        here: OnBench,
+        settings: FlowSettings,
+        conditions: Conditions,
+        before: int | None = None,
+    ) -> MapContext:
+        return context_of(here, before)
+
+    def judge(
+        self, settings: FlowSettings, readings: Sequence[Reading], context: MapContext
+    ) -> MapFinding:
+        conditions = Conditions()
+        made = printed(context.number, settings, settings, conditions, readings, None)
+        this = Printed(made, places_of(settings, conditions, context.temperature_c))
+        model = settings.line_model or context.line_model
+        known = walls_known((*context.before, this), model, settings.layer_mm)
+        speeds = [one.speed_mm_s for one in this.places]
+        aim = settings.aim
+        return map_of(points_known(known), speeds, context.temperature_c, settings.flow_set, aim)
+
+    def payload(self, settings: FlowSettings, finding: MapFinding) -> dict[str, object]:
+        return payload_of(finding)
+
+    def sheet(self, trial: Measured[FlowSettings, MapContext, MapFinding], sheet: Sheet) -> None:
+        write_map(sheet, trial.finding, as_row(trial.finding), trial.context.foaming)
+        sheet.next("what all prints say, and what would narrow it most:", proposed("map"))
+
+    def draw(
+        self, path: str, title: str, trial: Measured[FlowSettings, MapContext, MapFinding]
+    ) -> None:
+        self._plot(path, title, trial.finding)
+
+    def _plot(self, path: str, title: str, found: MapFinding) -> None:
+        from metier.show.map_plot import plot_map
+
+        plot_map(path, title, found)
+
+
+def _given_points(given: Sequence[tuple[Place, float, float]]) -> Points:
+    """Return flows that were found elsewhere as points, their errors all their own."""
+    shares = tuple(1 / ratio for _, ratio, _ in given)
+    us = [u / ratio**2 for _, ratio, u in given]
+    common = tuple(
+        tuple(us[i] ** 2 if i == j else 0.0 for j in range(len(us))) for i in range(len(us))
+    )
+    flows = tuple(ratio for _, ratio, _ in given)
+    return Points(tuple(place for place, _, _ in given), flows, shares, common)
+
+
+KIND = Map()

@@ -1,0 +1,167 @@
+"""A part as the options give it: its places, what they should be, its grams and minutes."""
+
+import argparse
+import os
+from itertools import pairwise
+from typing import TYPE_CHECKING, NamedTuple
+
+from metier.core.line.bead import spacing_mm, wall_mm
+from metier.core.refusal import Refusal
+from metier.formats import quantity
+from metier.logbook.trials import latest_on
+from metier.trials.flow.settings import FORM as FLOW
+from metier.trials.on_bench import OnBench
+from metier.trials.proof.settings import ProofPlace
+from metier.words.arguments import Typed, length
+from metier.words.missing import Missing
+
+if TYPE_CHECKING:
+    from metier.formats.gcode import Sliced
+
+
+class GivenPlace(NamedTuple):
+    """A place as it is typed: its name, its readings, and its own expected wall, if any."""
+
+    name: str
+    readings: tuple[Typed, ...]
+    expected_mm: float | None = None
+
+
+class Expected(NamedTuple):
+    """The wall that a part should have, the layer it is printed with, and where that is from;
+    of a sliced file also its minutes and grams."""
+
+    wall_mm: float | None
+    layer_mm: float | None
+    source: str
+    minutes: float | None = None
+    grams: float | None = None
+    notes: tuple[str, ...] = ()
+
+
+def read_place(text: str) -> GivenPlace:
+    """Read a place: «root=0.44», «tip=0.41/0.42:0.45» with what it should be.
+
+    Raises:
+        Refusal: it is none.
+    """
+    name, is_there, rest = text.partition("=")
+    name = " ".join(name.split())
+    if not is_there or not name or len(name) > 40 or not name.isprintable():
+        raise Refusal(f"{text[:40]!r} is no place: write NAME=MM, as root=0.44 or tip=0.41/0.42")
+    walls, colon, expected = rest.partition(":")
+    readings = tuple(
+        Typed(quantity.read_length_mm(part, name), part.strip()) for part in walls.split("/")
+    )
+    expected_mm = quantity.read_length_mm(expected, f"what {name} should be") if colon else None
+    return GivenPlace(name, readings, expected_mm)
+
+
+def place(text: str) -> GivenPlace:
+    """Read a place on the command line."""
+    try:
+        return read_place(text)
+    except Refusal as refusal:
+        raise argparse.ArgumentTypeError(str(refusal).removeprefix(": ")) from None
+
+
+def expected_wall(options: argparse.Namespace, here: OnBench) -> Expected:
+    """Return the wall that a part should have: given, off its file, else as this bench prints.
+
+    Raises:
+        Refusal: a file that cannot be read.
+    """
+    of_file = _of_file(options, here) if options.sliced else None
+    layer_mm = options.layer or (of_file and of_file.layer_mm)
+    if options.expect:
+        found = of_file or Expected(None, None, "")
+        return found._replace(wall_mm=options.expect, layer_mm=layer_mm, source="as given")
+    if of_file:
+        return of_file._replace(layer_mm=layer_mm)
+    return _as_printed(options, here)
+
+
+def _as_printed(options: argparse.Namespace, here: OnBench) -> Expected:
+    """Return the wall of so many lines as they are given, or as the newest cube was printed."""
+    known = None
+    for trial in latest_on(here.book, here.setup, "flow", 1) if here.setup else ():
+        known = FLOW.of(here.book, trial)
+    width_mm = options.width or (known and known.width_mm)
+    layer_mm = options.layer or (known and known.layer_mm)
+    walls = options.walls or (known and known.sections[-1].walls)
+    printer = here.bench.printer
+    model = options.line_model or (printer and printer.line_model)
+    if model is None and known and known.line_model:
+        model = known.line_model
+    if not (width_mm and layer_mm and walls):
+        return Expected(None, layer_mm, "")
+    if model is None:
+        if known is None or known.dose is None or known.dose.spacing_mm is None:
+            return Expected(None, layer_mm, "")
+        apart_mm = known.dose.spacing_mm
+    else:
+        apart_mm = spacing_mm(width_mm, layer_mm, model)
+    lines = f"{walls} line{'s' if walls > 1 else ''}"
+    source = f"{lines} of {width_mm:g} x {layer_mm:g} mm"
+    return Expected(wall_mm(walls, apart_mm, layer_mm), layer_mm, source)
+
+
+def _of_file(options: argparse.Namespace, here: OnBench) -> Expected:
+    """Return what a sliced file says of a part: its wall where it has straight ones, its minutes
+    as Metier estimates them, its grams by the roll's strand or its density."""
+    from metier.core.job.cost import job_cost
+    from metier.formats.sliced_file import diameter_of, sliced_file
+    from metier.trials.flow.sliced import read_cube
+    from metier.trials.job_mass import grams_of
+    from metier.trials.motion import motion_of
+
+    sliced = sliced_file(options.sliced)
+    diameter_mm, notes = diameter_of(None, here.slicer_mm, sliced)
+    motion, _ = motion_of(sliced, None, None)
+    limit = here.stands("limit").in_force
+    cost = job_cost(sliced.moves, diameter_mm, motion, [limit] if limit else [])
+    time_s = cost.limits[0].time_s if cost.limits else cost.time_s
+    mass = grams_of(here, cost.filament_mm, cost.volume_mm3)
+    wall, layer = None, _layer_mm(sliced)
+    try:
+        cube = read_cube(options.sliced, here, None, width_mm=options.width, flow=None)
+        walls, target = cube.sections[0]
+        wall, layer = target.wall_should_measure_mm, walls.layer_mm
+    except Refusal as refusal:
+        if not options.expect:
+            notes = (*notes, f"its walls tell nothing of what they should be: {refusal}")
+    name = os.path.basename(options.sliced)
+    return Expected(wall, layer, f"as in {name}", time_s / 60, mass and mass.grams, notes)
+
+
+def _layer_mm(sliced: "Sliced") -> float | None:
+    """Return the layer height of most of a file; None where it has no layers."""
+    from statistics import median
+
+    from metier.core.job.layers import layers_of
+
+    try:
+        tops = layers_of(sliced.moves).tops_mm.tolist()
+    except Refusal:
+        return None
+    steps = [above - below for below, above in pairwise(tops)]
+    return round(median(steps), 4) if steps else None
+
+
+def with_expected(
+    places: tuple[GivenPlace, ...], expected: Expected, part: str
+) -> tuple[ProofPlace, ...]:
+    """Return places with what each should be.
+
+    Raises:
+        Missing: one that nobody knows.
+    """
+    found = []
+    for one in places:
+        wall = one.expected_mm or expected.wall_mm
+        if wall is None:
+            hint = f" (or with a place: {one.name}={one.readings[0].text}:0.45; or --sliced FILE)"
+            meaning = f"the wall that {part} should have, in mm"
+            raise Missing("--expect", meaning, length, one.readings[0].value_mm, hint=hint)
+        found.append(ProofPlace(one.name, wall, len(one.readings)))
+    return tuple(found)

@@ -1,0 +1,229 @@
+"""What the logbook has of a value over time: each trial that found one, with its roll and batch."""
+
+import math
+from collections.abc import Callable
+from datetime import datetime
+from typing import NamedTuple
+
+from metier.core.drift import Dot
+from metier.core.measure.student import NORMAL95
+from metier.core.refusal import Refusal
+from metier.core.values import temperature_matters
+from metier.logbook.inforce import steps_in_force
+from metier.logbook.plain import from_plain
+from metier.logbook.spools import Spool, spools
+from metier.logbook.trials import Trial, trials
+from metier.trials.on_bench import OnBench
+from metier.trials.registry import settings_of
+
+_ALL = 100_000
+_DAY_S = 86_400.0
+
+
+class Series(NamedTuple):
+    """A value over time: what it is, its unit, the dots, how much of it may move before it is worth
+    a check, and the factor of ``seen`` numbers to kept ones. ``per`` is what the axis is in."""
+
+    name: str
+    called: str
+    unit: str
+    dots: tuple[Dot, ...]
+    band: float
+    since: str
+    per: str = "days"
+
+
+class _Found(NamedTuple):
+    """A value, and the ± that is its own: what jaws are off is the same for all."""
+
+    value: float
+    u95: float
+
+
+Look = Callable[[OnBench, Trial], _Found | None]
+
+
+class Told(NamedTuple):
+    """A value that a kind of trial tells: what it is called, its unit, whose trials count, how to
+    read one, and how much may move (relative to the mean, or as it is)."""
+
+    kind: str
+    called: str
+    unit: str
+    of: str
+    look: Look
+    band: float
+    relative: bool = True
+
+
+def _diameter(_: OnBench, trial: Trial) -> _Found | None:
+    return _pair(trial, "diameter_mm", "diameter_u95_mm")
+
+
+def _strand(_: OnBench, trial: Trial) -> _Found | None:
+    if (trial.findings or {}).get("strand_trial") is not None:
+        return None
+    return _pair(trial, "strand_g_per_m", "strand_g_per_m_u95")
+
+
+def _esteps(_: OnBench, trial: Trial) -> _Found | None:
+    return _pair(trial, "steps_new", "steps_new_u95")
+
+
+def _share(here: OnBench, trial: Trial) -> _Found | None:
+    """Return what is delivered of what is dosed, in percent, in today's e-steps."""
+    from metier.trials.flow.kept import Found
+
+    if trial.verdict == "recheck" or here.setup is None:
+        return None
+    if temperature_matters(trial.temperature_c, here.bench.temperature_c, False):
+        return None
+    found = from_plain(Found, trial.findings)
+    if found.delivered is None or found.delivered_u95 is None:
+        return None
+    now, then = steps_in_force(here.book, here.setup.printer), settings_of(here.book, trial).esteps
+    today = now / then if now and then else 1.0
+    own = _own_part(trial)
+    return _Found(100 * today * found.delivered, 100 * today * own * found.delivered_u95)
+
+
+def _onset(here: OnBench, trial: Trial) -> _Found | None:
+    if temperature_matters(trial.temperature_c, here.bench.temperature_c, False):
+        return None
+    return _pair(trial, "onset_mm3_s", "onset_u95_mm3_s")
+
+
+def _hole(_: OnBench, trial: Trial) -> _Found | None:
+    return _pair(trial, "hole_new_mm", "hole_u95_mm")
+
+
+def _contour(_: OnBench, trial: Trial) -> _Found | None:
+    return _pair(trial, "contour_new_mm", "contour_u95_mm")
+
+
+def _pair(trial: Trial, value: str, u95: str) -> _Found | None:
+    findings = trial.findings or {}
+    found, known = findings.get(value), findings.get(u95)
+    if not isinstance(found, float | int) or not isinstance(known, float | int):
+        return None
+    return _Found(float(found), float(known) * _own_part(trial))
+
+
+# What makes a ± and is the same from one trial to the next: it moves nothing.
+_SHARED = ("calipers", "micrometer", "ruler", "texture")
+
+
+def _own_part(trial: Trial) -> float:
+    """Return which part of a trial's ± is its own, by what it says makes it."""
+    findings = trial.findings or {}
+    parts = next((one for name, one in findings.items() if name.startswith("influences")), None)
+    if not isinstance(parts, dict):
+        return 1.0
+    squares = {name: float(one) ** 2 for name, one in parts.items()}
+    whole = sum(squares.values())
+    own = sum(square for name, square in squares.items() if name not in _SHARED)
+    return math.sqrt(own / whole) if whole > 0 else 1.0
+
+
+RECORDS: dict[str, Told] = {
+    "diameter": Told("diameter", "filament diameter", "mm", "rolls", _diameter, 0.005),
+    "strand": Told("weigh", "mass of a metre of strand", "g/m", "rolls", _strand, 0.01),
+    "esteps": Told("esteps", "steps per mm", "steps/mm", "printer", _esteps, 0.005),
+    "flow": Told("flow", "delivered of what is dosed", "%", "nozzle", _share, 0.02),
+    "onset": Told("volumetric", "flow at which gaps begin", "mm³/s", "nozzle", _onset, 0.1),
+    "hole": Told("xy", "holes small, per side", "mm", "nozzle", _hole, 0.03, False),
+    "contour": Told("xy", "outlines large, per side", "mm", "nozzle", _contour, 0.03, False),
+}
+
+
+def series_of(here: OnBench, name: str, *, along: bool = False) -> Series:
+    """Return a value over time on this bench, or along its roll.
+
+    Diameter and strand are those of all rolls of the bench's maker and material, flow and the like
+    of these on its printer and nozzle.
+
+    Raises:
+        Refusal: no such record.
+    """
+    if name not in RECORDS:
+        raise Refusal(f"there is no record of '{name[:40]}': {', '.join(RECORDS)}, or --of PART")
+    told = RECORDS[name]
+    rolls = _fellows(here)
+    found: list[tuple[str, Dot]] = []
+    for trial in reversed(trials(here.book, _ALL, test=told.kind)):
+        if not _counts(here, told.of, trial, rolls, along):
+            continue
+        value = told.look(here, trial)
+        where = _along_m(here, trial) if along else 0.0
+        if value is None or where is None:
+            continue
+        roll = trial.spool if told.of != "printer" else ""
+        batch = rolls[trial.spool].batch if trial.spool in rolls else None
+        u = value.u95 / NORMAL95
+        found.append((trial.at, Dot(where, value.value, u, roll, batch, trial.number)))
+    since = min((at for at, _ in found), default="")
+    dots = [dot if along else dot._replace(at=days_between(since, at)) for at, dot in found]
+    middle = sum(one.value for one in dots) / len(dots) if dots else 1.0
+    band = told.band * abs(middle) if told.relative else told.band
+    per = "m" if along else "days"
+    return Series(name, told.called, told.unit, tuple(dots), band, since, per)
+
+
+def part_series(here: OnBench, part: str) -> Series:
+    """Return how far the walls of a part were off, print by print.
+
+    Raises:
+        Refusal: it was never measured.
+    """
+    found: list[tuple[str, Dot]] = []
+    for trial in reversed(trials(here.book, _ALL, test="proof")):
+        if trial.state != "measured" or trial.findings is None:
+            continue
+        value = _pair(trial, "off_percent", "off_u95_percent")
+        if value and str(trial.findings.get("part", "")).lower() == part.lower():
+            u = value.u95 / NORMAL95
+            found.append((trial.at, Dot(0.0, value.value, u, trial.spool, None, trial.number)))
+    since = min((at for at, _ in found), default="")
+    dots = [dot._replace(at=days_between(since, at)) for at, dot in found]
+    if not dots:
+        raise Refusal(f"no part '{part[:40]}' was measured: metier proof --of {part[:40]}")
+    return Series("part", f"walls of {part}, off what they should be", "%", tuple(dots), 2.0, since)
+
+
+def _counts(here: OnBench, of: str, trial: Trial, rolls: dict[str, Spool], along: bool) -> bool:
+    if trial.state != "measured" or trial.findings is None:
+        return False
+    bench = here.bench
+    if along:
+        return bench.spool is not None and trial.spool == bench.spool.name
+    if of == "rolls":
+        return trial.spool in rolls
+    if bench.printer is None or trial.printer != bench.printer.name:
+        return False
+    if of == "printer":
+        return True
+    return bench.nozzle is not None and trial.nozzle == bench.nozzle.name and trial.spool in rolls
+
+
+def _fellows(here: OnBench) -> dict[str, Spool]:
+    """Return the rolls of the bench's maker and material, by name; all where none is chosen."""
+    known = spools(here.book, retired=True)
+    mine = here.bench.spool
+    if mine is None:
+        return {one.name: one for one in known}
+
+    def like(one: Spool) -> tuple[str, str, bool, bool]:
+        return (one.maker or "").lower(), one.material.lower(), one.foaming, one.flexible
+
+    return {one.name: one for one in known if like(one) == like(mine)}
+
+
+def _along_m(here: OnBench, trial: Trial) -> float | None:
+    along: float | None = getattr(settings_of(here.book, trial), "along_m", None)
+    return along
+
+
+def days_between(since: str, at: str) -> float:
+    """Return how many days lie between two moments."""
+    first, later = (datetime.fromisoformat(one.replace("Z", "+00:00")) for one in (since, at))
+    return (later - first).total_seconds() / _DAY_S

@@ -1,0 +1,79 @@
+"""A weighing on its sheet."""
+
+from metier.core.weighing import WeighFinding, Weighing
+from metier.show.figures import flow_forms, influences_text, with_u95
+from metier.show.sheet import Sheet
+from metier.trials.kind import Measured
+from metier.trials.weigh.settings import WeighSettings
+from metier.trials.weigh.witness import WeighContext
+
+Trial = Measured[WeighSettings, WeighContext, WeighFinding]
+
+
+def write_sheet(trial: Trial, sheet: Sheet) -> None:
+    """Write a weighing that was just made."""
+    strand, found = trial.finding.strand, trial.finding.weighing
+    own = any(one.side == "strand" for one in trial.readings)
+    source = f"{trial.settings.length_mm:g} mm of it" if own and trial.settings.length_mm else ""
+    if not own and trial.context.strand_trial:
+        source = f"as in trial {trial.context.strand_trial}"
+    sheet.row("strand", f"{with_u95(strand.g_per_m, strand.g_per_m_u95)} g/m", source)
+    if found:
+        _print_rows(trial, found, sheet)
+    sheet.judged(trial.finding.verdict, trial.notes)
+    if found:
+        _act(trial, found, sheet)
+
+
+def _print_rows(trial: Trial, found: Weighing, sheet: Sheet) -> None:
+    settings, context = trial.settings, trial.context
+    many = f"{found.mass.n} weighing{'s' if found.mass.n > 1 else ''}"
+    sheet.row("print", f"{with_u95(found.mass.value, found.mass.u95)} g", many)
+    sheet.row("asked", f"{settings.asked_mm:.0f} mm", _ASKED[settings.asked_from])
+    text = with_u95(found.delivered_mm, found.delivered_u95_mm)
+    ratio = with_u95(100 * found.ratio, 100 * found.ratio_u95)
+    sheet.row("delivered", f"{text} mm", f"{ratio} % of that")
+    sheet.row("± from", *influences_text(found.influences, "%", 100))
+    if context.foaming:
+        if found.grown and found.grown_u95:
+            text = with_u95(found.grown, found.grown_u95)
+            sheet.row("grows", f"x {text}", f"by walls of trial {context.walls_trial}")
+    else:
+        flow = with_u95(100 * found.flow_new, 100 * found.flow_new_u95)
+        of = "" if settings.flow_percent is None else f"{settings.flow_percent:g} % is set"
+        sheet.row("flow", f"{flow} %", of)
+    if found.steps_new and found.steps_new_u95:
+        steps = with_u95(found.steps_new, found.steps_new_u95)
+        sheet.row("or e-steps", steps, f"now {settings.esteps:g}; one of the two, not both")
+    beside = found.beside
+    if beside and context.walls:
+        walls = context.walls
+        text = with_u95(100 / walls.share, 100 * walls.u95 / walls.share**2)
+        word = "agree" if beside.agree else "disagree"
+        sheet.row("walls say", f"{text} %", f"trial {context.walls_trial}: they {word}")
+        if beside.texture:
+            text = with_u95(beside.texture.mm, beside.texture.u95_mm)
+            sheet.row("texture", f"{text} mm", "of walls, squeezing and jaws in it")
+
+
+_ASKED = {"file": "by the sliced file", "given": "as given", "part": "by its own lines"}
+
+
+def _act(trial: Trial, found: Weighing, sheet: Sheet) -> None:
+    verdict, settings = trial.finding.verdict.name, trial.settings
+    if trial.context.foaming or verdict == "recheck":
+        return
+    here = trial.here
+    if verdict == "correct":
+        step = here.writing.flow_step_percent / 100
+        value = flow_forms(to_type(found, step), here.writing.show_flow, 100 * step)
+        sheet.act("type", value, "flow, in the slicer; or the e-steps above, not both")
+    elif settings.flow is not None and verdict == "keep":
+        sheet.act("leave", flow_forms(settings.flow, here.writing.show_flow), "nothing to type")
+
+
+def to_type(found: Weighing, step: float) -> float:
+    """Return the flow to type, rounded to a step; both are ratios."""
+    from metier.core.measure.thresholds import round_to
+
+    return round_to(found.flow_new, step)

@@ -1,0 +1,104 @@
+"""`metier drift`: twelve months of rolls, one roll metre by metre, one part print by print."""
+
+import random
+from datetime import date, timedelta
+
+import pytest
+
+# The twelve months end today, whenever that is.
+TODAY = date.today()
+
+
+@pytest.fixture
+def year(metier):
+    """Twelve months of fifteen made-up rolls; those of summer are thin."""
+    luck = random.Random(3)
+    metier.json("printer add heron --nozzle 0.5 --steps 412")
+    metier.json("printer set heron --line-model rounded")
+    for number in range(15):
+        batch = ("spring", "may", "summer", "autumn", "winter")[number // 3]
+        metier.json(f"spool add fern-{number} --material PLA --maker Saltmarsh --batch {batch}")
+        metier.json(f"bench --printer heron --spool fern-{number} --temperature 210")
+        true = luck.gauss(1.748, 0.004) - (0.03 if batch == "summer" else 0.0)
+        read = " ".join("/".join(f"{luck.gauss(true, 0.01):.2f}" for _ in "12") for _ in range(5))
+        left = " ".join(f"{30 + luck.gauss(0, 0.3):.1f}" for _ in "123")
+        share = (true / 1.75) ** 2 * luck.gauss(1, 0.01)
+        walls = " ".join(f"{1.777 * share + 0.0595 + luck.gauss(0, 0.01):.2f}" for _ in range(4))
+        day = TODAY - timedelta(days=24 * (15 - number))
+        for line in (
+            f"diameter --slicer 1.75 --read {read}",
+            f"esteps --asked 150 --mark 180 --steps 412 --through nozzle --left {left}",
+            f"flow --width 0.6 --layer 0.24 --walls 3 --speed 40 --flow 108 --read {walls}",
+        ):
+            metier.json(f"trial {metier.json(line)['trial']} --at {day}")
+    return metier
+
+
+def test_twelve_months_name_the_thin_batch_and_nothing_else(year):
+    found = {one["name"]: one for one in year.json("drift")["records"]}
+    assert set(found) == {"diameter", "esteps", "flow"}
+    (batch,) = found["diameter"]["batches"]
+    assert (batch["name"], batch["rolls"]) == ("summer", ["fern-6", "fern-7", "fern-8"])
+    assert batch["by"] == pytest.approx(-0.03, abs=0.012)
+    for one in found.values():
+        assert one["jumps"] == one["outside"] == []
+        assert not one["trend_shows"]
+        assert {each["name"] for each in one["batches"]} <= {"summer"}
+    said = " ".join(year("drift").out.split())
+    assert "batch summer (fern-6, fern-7, fern-8) lies below its fellows" in said
+    assert "σ_r, 1 u: 14 rolls of Saltmarsh PLA" in said
+    assert "jump" not in said
+    year.json("drift diameter --plot year.png")
+    assert (year.folder / "year.png").read_bytes()[:4] == b"\x89PNG"
+
+
+def test_along_one_roll(heron):
+    walls = (1.84, 1.84, 1.83, 1.83, 1.82, 1.82)
+    for metres, wall in zip((0, 40, 90, 150, 210, 260), walls, strict=True):
+        heron.json(
+            "flow --width 0.6 --layer 0.24 --walls 3 --line-model rounded --flow 108 "
+            f"--along {metres} --read {wall} {wall}"
+        )
+    found = heron.json("drift flow --over metres")["record"]
+    assert [one["at"] for one in found["values"]] == [0, 40, 90, 150, 210, 260]
+    assert found["over"] == "m"
+    assert found["slope"] < 0
+    heron.json("diameter --slicer 1.75 --read 1.75 1.75 --along 12")
+    assert heron.json("drift diameter --over metres")["record"]["values"][0]["at"] == 12
+
+
+def test_one_part_print_by_print(heron):
+    for tip in (0.46, 0.45, 0.43):
+        heron.json(f"proof --of globe --at root=0.46 belly=0.45 tip={tip} --expect 0.45")
+    found = heron.json("drift --of globe")["record"]
+    assert len(found["values"]) == 3
+    assert found["values"][2]["value"] < found["values"][0]["value"]
+
+
+def test_what_is_due_by_its_own_record(heron):
+    for number in range(5):
+        left = 30 + 0.7 * number
+        line = "esteps --asked 150 --mark 180 --steps 412 --through nozzle"
+        trial = heron.json(f"{line} --left {left} {left} {left}")["trial"]
+        heron.json(f"trial {trial} --at {TODAY - timedelta(days=30 * (6 - number))}")
+    found = heron.json("drift esteps")["record"]
+    assert found["trend_shows"]
+    assert found["due_in"] < 0
+    assert "metier esteps" in heron("drift").out
+
+
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [
+        ("drift girth", "invalid choice: 'girth'"),
+        ("drift diameter", "nothing was found yet"),
+        ("drift --of globe", "no part 'globe'"),
+        ("drift --of globe diameter", "leave the value"),
+        ("drift --plot a.png", "draws one record"),
+        ("drift esteps --over metres", "diameter and flow"),
+        ("drift flow --over metres", "along one roll"),
+        ("diameter --read 1.75 --slicer 1.75 --along -3", "no place on a roll"),
+    ],
+)
+def test_bad_input_is_named(metier, line, said):
+    assert said in metier.refuses(line)

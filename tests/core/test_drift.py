@@ -1,0 +1,82 @@
+"""Values over time: worked numbers, an oracle, and what luck alone must not name."""
+
+import random
+
+import pytest
+from scipy.stats import linregress
+
+from metier.core.drift import Dot, chart_of, drift, trend_of
+from metier.core.measure.student import t95
+
+METRES = (0, 40, 90, 150, 210, 260)
+SHARES = (1.000, 0.998, 0.995, 0.992, 0.990, 0.985)
+
+
+def test_worked_numbers_along_a_roll():
+    found = trend_of([Dot(at, share, 0.0) for at, share in zip(METRES, SHARES, strict=True)])
+    assert 1e4 * found.slope == pytest.approx(-0.544, abs=5e-4)
+    assert 1e4 * found.slope_u95 == pytest.approx(0.102, abs=5e-4)
+    oracle = linregress(METRES, SHARES)
+    assert found.slope == pytest.approx(oracle.slope)
+    assert found.slope_u95 == pytest.approx(t95(4) * oracle.stderr, rel=1e-4)
+    assert found.shows
+
+
+def test_limits_are_three_scatters_by_the_moving_range():
+    values = (10.0, 10.2, 9.9, 10.1, 10.0)
+    found = chart_of([Dot(at, value, 0.0) for at, value in enumerate(values)])
+    assert found.high - found.middle == pytest.approx(3 * (0.2 + 0.3 + 0.2 + 0.1) / 4 / 1.128)
+
+
+def year(seed, thin=0.0, slope=0.0):
+    """Fifteen rolls of five batches over a year; one batch may be thinner."""
+    luck, dots = random.Random(seed), []
+    for number in range(15):
+        batch = number // 3
+        true = luck.gauss(1.75, 0.004) - (thin if batch == 2 else 0.0) + slope * number
+        value = luck.gauss(true, 0.004)
+        dots.append(Dot(24.0 * number, value, 0.004, f"fern-{number}", f"b{batch}", number))
+    return drift(dots, 0.009, 360)
+
+
+def test_a_thin_batch_is_named_and_nothing_else():
+    found = [year(seed, thin=0.03) for seed in range(60)]
+    named = [tuple(one.name for one in each.batches) for each in found]
+    assert named.count(("b2",)) >= 50
+    assert set(named) <= {("b2",), ()}
+    assert all(
+        each.batches[0].by == pytest.approx(-0.03, abs=0.02) for each in found if each.batches
+    )
+    jumped = [each for each in found if each.batches and (each.jumps or each.chart.outside)]
+    assert len(jumped) <= 3
+
+
+def test_luck_alone_names_hardly_anything():
+    found = [year(seed) for seed in range(200)]
+    assert sum(bool(each.batches) for each in found) <= 6
+    assert sum(bool(each.jumps) for each in found) <= 6
+    assert sum(each.trend.shows for each in found) <= 20
+
+
+def test_a_jump_from_roll_to_roll():
+    values = [1.75, 1.75, 1.751, 1.749, 1.71, 1.75]
+    dots = [Dot(at, value, 0.002, f"r{at}") for at, value in enumerate(values)]
+    assert {one.roll for one in drift(dots, 0.009, 6).jumps} == {"r4", "r5"}
+
+
+def test_when_it_is_due_by_its_own_record():
+    still = [Dot(30.0 * at, 412.0, 0.5) for at in range(6)]
+    assert drift(still, 2.0, 150).due_in is None
+    creeping = [Dot(30.0 * at, 412.0 + at, 0.1) for at in range(6)]
+    found = drift(creeping, 2.0, 150)
+    assert found.trend.slope == pytest.approx(1 / 30)
+    assert 10 < found.due_in < 60
+    assert drift(creeping, 2.0, 400).due_in == pytest.approx(found.due_in - 250)
+
+
+def test_too_little_to_say():
+    found = drift([Dot(0, 1.75, 0.01, "r"), Dot(9, 1.74, 0.01, "r")], 0.01, 9)
+    assert (found.trend, found.chart, found.jumps, found.batches, found.due_in) == (
+        None, None, (), (), None,
+    )  # fmt: skip
+    assert drift([], 0.01, 0).dots == ()

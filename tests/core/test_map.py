@@ -1,0 +1,114 @@
+"""Flow by speed and temperature: against an oracle, and against what is known to be true."""
+
+import math
+
+import numpy as np
+import pytest
+
+from metier.core.flow.answer import Aim
+from metier.core.flow.mapped import judge_map, level
+from metier.core.flow.surface import Place, Points, Surface, fit, points_of
+from metier.core.flow.walls import DosedWall
+from metier.core.line.bead import rounding_mm
+from metier.core.refusal import Refusal
+
+APART_MM = 0.6 - rounding_mm(0.24)
+
+
+def independent(found, u=0.01):
+    """Points with errors of their own, printed at 100 %."""
+    count = len(found)
+    common = tuple(tuple(u**2 if i == j else 0.0 for j in range(count)) for i in range(count))
+    places = tuple(Place(speed, heat) for speed, heat, _ in found)
+    return Points(places, (1.0,) * count, tuple(share for *_, share in found), common)
+
+
+def wall(share, flow, lines=3, number=1):
+    line_mm = share * flow * APART_MM
+    between = max(line_mm, APART_MM)
+    wall_mm = (lines - 1) * between + line_mm + rounding_mm(0.24) + 0.008
+    area_mm2 = flow * APART_MM * 0.24
+    return DosedWall(wall_mm, 0.005, 0.02, lines, area_mm2, APART_MM, 0.24, number, "calipers")
+
+
+def test_the_fit_is_that_of_the_oracle():
+    walls = [wall(share, 1.2, number=number) for number, share in enumerate((1.3, 1.25, 1.18, 1.1))]
+    places = [Place(20, 230), Place(40, 230), Place(80, 235), Place(60, 240)]
+    points = points_of(walls, places, 0.01)
+    surface = Surface(points, ("constant", "speed", "temperature"))
+    x = np.array([[1, 1.2 * one.speed_mm_s, one.temperature_c] for one in places])
+    inverse = np.linalg.inv(np.array(points.common))
+    spread = np.linalg.inv(x.T @ inverse @ x)
+    beta = spread @ x.T @ inverse @ np.array(points.shares)
+    found = surface.at(Place(50, 236))
+    asked = np.array([1, 50 / found.share, 236])
+    assert found.share == pytest.approx(asked @ beta, rel=1e-9)
+    residuals = np.array(points.shares) - x @ beta
+    assert surface.squares == pytest.approx(residuals @ inverse @ residuals)
+    slope = (beta[1] * asked[1]) / found.share
+    u95 = 1.96 * surface.scatter * math.sqrt(asked @ spread @ asked) / (1 + slope)
+    assert found.u95 == pytest.approx(u95, rel=1e-3)
+
+
+def test_effects_of_two_by_two_are_differences_of_means():
+    shares = [(20, 220, 1.0), (20, 220, 1.02), (80, 220, 0.9), (80, 220, 0.92)]
+    shares += [(20, 240, 1.1), (20, 240, 1.12), (80, 240, 1.0), (80, 240, 1.02)]
+    surface = fit(independent(shares, 0.01))
+    speed, heat = (one for one in surface.effects() if one.name in ("speed", "temperature"))
+    assert (speed.change, heat.change) == (pytest.approx(-0.1), pytest.approx(0.1))
+    # U of a difference of means of four each: 1.96·s·√(1/4 + 1/4).
+    assert speed.u95 == pytest.approx(1.96 * surface.scatter * 0.01 * math.sqrt(0.5))
+    assert speed.matters
+    assert heat.matters
+
+
+def test_a_square_comes_in_only_where_it_is_asked_for():
+    straight = [(v, 230, 1.2 - 0.002 * v) for v in (20, 40, 60, 80)]
+    assert fit(independent(straight)).terms == ("constant", "speed")
+    bent = [(v, 230, 1.2 - 0.006 * v + 0.00004 * v * v) for v in (20, 40, 60, 80)]
+    assert "speed squared" in fit(independent(bent, 0.003)).terms
+    assert fit(independent([(40, 230, 1.1)])).terms == ("constant",)
+
+
+def test_lines_that_do_not_touch_are_less_sure():
+    touching = points_of([wall(1.0, 1.2)], [Place(40, 210)], 0.01)
+    assert touching.shares[0] == pytest.approx(1.0, abs=1e-6)
+    apart = points_of([wall(0.9, 1.0)], [Place(40, 210)], 0.01)
+    assert apart.common[0][0] > 2 * touching.common[0][0]
+
+
+def test_what_a_map_says():
+    shares = [(20, 230, 1.6), (80, 230, 1.4), (20, 240, 1.8), (80, 240, 1.5)]
+    surface = fit(independent(shares, 0.005))
+    found = judge_map(surface, (20, 40, 80, 200), 230, None, Aim())
+    assert [one.place.speed_mm_s for one in found.rows] == [20, 40, 80]
+    assert found.verdict.name == "correct"
+    assert not level(found)
+    assert "nothing is said of 200 mm/s" in " ".join(found.notes)
+    # The share that is typed for is the one at that flow: less plastic a second foams more.
+    assert found.rows[2].share > 1.4
+    heat = found.heats[1]
+    served = judge_map(surface, (40,), heat.temperature_c, found.one_flow, Aim())
+    assert served.rows[0].flow == pytest.approx(found.one_flow, rel=1e-3)
+    assert found.narrows.place in [Place(v, t) for v in (20, 80) for t in (230, 240)]
+
+
+def test_where_one_flow_serves_all_speeds():
+    shares = [(20, 230, 1.10), (80, 230, 1.00), (20, 250, 1.15), (80, 250, 1.25)]
+    shares += [(50, 240, 1.125)]
+    surface = Surface(
+        independent(shares, 0.002), ("constant", "speed", "temperature", "speed x temperature")
+    )
+    heat_c, u95_c = surface.level_temperature(1.0)
+    assert heat_c == pytest.approx(240, abs=1e-6)
+    assert 0.1 < u95_c < 3
+    stiff = fit(independent([(v, 210, 1.0) for v in (20, 40, 80)], 0.004))
+    assert judge_map(stiff, (), 210, 1.0, Aim()).verdict.name == "unclear"
+    assert judge_map(stiff, (20, 40, 80), 210, 1.0, Aim()).verdict.name == "keep"
+
+
+def test_nothing_to_map():
+    with pytest.raises(Refusal, match="nothing to map"):
+        fit(Points((), (), (), ()))
+    with pytest.raises(Refusal, match="not of the lines"):
+        points_of([wall(1.0, 1.2)._replace(wall_mm=9.0)], [Place(40, 210)], 0.01)

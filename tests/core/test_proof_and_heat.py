@@ -1,0 +1,126 @@
+"""A real part at its places, and temperature steps by words."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from metier.core.heat import ASPECTS, WORDS, Step, judge_heat
+from metier.core.measure.instruments import figures
+from metier.core.proof import At, Job, later, prove
+from metier.core.refusal import Refusal
+
+JAWS = figures("calipers", "wall")
+BAND = (-0.02, 0.03)
+
+
+def globe(**walls):
+    return [At(name, tuple(mm), 0.45) for name, mm in walls.items()]
+
+
+def proved(places, **job):
+    return prove(places, JAWS, BAND, 0.2, Job(**job))
+
+
+EVEN = dict.fromkeys(("root", "belly", "hip", "knee"), (0.46, 0.46, 0.45, 0.46))
+
+
+def test_one_thin_place_is_found():
+    found = proved(globe(**EVEN, tip=(0.39, 0.40, 0.39, 0.39)))
+    assert (found.verdict.name, [one.name for one in found.thin]) == ("recheck", ["tip"])
+    assert found.thinnest.name == "tip"
+    # (0.3925 - 0.45 - 0.008) over the plastic in the wall, 0.45 - 0.0429.
+    assert found.thinnest.off == pytest.approx(-0.0655 / 0.4071, abs=1e-3)
+    assert found.uneven_mm == pytest.approx(0.0289, abs=0.003)
+    assert proved(globe(**EVEN, tip=(0.45, 0.46, 0.46, 0.46))).verdict.name == "keep"
+
+
+def test_what_a_scatter_of_readings_would_do_is_not_called_thin():
+    found = proved(globe(root=(0.46,), belly=(0.46,), tip=(0.43,)))
+    assert found.thin == ()
+    assert (found.verdict.name, found.verdict.remedies[0]) == (
+        "unclear",
+        "tip measured three times more",
+    )
+
+
+def test_a_part_that_is_thin_all_over_is_a_matter_of_flow():
+    thin = {name: tuple(mm - 0.06 for mm in walls) for name, walls in EVEN.items()}
+    found = proved(globe(**thin))
+    assert (found.verdict.name, found.thin) == ("correct", ())
+    assert found.off == pytest.approx(-0.149, abs=0.01)
+
+
+def test_grams_and_minutes():
+    found = proved(globe(**EVEN), grams=12.6, file_grams=12.0, minutes=66.0, file_minutes=60.0)
+    assert (found.grams_off, found.factor) == (pytest.approx(0.05), pytest.approx(1.1))
+    assert "metier weigh" in " ".join(found.notes)
+    again = proved(globe(root=(0.44,), tip=(0.45,)))
+    assert [name for name, *_ in later(found, again)] == ["root"]
+
+
+@pytest.mark.parametrize(
+    ("places", "said"),
+    [
+        ([], "no places"),
+        (globe(root=(0.45,)) * 2, "named twice"),
+        (globe(root=(4.5,)), "where 0.45 should be"),
+    ],
+)
+def test_parts_that_cannot_be(places, said):
+    with pytest.raises(Refusal, match=said):
+        proved(places)
+
+
+def step(line):
+    heat, said = line.split("=")
+    ranks = [WORDS[at].index(word) for at, word in zip(ASPECTS, said.split("/"), strict=True)]
+    return Step(float(heat), tuple(ranks))
+
+
+def steps(*lines):
+    return [step(line) for line in lines]
+
+
+TOWER = steps(
+    "225=many/rough/sags/holds", "220=few/even/straight/holds", "215=none/even/straight/holds",
+    "210=none/dull/straight/hard", "205=none/dull/straight/easy",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("now", "verdict"), [(215, "keep"), (220, "correct"), (240, "correct"), (None, "correct")]
+)
+def test_the_range_that_serves(now, verdict):
+    found = judge_heat(TOWER, now)
+    assert (found.low.temperature_c, found.high.temperature_c) == (207.5, 222.5)
+    # Half of 5 either side, rectangular, and the eye: 1.96·√(2.5² + 5²/12).
+    assert found.low.u95_c == pytest.approx(5.66, abs=0.01)
+    assert (found.best_c, found.verdict.name) == (215, verdict if now != 220 else "keep")
+
+
+def test_ends_of_the_steps_are_bounds():
+    found = judge_heat(TOWER[1:3], 215)
+    assert (found.low.u95_c, found.high.u95_c) == (None, None)
+    assert len(found.notes) == 2
+    assert judge_heat(steps("225=many/rough/fell/holds", "220=many/even/fell/holds"), 220).verdict
+    none = judge_heat(steps("225=many/rough/fell/holds", "220=many/even/fell/holds"), 220)
+    assert (none.verdict.name, none.best_c) == ("recheck", None)
+    with pytest.raises(Refusal, match="one step"):
+        judge_heat(TOWER[:1], 215)
+    with pytest.raises(Refusal, match="given twice"):
+        judge_heat([*TOWER, TOWER[0]], 215)
+
+
+@given(st.lists(st.tuples(*[st.integers(0, 2)] * 4), min_size=2, max_size=9))
+def test_the_value_to_type_serves_and_nothing_is_liked_better_in_its_range(ranks):
+    found = judge_heat([Step(200.0 + 5 * at, one) for at, one in enumerate(ranks)], 210)
+    if found.best_c is None:
+        assert not any(one.serves for one in found.steps)
+        return
+    best = next(one for one in found.steps if one.temperature_c == found.best_c)
+    inside = [
+        one for one in found.steps
+        if found.low.temperature_c <= one.temperature_c <= found.high.temperature_c
+    ]  # fmt: skip
+    assert all(one.serves for one in inside)
+    assert best.cost == min(one.cost for one in inside)
