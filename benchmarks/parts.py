@@ -25,6 +25,8 @@ PLANS = {
     "pairs": "fit --plan",
     "bolt and nut": "fit --plan --thread M20x2.5",
     "coupons": "volumetric --strength --plan",
+    "tube of speeds": "map --plan",
+    "columns": "heat --plan",
 }
 
 

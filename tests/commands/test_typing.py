@@ -306,3 +306,19 @@ def test_esteps_that_nobody_knows_are_asked_for_before_any_length_is_fed(metier)
     assert metier(line, typed="93\n").status == 0
     assert metier.json("profile")["values"]["esteps"]["value"] == 93
     assert metier.json("next")["command"].startswith("metier esteps")
+
+
+def test_an_answer_that_is_none_is_one_line(metier):
+    ran = metier("diameter --read 1.75", typed="wide\n")
+    assert (ran.status, ran.out) == (2, "")
+    assert "'wide' is not a number of mm" in ran.err
+
+
+def test_readings_typed_for_another_test_wait_for_it(heron):
+    """What was typed for steps of temperature is none of a strand's."""
+    heron.json("weigh --strand 2.95 --length 1000")
+    ran = heron("weigh --length 1000", typed="2.95\n\nheavy\n")
+    assert ran.status == 2
+    assert heron("diameter --json", typed="1.75\n1.74\n").status == 0
+    resumed = heron("weigh --length 1000 --filament 4000 --resume --json", typed="\n12\n")
+    assert resumed.json["part_g"] == 12

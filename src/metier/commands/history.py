@@ -243,7 +243,16 @@ def _whole(book: Logbook, one: Trial) -> str:
 _EXPLAINED = {"accept_percent": "off by no more than that is kept"}
 # Kept to reckon with, not to read.
 _HIDDEN = (
-    *("instrument_mm", "scale_g", "wall_u_mm", "wall_readings", "readings", "by_plan", "rough"),
+    *(
+        "instrument_mm",
+        "scale_g",
+        "u95_mm",
+        "wall_u_mm",
+        "wall_readings",
+        "readings",
+        "by_plan",
+        "rough",
+    ),
     *("set_speeds", "widths_mm", "layers_mm", "fed", "features"),
 )
 

@@ -176,7 +176,7 @@ def _show(options: argparse.Namespace) -> Answer:
         weighed = weighed_strand(book, spool)
         if weighed:
             number, strand_g = weighed
-            value = with_u95(strand_g.strand_g_per_m, strand_g.strand_g_per_m_u95)
+            value = with_u95(strand_g.strand_g_per_m, strand_g.strand_u95_g_per_m)
             sheet.row("weighs", f"{value} g/m", f"trial {number}")
         mended_rows(book, sheet, "spool", spool.id, spool.note)
         here = on_bench(book)

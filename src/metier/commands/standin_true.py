@@ -208,7 +208,7 @@ def _strand(here: OnBench, state: State) -> Revealed | None:
     if found is None:
         return None
     true = answers.true_strand_g_per_m(state.truth)
-    return _stated_as("strand", "g/m", found, "strand_g_per_m", "strand_g_per_m_u95", true)
+    return _stated_as("strand", "g/m", found, "strand_g_per_m", "strand_u95_g_per_m", true)
 
 
 def _fed(here: OnBench, state: State) -> Revealed | None:

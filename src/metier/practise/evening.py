@@ -55,6 +55,8 @@ class Evening:
         for _ in range(_MOST):
             due = self._due()
             if due.step in _AT_THE_END:
+                if due.step == "proof":
+                    say("What is left is a part of your own: metier proof.")
                 return
             say(f"{due.step}: {due.why}.")
             try:

@@ -63,7 +63,7 @@ def _diameter(_: OnBench, trial: Trial) -> _Found | None:
 def _strand(_: OnBench, trial: Trial) -> _Found | None:
     if (trial.findings or {}).get("strand_trial") is not None:
         return None
-    return _pair(trial, "strand_g_per_m", "strand_g_per_m_u95")
+    return _pair(trial, "strand_g_per_m", "strand_u95_g_per_m")
 
 
 def _esteps(_: OnBench, trial: Trial) -> _Found | None:

@@ -224,11 +224,15 @@ class Entry:
         mine, others = self._interrupted()
         if mine is None:
             if self._options.resume:
-                where = f": {others[0].meant.bench} has one" if others and others[0].meant else ""
+                where = ""
+                if others and others[0].meant:
+                    where = f": {self._whose(others[0].meant)} has one"
                 raise Refusal(f"--resume: no interrupted entry is kept for this bench{where}")
             for one in others:
                 if one.meant:
-                    self._answer(f"{_many(one)} typed for {one.meant.bench} are kept for it.")
+                    self._answer(
+                        f"{_many(one)} typed for {self._whose(one.meant)} are kept for it."
+                    )
             return
         shown = " ".join(one.typed for one in mine.readings[:8]) + _typed_for(mine)
         changed = self._changed(mine)
@@ -251,16 +255,22 @@ class Entry:
             self._draft.drop(mine.name)
 
     def _interrupted(self) -> tuple[Interrupted | None, list[Interrupted]]:
-        """Return the newest entry left for this bench and plan, and those left for others."""
+        """Return the newest entry left for this test, bench and plan, and those for others."""
         mine, others = None, []
         for one in self._draft.interrupted():
-            here = (self._meant.bench, self._meant.plan)
-            if mine is None and (one.meant is None or (one.meant.bench, one.meant.plan) == here):
+            meant = one.meant
+            here = (self._meant.test, self._meant.bench, self._meant.plan)
+            if mine is None and (meant is None or (meant.test, meant.bench, meant.plan) == here):
                 mine = one
                 continue
             self._draft.let_go(one)
             others.append(one)
         return mine, others
+
+    def _whose(self, meant: DraftFor) -> str:
+        """Return what readings were typed for that are kept: another bench, or another test."""
+        of = "" if meant.test == self._meant.test else f"{meant.test} of "
+        return f"{of}{meant.bench}"
 
     def _changed(self, found: Interrupted) -> str:
         """Return which settings are other ones than those that the readings were typed for."""

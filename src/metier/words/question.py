@@ -2,6 +2,7 @@
 
 import os
 import sys
+from argparse import ArgumentTypeError
 from collections.abc import Callable, Sequence
 from io import BufferedReader, TextIOWrapper
 from typing import NamedTuple, TextIO, TypeVar
@@ -105,8 +106,8 @@ def ask(question: str, read: Callable[[str], T]) -> T:
             if not typed:
                 raise Refusal(f"{question}: nothing was typed")
             return read(typed)
-        except Refusal as refusal:
-            _refuse(refusal)
+        except (Refusal, ArgumentTypeError) as refusal:
+            _refuse(Refusal(str(refusal)))
 
 
 def _asked(prompt: str) -> str:

@@ -66,6 +66,9 @@ def settles(
         found.append(f"a tube of three lines and one {named}, and checked calipers")
     else:
         found.append("no print measured so would: look for what makes walls uneven")
+        if known.prior.u is not None:
+            # Of foaming filament it tells nothing of how thick walls come out.
+            found.append("a pocket scale, which neither texture nor jaws trouble: metier weigh")
     return tuple(found)
 
 

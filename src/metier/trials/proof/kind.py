@@ -107,6 +107,8 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
         places = with_expected(tuple(options.at or ()), expected, part)
         if planned and not places:
             places = planned.places
+            if expected.wall_mm and _tells_wall(options):
+                places = tuple(one._replace(expected_mm=expected.wall_mm) for one in places)
         stands = here.stands("flow").in_force
         settings = ProofSettings(
             part,
@@ -235,6 +237,11 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
 
         first = trial.context.first
         plot_places(path, title, trial.finding, first and first.finding, first and first.number)
+
+
+def _tells_wall(options: argparse.Namespace) -> bool:
+    """Tell whether the options say what walls should be."""
+    return any((options.expect, options.sliced, options.walls, options.width))
 
 
 _UNNAMED = (GivenPlace("place", ()),)

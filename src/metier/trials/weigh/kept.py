@@ -23,7 +23,7 @@ class Found(NamedTuple):
     """What was weighed, as far as tables and other rooms ask for it."""
 
     strand_g_per_m: float
-    strand_g_per_m_u95: float
+    strand_u95_g_per_m: float
     strand_trial: int | None = None
     part_g: float | None = None
     asked_mm: float | None = None
@@ -66,7 +66,7 @@ class WeighKept(Kept):
         rows = []
         if found.strand_trial is None:
             mass = found.strand_g_per_m
-            rows.append(CsvRow("strand", None, mass, None, mass, None, found.strand_g_per_m_u95))
+            rows.append(CsvRow("strand", None, mass, None, mass, None, found.strand_u95_g_per_m))
         if found.part_g is not None:
             new, u95 = found.flow_new_percent, found.flow_new_u95_percent
             rows.append(

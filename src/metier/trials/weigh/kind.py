@@ -186,7 +186,7 @@ class Weigh(Kind[WeighSettings, WeighContext, WeighFinding]):
         beside, texture = found and found.beside, found and found.beside and found.beside.texture
         return {
             "strand_g_per_m": strand.g_per_m,
-            "strand_g_per_m_u95": strand.g_per_m_u95,
+            "strand_u95_g_per_m": strand.g_per_m_u95,
             "strand_trial": finding.strand_trial,
             "part_g": found and found.mass.value,
             "part_u95_g": found and found.mass.u95,

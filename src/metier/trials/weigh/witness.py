@@ -39,7 +39,7 @@ def context_of(here: OnBench, settings: WeighSettings, before: int | None) -> We
     known = weighed_strand(here.book, spool, before)
     strand = None
     if known:
-        grams, u95 = known[1].strand_g_per_m, known[1].strand_g_per_m_u95
+        grams, u95 = known[1].strand_g_per_m, known[1].strand_u95_g_per_m
         strand = Strand(grams / 1000, u95 / NORMAL95 / grams)
     walls, number = _walls(here, settings, before)
     return WeighContext(strand, known and known[0], walls, number, spool.foaming, spool.diameter_mm)
