@@ -5,7 +5,8 @@ import random
 import pytest
 from scipy.stats import linregress
 
-from metier.core.drift import Dot, chart_of, drift, trend_of
+from metier.core.batches import Dot
+from metier.core.drift import chart_of, drift, trend_of
 from metier.core.measure.student import t95
 
 METRES = (0, 40, 90, 150, 210, 260)

@@ -7,7 +7,8 @@ import pytest
 
 from metier.core.flow.answer import Aim
 from metier.core.flow.mapped import judge_map, level
-from metier.core.flow.surface import Place, Points, Surface, fit, points_of
+from metier.core.flow.points import Place, Points, points_of
+from metier.core.flow.surface import Surface, fit
 from metier.core.flow.walls import DosedWall
 from metier.core.line.bead import rounding_mm
 from metier.core.refusal import Refusal

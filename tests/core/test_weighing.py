@@ -9,7 +9,8 @@ from metier.core.measure.readings import Estimate
 from metier.core.measure.scale import Scale, weighed
 from metier.core.measure.student import NORMAL95
 from metier.core.refusal import Refusal
-from metier.core.weighing import Diameters, WallWitness, judge_print, strand_of, weigh
+from metier.core.weigh_verdict import judge_print
+from metier.core.weighing import Diameters, WallWitness, strand_of, weigh
 
 STRAND = strand_of(weighed([2.953, 2.953], Scale()), 1000)
 MASS = weighed([12.31], Scale())

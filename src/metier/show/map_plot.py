@@ -2,7 +2,7 @@
 on."""
 
 from metier.core.flow.mapped import MapFinding
-from metier.core.flow.surface import Place
+from metier.core.flow.points import Place
 from metier.show.plot import BAND, INK, TARGET, new_axes, save
 
 _MARKS = ("o", "s", "^", "D", "v", "P")

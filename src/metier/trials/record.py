@@ -5,7 +5,7 @@ from collections.abc import Callable
 from datetime import datetime
 from typing import NamedTuple
 
-from metier.core.drift import Dot
+from metier.core.batches import Dot
 from metier.core.measure.student import NORMAL95
 from metier.core.refusal import Refusal
 from metier.core.values import temperature_matters

@@ -2,7 +2,7 @@
 
 import argparse
 
-from metier.core.flow.surface import Place
+from metier.core.flow.points import Place
 from metier.core.measure.student import NORMAL95
 from metier.core.refusal import Refusal
 from metier.formats import quantity

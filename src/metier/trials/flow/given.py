@@ -8,6 +8,7 @@ from metier.core.line.bead import LINE_MODELS, LineModel, check_line
 from metier.core.line.printed import line_for_bore
 from metier.core.measure.slips import refuse_slip
 from metier.core.refusal import Refusal
+from metier.logbook.trials import Reading
 from metier.trials.flow.settings import (
     SECTION_MM,
     SIDE_MM,
@@ -185,6 +186,15 @@ def _readings_in_order(
             mine += [(named, value) for value in values]
         found.append(mine)
     return found
+
+
+def walls_given(options: argparse.Namespace, sections: Sequence[PrintedWalls]) -> list[Reading]:
+    """Return the readings that the options give, section by section."""
+    return [
+        Reading(side, one.value_mm, one.text)
+        for section in readings_by_walls(options, sections)
+        for side, one in section
+    ]
 
 
 def refuse_tube_options(options: argparse.Namespace) -> None:

@@ -22,10 +22,10 @@ from metier.trials.flow.given import (
     given_print,
     given_tube,
     planned_sections,
-    readings_by_walls,
     refuse_tube_options,
     sections_given,
     sizes,
+    walls_given,
     writes_lines,
 )
 from metier.trials.flow.judging import context_of, judge_walls
@@ -223,11 +223,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
                 for row in rows
                 if row.walls == walls
             ]
-        return [
-            Reading(side, one.value_mm, one.text)
-            for section in readings_by_walls(options, settled.settings.sections)
-            for side, one in section
-        ]
+        return walls_given(options, settled.settings.sections)
 
     def asked(self, settled: Settled[FlowSettings], here: OnBench) -> Asked:
         return ask_walls(self.name, settled.settings)

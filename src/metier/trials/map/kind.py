@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from metier.core.flow.answer import Aim
 from metier.core.flow.mapped import MapFinding
-from metier.core.flow.surface import Place, Points
+from metier.core.flow.points import Place, Points
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.trials import Conditions, Reading
@@ -14,7 +14,7 @@ from metier.show.command import proposed
 from metier.show.sheet import Sheet
 from metier.show.values import value_text
 from metier.trials.flow.asking import ask_walls
-from metier.trials.flow.given import readings_by_walls
+from metier.trials.flow.given import readings_by_walls, walls_given
 from metier.trials.flow.settings import FlowSettings
 from metier.trials.kind import Kind, Measured, Plan, Settled, WantedLine, refuse_planned_readings
 from metier.trials.map.kept import KEPT
@@ -194,11 +194,7 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
     def readings(
         self, options: argparse.Namespace, settled: Settled[FlowSettings], here: OnBench
     ) -> list[Reading]:
-        return [
-            Reading(side, one.value_mm, one.text)
-            for section in readings_by_walls(options, settled.settings.sections)
-            for side, one in section
-        ]
+        return walls_given(options, settled.settings.sections)
 
     def asked(self, settled: Settled[FlowSettings], here: OnBench) -> Asked:
         return ask_walls(self.name, settled.settings)

@@ -3,8 +3,8 @@
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from metier.core.flow.points import Place
 from metier.core.flow.repeats import print_scatter
-from metier.core.flow.surface import Place
 from metier.core.flow.trials import FlowTrial
 from metier.core.flow.walls import DosedWall
 from metier.core.line.bead import LineModel

@@ -4,7 +4,8 @@ from collections.abc import Sequence
 
 from metier.core.flow.answer import Aim
 from metier.core.flow.mapped import MapFinding, judge_map
-from metier.core.flow.surface import Place, Points, fit, points_of
+from metier.core.flow.points import Place, Points, points_of
+from metier.core.flow.surface import fit
 from metier.core.refusal import Refusal
 from metier.trials.map.kept import FlowAtSpeed
 from metier.trials.map.known import KnownWalls, MapContext, context_of, walls_known

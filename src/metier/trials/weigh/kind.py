@@ -7,7 +7,8 @@ from metier.core.flow.answer import BAND
 from metier.core.measure.scale import weighed
 from metier.core.refusal import Refusal
 from metier.core.values import VALUES
-from metier.core.weighing import Strand, WeighFinding, judge_print, judge_strand, strand_of, weigh
+from metier.core.weigh_verdict import WeighFinding, judge_print, judge_strand
+from metier.core.weighing import Strand, strand_of, weigh
 from metier.formats import quantity
 from metier.logbook.inforce import steps_in_force
 from metier.logbook.instruments import any_instrument

@@ -1,6 +1,7 @@
 """A weighing on its sheet."""
 
-from metier.core.weighing import WeighFinding, Weighing
+from metier.core.weigh_verdict import WeighFinding
+from metier.core.weighing import Weighing
 from metier.show.figures import flow_forms, influences_text, with_u95
 from metier.show.sheet import Sheet
 from metier.trials.kind import Measured
