@@ -70,9 +70,9 @@ def test_a_job_with_all_that_is_known_best_first(workshop):
         for line in (f"G1 Z{LAYER * (layer + 1):.2f} F600", *block(0, 60.0, 12000))
     ), ""])  # fmt: skip
     (workshop.folder / "fast.gcode").write_text(fast)
-    workshop.json("volumetric --gaps-flow 8 --matte-flow 6")
+    workshop.json("volumetric --gaps-flow 16 --matte-flow 12")
     workshop.json("bench --temperature 225")
-    workshop.json("volumetric --gaps-flow 12")
+    workshop.json("volumetric --gaps-flow 20")
     workshop.json("printer add wren --nozzle 0.8 --steps 405")
     workshop.json("bench --printer wren --temperature 210")
     workshop.json("volumetric --gaps-flow 30")
@@ -84,7 +84,9 @@ def test_a_job_with_all_that_is_known_best_first(workshop):
     assert [one["temperature_c"] for one in rows] == [225, 210, 210]
     assert rows[0]["time_s"] < rows[1]["time_s"]
     assert rows[2]["other_bore"]
-    assert rows[1]["dull_bands_share"] is not None
+    # At 210 °C walls are dull from 12 on, and all layers have both; at 225 nothing is known.
+    assert rows[1]["dull_bands_share"] == pytest.approx(1.0, abs=0.06)
+    assert rows[0]["dull_bands_share"] is None
     assert rows[0]["filament_g"] == pytest.approx(before["filament_mm"] * 0.00295)
     workshop.json("proof --at a=0.45 b=0.45 c=0.45 --expect 0.45 --minutes 66 --estimate 60")
     after = workshop.json("sliced cost fast.gcode --all-known")
@@ -95,6 +97,37 @@ def test_a_job_with_all_that_is_known_best_first(workshop):
     assert "x 1.10, as 1 proof on this printer took" in said
     workshop.json("undo")
     assert workshop.json("sliced cost fast.gcode")["time_factor"] is None
+
+
+def test_a_printers_factor_is_of_files_that_metier_estimated_where_there_are_some(workshop):
+    proof = "proof --at a=0.45 b=0.45 --expect 0.45"
+    workshop.json(f"{proof} --minutes 90 --estimate 60")
+    assert workshop.json("sliced cost two.gcode")["time_factor"] == pytest.approx(1.5)
+    workshop.json(f"{proof} --minutes 72 --estimate 60")
+    both = workshop.json("sliced cost two.gcode")["time_factor"]
+    assert both == pytest.approx(math.sqrt(1.5 * 1.2))
+    estimated_s = workshop.json("sliced cost two.gcode")["time_s"]
+    minutes = 1.1 * estimated_s / 60
+    found = workshop.json(f"{proof} --sliced two.gcode --minutes {minutes}")
+    assert found["time_factor"] == pytest.approx(1.1)
+    assert workshop.json("sliced cost two.gcode")["time_factor"] == pytest.approx(1.1)
+
+
+def test_strength_kept_is_the_part_of_the_time_below_what_coupons_held(workshop):
+    rows = "flow_mm3_s,strength_mpa\n" + "".join(
+        f"{flow},{mpa}\n"
+        for flow, each in (
+            (1.0, (30, 31, 29, 30)),
+            (2.0, (30, 30, 31, 29)),
+            (6.0, (20, 21, 19, 20)),
+        )
+        for mpa in each
+    )
+    (workshop.folder / "coupons.csv").write_text(rows)
+    workshop.json("volumetric --strength coupons.csv")
+    workshop.json("volumetric --gaps-flow 9")
+    (row,) = workshop.json("sliced cost two.gcode --all-known")["known"]
+    assert 0 < row["strength_kept_share"] < 1
 
 
 def test_what_walls_and_holes_should_measure(workshop):

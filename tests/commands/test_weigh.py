@@ -54,6 +54,28 @@ def test_a_texture_that_walls_take_for_flow(heron):
     assert "walls alone take for flow" in said
 
 
+def test_walls_are_compared_in_the_e_steps_of_the_weighing(heron):
+    """A cube at 412 steps and a print at 432.6 differ by 5 %, and nothing is wrong."""
+    heron.json("entered diameter 1.75")
+    heron.json(f"{TUBE} --flow 108 --walls 3 --read 1.84 1.84 1.83 1.84")
+    heron.json("entered esteps 432.6 flow 100")
+    heron.json(f"weigh {STRAND}")
+    found = heron.json("weigh --part 12.784 --filament 4123")
+    assert found["delivered_percent"] == pytest.approx(105, abs=0.1)
+    assert found["walls_more_percent"] == pytest.approx(0, abs=1.0)
+    assert found["agree"]
+
+
+def test_a_disagreement_says_what_each_is_blind_to(heron):
+    heron.json(f"{TUBE} --flow 108 --walls 3 --read 1.84 1.84 1.83 1.84")
+    heron.json(f"weigh {STRAND}")
+    found = heron.json("weigh --part 13.5 --filament 4123 --diameter 1.75")
+    assert not found["agree"]
+    said = " ".join(found["notes"])
+    assert "it says more" in said
+    assert "strings, blobs" in said
+
+
 def test_a_scale_is_zeroed_and_checked_like_the_others(heron):
     added = heron.json("instrument add pocket --kind scale --accuracy 0.02g")["instrument"]
     assert (added["accuracy_g"], added["accuracy_mm"]) == (0.02, None)

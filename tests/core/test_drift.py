@@ -52,6 +52,32 @@ def test_a_thin_batch_is_named_and_nothing_else():
     assert len(jumped) <= 3
 
 
+def test_two_odd_batches_are_both_named_and_no_other():
+    luck, dots = random.Random(5), []
+    odd = {1: -0.25, 4: 0.05}
+    for number in range(24):
+        batch = number // 3
+        value = luck.gauss(1.75 + odd.get(batch, 0.0), 0.004)
+        dots.append(Dot(10.0 * number, value, 0.003, f"r{number}", f"b{batch}", number))
+    found = drift(dots, 0.009, 240).batches
+    assert {one.name: round(one.by, 2) for one in found} == {
+        "b1": pytest.approx(-0.25, abs=0.02),
+        "b4": pytest.approx(0.05, abs=0.015),
+    }
+
+
+def test_a_trend_is_one_of_batches_where_there_are_batches():
+    """Rolls of a batch bought together are one look at the year, not three."""
+    steps = (0.0, 0.004, -0.003, 0.009, 0.002)
+    dots = [
+        Dot(24.0 * at, 1.75 + steps[at // 3], 0.0005, f"r{at}", f"b{at // 3}", at)
+        for at in range(15)
+    ]
+    assert not drift(dots, 0.009, 360).trend.shows
+    alone = [one._replace(batch=None, roll="") for one in dots]
+    assert drift(alone, 0.009, 360).trend.slope_u95 < drift(dots, 0.009, 360).trend.slope_u95
+
+
 def test_luck_alone_names_hardly_anything():
     found = [year(seed) for seed in range(200)]
     assert sum(bool(each.batches) for each in found) <= 6

@@ -74,8 +74,70 @@ def test_a_square_comes_in_only_where_it_is_asked_for():
 def test_lines_that_do_not_touch_are_less_sure():
     touching = points_of([wall(1.0, 1.2)], [Place(40, 210)], 0.01)
     assert touching.shares[0] == pytest.approx(1.0, abs=1e-6)
-    apart = points_of([wall(0.9, 1.0)], [Place(40, 210)], 0.01)
-    assert apart.common[0][0] > 2 * touching.common[0][0]
+    starved = wall(0.9, 1.0)
+    apart = points_of([starved], [Place(40, 210)], 0.01)
+    # Lines that kept their distance lack more than lines that shrank together.
+    line_mm = starved.wall_mm - 0.008 - rounding_mm(0.24)
+    kept = (line_mm - 2 * APART_MM) / APART_MM
+    shrunk = line_mm / 3 / APART_MM
+    assert apart.shares[0] == pytest.approx((kept + shrunk) / 2, abs=1e-6)
+    assert apart.common[0][0] > (kept - shrunk) ** 2 / 12
+    nothing_else = points_of([starved, starved], [Place(40, 210)] * 2, 0.0).common
+    # Nobody knows how, but all do it alike.
+    assert nothing_else[0][1] > (kept - shrunk) ** 2 / 12
+
+
+def test_points_lie_on_a_plane_that_they_are_made_of():
+    truth = {(v, t): 1.0 + 0.002 * (t - 220) - 0.001 * v for v in (20, 40, 80) for t in (220, 240)}
+    surface = fit(independent([(v, t, share) for (v, t), share in truth.items()]))
+    assert surface.terms == ("constant", "speed", "temperature")
+    assert surface.squares == pytest.approx(0, abs=1e-12)
+    for (speed, heat), share in truth.items():
+        found = surface.at(Place(speed, heat))
+        # At the flow that is needed, which is another than it was printed at.
+        assert found.share == pytest.approx(share + 0.001 * speed * (1 - found.flow), abs=1e-6)
+        assert not found.beyond
+    assert surface.at(Place(84, 240)).beyond
+    assert surface.at(Place(87, 240)) is None
+    assert surface.at(Place(40, 243)) is None
+    assert surface.needed() == pytest.approx(
+        [surface.at(place).flow for place in surface.points.places]
+    )
+
+
+def test_the_temperature_for_one_flow():
+    truth = [(v, t, 1.0 + 0.002 * (t - 220) - 0.001 * v) for v in (20, 80) for t in (220, 240)]
+    surface = fit(independent([*truth, (50, 230, 0.97)]))
+    heat_c, u95_c = surface.temperature_for(1.0, 20)
+    # 1 = 1 + 0.002·(T - 220) - 0.02.
+    assert heat_c == pytest.approx(230, abs=0.01)
+    assert 1 < u95_c < 20
+    assert surface.temperature_for(0.8, 20) is None
+    assert fit(independent([(20, 220, 1.0), (80, 220, 0.9)])).temperature_for(1.0, 20) is None
+    assert surface.level_temperature(1.0) is None
+
+
+def test_temperatures_that_nobody_noted():
+    noted = independent([(20, 220, 1.0), (80, 220, 0.9), (40, None, 0.5)])
+    assert fit(noted).at(Place(40, 220)).share > 0.9
+    none = fit(independent([(20, None, 1.0), (80, None, 0.9)]))
+    assert none.terms == ("constant", "speed")
+    assert none.at(Place(50, None)).share == pytest.approx(0.95, abs=0.01)
+
+
+def test_speed_and_heat_that_went_together_are_not_told_apart():
+    both = fit(independent([(20, 220, 1.0), (40, 230, 1.05), (60, 240, 1.1)]))
+    assert "temperature" not in both.terms
+
+
+def test_readings_that_do_not_lie_on_a_line_widen_it():
+    even = fit(independent([(v, 210, 1.0) for v in (20, 40, 60, 80)], 0.005))
+    odd = fit(
+        independent([(20, 210, 1.0), (40, 210, 1.04), (60, 210, 0.96), (80, 210, 1.0)], 0.005)
+    )
+    assert even.scatter == 1.0
+    assert odd.scatter > 2
+    assert odd.at(Place(50, 210)).u95 > 2 * even.at(Place(50, 210)).u95
 
 
 def test_what_a_map_says():

@@ -43,6 +43,20 @@ def test_what_a_scatter_of_readings_would_do_is_not_called_thin():
     )
 
 
+def test_thinner_than_the_rest_alone_is_not_thin():
+    """A fat part whose thinnest place is just right."""
+    fat = {name: tuple(mm + 0.04 for mm in walls) for name, walls in EVEN.items()}
+    found = proved(globe(**fat, tip=(0.45, 0.46, 0.45, 0.46)))
+    assert found.places[-1].off_u95 < found.places[0].off - found.places[-1].off
+    assert found.thin == ()
+    assert found.verdict.name == "correct"
+
+
+def test_two_thin_places_are_both_named():
+    found = proved(globe(**EVEN, tip=(0.39,) * 4, rim=(0.40,) * 4))
+    assert [one.name for one in found.thin] == ["tip", "rim"]
+
+
 def test_a_part_that_is_thin_all_over_is_a_matter_of_flow():
     thin = {name: tuple(mm - 0.06 for mm in walls) for name, walls in EVEN.items()}
     found = proved(globe(**thin))
@@ -96,6 +110,25 @@ def test_the_range_that_serves(now, verdict):
     # Half of 5 either side, rectangular, and the eye: 1.96·√(2.5² + 5²/12).
     assert found.low.u95_c == pytest.approx(5.66, abs=0.01)
     assert (found.best_c, found.verdict.name) == (215, verdict if now != 220 else "keep")
+
+
+GOOD, BAD = "none/even/straight/holds", "many/even/straight/holds"
+
+
+@pytest.mark.parametrize(
+    ("good", "best"),
+    [((205, 210, 215), 210), ((205, 210), 205), ((205, 210, 215, 220), 210), ((215,), 215)],
+)
+def test_of_several_alike_the_middle_one_and_the_cooler_of_two(good, best):
+    said = [f"{heat}={GOOD if heat in good else BAD}" for heat in range(200, 230, 5)]
+    assert judge_heat(steps(*said), None).best_c == best
+
+
+def test_of_two_ranges_the_longer_and_of_two_as_long_the_better():
+    longer = steps("200=" + GOOD, "205=" + BAD, "210=few/dull/sags/hard", "215=few/dull/sags/hard")
+    assert judge_heat(longer, None).best_c == 210
+    alike = steps("200=few/even/straight/holds", "205=" + BAD, "210=" + GOOD, "215=" + BAD)
+    assert judge_heat(alike, None).best_c == 210
 
 
 def test_ends_of_the_steps_are_bounds():

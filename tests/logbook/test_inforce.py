@@ -3,9 +3,9 @@
 import pytest
 
 from metier.core.values import VALUES, upset_by
-from metier.logbook.bench import Setup
+from metier.logbook.bench import Bench, Setup, choose_bench
 from metier.logbook.entries import record_entry
-from metier.logbook.inforce import standing
+from metier.logbook.inforce import speed_stood_for, standing
 from metier.logbook.limits import most_similar
 from metier.logbook.machines import add_nozzle, add_printer, mark_worn, record_change
 from metier.logbook.opening import open_or_make
@@ -37,11 +37,12 @@ class Workshop:
         with self.book.transaction() as moment:
             record_entry(self.book, setup or self.setup, kind, value, moment)
 
-    def tried(self, kind, now, verdict, to_type=None, setup=None):
+    def tried(self, kind, now, verdict, to_type=None, setup=None, speed=None):
         to_type = now if verdict == "keep" else to_type
         return record_trial(
             self.book, setup or self.setup, kind,
-            settings={}, conditions=Conditions(), readings=[Reading("", 0.5, "0.50")],
+            settings={}, conditions=Conditions(speed_mm_s=speed),
+            readings=[Reading("", 0.5, "0.50")],
             findings={}, verdict=verdict, outcomes=[Outcome(kind, now, to_type, 0.01, to_type)],
         )  # fmt: skip
 
@@ -69,6 +70,50 @@ def test_advice_entry_and_trial_in_their_order(shop):
     assert shop.stands("flow").status == "verified"
     withdraw(shop.book, number)
     assert shop.stands("flow").status == "entered"
+
+
+def test_flow_stands_for_the_speed_of_the_first_cube(shop):
+    shop.tried("flow", 1.0, "correct", 0.92, speed=40.0)
+    shop.tried("flow", 1.0, "correct", 0.97, speed=120.0)
+    assert speed_stood_for(shop.book, shop.setup, "flow") == 40.0
+    assert shop.stands("flow")[:2] == (0.92, 1.0)
+    # Within 5 % it is the same speed, and one nobody noted may have been it.
+    shop.tried("flow", 0.92, "keep", speed=41.9)
+    assert shop.stands("flow").status == "verified"
+    shop.tried("flow", 0.92, "correct", 0.94)
+    assert shop.stands("flow").value == 0.94
+    for speed in (42.1, 37.9):
+        shop.tried("flow", 0.92, "correct", 0.99, speed=speed)
+        assert shop.stands("flow").value == 0.94
+    shop.tried("flow", 0.92, "correct", 0.95, speed=38.1)
+    assert shop.stands("flow").value == 0.95
+    assert speed_stood_for(shop.book, shop.setup, "hole") is None
+
+
+def test_another_speed_moves_nothing_that_rests_on_flow(shop):
+    shop.tried("flow", 1.0, "keep", speed=40.0)
+    shop.tried("xy", None, "keep")
+    shop.enter("hole", 0.1)
+    shop.tried("flow", 0.9, "keep", speed=120.0)
+    assert shop.stands("hole").status == "entered"
+    shop.tried("flow", 0.9, "keep", speed=40.0)
+    assert shop.stands("hole").status == "doubtful"
+
+
+def test_the_speed_that_was_said_and_the_first_after_a_change(shop):
+    shop.tried("flow", 1.0, "correct", 0.92, speed=40.0)
+    shop.tried("flow", 1.0, "correct", 0.97, speed=120.0)
+    with shop.book.transaction() as moment:
+        bench = Bench(shop.printer, shop.fine, shop.fern, 210.0, speed_mm_s=120.0)
+        choose_bench(shop.book, moment, bench)
+    assert shop.stands("flow").value == 0.97
+    with shop.book.transaction() as moment:
+        choose_bench(shop.book, moment, bench._replace(speed_mm_s=None))
+    assert shop.stands("flow").value == 0.92
+    shop.change("hotend")
+    shop.tried("flow", 1.0, "correct", 0.95, speed=120.0)
+    assert speed_stood_for(shop.book, shop.setup, "flow") == 120.0
+    assert shop.stands("flow").value == 0.95
 
 
 def test_flow_belongs_to_printer_nozzle_and_spool_but_e_steps_to_the_printer(shop):

@@ -204,3 +204,48 @@ def test_what_a_trial_says_is_judged_anew_from_its_readings(bench):
     other(bench, "logbook import b.json")
     assert other(bench, "history 3")["trials"][0]["findings"] == honest
     assert other(bench, "profile")["values"]["flow"] == bench.json("profile")["values"]["flow"]
+
+
+def test_an_export_of_before_there_were_scales_is_imported(bench):
+    """There all readings were called millimetres, and no instrument weighed."""
+    bench.json("instrument zero calipers 0.01")
+    bench.json("logbook export a.json")
+    document = json.loads((bench.folder / "a.json").read_text())
+    taken = {(row["trial"], row["position"]): row["value"] for row in document["readings"]}
+    document["version"] = 5
+    for row in document["readings"]:
+        row["value_mm"] = row.pop("value")
+    for row in document["instruments"]:
+        for name in ("accuracy_g", "resolution_g", "zero_g"):
+            del row[name]
+    for row in document["bench"]:
+        del row["speed_mm_s"]
+    (bench.folder / "old.json").write_text(json.dumps(document))
+    bench.json("logbook import old.json --logbook new.sqlite")
+    bench.json("logbook export again.json --logbook new.sqlite")
+    again = json.loads((bench.folder / "again.json").read_text())
+    assert {(row["trial"], row["position"]): row["value"] for row in again["readings"]} == taken
+    assert again["version"] == 6
+    assert bench.json("instrument list --logbook new.sqlite")["instruments"][0]["zero_mm"] == 0.01
+
+
+def test_grams_and_words_travel(bench):
+    bench.json("instrument add pocket --kind scale --accuracy 0.02 --resolution 0.1")
+    bench.json("instrument zero pocket 0.3")
+    bench.json("bench --speed 60")
+    bench.json("weigh --strand 3.25 --length 1000 --scale pocket")
+    bench.json("heat --step 220=few/even/straight/holds 210=none/dull/straight/easy")
+    bench.json("proof --of globe --at root=0.45 tip=0.44 --expect 0.45 --says 'a seam'")
+    bench.json("logbook export a.json")
+    brought = bench.json("logbook import a.json --logbook new.sqlite")
+    assert brought["trials"] == len(bench.json("history --limit 99")["trials"])
+    (pocket,) = (
+        one
+        for one in bench.json("instrument list --logbook new.sqlite")["instruments"]
+        if one["name"] == "pocket"
+    )
+    assert (pocket["accuracy_g"], pocket["resolution_g"], pocket["zero_g"]) == (0.02, 0.1, 0.3)
+    for number in (one["number"] for one in bench.json("history --limit 3")["trials"]):
+        there = bench.json(f"history {number} --logbook new.sqlite")["trials"][0]
+        assert there["readings"] == bench.json(f"history {number}")["trials"][0]["readings"]
+    assert bench.json("logbook check --logbook new.sqlite")["sound"]

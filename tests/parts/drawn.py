@@ -9,6 +9,7 @@ from metier.core.line.printed import PrintedLine, line_for_bore
 from metier.core.line.runs import extent_of
 from metier.formats.gcode import Sliced, read_gcode
 from metier.formats.gcode_written import Bed, Machine, gcode_of, shift_on
+from metier.parts.columns import Columns
 from metier.parts.coupons import Coupons
 from metier.parts.flat import Compensated
 from metier.parts.pairs import Pairs
@@ -33,6 +34,12 @@ def tube(
 ) -> Tube:
     """Return a tube of these lines and flows."""
     return Tube(number, line, tuple(TubeSection(*one) for one in sections), 40.0, side_mm, 8.0)
+
+
+def speeds(line: PrintedLine, *speeds_mm_s: float) -> Tube:
+    """Return a tube of three lines a wall whose sections differ in speed alone."""
+    sections = tuple(TubeSection(3, line.flow, one) for one in speeds_mm_s)
+    return Tube(14, line, sections, 40.0, 30.0, 8.0)
 
 
 def ramp(
@@ -68,6 +75,8 @@ def all_parts(bore_mm: float) -> list[Part]:
         Pairs(10, (0.1, 0.2), line, 40.0, none, 5.0),
         BoltAndNut(11, thread_of("M6x1"), "mid", line, 40.0, none),
         Coupons(12, (2.0, 3.0), 1, line, 6.0, 10.0),
+        Columns(13, line, (220.0, 210.0), 40.0),
+        speeds(line, 20.0, 60.0),
     ]
 
 

@@ -16,6 +16,7 @@ from metier.core.job.sliced_walls import wall_target
 from metier.core.limit.ramp import Continuous
 from metier.core.line.bead import rounding_mm
 from metier.core.line.printed import line_for_bore
+from metier.parts.columns import Columns
 from metier.parts.coupons import Coupons, reached_share
 from metier.parts.fill import hatched, radii_of
 from metier.parts.flat import Compensated
@@ -29,6 +30,7 @@ from tests.parts.drawn import (
     line_of,
     ramp,
     rising,
+    speeds,
     stepped,
     tube,
     written,
@@ -136,6 +138,52 @@ def test_ribs_end_where_steps_do_and_every_fifth_is_long():
     # Half a layer below its end a rib stands out by 1.08 mm, its flanks at 45°.
     assert ends == pytest.approx([4 - 2.16] * 4 + [10 - 2.16] + [4 - 2.16] * 4, abs=0.2)
     assert all(wide[6 * step] == 0 for step in range(1, part.ribs))
+
+
+def test_sections_of_a_tube_of_speeds_differ_in_speed_alone():
+    line = line_of(0.5, 1.08)
+    _, sliced = written(speeds(line, 20.0, 40.0, 80.0))
+    (found,) = read_sections(sliced.moves, FILAMENT_MM)
+    assert found.walls == 3
+    assert found.dosed_area_mm2 == pytest.approx(line.area_mm2, rel=1e-6)
+    layers = speeds(line, 20.0, 40.0, 80.0).layers()
+    by_layer = [{run.speed_mm_s for run in one.runs} for one in layers]
+    each = round(8.0 / 0.24 + 0.4)
+    assert by_layer[0] == {20.0}
+    for place, speed in enumerate((20.0, 40.0, 80.0)):
+        high = by_layer[2 + place * each : 2 + (place + 1) * each]
+        # The tab, where it is, is as slow as the slowest.
+        assert all(speed in one for one in high)
+        assert all(one == {speed} for one in high[6:])
+
+
+@pytest.mark.parametrize("bore_mm", BORES)
+def test_columns_are_hottest_below_and_bridged_step_by_step(bore_mm):
+    line = line_of(bore_mm)
+    part = Columns(13, line, (200.0, 220.0, 210.0), 40.0)
+    layers = part.layers()
+    assert [one.nozzle_c for one in layers][:2] == [220.0, 220.0]
+    assert layers[-1].nozzle_c == 200.0
+    assert [row.nozzle_c for row in part.table()] == [220.0, 210.0, 200.0]
+    assert [row.to_mm for row in part.table()][-1] == pytest.approx(part.height_mm)
+    text, _ = written(part)
+    waited = [line for line in text.splitlines() if line.startswith(("M104", "M109"))]
+    assert [one.split()[1] for one in waited] == ["S220", "S220", "S210", "S200", "S0"]
+    bridged = [number for number, one in enumerate(layers) if any(map(_crosses, one.runs))]
+    each = round(part.step_mm / line.layer_mm)
+    # Three layers at the end of each step, beside the foot, which lies below the gap, too.
+    ends = [2 + step * each + each - back for step in range(3) for back in (3, 2, 1)]
+    assert [one for one in bridged if one >= 2] == ends
+    # One line off the right column, with a leg to stand by.
+    thin = max(layers[10].runs, key=lambda run: max(x for x, _ in run.points))
+    assert len(thin.points) == 3
+    assert thin.length_mm == pytest.approx(12 + 6 - line.width_mm / 2)
+
+
+def _crosses(run):
+    """Whether a line goes from one column to the other."""
+    across = [x for x, _ in run.points]
+    return min(across) < -7.5 and max(across) > 7.5
 
 
 @pytest.mark.parametrize("bore_mm", BORES)

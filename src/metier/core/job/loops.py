@@ -34,13 +34,16 @@ class Loop(NamedTuple):
         corners = self.points[:-1]
         if len(corners) < _LEAST_CORNERS:
             return None
-        middle = (corners.max(axis=0) + corners.min(axis=0)) / 2
+        steps = np.hypot(*np.diff(self.points, axis=0).T)
+        halfway = (self.points[:-1] + self.points[1:]) / 2
+        # The middle of its line, however its corners are spread.
+        middle = (halfway * steps[:, None]).sum(axis=0) / steps.sum()
         radius = np.hypot(*(corners - middle).T)
         mean = float(radius.mean())
         if mean < 0.3 or float(radius.max() - radius.min()) > 2 * _ROUND_MM:
             return None
         # The corners of a square keep their distance as well: a circle has them all round.
-        longest = float(np.hypot(*np.diff(self.points, axis=0).T).max())
+        longest = float(steps.max())
         if longest > 2 * mean * math.sin(math.pi / 8):
             return None
         # Chords lie inside of the circle that is meant: half their depth each way.
