@@ -1,7 +1,6 @@
 """``metier profile``: every value for the bench, how sure it is, and what to type."""
 
 import argparse
-from typing import TYPE_CHECKING
 
 from metier.core.refusal import Refusal
 from metier.core.standing import Standing
@@ -13,11 +12,9 @@ from metier.show.sheet import Sheet, wrapped
 from metier.show.values import u95_text, with_unit
 from metier.trials.chosen import add_elsewhere_options, on_bench_of
 from metier.trials.job import show_next
+from metier.trials.map.kept import NEWEST, FlowAtSpeed
 from metier.trials.on_bench import OnBench, bench_object, bench_phrase, needed_setup
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
-
-if TYPE_CHECKING:
-    from metier.trials.map.kept import FlowAtSpeed
 
 _PLACES = {
     "printer": "In the printer, stored (M500):",
@@ -84,9 +81,11 @@ def _begun_by_nobody(name: str, now: Standing) -> bool:
     return VALUES[name].is_heat and now.status == "unset"
 
 
-def _flow_row(here: OnBench, ready: Setup) -> "tuple[FlowAtSpeed, ...]":
+def _flow_row(here: OnBench, ready: Setup) -> tuple[FlowAtSpeed, ...]:
     """Return the flow that each speed needs, where walls of several were measured here."""
-    if len(speeds_noted(here.book, ready)) < 2 and not latest_on(here.book, ready, "map", 1):
+    if len(speeds_noted(here.book, ready, NEWEST)) < 2 and not latest_on(
+        here.book, ready, "map", 1
+    ):
         return ()
     from metier.trials.map.mapping import flow_row
 
@@ -110,7 +109,7 @@ def _object(row: Value, now: Standing) -> dict[str, object]:
 
 
 def _sheet(
-    here: OnBench, ready: Setup, values: dict[str, Standing], row: "tuple[FlowAtSpeed, ...]"
+    here: OnBench, ready: Setup, values: dict[str, Standing], row: tuple[FlowAtSpeed, ...]
 ) -> str:
     sheet = Sheet(f"Profile: {bench_phrase(ready)}")
     shown = {
@@ -135,13 +134,13 @@ def _sheet(
     return sheet.text()
 
 
-def _row_text(row: "tuple[FlowAtSpeed, ...]") -> str:
+def _row_text(row: tuple[FlowAtSpeed, ...]) -> str:
     """Return «78 % at 10, 82 % at 20 mm/s»."""
     return ", ".join(f"{one.to_type_percent:g} % at {one.speed_mm_s:g}" for one in row) + " mm/s"
 
 
 def _card(
-    here: OnBench, ready: Setup, values: dict[str, Standing], by_speed: "tuple[FlowAtSpeed, ...]"
+    here: OnBench, ready: Setup, values: dict[str, Standing], by_speed: tuple[FlowAtSpeed, ...]
 ) -> str:
     printer, nozzle, spool, heat = ready
     typed = {name: VALUES[name] for name in typed_values()}

@@ -223,7 +223,9 @@ def _verdict(
             ),
         )
     if outside and sure <= 1 - _SURE and exceeds(abs(off), NORMAL95 * u_off):
-        return Verdict("correct", mean)
+        return Verdict(
+            "correct", f"{mean}: all alike, so it is a matter of flow", ("a cube (metier flow)",)
+        )
     if exceeds(2 * band[0], thinnest.off):
         return Verdict(
             "unclear",

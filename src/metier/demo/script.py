@@ -8,7 +8,7 @@ PROFILE = "heron-fern-1.toml"
 # Readings as they came from the bench, shipped beside this module.
 DATA = ("tube.csv", "cube.csv", "coupons.csv", "feed.csv", "plate.csv")
 # What the commands write of parts.
-PARTS = ("tube.gcode", "ramp.gcode", "ramp-225.gcode", "plate.3mf", "pairs.3mf")
+PARTS = ("tube.gcode", "ramp.gcode", "ramp-225.gcode", "speeds.gcode", "plate.3mf", "pairs.3mf")
 
 
 class Step(NamedTuple):
@@ -140,6 +140,20 @@ STEPS = (
         "And the threaded base, drawn at the least its class allows, turns too stiffly. What does "
         "the thread itself leave?",
         "fit --thread 'M20x2.5 6H/6g' --drawn least",
+    ),
+    _step(
+        "Does one flow serve at other speeds, too? A tube whose sections differ in speed alone.",
+        "map --plan --speeds 20 40 80 --part speeds.gcode",
+    ),
+    _step(
+        "Stiff filament: it does.",
+        "map --trial 12 --read 1.50 1.49 1.50 1.50 --read 1.50 1.49 1.49 1.50 "
+        "--read 1.49 1.50 1.49 1.49",
+    ),
+    _step(
+        "Do globes string? Steps of temperature, each looked at and broken off by hand.",
+        "heat --step 225=many/even/sags/holds 220=few/even/straight/holds "
+        "215=few/even/straight/holds 210=none/even/straight/holds 205=none/dull/straight/easy",
     ),
     _step(
         "A pocket scale is a second witness: a metre of strand, and the tube that trial 4 "

@@ -199,12 +199,13 @@ def latest_on(
     return [_trial(book, row) for row in rows]
 
 
-def speeds_noted(book: Logbook, setup: "Setup") -> list[float]:
-    """Return the speeds that walls were printed at on this bench, each once, rising."""
+def speeds_noted(book: Logbook, setup: "Setup", newest: int) -> list[float]:
+    """Return the speeds that the newest walls on this bench were printed at, each once, rising."""
     rows = book.connection.execute(
-        "SELECT DISTINCT speed_mm_s FROM trial WHERE printer = ? AND nozzle = ? AND spool = ?"
-        " AND test = 'flow' AND state = 'measured' AND speed_mm_s IS NOT NULL ORDER BY 1",
-        (setup.printer.id, setup.nozzle.id, setup.spool.id),
+        "SELECT DISTINCT speed_mm_s FROM (SELECT speed_mm_s FROM trial WHERE printer = ?"
+        " AND nozzle = ? AND spool = ? AND test = 'flow' AND state = 'measured'"
+        " ORDER BY measured DESC LIMIT ?) WHERE speed_mm_s IS NOT NULL ORDER BY 1",
+        (setup.printer.id, setup.nozzle.id, setup.spool.id, newest),
     )
     return [row[0] for row in rows]
 

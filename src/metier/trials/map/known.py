@@ -14,11 +14,10 @@ from metier.logbook.trials import Conditions, Reading, latest_on, readings
 from metier.trials.flow.earlier import as_trial
 from metier.trials.flow.settings import FORM as FLOW_FORM
 from metier.trials.flow.settings import FlowSettings
+from metier.trials.map.kept import NEWEST
 from metier.trials.map.settings import FORM
 from metier.trials.on_bench import OnBench, figures_of
 
-# How many of the newest prints are looked at, of each kind.
-_NEWEST = 24
 _KINDS = (("flow", FLOW_FORM), ("map", FORM))
 
 
@@ -58,7 +57,7 @@ def context_of(here: OnBench, before: int | None = None) -> MapContext:
     found: list[tuple[int, Printed]] = []
     steps = steps_in_force(here.book, here.setup.printer)
     for name, form in _KINDS:
-        for trial in latest_on(here.book, here.setup, name, _NEWEST, before, since):
+        for trial in latest_on(here.book, here.setup, name, NEWEST, before, since):
             if trial.verdict == "recheck":
                 continue
             settings = form.of(here.book, trial)
