@@ -130,7 +130,7 @@ def test_a_print_survives_a_bad_cable(tube, standin, wire):
     assert "94.60, the logbook has 412.00 in force" in printed["note"]
     walls = measured(tube, "walls")
     ran = {what: tube(f"standin measure {what}").status for what in WHAT}
-    nothing = ("left", "cut", "heights", "dull", "plate", "foot", "pairs")
+    nothing = ("left", "cut", "heights", "dull", "plate", "foot", "pairs", "steps")
     assert ran == {what: 2 if what in nothing else 0 for what in WHAT}
     clean.stop()
     tube.folder.joinpath("metier-standin").rename(tube.folder / "before")

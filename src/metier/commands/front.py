@@ -20,15 +20,12 @@ The job, in the order it is done; metier next says where you are:
   9  the slip  metier profile --card                  what to type where
  10  the gain  metier sliced cost old.gcode new.gcode
 
-Beside it: a scale as second witness (metier weigh), flow at other speeds
-(metier map), temperature steps (metier heat), months later: metier drift.
+Beside it: metier weigh (a scale), metier map (other speeds), metier heat
+(temperature steps); months later, metier drift.
 
-What was printed is measured under its number, and what was typed in is said:
-  metier flow --trial 4        metier entered flow 92
-
-The printer on its cable: metier cable set heron --port PORT, and then
-  metier esteps --feed         metier cable print tube.gcode
-
+What was printed is measured under its number: metier flow --trial 4
+What was typed in is said: metier entered flow 92
+On its cable: metier cable set heron --port PORT, then metier esteps --feed
 What is known: metier shelf, metier history. What went wrong: metier undo.
 """
 _MORE = """\
@@ -96,7 +93,7 @@ def answer(words: list[str], commands: Mapping[str, str]) -> str:
     if "--json" in words:
         return json.dumps({"commands": dict(commands)})
     if not any(word in helps for word in words):
-        return f"{_SHORT}\n{_MORE}"
+        return f"{_SHORT}{_MORE}"
     listed = "\n".join(f"  {name:<10} {what}" for name, what in commands.items())
     end = _MORE.partition("\n")[2]
     return f"{_WHOLE_JOB}{listed}\n\n{end}"
