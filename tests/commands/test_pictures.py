@@ -61,6 +61,30 @@ PLATE = "xy --hole 12=11.4 4=3.79 6=5.80 10=9.82 16=15.80 --post 4=4.09 6=6.1 16
             ["flow (mm³/s)", "printing time (%)", "height (mm)", "limit 8", "globe12.gcode",
              "surface changes above 6", "looks dull there", "globe8.gcode: mean of a layer"],
         ),
+        (
+            "weigh --strand 2.95 2.96 --length 1000",
+            ["strand (g/m)", "weighing 1", "weighing 2", "2.95", "2.96", "2.955 ± 0.015"],
+        ),
+        (
+            "weigh --strand 2.953 2.953 --length 1000 --part 12.31 --filament 4123 --flow 100",
+            ["flow that is needed (%)", "by weight", "98.91 ± 0.45", "set: 100",
+             "kept, if it is needed there"],
+        ),
+        (
+            "map --point 20@210=100/2 80@210=110/2 20@230=90/2 80@230=104/2",
+            ["speed (mm/s)", "flow (%)", "at 210 °C ± U (95 %)", "at 230 °C ± U (95 %)",
+             "one flow would do"],
+        ),
+        (
+            "heat --step 220=many/even/sags/holds 210=none/even/straight/holds "
+            "200=none/dull/straight/easy --set 220",
+            ["nozzle (°C)", "strings", "surface", "bridge", "breaks", "many", "sags", "easy",
+             "best: 210 °C", "set: 220 °C", "serves"],
+        ),
+        (
+            "proof --of globe --at root=0.46/0.46 belly=0.46/0.45 tip=0.39/0.39 --expect 0.45",
+            ["place", "off what it should be (%)", "root", "belly", "tip", "thin below that"],
+        ),
     ],
 )  # fmt: skip
 def test_axes_have_units_and_lines_have_names(shop, line, texts):
@@ -70,9 +94,31 @@ def test_axes_have_units_and_lines_have_names(shop, line, texts):
     said = [one.strip() for one in re.findall(r"<!--(.*?)-->", drawn, re.DOTALL)]
     for text in texts:
         assert any(text in one for one in said), (text, said)
-    title = {"flow": "Walls", "volumetric": "Volumetric limit", "xy": "Holes", "fit": "Fit"}
+    title = {
+        "flow": "Walls", "volumetric": "Volumetric limit", "xy": "Holes", "fit": "Fit",
+        "weigh": "Weighing", "map": "Flow by", "heat": "Temperature", "proof": "Proof",
+    }  # fmt: skip
     name = line.split()[0]
     assert any(one.startswith(title.get(name, "Flow of")) for one in said)
+
+
+def test_scale_and_walls_side_by_side_and_a_question_is_drawn_too(shop):
+    def spelt():
+        drawn = (shop.folder / "picture.svg").read_text()
+        return [one.strip() for one in re.findall(r"<!--(.*?)-->", drawn, re.DOTALL)]
+
+    cube = "flow --width 0.6 --layer 0.24 --line-model rounded --walls 3 --flow 100"
+    shop.json(f"{cube} --read 1.84 1.84 1.83 1.84")
+    shop.json("weigh --strand 2.953 2.953 --length 1000 --part 12.31 --filament 4123")
+    said = shop("weigh --what-if 2 --flow 97 --plot picture.svg").out
+    assert "written to picture.svg" in said
+    assert {"set: 97", "by weight", "by the walls of trial 1"} <= set(spelt())
+    (shop.folder / "picture.svg").unlink()
+    shop.json("history 2 --plot picture.svg")
+    assert "set: 97" not in spelt()
+    shop.json("spool set fern-1 --foaming yes")
+    shop.json("history 2 --plot picture.svg --force")
+    assert "plastic, of what was dosed (%)" in spelt()
 
 
 @pytest.mark.parametrize("ending", ["png", "svg", "pdf"])
@@ -91,6 +137,9 @@ def test_every_form_is_written(shop, ending):
         PLATE,
         "fit --pair 0.1=press 0.3=slide",
         "sliced cost globe8.gcode",
+        "weigh --strand 2.95 --length 1000",
+        "heat --step 220=many/even/sags/holds 210=none/even/straight/holds",
+        "proof --at root=0.46 --expect 0.45",
     ],
 )
 def test_where_none_can_be_written_it_is_said_before_anything_is_recorded(shop, line):

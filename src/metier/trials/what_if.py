@@ -42,9 +42,13 @@ def what_if(kind: Kind[Any, Any, Any], options: argparse.Namespace, book: Logboo
     context = kind.context(here, settled.settings, settled.conditions, number)
     judged = judge(kind, settled, taken, context)
     asked = Measured(here, None, settled, taken, context, judged.finding, judged.notes)
-    sheet = Sheet(f"What if, {kind.title.lower()}: {bench_phrase(needed_setup(here.bench))}")
+    title = f"What if, {kind.title.lower()}: {bench_phrase(needed_setup(here.bench))}"
+    sheet = Sheet(title)
     sheet.note(f"the readings of trial {number}, which said: {found.verdict}", "of")
     kind.sheet(asked, sheet)
+    if kind.draws and options.plot:
+        kind.draw(options.plot, title, asked)
+        sheet.note(f"written to {options.plot}", "picture")
     sheet.gap()
     sheet.lines(NOT_RECORDED)
     return Answer({"trial": None, "of": number, **judged.payload}, sheet.text())

@@ -68,7 +68,7 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
             "--temperature", type=temperature, metavar="C", help="to answer for (the bench's)"
         )
         parser.add_argument(
-            "--point", action="append", type=map_point, metavar="V@T=FLOW/U",
+            "--point", nargs="+", action="extend", type=map_point, metavar="V@T=FLOW/U",
             help="a flow that was found at a speed and temperature, with its ±; instead of "
             "what the logbook has",
         )  # fmt: skip

@@ -42,6 +42,7 @@ class Weigh(Kind[WeighSettings, WeighContext, WeighFinding]):
         "  metier weigh --part 12.31 --sliced globe.gcode     the print of that file\n"
         "  metier weigh --strand 2.95 --length 1000 --part 12.31 --filament 4123"
     )
+    draws = True
     lacking = "no readings: give --strand G and --length MM, or --part G, or type them in"
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
@@ -217,6 +218,13 @@ class Weigh(Kind[WeighSettings, WeighContext, WeighFinding]):
         self, trial: Measured[WeighSettings, WeighContext, WeighFinding], sheet: Sheet
     ) -> None:
         write_sheet(trial, sheet)
+
+    def draw(
+        self, path: str, title: str, trial: Measured[WeighSettings, WeighContext, WeighFinding]
+    ) -> None:
+        from metier.trials.weigh.picture import draw
+
+        draw(path, title, trial)
 
 
 def _strand(
