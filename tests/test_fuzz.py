@@ -19,7 +19,8 @@ VALUES = (
     *("", " ", "--", "-", "=", "$(touch x)", "a b", "\x1b[2J", "\u202e", "x" * 5000, "é", "0x10"),
     *("1.74/1.72", "10=9.82", "4=none", "0.1=press", "outer=150", "3.66@40", "M20x2.5", "r25"),
     *("here.csv", "cube.gcode", "none.csv", ".", "/dev/null", "out.json", "out.png", "1" * 400),
-    *("out.3mf", "out.gcode", "235x235"),
+    *("out.3mf", "out.gcode", "235x235", "2.953g", "20=100/2", "80@210=110/2", "root=0.44/0.45"),
+    *("tip=0.41:0.45", "220=few/even/straight/holds", "wren-0.8@215=none/-/-/-", "globe"),
     *("2026-11-25", "99999999999999999999", "1/0", "%s", "{}", "[]", "null", "\\", "'", '"'),
 )  # fmt: skip
 # These print the whole job each time; the other goes on until it is stopped.

@@ -54,6 +54,44 @@ def test_typed_in_section_by_section(foaming):
     assert len(foaming.json("history 1")["trials"][0]["readings"]) == 4
 
 
+def planned(bench, line="map --plan"):
+    """Return the settings that are planned, and their speeds."""
+    number = bench.json(line)["trial"]
+    settings = bench.json(f"history {number}")["trials"][0]["settings"]
+    return settings, [one["speed_mm_s"] for one in settings["sections"]]
+
+
+def test_speeds_are_proposed_up_to_what_melts(foaming):
+    """Four speeds, evenly by ratio, the fastest six times the slowest where that is possible."""
+    line = "map --plan --width 0.6 --layer 0.24 --flow 100"
+    # 8 mm³/s melt on any printer: 60.6 mm/s of this line.
+    assert planned(foaming, line)[1] == [10, 20, 35, 60]
+    assert "no limit is known" in " ".join(foaming(line).out.split())
+    foaming.json("entered limit 20")
+    speeds = planned(foaming, line)[1]
+    assert speeds[-1] == 135  # nine tenths of 20 mm³/s
+    assert speeds[0] == pytest.approx(135 / 6, abs=2.5)
+    # On short sides that speed is not reached.
+    foaming.json("printer set heron --accel 500")
+    slow, _ = planned(foaming, "map --plan --speeds 20 100 --flow 100")
+    assert slow["tube"]["side_mm"] > 30
+    assert "not reached on sides of 150 mm" in foaming.refuses(
+        "map --plan --speeds 20 400 --width 0.3 --layer 0.1 --flow 90"
+    )
+    assert "over the limit of 20: print at" in foaming.refuses("map --plan --speeds 20 300")
+
+
+def test_how_it_was_dosed_may_be_told_after_it_was_planned(foaming):
+    foaming.json("printer add wren --nozzle 0.4 --steps 400")
+    foaming.json("bench --printer wren")
+    foaming.json("map --plan --speeds 20 40 --flow 108 --width 0.6 --layer 0.24")
+    read = "map --trial 1 --read 2.24 2.25 --read 2.13 2.12"
+    assert "how that tube was dosed is not known" in foaming.refuses(read)
+    foaming.json("printer set wren --line-model rounded")
+    found = foaming.json(read)
+    assert found["flows"][0]["flow_percent"] < found["flows"][1]["flow_percent"]
+
+
 def test_a_new_speed_leaves_the_value_of_another_alone(heron):
     heron.json(f"{CUBE} --speed 40 --flow 100 --sure 50 --read 1.70 1.71 1.70 1.69")
     before = heron.json("profile")["values"]["flow"]

@@ -2,6 +2,8 @@
 
 import pytest
 
+from metier.demo.slicing import SlicedLine, Style, cube
+
 PLACES = "--at root=0.46/0.46 belly=0.46/0.45 hip=0.45/0.46 tip=0.39/0.39"
 STEPS = (
     "--step 225=many/rough/sags/holds 220=few/even/straight/holds 215=none/even/straight/holds "
@@ -127,3 +129,50 @@ def test_typed_step_by_step_and_several_nozzles(heron):
         "wide@220=none/even/straight/holds wide@210=none/even/straight/easy"
     )
     assert "wide: 215 to 220 °C serve" in " ".join(beside["notes"])
+
+
+def test_a_word_is_mended_and_the_range_follows(heron):
+    heron.json(f"heat {STEPS}")
+    before = heron.json("history 1")["trials"][0]["findings"]
+    sides = [one["side"] for one in heron.json("history 1")["trials"][0]["readings"]]
+    number = sides.index("205 °C, breaks, on heron-0.5") + 1
+    heron.json(f"reading amend 1 {number} holds")
+    after = heron.json("history 1")["trials"][0]["findings"]
+    assert after["low_c"] < before["low_c"]
+    assert "is no word for breaks: holds, hard, easy" in heron.refuses(
+        f"reading amend 1 {number} curly"
+    )
+    assert heron.json("history 1")["trials"][0]["findings"] == after
+    heron.json("undo")
+    assert heron.json("history 1")["trials"][0]["findings"] == before
+
+
+def test_a_file_says_what_a_part_should_be(heron):
+    (heron.folder / "cube.gcode").write_text(
+        cube(SlicedLine(0.5, 0.2), Style(xy_places=3, e_places=5), walls=2)
+    )
+    heron.json("printer set heron --line-model rounded")
+    found = heron.json("proof --of globe --at root=0.96/0.95 tip=0.96 --sliced cube.gcode")
+    # Two lines dosed as rectangles, 0.5 mm apart, each rounded: 0.5 + 0.5 + 0.2 (1 - π/4).
+    expected = [one["expected_mm"] for one in found["places"]]
+    assert expected == pytest.approx([1.0429, 1.0429], abs=1e-4)
+    minutes = heron.json("sliced cost cube.gcode")["time_s"] / 60
+    late = heron.json(
+        f"proof --of globe --at root=0.96 --sliced cube.gcode --minutes {1.25 * minutes:.4f}"
+    )
+    assert late["time_factor"] == pytest.approx(1.25, abs=1e-3)
+    assert heron.json("sliced cost cube.gcode")["time_factor"] == pytest.approx(1.25, abs=1e-3)
+    assert "x 1.25, as 1 proof on this printer took" in heron("sliced cost cube.gcode").out
+    said = heron("proof --of globe --at root=0.96 --sliced cube.gcode --grams 3 --file-grams 2.5")
+    assert "the file says 2.50: +20.0 %" in said.out
+    assert "cannot read" in heron.refuses("proof --at root=0.96 --sliced none.gcode")
+
+
+def test_a_planned_proof_keeps_what_its_walls_should_be(heron):
+    heron.json("proof --plan --of leaf --expect 0.45 --layer 0.2")
+    found = heron.json("proof --trial 1 --at root=0.46 tip=0.45")
+    assert [one["expected_mm"] for one in found["places"]] == [0.45, 0.45]
+    assert "leaf" in heron("history 1").out
+    heron.json("proof --plan --of leaf --expect 0.45")
+    told = heron.json("proof --trial 2 --at root=0.46 tip=0.90:0.91 --expect 0.47")
+    assert [one["expected_mm"] for one in told["places"]] == [0.47, 0.91]

@@ -320,5 +320,6 @@ def test_readings_typed_for_another_test_wait_for_it(heron):
     ran = heron("weigh --length 1000", typed="2.95\n\nheavy\n")
     assert ran.status == 2
     assert heron("diameter --json", typed="1.75\n1.74\n").status == 0
-    resumed = heron("weigh --length 1000 --filament 4000 --resume --json", typed="\n12\n")
+    resumed = heron("weigh --length 1000 --filament 4000 --resume --json", typed="12\n")
+    # That the strand was done was typed before, and is kept as well.
     assert resumed.json["part_g"] == 12

@@ -89,6 +89,42 @@ def test_a_scale_is_zeroed_and_checked_like_the_others(heron):
     assert "±0.02 g" in heron("instrument list").out
 
 
+def test_a_tube_of_metiers_own_says_what_it_was_asked_for(heron):
+    """By its trial without the line that primes, by its file with it."""
+    heron.json("printer set heron --line-model rounded --bed 220x220")
+    heron.json("spool set fern-1 --bed-temperature 60")
+    heron.json("flow --plan --width 0.6 --layer 0.24 --part tube.gcode --flow 108")
+    takes_mm = heron.json("part 1")["filament_mm"]
+    heron.json("flow --trial 1 --read 1.84 1.84 --read 1.25 1.25 --read 0.64 0.65")
+    heron.json(f"weigh {STRAND}")
+    found = heron.json("weigh --part 4.725 --of 1")
+    assert found["asked_mm"] == pytest.approx(takes_mm, abs=0.01)
+    assert found["delivered_percent"] == pytest.approx(100 * 4725 / 2.953 / takes_mm, abs=0.01)
+    # Its lines ask for 108 % themselves: the scale says how much of that came.
+    assert found["flow_new_percent"] == pytest.approx(100, abs=0.1)
+    assert "without the line that primes" in " ".join(found["notes"])
+    by_file = heron.json("weigh --part 4.725 --sliced tube.gcode")
+    assert 5 < by_file["asked_mm"] - found["asked_mm"] < 40
+    assert "the line that primes included" in " ".join(by_file["notes"])
+    # The walls of just that print count, also when another cube came after it.
+    heron.json(f"{TUBE} --flow 108 --walls 3 --read 2.2 2.2")
+    again = heron.json("weigh --part 4.725 --of 1")
+    assert again["walls_more_percent"] == found["walls_more_percent"]
+    assert heron.json("weigh --part 4.725 --filament 1600")["agree"] is False
+    assert "trial 2 is weigh" in heron.refuses("weigh --part 4.7 --of 2")
+    assert "was asked for is not known" in heron.refuses("weigh --part 4.7 --of 5")
+
+
+def test_words_say_where_the_strand_comes_from(heron):
+    assert "1000 mm of it" in heron(f"weigh {STRAND}").out
+    later = heron("weigh --part 12.31 --filament 4123").out
+    assert "as in trial 1" in later
+    assert "4123 mm" in later
+    # A strand typed in without its length is a metre.
+    piped = heron("weigh --filament 4123", typed="2.90\n\n12.31\n").out
+    assert "the strand is taken as 1000 mm" in " ".join(piped.split())
+
+
 def test_typed_in_one_by_one(heron):
     ran = heron("weigh --length 1000 --filament 4123 --json", typed="2.953\n2.953\n\n12.31\n")
     assert ran.json["delivered_percent"] == pytest.approx(101.107, abs=5e-3)

@@ -43,16 +43,38 @@ EVERYTHING = (
     "fit --tried 0.1/-0.05=snug 0.15/-0.05=slide",
     "printer changed heron --what nozzle",
 )
+# What lies beyond one value: grams, speeds, words, places of a part.
+BEYOND = (
+    "instrument add pocket --kind scale --accuracy 0.02",
+    "weigh --strand 2.953 2.951 --length 1000 --scale pocket",
+    "weigh --part 12.31 --filament 3760 --scale pocket",
+    "weigh --plan --filament 3760",
+    "printer set heron --line-model rounded",
+    "map --plan --speeds 20 40 --flow 96 --width 0.6 --layer 0.24",
+    "map --plan --speeds 30 60 --flow 96 --width 0.6 --layer 0.24",
+    "map --trial {} --read 1.83 1.84 --read 1.82 1.83",
+    "heat --plan --from 225 --to 205",
+    "heat --step 225=many/rough/sags/holds 215=none/even/straight/- 205=none/dull/straight/easy",
+    "proof --plan --of globe --expect 0.45",
+    "proof --of globe --at root=0.46/0.45 tip=0.39:0.45 --expect 0.45 --says 'no seam' "
+    "--grams 12.3 --file-grams 12.5 --minutes 72 --estimate 60",
+)
+
+
+def lived_through(workshop):
+    """Let all of it happen on the bench."""
+    last = None
+    for line in EVERYTHING + BEYOND:
+        last = workshop.json(line.format(last)).get("trial")
 
 
 def test_export_and_import_lose_nothing(workshop):
-    for line in EVERYTHING:
-        workshop.json(line)
+    lived_through(workshop)
     assert workshop.json("logbook check")
     workshop.json("logbook export there.json")
     there = "--logbook there.sqlite"
     workshop.json(f"logbook import there.json {there}")
-    for line in ("history --limit 50", "profile", "volumetric compare", "next"):
+    for line in ("history --limit 50", "profile", "volumetric compare", "next", "drift", "map"):
         here, other = workshop.json(line), workshop.json(f"{line} {there}")
         assert here == other, line
     workshop.json(f"logbook export back.json {there}")
@@ -63,11 +85,11 @@ def test_export_and_import_lose_nothing(workshop):
 
 
 def test_every_trial_is_shown_whole_in_80_columns(workshop):
-    for line in EVERYTHING:
-        workshop.json(line)
+    lived_through(workshop)
     listed = workshop.json("history --limit 50")["trials"]
-    assert {one["test"] for one in listed} == {"diameter", "esteps", "flow", "volumetric", "xy",
-                                               "fit"}  # fmt: skip
+    assert {one["test"] for one in listed} == {
+        "diameter", "esteps", "flow", "volumetric", "xy", "fit", "weigh", "map", "heat", "proof",
+    }  # fmt: skip
     table = workshop("history --limit 50").out
     assert max(len(row) for row in table.splitlines()) <= 80
     for one in listed:

@@ -35,12 +35,14 @@ class DraftFor(NamedTuple):
 class Interrupted(NamedTuple):
     """An entry that was never finished: its name, what it was for, and the readings in it.
 
-    ``meant`` is None where that is not known any more.
+    ``meant`` is None where that is not known any more; ``section`` the section that was asked for
+    last, from 0, where the last reading does not tell.
     """
 
     name: str
     meant: DraftFor | None
     readings: list[DraftReading]
+    section: int | None = None
 
 
 class Draft:
@@ -70,6 +72,10 @@ class Draft:
     def take_back(self) -> None:
         """Forget the last reading."""
         self._write({"back": True})
+
+    def go_on_at(self, section: int) -> None:
+        """Keep that a section is asked for now that the last reading does not belong to."""
+        self._write({"section": section})
 
     def discard(self) -> None:
         """Drop the draft: the readings are in a trial now."""
@@ -179,7 +185,7 @@ def _sync_folder(folder: str) -> None:
 
 def _read(name: str, file: IO[bytes]) -> Interrupted:
     readings: list[DraftReading] = []
-    meant = None
+    meant, section = None, None
     file.seek(0)
     for text in file.read().decode("utf-8", "replace").splitlines():
         try:
@@ -188,9 +194,12 @@ def _read(name: str, file: IO[bytes]) -> Interrupted:
                 meant = DraftFor(line["test"], line["bench"], line["plan"], line["settings"])
             elif line.get("back"):
                 readings[-1:] = []
+            elif "section" in line:
+                section = max(0, int(line["section"]))
             else:
                 readings.append(DraftReading(str(line["side"]), str(line["typed"])))
+                section = None
         except (ValueError, KeyError, AttributeError, TypeError):
             # The line being written when the power went: it was never acknowledged.
             continue
-    return Interrupted(name, meant, readings)
+    return Interrupted(name, meant, readings, section)

@@ -75,7 +75,7 @@ def part_speed(here: OnBench, line: PrintedLine, wanted_mm_s: float | None) -> f
             most = line.speed_mm_s(limit_mm3_s)
             raise Refusal(
                 f"{wanted_mm_s:g} mm/s take {wanted_mm_s * line.area_mm2:.3g} mm³/s, over the "
-                f"limit of {limit_mm3_s:g}: give --speed {most:.0f} or less"
+                f"limit of {limit_mm3_s:g}: print at {most:.0f} mm/s or less"
             )
         return wanted_mm_s
     if limit_mm3_s is None:

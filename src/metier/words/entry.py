@@ -125,6 +125,7 @@ class Entry:
                     continue
                 if line and self._section + 1 < len(self._asked.sections):
                     self._section += 1
+                    self._note_section()
                     continue
                 break
             self._take(line.strip(), place)
@@ -169,6 +170,7 @@ class Entry:
                 self._count(gone.side, -1)
                 with suppress(OSError):
                     self._draft.take_back()
+                self._note_section()
                 self._answer(f"  took back {gone.typed} ({gone.side})")
             return
         if typed.lower() in ("y", "yes") and self._offered:
@@ -197,6 +199,12 @@ class Entry:
         self._count(place, 1)
         if self._terminal:
             self._say(f"  {self._running()}")
+
+    def _note_section(self) -> None:
+        """Keep which section is asked for, where the last reading does not tell."""
+        if self._taken:
+            with suppress(OSError):
+                self._draft.go_on_at(self._section)
 
     def _values(self) -> list[float]:
         """Return the values of the section that is asked for now."""
@@ -251,6 +259,8 @@ class Entry:
             self._taken = mine.readings
             for reading in mine.readings:
                 self._count(reading.side, 1)
+            if mine.section is not None:
+                self._section = min(mine.section, len(self._counts) - 1)
         else:
             self._draft.drop(mine.name)
 

@@ -159,10 +159,14 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
                 )
             )
         if settings.known_dose is None and settings.line_model is None:
-            raise Refusal(
-                "how that tube was dosed is not known: metier printer set NAME --line-model, or "
-                "write it as G-code (metier part N FILE.gcode)"
-            )
+            # It may have been told since the plan was made.
+            model = here.setup.printer.line_model if here.setup else None
+            if model is None:
+                raise Refusal(
+                    "how that tube was dosed is not known: metier printer set NAME --line-model, "
+                    "or write it as G-code (metier part N FILE.gcode)"
+                )
+            settings = settings._replace(line_model=model)
         return Settled(settings, conditions)
 
     def recipe(self, settled: Settled[FlowSettings], here: OnBench) -> list[tuple[str, str]]:

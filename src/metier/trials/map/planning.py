@@ -65,7 +65,7 @@ def planned_tube(options: argparse.Namespace, here: OnBench) -> Settled[FlowSett
         tuple(PrintedWalls(walls, 0, None, speed) for speed in speeds),
         figures_of(here.book, name, "wall", options.zero),
         width_mm,
-        known.line_model if known else ready.printer.line_model,
+        (known and known.line_model) or ready.printer.line_model,
         set_percent=None if stands.in_force is None else seen(stands.in_force),
         by_plan=options.flow is None,
         round_to_percent=here.bench.flow_step_percent,
