@@ -106,6 +106,26 @@ def test_a_new_speed_leaves_the_value_of_another_alone(heron):
     assert heron.json("profile")["values"]["flow"] != before
 
 
+def test_a_flow_that_is_hardly_known_is_in_no_profile(foaming):
+    """Hot it was printed at both speeds, cool at one: of the other next to nothing is known."""
+    cube = "flow --width 0.6 --layer 0.24 --walls 3 --flow 80"
+    foaming.json(f"{cube} --speed 20 --read 1.84 1.85 1.84 1.83")
+    foaming.json(f"{cube} --speed 60 --read 1.65 1.66 1.64 1.65")
+    assert [one["speed_mm_s"] for one in foaming.json("profile")["flow_by_speed"]] == [20, 60]
+    foaming.json("bench --temperature 215")
+    foaming.json(f"{cube} --speed 20 --read 1.64 1.65 1.64 1.63")
+    found = foaming.json("map")
+    assert [one["speed_mm_s"] for one in found["flows"]] == [20]
+    assert "too little known to type anything" in " ".join(found["notes"])
+    assert foaming.json("profile")["flow_by_speed"] == []
+    # Where it says to print, it knows afterwards.
+    assert "122 ± 62" in " ".join(foaming("map").out.split())
+    assert found["narrows"]["speed_mm_s"] == 60
+    rich = cube.replace("--flow 80", "--flow 110")
+    foaming.json(f"{rich} --speed 60 --read 1.74 1.75 1.74 1.74")
+    assert [one["speed_mm_s"] for one in foaming.json("map")["flows"]] == [20, 60]
+
+
 @pytest.mark.parametrize(
     ("line", "said"),
     [

@@ -156,6 +156,17 @@ def test_what_a_map_says():
     assert found.narrows.place in [Place(v, t) for v in (20, 80) for t in (230, 240)]
 
 
+def test_what_is_hardly_known_is_said_and_not_typed():
+    points = independent([(20, 230, 1.0), (80, 230, 0.9)])
+    points = points._replace(common=((0.01**2, 0.0), (0.0, 0.2**2)))
+    found = judge_map(fit(points), (20, 80), 230, 1.0, Aim())
+    assert [one.place.speed_mm_s for one in found.rows] == [20]
+    assert len(found.to_type) == len(found.sure) == len(found.heats) == 1
+    assert any("80 mm/s" in note and "too little known" in note for note in found.notes)
+    none = judge_map(fit(points), (80,), 230, 1.0, Aim())
+    assert (none.rows, none.verdict.name) == ((), "unclear")
+
+
 def test_where_one_flow_serves_all_speeds():
     shares = [(20, 230, 1.10), (80, 230, 1.00), (20, 250, 1.15), (80, 250, 1.25)]
     shares += [(50, 240, 1.125)]

@@ -13,6 +13,8 @@ from metier.core.verdicts import Verdict
 
 # Flows nearer to each other than this are one.
 _LEVEL = 0.02
+# A flow whose ± is wider, relative, is none that anybody should type.
+_WIDEST = 0.2
 
 
 class Heat(NamedTuple):
@@ -54,10 +56,13 @@ def judge_map(
     flow_set: float | None,
     aim: Aim,
 ) -> MapFinding:
-    """Return the finding at one temperature; speeds beyond the points are left out and said."""
+    """Return the finding at one temperature; speeds beyond the points are left out and said, and
+    so are those of which too little is known."""
     found = [(speed, surface.at(Place(speed, temperature_c))) for speed in speeds_mm_s]
-    rows = tuple(one for _, one in found if one)
+    known = [one for _, one in found if one]
+    rows = tuple(one for one in known if not exceeds(one.flow_u95 / one.flow, _WIDEST))
     notes = [_beyond(surface, [speed for speed, one in found if one is None], temperature_c)]
+    notes += [_vague(one) for one in known if one not in rows]
     one_flow = flow_set or (rows[len(rows) // 2].flow if rows else 1.0)
     heats = tuple(
         Heat(one.place.speed_mm_s, *(surface.temperature_for(one_flow, one.place.speed_mm_s)
@@ -105,10 +110,17 @@ def _beyond(surface: Surface, speeds: Sequence[float], temperature_c: float | No
     )
 
 
+def _vague(row: Share) -> str:
+    return (
+        f"{row.place.speed_mm_s:g} mm/s: {100 * row.flow:.0f} ± {100 * row.flow_u95:.0f} %, which "
+        "is too little known to type anything: print that speed there"
+    )
+
+
 def _verdict(rows: Sequence[Share], flow: float, aim: Aim) -> tuple[Verdict, tuple[float, ...]]:
     """Return whether one flow serves all speeds, and how sure that is of each."""
     if not rows:
-        return Verdict("unclear", "nothing was printed near enough", ("a tube there",)), ()
+        return Verdict("unclear", "too little was printed near enough", ("a tube there",)), ()
     sure = tuple(_sure(one, flow, aim.band) for one in rows)
     worst = min(range(len(rows)), key=lambda at: sure[at])
     speed = rows[worst].place.speed_mm_s

@@ -129,7 +129,8 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
             self._plot(options.plot, self.title + phrase, found)
             sheet.note(f"written to {options.plot}", "picture")
         self._next(sheet, here, found)
-        return Answer({**payload_of(found), "trials": list(trials)}, sheet.text())
+        payload = {**payload_of(found), "notes": list(found.notes), "trials": list(trials)}
+        return Answer(payload, sheet.text())
 
     def _next(self, sheet: Sheet, here: OnBench, found: MapFinding) -> None:
         if here.setup is None or found.narrows is None:

@@ -58,7 +58,8 @@ def flow_row(here: OnBench) -> tuple[FlowAtSpeed, ...]:
     step = here.writing.flow_step_percent / 100
     points = points_known(known)
     found = map_of(points, (), context.temperature_c, context.flow_set, Aim(round_step=step))
-    return as_row(found)
+    row = as_row(found)
+    return row if len(row) > 1 else ()
 
 
 def as_row(found: MapFinding) -> tuple[FlowAtSpeed, ...]:

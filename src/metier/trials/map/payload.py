@@ -5,7 +5,7 @@ from metier.trials.map.mapping import as_row
 
 
 def payload_of(finding: MapFinding) -> dict[str, object]:
-    """Return a map without verdict and notes; for a view, with them."""
+    """Return a map without its notes."""
     level, narrows = finding.level, finding.narrows
     return {
         "flows": [one._asdict() for one in as_row(finding)],

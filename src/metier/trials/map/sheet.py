@@ -33,7 +33,7 @@ def write_map(sheet: Sheet, found: MapFinding, row: tuple[FlowAtSpeed, ...], foa
         values = ", ".join(f"{one.to_type_percent:g} %" for one in row)
         speeds = ", ".join(f"{one.speed_mm_s:g}" for one in row)
         sheet.act("type", values, f"flow at {speeds} mm/s, in the slicer, line by line")
-    elif row and level(found):
+    elif row and (found.verdict.name == "keep" or (len(row) > 1 and level(found))):
         sheet.act("leave", f"{100 * found.one_flow:.4g} %", "one flow, at every speed")
 
 
