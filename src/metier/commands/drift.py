@@ -208,8 +208,10 @@ def _words(one: Looked) -> list[tuple[str, str]]:
         text = f"from {jump.after} to {jump.roll}: {with_u95(jump.by, jump.u95)} {unit}"
         said.append((text, "jump"))
     if found.chart and found.chart.outside:
-        numbers = numbers_text([dot.trial for dot in found.chart.outside])
-        said.append((f"trials {numbers}: outside of what chance does", "outside"))
+        outside = [dot.trial for dot in found.chart.outside]
+        trials = "trial" if len(outside) == 1 else "trials"
+        text = f"{trials} {numbers_text(outside)}: outside of what chance does"
+        said.append((text, "outside"))
     due = _due_text(one)
     if due:
         since = short_date(one.series.since)
