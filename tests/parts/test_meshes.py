@@ -7,9 +7,12 @@ from itertools import pairwise
 import numpy as np
 import pytest
 import trimesh
+from hypothesis import given
+from hypothesis import strategies as st
 
 from metier.core.fit.thread import thread_of
 from metier.core.fit.thread_profile import profile_of
+from metier.parts.columns import Columns
 from metier.parts.coupons import Coupons
 from metier.parts.flat import Compensated
 from metier.parts.letters import text_region
@@ -85,6 +88,28 @@ def test_slabs_that_overlap_count_once():
     # The upper one is nothing of its own where it lies within the lower one.
     assert [(one.from_mm, one.to_mm) for one in body.intervals()] == [(0, 4), (4, 6)]
     assert mesh_of(body).volume == pytest.approx(432, rel=1e-6)
+
+
+@given(
+    layer_mm=st.sampled_from([0.1, 0.12, 0.15, 0.2, 0.24, 0.25, 0.28, 0.3]),
+    first_c=st.integers(200, 240),
+    count=st.integers(2, 10),
+    step_mm=st.sampled_from([5.0, 8.0, 10.0]),
+)
+def test_columns_of_any_layers_are_a_mesh(layer_mm, first_c, count, step_mm):
+    """Heights that sum up to nearly the same are the same: no slab without a height."""
+    heats = tuple(float(first_c - 5 * step) for step in range(count))
+    part = Columns(3, line_of(0.4)._replace(layer_mm=layer_mm), heats, 40.0, step_mm)
+    (body,) = part.bodies()
+    found = body.intervals()
+    assert all(one.to_mm - one.from_mm >= layer_mm - 1e-6 for one in found[1:])
+    assert found[-1].to_mm == pytest.approx(part.height_mm)
+    # A bridge a step, and columns alone below each: that and no more.
+    bridged = [one for one in found if one.region.geom_type == "Polygon"]
+    assert len([one for one in bridged if one.from_mm > part.foot_mm]) == count
+    assert [row.from_mm for row in part.table()][1:] == [
+        pytest.approx(part.foot_mm + step * part.step_mm) for step in range(1, count)
+    ]
 
 
 def test_holes_and_posts_have_their_sizes_and_facets_their_corners():

@@ -16,7 +16,7 @@ from shapely.geometry import Point, Polygon, box
 Region = Any
 # No side of a round thing lies deeper inside of its circle.
 _DEEP_MM = 0.004
-# Corners nearer to each other than this are one.
+# Corners and heights nearer to each other than this are one.
 _GRID_MM = 1e-6
 _SLIVER_MM = 1e-4
 
@@ -123,8 +123,14 @@ class Body(NamedTuple):
         ]
 
     def intervals(self) -> list[Slab]:
-        """Return its slabs without overlaps: each from one height to the next."""
-        heights = sorted({height for one in self.slabs for height in one[1:]})
+        """Return its slabs without overlaps: each from one height to the next.
+
+        Heights that were summed in another order are one; no slab is so thin.
+        """
+        heights: list[float] = []
+        for height in sorted({height for one in self.slabs for height in one[1:]}):
+            if not heights or height - heights[-1] > _GRID_MM:
+                heights.append(height)
         found: list[Slab] = []
         for low, high in pairwise(heights):
             region = self.flat_at((low + high) / 2)
