@@ -8,6 +8,7 @@ import io
 import json
 import os
 import shlex
+import signal
 import subprocess
 import sys
 from collections.abc import Callable, Iterator
@@ -29,6 +30,10 @@ settings.load_profile("metier")
 LONG = int(os.environ.get("METIER_LONG", "1"))
 
 METIER = str(Path(sys.executable).parent / "metier")
+
+# Where the tests run in the background, a shell has Ctrl-C ignored, and so would every program that
+# is started here.
+signal.signal(signal.SIGINT, signal.default_int_handler)
 
 
 class Ran(NamedTuple):
