@@ -161,7 +161,7 @@ def _card(
                 if now.value is not None:
                     known = f"{here.worded(name, now.value)} {u95_text(name, now.u95)}".rstrip()
                 rows.append(f"   {known}, {status}")
-                if name == "flow" and by_speed:
+                if row.of_speed and by_speed:
                     rows += [
                         f"   at {one.speed_mm_s:g} mm/s: {one.to_type_percent:g} % "
                         f"± {one.u95_percent:.{decimals_for(one.u95_percent, 1)}f} %"
