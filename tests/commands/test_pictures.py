@@ -116,6 +116,10 @@ def test_scale_and_walls_side_by_side_and_a_question_is_drawn_too(shop):
     (shop.folder / "picture.svg").unlink()
     shop.json("history 2 --plot picture.svg")
     assert "set: 97" not in spelt()
+    # What the scale shows empty is no filament, in the picture either.
+    shop.json("instrument zero scale 0.5")
+    shop.json("weigh --strand 3.45 --length 1000 --plot picture.svg --force")
+    assert "2.95" in spelt()
     shop.json("spool set fern-1 --foaming yes")
     shop.json("history 2 --plot picture.svg --force")
     assert "plastic, of what was dosed (%)" in spelt()

@@ -70,6 +70,16 @@ class WallWitness(NamedTuple):
     walls: tuple[DosedWall, ...]
     same_print: bool = False
 
+    @property
+    def flow(self) -> float:
+        """The flow that they ask for, a ratio."""
+        return 1 / self.share
+
+    @property
+    def flow_u95(self) -> float:
+        """The ± of that."""
+        return self.u95 / self.share**2
+
 
 class Texture(NamedTuple):
     """What walls measure beyond the plastic that is in them, in mm: texture, squeezing, jaws."""

@@ -8,13 +8,12 @@ from metier.show.plot import BAND, INK, QUIET, TARGET, new_axes, save
 
 
 class Said(NamedTuple):
-    """What one witness says, with its ± (95 %), in the unit of the axis; ``counts`` tells it from
-    single readings."""
+    """What one witness says, with its ± (95 %), in the unit of the axis; a single reading has
+    none."""
 
     who: str
     value: float
-    u95: float | None
-    counts: bool = True
+    u95: float | None = None
 
 
 def plot_witnesses(
@@ -36,9 +35,10 @@ def plot_witnesses(
     if is_set is not None:
         axes.axvline(is_set, color=TARGET, linewidth=1.6, zorder=1, label=f"set: {is_set:g}")
     for row, one in enumerate(reversed(said)):
+        single = one.u95 is None
         axes.errorbar(
             [one.value], [row], xerr=None if one.u95 is None else [one.u95],
-            fmt="o" if one.counts else "x", color=INK if one.counts else QUIET,
+            fmt="x" if single else "o", color=QUIET if single else INK,
             markersize=8, capsize=6, linewidth=1.8, zorder=3,
         )  # fmt: skip
         axes.annotate(

@@ -10,7 +10,7 @@ covariance (Aitken, 1935).
 
 import math
 from collections.abc import Callable, Sequence
-from typing import Literal, NamedTuple, get_args
+from typing import Literal, NamedTuple
 
 from metier.core.flow.points import Place, Points
 from metier.core.flow.walls import dot, inverse
@@ -21,7 +21,6 @@ from metier.core.refusal import Refusal
 from metier.core.values import TEMPERATURE_C
 
 Term = Literal["constant", "speed", "temperature", "speed squared", "speed x temperature"]
-TERMS: tuple[Term, ...] = get_args(Term)
 # Beyond the points' range by this part of it, an answer is given and said to be beyond.
 GRACE = 0.10
 # How often a share is reckoned anew with the flow it asks for; what it may come to on the way.

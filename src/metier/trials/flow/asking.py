@@ -1,5 +1,7 @@
 """What walls are asked for when they are typed one by one."""
 
+from collections.abc import Sequence
+
 from metier.core.line.bead import spacing_mm, wall_mm
 from metier.core.measure.slips import refuse_slip
 from metier.formats import quantity
@@ -23,6 +25,15 @@ def _targets_mm(settings: FlowSettings) -> list[float | None]:
     return [
         apart_mm and wall_mm(one.walls, apart_mm, settings.layer_mm) for one in settings.sections
     ]
+
+
+def as_typed(settings: FlowSettings, lines: Sequence[tuple[str, str]]) -> FlowSettings:
+    """Return the settings, each section with as many readings as were typed for it."""
+    counted = tuple(
+        one._replace(readings=sum(place.startswith(f"{one.named},") for place, _ in lines))
+        for one in settings.sections
+    )
+    return settings._replace(sections=counted)
 
 
 def ask_walls(test: str, settings: FlowSettings) -> Asked:

@@ -13,7 +13,7 @@ from metier.logbook.machines import set_printer
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on
 from metier.show.sheet import Sheet
 from metier.show.values import value_text
-from metier.trials.flow.asking import ask_walls
+from metier.trials.flow.asking import as_typed, ask_walls
 from metier.trials.flow.earlier import FlowContext
 from metier.trials.flow.given import (
     add_print_options,
@@ -234,14 +234,9 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         lines: Sequence[tuple[str, str]],
         readings: list[Reading],
     ) -> tuple[Settled[FlowSettings], list[Reading]]:
-        sections = settled.settings.sections
-        if len(sections) == 1:
-            return settled, readings
-        counts = [sum(place.startswith(one.named) for place, _ in lines) for one in sections]
-        filled = tuple(
-            one._replace(readings=count) for one, count in zip(sections, counts, strict=True)
-        )
-        return settled._replace(settings=settled.settings._replace(sections=filled)), readings
+        if len(settled.settings.sections) > 1:
+            settled = settled._replace(settings=as_typed(settled.settings, lines))
+        return settled, readings
 
     def context(
         self,

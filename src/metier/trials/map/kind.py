@@ -13,7 +13,7 @@ from metier.logbook.trials import Conditions, Reading
 from metier.show.command import proposed
 from metier.show.sheet import Sheet
 from metier.show.values import value_text
-from metier.trials.flow.asking import ask_walls
+from metier.trials.flow.asking import as_typed, ask_walls
 from metier.trials.flow.given import readings_by_walls, walls_given
 from metier.trials.flow.settings import FlowSettings
 from metier.trials.kind import Kind, Measured, Plan, Settled, WantedLine, refuse_planned_readings
@@ -210,14 +210,11 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
         lines: Sequence[tuple[str, str]],
         readings: list[Reading],
     ) -> tuple[Settled[FlowSettings], list[Reading]]:
-        sections = tuple(
-            one._replace(readings=sum(place.startswith(f"{one.named},") for place, _ in lines))
-            for one in settled.settings.sections
-        )
-        empty = [one.named for one in sections if not one.readings]
+        settings = as_typed(settled.settings, lines)
+        empty = [one.named for one in settings.sections if not one.readings]
         if empty:
             raise Refusal(f"no readings of {empty[0]}: measure every section")
-        return settled._replace(settings=settled.settings._replace(sections=sections)), readings
+        return settled._replace(settings=settings), readings
 
     def context(
         self,

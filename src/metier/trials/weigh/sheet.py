@@ -49,7 +49,7 @@ def _print_rows(trial: Trial, found: Weighing, sheet: Sheet) -> None:
     beside = found.beside
     if beside and context.walls:
         walls = context.walls
-        text = with_u95(100 / walls.share, 100 * walls.u95 / walls.share**2)
+        text = with_u95(100 * walls.flow, 100 * walls.flow_u95)
         word = "agree" if beside.agree else "disagree"
         sheet.row("walls say", f"{text} %", f"trial {context.walls_trial}: they {word}")
         if beside.texture:
