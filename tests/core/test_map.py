@@ -163,6 +163,12 @@ def test_what_is_hardly_known_is_said_and_not_typed():
     assert [one.place.speed_mm_s for one in found.rows] == [20]
     assert len(found.to_type) == len(found.sure) == len(found.heats) == 1
     assert any("80 mm/s" in note and "too little known" in note for note in found.notes)
+    # A fifth of the flow is the most.
+    for u in (0.05, 0.06, 0.065, 0.07, 0.1):
+        surface = fit(points._replace(common=((0.01**2, 0.0), (0.0, u**2))))
+        one = surface.at(Place(80, 230))
+        rows = judge_map(surface, (80,), 230, 1.0, Aim()).rows
+        assert bool(rows) == (one.flow_u95 <= 0.2 * one.flow), u
     none = judge_map(fit(points), (80,), 230, 1.0, Aim())
     assert (none.rows, none.verdict.name) == ((), "unclear")
 
