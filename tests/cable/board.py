@@ -3,6 +3,7 @@
 import re
 from collections import deque
 
+from metier.cable.guard import Guard
 from metier.cable.link import Link
 from metier.standin import dialect
 from metier.standin.faults import Cable
@@ -12,10 +13,14 @@ from metier.standin.truth import truth_of
 
 
 class Board:
-    """``done`` are the commands that it ran. ``answers`` may answer one otherwise than by ok."""
+    """``done`` are the commands that it ran. ``answers`` may answer one otherwise than by ok.
+
+    Its clock goes on by as much as is waited for, and a little with each line.
+    """
 
     name = "here"
     gibberish = 0
+    clock_s = 0.0
 
     def __init__(self, cable=None, answers=None):
         self.cable = cable or Cable((), 0)
@@ -38,7 +43,11 @@ class Board:
             if back.text is not None:
                 self.replies.append(back.text.decode("latin-1").strip())
 
-    def receive(self, _):
+    def now_s(self):
+        return self.clock_s
+
+    def receive(self, patience_s):
+        self.clock_s += 0.001 if self.replies else max(patience_s, 0.001)
         return self.replies.popleft() if self.replies else None
 
     def close(self):
@@ -70,9 +79,15 @@ class Working(Board):
         return said if any(one.startswith("ok") for one in said) else [*said, "ok"]
 
 
-def met(board):
-    """Return a link to a board that has met it."""
-    link = Link(board)
+def met(board, most=None):
+    """Return a link to a board that has met it, and whose heaters are known."""
+    link = Link(board, guard=Guard(most))
     link.meet()
+    link.ask("M105")
     board.done.clear()
     return link
+
+
+def plug_in(monkeypatch, board):
+    """Let every port be this board."""
+    monkeypatch.setattr("metier.cable.guarded.Port", lambda *_: board)

@@ -4,7 +4,7 @@ import pytest
 
 from metier.cable.failure import CableFailure
 from metier.cable.link import Link
-from tests.cable.board import Working, met
+from tests.cable.board import Working, plug_in
 
 # What a right e-steps value is for this board, as a gear of its own says.
 RIGHT = 408.9
@@ -14,9 +14,7 @@ RIGHT = 408.9
 def board(heron, monkeypatch):
     """Heron on a cable, with a board that carries 400 and needs about 409."""
     working = Working(steps=400.0, hot=False, seed=11)
-    monkeypatch.setattr("metier.cable.link.linked", lambda *_, **__: met(working))
-    monkeypatch.setattr("metier.cable.talking.time.sleep", lambda _: None)
-    monkeypatch.setattr("metier.cable.talking._STEADY_S", 0.0)
+    plug_in(monkeypatch, working)
     heron.json("cable set heron --port /dev/ttyX0")
     return working
 
@@ -48,7 +46,7 @@ def test_from_cold_to_verified(heron, board):
     assert first["conditions"]["through"] == "nozzle"
     assert first["conditions"]["feed_rate_mm_s"] == 1.5
     assert board.firmware.nozzle.target_c == 0
-    assert ran.out.rstrip().endswith("Its heater is off.")
+    assert ran.out.rstrip().endswith("Its heaters are off.")
 
 
 def test_what_is_right_already_is_left(heron, board):
@@ -91,18 +89,55 @@ def test_other_lengths_and_marks(heron, board):
     assert [one.rate_mm_s for one in board.firmware.fed] == [2.0] * 3
 
 
-@pytest.mark.parametrize("verb", ["M500", "M92 E"])
-def test_nothing_is_recorded_that_the_printer_does_not_keep(heron, board, verb):
+def test_nothing_is_recorded_that_the_printer_does_not_take(heron, board):
     run = board.answers
-    board.answers = lambda command: ["ok"] if command.startswith(verb) else run(command)
+    board.answers = lambda command: ["ok"] if command.startswith("M92 E") else run(command)
     ran = heron("esteps --feed", typed="\n".join([*left_for(board, 3), "y", "30"]) + "\n")
     assert ran.status == 1
-    said = "did not store it" if verb == "M500" else "was told 408.89 and carries 400"
-    assert said in ran.err
+    assert "was told 408.89 and carries 400; its heaters are off" in ran.err
     assert heron.json("profile")["values"]["esteps"]["status"] == "advised"
     # What was measured before is a trial all the same, and it is left cold.
     assert len(heron.json("history")["trials"]) == 1
     assert board.firmware.nozzle.target_c == 0
+
+
+def test_a_printer_that_does_not_store_is_set_all_the_same(heron, board):
+    run = board.answers
+    board.answers = lambda command: ["ok"] if command == "M500" else run(command)
+    ran = heron("esteps --feed", typed="\n".join([*left_for(board, 3), "y", "30.1"]) + "\n")
+    assert ran.status == 0
+    assert "Set: it reads back 408.89, and is recorded as entered." in ran.out
+    assert "the printer stores nothing (M500)" in ran.out
+    memory = board.firmware.memory
+    assert (memory.steps, memory.stored_steps) == (408.89, 400.0)
+    assert heron.json("profile")["values"]["esteps"]["status"] == "verified"
+    assert heron.json("printer show heron")["printer"]["steps_in"] == "start"
+
+
+def test_a_nozzle_beside_which_nobody_types_is_switched_off(heron, board, monkeypatch):
+    """And heated again before the next length."""
+    typed = iter([*left_for(board, 2), None, left_for(board, 1)[0], "n"])
+    hot = []
+
+    def line(meanwhile=None, _=None):
+        text = next(typed)
+        if text is None:
+            board.clock_s += 601
+            meanwhile()
+            hot.append(board.firmware.nozzle.target_c)
+            text = next(typed)
+        return f"{text}\n"
+
+    monkeypatch.setattr("metier.words.entry.typed_line", line)
+    monkeypatch.setattr("metier.words.question.typed_line", line)
+    monkeypatch.setattr("metier.trials.esteps.feeding._MEASURED", (4, 6))
+    typed = iter([left_for(board, 1)[0], None, *left_for(board, 3), "n"])
+    ran = heron("esteps --feed", typed="")
+    assert ran.status == 0, ran
+    assert hot == [0]
+    assert "Nothing was typed for 10 min: the nozzle is off" in ran.err
+    assert feeds(board) == [150] * 4
+    assert board.done.count("M104 S210") == 2
 
 
 def test_readings_are_kept_where_the_printer_fails(heron, board, monkeypatch):
@@ -110,7 +145,8 @@ def test_readings_are_kept_where_the_printer_fails(heron, board, monkeypatch):
 
     def failing(self, command, **more):
         count.append(command)
-        if [one for one in count if one.startswith("G1 E")][3:]:
+        # In the midst of the second length.
+        if [one for one in count if one.startswith("G1 E")][250:]:
             raise CableFailure("here no longer answers")
         return ask(self, command, **more)
 

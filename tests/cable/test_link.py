@@ -1,14 +1,12 @@
 """A line that drops, garbles and repeats: each command is done once and in order."""
 
-import time
-
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from metier.cable.failure import CableFailure, ResetInTheMiddle, TooCold
 from metier.cable.link import Link, numbered
-from metier.cable.replies import Heat, heat_in, reply_of, steps_in
+from metier.cable.replies import Heat, Shown, heat_in, reply_of, shown_in, steps_in
 from metier.cable.talking import store_steps
 from metier.standin.faults import Cable
 from metier.standin.protocol import Numbering
@@ -54,10 +52,10 @@ def test_a_line_that_lost_its_number_is_sent_once_more():
     board = Board()
     link = met(board)
     send, lost = board.send, [True]
-    board.send = lambda line: send(line.replace("N1", "?1", 1) if lost and lost.pop() else line)
+    board.send = lambda line: send(line.replace("N2", "?2", 1) if lost and lost.pop() else line)
     link.ask("M83")
     # What no board knows is answered all the same.
-    assert board.done == ["?1 M83*25", "M83"]
+    assert board.done == ["?2 M83*26", "M83"]
     # A command that this board does not know, its number understood, is not run twice.
     assert link.ask("X9") == ['echo:Unknown command: "X9"']
     assert board.done[2:] == ["X9"]
@@ -120,7 +118,7 @@ def test_a_printer_that_chatters_is_asked_again_all_the_same():
             text = None
         if text is None and patience_s <= 0:
             return None
-        time.sleep(0 if text else 0.01)
+        board.clock_s -= 0 if text else patience_s - 0.01
         return text or "T:20.0 /0.0"
 
     board.receive = chatter
@@ -132,7 +130,7 @@ def test_errors_of_the_printer_are_said_by_name():
     board = Board(answers=lambda _: ["Error:Heating failed, system stopped! Heater_ID: 0"])
     link = Link(board)
     with pytest.raises(CableFailure, match=r"«Heating failed, system stopped! Heater_ID: 0»"):
-        link.ask("M109 S210")
+        link.ask("G28")
     board.answers = lambda _: ["echo: cold extrusion prevented", "ok"]
     with pytest.raises(TooCold):
         link.ask("G1 E10")
@@ -142,26 +140,20 @@ def test_errors_of_the_printer_are_said_by_name():
     assert not board.replies
 
 
-def test_silence_and_gibberish_are_told_apart(monkeypatch):
-    monkeypatch.setattr("metier.cable.link._COMES_UP_S", 0.3)
-    monkeypatch.setattr("metier.cable.link._ASKED_EVERY_S", 0.01)
+def test_silence_and_gibberish_are_told_apart():
     with pytest.raises(CableFailure, match="does not answer: is the printer on"):
-        Link(Board(answers=lambda _: [])).meet(0.1)
+        Link(Board(answers=lambda _: [])).meet()
     with pytest.raises(CableFailure, match="nothing that can be understood: is --baud right"):
-        Link(Board(answers=lambda _: ["~~\x0fz"])).meet(0.1)
+        Link(Board(answers=lambda _: ["~~\x0fz"])).meet()
     silent = Board()
     silent.send = lambda _: None
     with pytest.raises(CableFailure, match=r"no longer answers \(to M105\)"):
         Link(silent).ask("M105")
+    assert 25 < silent.clock_s < 32
 
 
 @pytest.mark.parametrize(
-    ("memory", "words"),
-    [
-        ({}, None),
-        ({"M500": "lost"}, "did not store it"),
-        ({"M92": "lost"}, "was told 426.5 and carries 412"),
-    ],
+    ("memory", "words"), [({}, None), ({"M92": "lost"}, "was told 426.5 and carries 412")]
 )
 def test_steps_count_as_stored_only_when_the_printer_says_so(memory, words):
     kept = {"now": 412.0, "stored": 412.0}
@@ -201,6 +193,12 @@ def test_steps_are_read_off_however_they_are_written(lines, steps):
     assert steps_in(lines) == steps
 
 
+@pytest.mark.parametrize("digits", ["9" * 400, "1e-07", "0", "0.1", "-4", "4.1.2", "51000"])
+def test_steps_that_cannot_be_are_no_number(digits):
+    with pytest.raises(CableFailure, match=r"«.{1,20}», which cannot be: look at the cable"):
+        steps_in([f"M92 X80 E{digits}"])
+
+
 @pytest.mark.parametrize(
     ("line", "kind", "number"),
     [
@@ -214,6 +212,14 @@ def test_steps_are_read_off_however_they_are_written(lines, steps):
         ("!! thermal runaway", "error", None),
         ("T:208.5 /210.0 B:60.0 /60.0", "heat", None),
         ("echo: cold extrusion prevented", "cold", None),
+        ("too cold to feed", "cold", None),
+        ("not known here: M85", "unknown", None),
+        ("// action: out_of_filament T0", "pause", None),
+        ("echo:Filament runout", "pause", None),
+        ("echo:busy: paused for user", "waits", None),
+        ("MAXTEMP triggered, system stopped", "error", None),
+        ("Watchdog Reset", "start", None),
+        ("Resend: 99999999999999", "text", None),
     ],
 )
 def test_replies(line, kind, number):
@@ -222,4 +228,8 @@ def test_replies(line, kind, number):
 
 def test_heat():
     assert heat_in(["echo:x", "ok T:208.5 /210.0 B:60.0 /60.0"]) == Heat(208.5, 210)
-    assert heat_in(["ok"]) is None
+    for none in ("ok", "ok T:nan /0 B:inf /0", "T:1e3 /0", f"T:{'2' * 400} /0", "B@:127 @:64"):
+        assert heat_in([none]) is None
+    assert shown_in("T0:20.5 /0 T1:-14 /200 B:60") == [
+        *(Shown("T0", 20.5, 0), Shown("T1", -14, 200), Shown("B", 60, None))
+    ]

@@ -3,11 +3,12 @@
 import pytest
 
 from metier.cable.failure import CableFailure, LineLost, TooCold
-from metier.cable.job import job_of
-from metier.cable.printing import CutShort, print_job
-from metier.cable.talking import all_off, feed, heat_to, read_heat, read_steps, store_steps
+from metier.cable.job import job_lines, surveyed
+from metier.cable.printing import CutShort, Job
+from metier.cable.talking import feed, heat_to, read_heat, read_steps, store_steps
 from metier.core.refusal import Refusal
 from tests.cable.board import Working, met
+from tests.cable.hostile import Hostile
 
 JOB = """; a corner
 M104 S210
@@ -28,7 +29,11 @@ M104 S0
 def job(tmp_path):
     path = tmp_path / "corner.gcode"
     path.write_text(JOB)
-    return job_of(str(path))
+    return str(path)
+
+
+def printed(board, path, told=lambda _: None, asked=lambda *_: False):
+    return Job(met(board), surveyed(path, None), told, asked).print(job_lines(path, None))
 
 
 def test_a_length_is_fed_whole_and_counted_from_nought_afterwards():
@@ -59,84 +64,88 @@ def test_steps_are_set_and_stored():
     assert (board.firmware.memory.steps, board.firmware.memory.stored_steps) == (94.13, 94.13)
 
 
-def test_it_heats_until_it_is_hot(monkeypatch):
-    monkeypatch.setattr("metier.cable.talking.time.sleep", lambda _: None)
-    monkeypatch.setattr("metier.cable.talking._STEADY_S", 0.0)
+def test_it_heats_until_it_is_hot():
     board = Working(hot=False)
     seen = []
     assert heat_to(met(board), 200, seen.append).nozzle_c == pytest.approx(200, abs=2)
     assert seen[0].nozzle_c < 30
     assert len(seen) > 50
-    all_off(met(board))
-    assert (board.firmware.nozzle.target_c, board.firmware.bed.target_c) == (0, 0)
 
 
-def test_a_nozzle_that_does_not_warm_up_is_switched_off(monkeypatch):
-    monkeypatch.setattr("metier.cable.talking.time.sleep", lambda _: None)
-    monkeypatch.setattr("metier.cable.talking._NO_RISE_S", 0.05)
-    board = Working(hot=False)
-    board.firmware.nozzle.power_c_s = 0.0
-    with pytest.raises(CableFailure, match="stays at 21 °C and is to reach 200: its heater"):
+def test_what_comes_no_nearer_is_given_up():
+    board = Hostile()
+    board.nozzle.now_c, board.nozzle.gains_c_s = 193.0, 0.0
+    with pytest.raises(CableFailure, match="stays at 193 °C and is to reach 200"):
         heat_to(met(board), 200, lambda _: None)
-    assert board.firmware.nozzle.target_c == 0
 
 
 def test_a_job_is_read_with_its_time_and_its_heights(job):
-    assert [line.command for line in job][:3] == ["M104 S210", "G28", "G90"]
-    assert [line.height_mm for line in job[-4:]] == [0.2, 0.2, 0.6, 0.6]
+    lines = list(job_lines(job, None))
+    assert [line.command for line in lines][:3] == ["M104 S210", "G28", "G90"]
+    assert [line.number for line in lines][:3] == [2, 3, 4]
+    assert [line.height_mm for line in lines[-4:]] == [0.2, 0.2, 0.6, 0.6]
     # 0.2 mm at 10, 10 and 10 mm at 20, 0.4 mm at 10, 10 mm at 10 mm/s.
-    assert job[-1].until_s == pytest.approx(0.02 + 0.5 + 0.5 + 0.04 + 1.0)
+    assert lines[-1].until_s == pytest.approx(0.02 + 0.5 + 0.5 + 0.04 + 1.0)
+    assert surveyed(job, None) == (10, lines[-1].until_s, 0.6)
 
 
 def test_lengths_may_be_absolute(tmp_path):
     path = tmp_path / "x.gcode"
     path.write_text("G91\nG90\nG1 E5 F60\nG1 E6 F60\nG92 E0\nG1 X10 E1 F600\nG1 X20 E0.5\n")
     # 5 s, 1 s, and 10 mm at 10 mm/s; the last draws back.
-    assert [line.until_s for line in job_of(str(path))] == [0, 0, 5, 6, 6, 7, 8]
+    assert [line.until_s for line in job_lines(str(path), None)] == [0, 0, 5, 6, 6, 7, 8]
 
 
 def test_words_for_the_display_are_sent_as_they_can_be(tmp_path):
     path = tmp_path / "x.gcode"
     path.write_text(f"M117 H\u00f6he {'x' * 200}\nG1 X1 E1\n")
-    assert job_of(str(path))[0].command == f"M117 H?he {'x' * 80}"
+    assert next(job_lines(str(path), None)).command == f"M117 H?he {'x' * 80}"
 
 
 def test_a_job_is_printed(job):
     board = Working()
     told = []
-    printed = print_job(met(board), job, told.append)
-    assert (printed.lines, printed.again, printed.height_mm) == (len(job), 0, 0.6)
+    ran = printed(board, job, told.append)
+    assert (ran.lines, ran.again, ran.height_mm) == (10, 0, 0.6)
     assert [line.asked_mm for line in board.firmware.lines] == [0.5, 0.5, 0.5]
     assert [line.z_mm for line in board.firmware.lines] == [0.2, 0.2, 0.6]
     assert board.firmware.ended
-    assert told[0].of_s == job[-1].until_s
+    assert told[0].of_s == surveyed(job, None).time_s
+
+
+def test_heat_is_waited_for_where_it_is_watched(tmp_path):
+    path = tmp_path / "x.gcode"
+    path.write_text("M190 S60\nm109s200\nG1 X10 E1 F600\nM109 R180\nG1 X20 E2\nM104 S0\n")
+    board = Working(hot=False)
+    printed(board, str(path))
+    assert not [one for one in board.done if one[:4].upper() in ("M109", "M190")]
+    first, second = board.firmware.lines
+    assert first.nozzle_c == pytest.approx(200, abs=3)
+    assert second.nozzle_c == pytest.approx(180, abs=3)
+    assert board.firmware.bed.shown_c == pytest.approx(60, abs=2)
 
 
 @pytest.mark.parametrize(
-    ("failure", "said", "off"),
+    ("failure", "said"),
     [
-        (KeyboardInterrupt, "stopped: printed up to 0.2 mm (line 6 of 10)", True),
-        (CableFailure("it burns"), "it burns: printed up to 0.2 mm (line 6 of 10)", True),
-        (LineLost("the line is lost"), "the line is lost: printed up to 0.2 mm", False),
+        (KeyboardInterrupt, "stopped: printed up to 0.2 mm (line 6 of 10)"),
+        (CableFailure("it burns"), "it burns: printed up to 0.2 mm (line 6 of 10)"),
+        (LineLost("the line is lost"), "the line is lost: printed up to 0.2 mm (line 6 of 10)"),
     ],
 )
-def test_a_print_that_is_cut_short_says_how_far_it_came(job, failure, said, off):
+def test_a_print_that_is_cut_short_says_how_far_it_came(job, failure, said):
     board = Working()
     send = board.send
 
     def broken(line):
-        if "X20" in line and failure:
-            board.send = send
+        if "X20" in line:
             raise failure
         send(line)
 
-    link = met(board)
     board.send = broken
     with pytest.raises(CutShort) as cut:
-        print_job(link, job, lambda _: None)
-    assert str(cut.value).startswith(said)
-    assert str(cut.value).endswith("its heaters are off" if off else "be on, see to them")
-    assert (board.firmware.nozzle.target_c == 0) is off
+        printed(board, job)
+    assert str(cut.value) == said
 
 
 @pytest.mark.parametrize(
@@ -147,11 +156,12 @@ def test_a_print_that_is_cut_short_says_how_far_it_came(job, failure, said, off)
         ("G28\n\u00e9toile\n", "line 2 is «?toile»"),
         (f"G1 X{'1' * 200} E1\n", "line 1 is"),
         ("M104 S200\nG1 E5 F60\n", "prints nothing"),
+        ("G1 X1 E1\n;" + "x" * 5000, "line 2 is too long for any board"),
     ],
 )
 def test_what_is_no_job_is_refused(tmp_path, text, said):
     path = tmp_path / "x.gcode"
     path.write_text(text)
     with pytest.raises(Refusal) as refused:
-        job_of(str(path))
+        surveyed(str(path), None)
     assert said in str(refused.value)

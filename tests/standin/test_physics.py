@@ -142,7 +142,7 @@ def test_the_answers_are_what_the_printer_does():
 def test_what_was_not_stored_is_lost():
     board = Firmware(TRUTH, Memory(100, 100))
     play(board, "M92 E101")
-    assert play(board, "M92") == ["echo:  M92 X80.00 Y80.00 Z400.00 E101.00"]
+    assert play(board, "M92") == ["M92 X80.00 Y80.00 Z400.00 E101.00"]
     board.power_cut()
     assert board.memory.steps == 100
     play(board, "M92 E101.5", "M500", "M92 E3")
@@ -153,9 +153,9 @@ def test_what_was_not_stored_is_lost():
 
 def test_a_cold_or_endless_feed_is_refused():
     board = Firmware(TRUTH, Memory(100, 100))
-    assert play(board, "M83", "G1 E10 F60") == ["echo: cold extrusion prevented"]
-    assert play(hot(), "M83", "G1 E300 F60") == ["echo: too long extrusion prevented"]
-    assert play(hot(), "M999") == ['echo:Unknown command: "M999"']
+    assert play(board, "M83", "G1 E10 F60") == ["too cold to feed"]
+    assert play(hot(), "M83", "G1 E300 F60") == ["longer than it feeds at once"]
+    assert play(hot(), "M999") == ["not known here: M999"]
     assert board.fed == []
 
 

@@ -1,6 +1,10 @@
 """The whole evening with a stand-in, by Enter alone."""
 
+import os
 import re
+import time
+from contextlib import suppress
+from pathlib import Path
 
 import pytest
 
@@ -36,6 +40,38 @@ def test_an_evening_from_nothing_to_what_is_true(metier):
     page = (ROOT / "docs/cable.md").read_text()
     end = re.search(r"```text\n(.*?)```", page, re.DOTALL)[1]
     assert same(end, ran.out[ran.out.index("$ metier standin reveal") :].partition("\n\nAll of")[0])
+
+
+def processes(folder):
+    """What runs in a folder or below it."""
+    found = []
+    for link in Path("/proc").glob("[0-9]*/cwd"):
+        with suppress(OSError):
+            found += [link.parent.name] if str(link.readlink()).startswith(str(folder)) else []
+    return found
+
+
+@pytest.mark.skipif(not os.path.exists("/proc"), reason="nothing tells what runs where")
+def test_an_evening_that_is_killed_goes_on_where_it_was_left(metier):
+    """However it ends, its stand-in ends; nothing of it is done twice."""
+    shown = ""
+    for sign in ("$ metier instrument", "$ metier cable print", "| metier flow --trial"):
+        with metier.started("practise --seed 7 --fast 5000") as process:
+            process.stdin.close()
+            for line in process.stdout:
+                shown += line
+                if sign in line:
+                    break
+            process.kill()
+        give_up = time.monotonic() + 20
+        while processes(metier.folder / "metier-practise"):
+            assert time.monotonic() < give_up
+            time.sleep(0.1)
+    assert shown.count("An evening was left there: it goes on.") == 2
+    for once in ("printer add", "spool add", "diameter", "esteps --feed", "flow --plan"):
+        assert shown.count(f"$ metier {once}") == 1, once
+    # What was planned and not printed to its end is printed anew before it is measured.
+    assert shown.count("$ metier cable print") == 2
 
 
 def test_a_folder_that_is_in_use_is_left_alone(metier):

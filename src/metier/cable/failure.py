@@ -17,3 +17,11 @@ class LineLost(CableFailure):
 
 class TooCold(CableFailure):
     """The nozzle is too cold to feed."""
+
+
+class HeaterFault(CableFailure):
+    """A heater does what none should do."""
+
+
+class Untold(CableFailure):
+    """The printer does not say what it was asked for: it knows no such command."""

@@ -1,18 +1,21 @@
-"""The serial line itself: a device, or a URL that pyserial knows; lines in and out, all of them
-written down."""
+"""The serial line itself: a device, or a serial line on the network; lines in and out, all of
+them written down."""
 
+import os
+import stat
 import time
 from collections.abc import Callable
 from contextlib import suppress
 from typing import Any
 
 from metier.cable.failure import CableFailure, LineLost
+from metier.port_name import checked_port
 
 # How long a read waits before it looks at the clock again.
 _READ_S = 0.05
 _WRITE_S = 10.0
-# No line of a printer is as long.
-_LONGEST = 4096
+# No line of a printer is longer; what goes on is dropped up to its end.
+LONGEST_LINE = 4096
 
 Written = Callable[[str, str], None]
 
@@ -24,8 +27,13 @@ class Port:
         self.name = name
         self._noted = noted
         self._rest = b""
+        self._overlong = False
         self.gibberish = 0
-        self._serial: Any = _opened(name, baud)
+        self._serial: Any = opened(name, baud)
+
+    def now_s(self) -> float:
+        """Return the time by the clock that all waiting here goes by."""
+        return time.monotonic()
 
     def send(self, line: str) -> None:
         """Send a line.
@@ -50,15 +58,17 @@ class Port:
             if time.monotonic() > until:
                 return None
             try:
-                more = self._serial.read(max(1, self._serial.in_waiting))
+                waiting = min(self._serial.in_waiting, LONGEST_LINE)
+                self._rest += self._serial.read(max(1, waiting))
             except (OSError, ValueError, TypeError) as error:
                 # pyserial trips over a device that goes while it reads.
                 raise self._lost(error) from None
-            self._rest += more
-            if len(self._rest) > _LONGEST:
-                self.gibberish += 1
-                self._rest = b""
+            if len(self._rest) > LONGEST_LINE and b"\n" not in self._rest:
+                self._overlong, self._rest = True, b""
         line, _, self._rest = self._rest.partition(b"\n")
+        if self._overlong:
+            # The end of what was too long for a line.
+            self._overlong, line = False, b"\xff"
         text = line.decode("ascii", "replace").strip()
         if "\ufffd" in text:
             self.gibberish += 1
@@ -78,17 +88,20 @@ class Port:
         return LineLost(f"the line to {self.name} is lost")
 
 
-def _opened(name: str, baud: int) -> Any:
+def opened(name: str, baud: int) -> Any:
     """Open a line for this program alone.
 
     Raises:
-        CableFailure: it cannot be; says why.
+        Refusal: that is no name of a port.
+        CableFailure: it cannot be opened; says why.
     """
     import serial
 
+    checked_port(name)
     try:
         line = serial.serial_for_url(name, baudrate=baud, timeout=_READ_S, do_not_open=True)
         if "://" not in name:
+            _refuse_file(name)
             line.exclusive, line.write_timeout = True, _WRITE_S
         line.open()
     except ValueError as error:
@@ -98,6 +111,17 @@ def _opened(name: str, baud: int) -> Any:
     if "://" not in name:
         _keep_up(line)
     return line
+
+
+def _refuse_file(name: str) -> None:
+    """Refuse what is there and no device: a file, a folder, a pipe.
+
+    Raises:
+        CableFailure: it is that.
+    """
+    with suppress(OSError, ValueError):
+        if os.name == "posix" and not stat.S_ISCHR(os.stat(name).st_mode):
+            raise CableFailure(f"{name} is no serial line")
 
 
 def _keep_up(line: Any) -> None:
@@ -126,8 +150,6 @@ def _why(error: OSError) -> str:
         ("busy", "is in use by another program: end that one first"),
         ("timed out", "does not answer"),
         ("ioctl", "is no serial line"),
-        ("Is a directory", "is no serial line"),
-        ("NoneType", "is no port: socket://HOST:PORT has both"),
     ):
         if sign in text:
             return meaning

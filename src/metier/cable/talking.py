@@ -1,57 +1,69 @@
 """What is said to a printer: its steps, its heat, a length to feed."""
 
-import time
 from collections.abc import Callable
+from typing import Literal, NamedTuple
 
-from metier.cable.failure import CableFailure, TooCold
+from metier.cable.failure import CableFailure, TooCold, Untold
 from metier.cable.link import Link
-from metier.cable.replies import Heat, heat_in, steps_in
+from metier.cable.replies import Heat, heat_in, reply_of, steps_in
 
 # What a printer shows of a value may lack its last digits.
 _SAME = 2e-4
-# Firmware refuses to feed more at once.
-_AT_ONCE_MM = 50.0
-# As near counts as hot; and how long nothing may change before it is said that it does not heat.
-_NEAR_C, _STEADY_S, _NO_RISE_S = 2.0, 2.0, 60.0
+# What is fed is fed in pieces of so long, so that the heat is looked at meanwhile.
+_PIECE_S, _LEAST_PIECE_MM, _MOST_PIECE_MM = 0.5, 0.5, 50.0
+# As many pieces may still wait their turn when the last one is taken.
+_WAITING = 32
+# As near counts as hot, for so long; and how long it may come no nearer.
+_NEAR_C, _STEADY_S, _NO_NEARER_S = 2.0, 2.0, 300.0
 _ASKED_EVERY_S = 0.5
 
 Watch = Callable[[Heat], None]
+Keeps = Literal["memory", "nowhere"]
+
+
+class Stored(NamedTuple):
+    """E-steps that a printer carries now, and whether it keeps them for its next start."""
+
+    steps_per_mm: float
+    keeps: Keeps
 
 
 def read_steps(link: Link) -> float:
     """Return the e-steps that a printer carries now.
 
     Raises:
-        CableFailure: it does not say.
+        Untold: it knows no command for them; they stand in a file of its own.
+        CableFailure: it does not answer, or what it says cannot be.
     """
     for command in ("M92", "M503"):
-        found = steps_in(link.ask(command))
-        if found:
-            return found
-    raise CableFailure(
-        "the printer does not say its e-steps, neither to M92 nor to M503: read them off its menu"
-    )
+        steps = steps_in(link.ask(command))
+        if steps:
+            return steps
+    raise Untold("the printer does not say its e-steps, neither to M92 nor to M503")
 
 
-def store_steps(link: Link, steps_per_mm: float, decimals: int) -> None:
-    """Set e-steps, have them stored, and read back what is stored.
+def store_steps(link: Link, steps_per_mm: float, decimals: int) -> Stored:
+    """Set e-steps, have them stored, and read back what is stored; where nothing is, they are set
+    all the same.
 
     Raises:
         CableFailure: the printer carries something else afterwards; says what.
     """
+    _set_steps(link, steps_per_mm, decimals)
+    if not any(reply_of(line).kind == "unknown" for line in link.ask("M500")):
+        # What is stored is what it begins with the next time: let it begin with that now.
+        link.ask("M501")
+        if same_steps(read_steps(link), steps_per_mm):
+            return Stored(steps_per_mm, "memory")
+        _set_steps(link, steps_per_mm, decimals)
+    return Stored(steps_per_mm, "nowhere")
+
+
+def _set_steps(link: Link, steps_per_mm: float, decimals: int) -> None:
     link.ask(f"M92 E{steps_per_mm:.{decimals}f}")
     set_now = read_steps(link)
     if not same_steps(set_now, steps_per_mm):
         raise CableFailure(f"the printer was told {steps_per_mm:g} and carries {set_now:g}")
-    link.ask("M500")
-    # What is stored is what it begins with the next time: let it begin with that now.
-    link.ask("M501")
-    stored = read_steps(link)
-    if not same_steps(stored, steps_per_mm):
-        raise CableFailure(
-            f"the printer took {steps_per_mm:g} and did not store it (M500): it carries {stored:g} "
-            "again; some boards store on a card, or not at all"
-        )
 
 
 def same_steps(one: float, other: float) -> bool:
@@ -65,49 +77,55 @@ def read_heat(link: Link) -> Heat:
     Raises:
         CableFailure: it does not say.
     """
-    found = heat_in(link.ask("M105"))
-    if found is None:
+    heat = heat_in(link.ask("M105"))
+    if heat is None:
         raise CableFailure("the printer does not say how hot its nozzle is (M105)")
-    return found
+    return heat
 
 
 def heat_to(link: Link, nozzle_c: float, watch: Watch) -> Heat:
     """Heat the nozzle and wait until it is as hot; ``watch`` is told on the way.
 
     Raises:
-        CableFailure: it does not get warmer, or the user stopped it; the heater is off then.
+        CableFailure: it does not get there.
     """
-    try:
-        link.ask(f"M104 S{nozzle_c:g}")
-        return _hot(link, nozzle_c, watch)
-    except KeyboardInterrupt:
-        link.restart()
-        link.ask("M104 S0")
-        raise CableFailure("stopped: the heater of the nozzle is off") from None
+    link.ask(f"M104 S{nozzle_c:g}")
+    if nozzle_c <= 0:
+        # Off is told and not waited for: a room has its own temperature.
+        return read_heat(link)
+    nozzle = link.guard.nozzle
+    return wait_for(link, nozzle, nozzle_c, lambda: watch(read_heat(link)), cools=True)
 
 
-def _hot(link: Link, nozzle_c: float, watch: Watch) -> Heat:
-    hottest_c, since, near_since = -1e9, time.monotonic(), None
+def wait_for(
+    link: Link, heater: str, target_c: float, poll: Callable[[], object], *, cools: bool
+) -> Heat:
+    """Wait until a heater shows what it was told, for ``cools`` also if it is above that.
+
+    Raises:
+        CableFailure: it does not get there.
+    """
+    nearest_c, since_s = float("inf"), link.now_s()
+    near_since_s: float | None = None
     while True:
-        now = read_heat(link)
-        watch(now)
-        moment = time.monotonic()
-        if abs(now.nozzle_c - nozzle_c) <= _NEAR_C:
-            near_since = near_since or moment
-            if moment - near_since >= _STEADY_S:
-                return now
-        elif now.nozzle_c > nozzle_c:
-            # It cools by itself, in its own time.
-            since = moment
-        if now.nozzle_c > hottest_c + 1:
-            hottest_c, since = now.nozzle_c, moment
-        elif moment - since > _NO_RISE_S and near_since is None:
-            link.ask("M104 S0")
-            raise CableFailure(
-                f"the nozzle stays at {now.nozzle_c:.0f} °C and is to reach {nozzle_c:g}: its "
-                "heater is off; look at its wires and its sensor"
-            )
-        time.sleep(_ASKED_EVERY_S)
+        poll()
+        now_c, now_s = link.guard.now_c(heater), link.now_s()
+        if now_c is None:
+            raise CableFailure(f"the printer does not say how hot its heater {heater} is")
+        off_c = target_c - now_c
+        if not cools:
+            off_c = max(0.0, off_c)
+        if abs(off_c) <= _NEAR_C:
+            near_since_s = now_s if near_since_s is None else near_since_s
+            if now_s - near_since_s >= _STEADY_S:
+                return Heat(now_c, target_c)
+        else:
+            near_since_s = None
+        if abs(off_c) < nearest_c - 0.5:
+            nearest_c, since_s = abs(off_c), now_s
+        elif now_s - since_s > _NO_NEARER_S:
+            raise CableFailure(f"it stays at {now_c:.0f} °C and is to reach {target_c:g}")
+        link.rest(_ASKED_EVERY_S)
 
 
 def feed(link: Link, length_mm: float, rate_mm_s: float) -> None:
@@ -118,13 +136,18 @@ def feed(link: Link, length_mm: float, rate_mm_s: float) -> None:
         CableFailure: it does not answer.
     """
     link.ask("M83")
+    most_mm = min(max(_PIECE_S * rate_mm_s, _LEAST_PIECE_MM), _MOST_PIECE_MM)
+    pieces = max(1, round(abs(length_mm) / most_mm + 0.5 - 1e-9))
+    piece_s = abs(length_mm) / pieces / rate_mm_s
+    fed_mm = 0.0
     try:
-        left_mm = length_mm
-        while abs(left_mm) > 1e-9:
-            piece_mm = max(-_AT_ONCE_MM, min(_AT_ONCE_MM, left_mm))
-            link.ask(f"G1 E{piece_mm:.4f} F{60 * rate_mm_s:.2f}")
-            left_mm -= piece_mm
-        link.ask("M400", takes_s=abs(length_mm) / rate_mm_s)
+        for piece in range(1, pieces + 1):
+            # Each to its own place by five decimals: what is left over by rounding does not add up.
+            until_mm = round(length_mm * piece / pieces, 5)
+            link.ask(f"G1 E{until_mm - fed_mm:.5f} F{60 * rate_mm_s:.2f}", takes_s=piece_s)
+            fed_mm = until_mm
+            link.ask("M105")
+        link.ask("M400", takes_s=min(_WAITING, pieces) * piece_s)
     except TooCold:
         shown_c = read_heat(link).nozzle_c
         raise TooCold(
@@ -135,7 +158,7 @@ def feed(link: Link, length_mm: float, rate_mm_s: float) -> None:
     link.ask("G92 E0")
 
 
-def all_off(link: Link) -> None:
-    """Switch heaters, fan and motors off."""
-    for command in ("M104 S0", "M140 S0", "M107", "M84"):
+def quiet_down(link: Link) -> None:
+    """Switch fan and motors off; the heaters are the guard's."""
+    for command in ("M107", "M84"):
         link.ask(command)

@@ -3,13 +3,13 @@
 import argparse
 
 from metier.core.refusal import Refusal
+from metier.logbook.location import locate
 from metier.logbook.machines import printer_named, printers, set_printer
 from metier.show.command import proposed
 from metier.show.sheet import Sheet, listing
-from metier.trials.cabled import SLOWLY_MM_S, Cabled, cabled, heating_bar
-from metier.words.arguments import celsius, signed_length, small_text, speed
-from metier.words.cable_options import BAUD, add_cable_options, baud
-from metier.words.ending import ending_as_by_ctrl_c
+from metier.trials.cabled import SLOWLY_MM_S, Cabled, cabled, heating_bar, still_hot
+from metier.words.arguments import baud, celsius, port, signed_length, speed
+from metier.words.cable_options import BAUD, add_cable_options
 from metier.words.parser import Actions, Answer, Parser, existing_logbook
 
 _MOST_FED_MM = 2000.0
@@ -29,7 +29,7 @@ def parser() -> Parser:
     )
     put.add_needed("name", metavar="PRINTER", help="which printer")
     put.add_needed(
-        "--port", type=small_text, metavar="PORT",
+        "--port", type=port, metavar="PORT",
         help="a device (/dev/ttyACM0, COM3), or socket://HOST:PORT, rfc2217://HOST:PORT",
     )  # fmt: skip
     put.add_argument("--baud", type=baud, metavar="N", help=f"speed of the line ({BAUD})")
@@ -43,9 +43,10 @@ def parser() -> Parser:
     )
     steps.add_argument("value", nargs="?", metavar="VALUE", help="steps/mm to set and store")
     steps.add_argument("--advised", action="store_true", help="what was advised and not yet set")
-    steps.add_argument("--anyway", action="store_true", help="an unusual value is meant")
     heat = actions.add(
-        "heat", "heat the nozzle and wait until it is hot", "  metier cable heat 210"
+        "heat",
+        "heat the nozzle, wait until it is hot, and leave it so until metier cable off",
+        "  metier cable heat 210",
     )
     heat.add_needed("celsius", type=celsius, metavar="C", help="how hot, in °C")
     fed = actions.add("feed", "feed a length of filament", "  metier cable feed 150")
@@ -57,7 +58,14 @@ def parser() -> Parser:
     said.add_needed("gcode", metavar="GCODE", help="the line, in quotes")
     job = actions.add("print", "print a file of G-code", "  metier cable print tube.gcode")
     job.add_needed("file", metavar="FILE", help="what to print")
+    job.add_argument(
+        "--keep-hot", action="store_true", help="leave on what the file leaves on at its end"
+    )
     off = actions.add("off", "switch heaters, fan and motors off", "  metier cable off")
+    for action in (steps, heat, said, job):
+        action.add_argument(
+            "--anyway", action="store_true", help="what is hotter or otherwise unusual is meant"
+        )
     for action in (steps, heat, fed, said, job, off):
         action.add_argument("--printer", metavar="PRINTER", help="which printer (on the bench)")
         add_cable_options(action)
@@ -113,7 +121,7 @@ def _ports(_: argparse.Namespace) -> Answer:
 
 
 def _show(options: argparse.Namespace) -> Answer:
-    from metier.cable.log import own_log
+    from metier.cable.log import log_beside
 
     with existing_logbook(options.logbook) as book:
         known = [one for one in printers(book) if one.port]
@@ -121,7 +129,7 @@ def _show(options: argparse.Namespace) -> Answer:
     text = listing(("printer", "port", "baud"), rows, (0, 1))
     if not rows:
         text = "No printer is on a cable yet: metier cable set heron --port /dev/ttyACM0"
-    log = own_log()
+    log = log_beside(locate(options.logbook).path)
     printers_set = [{"printer": a, "port": b, "baud": int(c)} for a, b, c in rows]
     return Answer(
         {"printers": printers_set, "log": log},
@@ -132,11 +140,15 @@ def _show(options: argparse.Namespace) -> Answer:
 def _heat(options: argparse.Namespace, spoken_to: Cabled) -> Answer:
     from metier.cable.talking import heat_to
 
-    with ending_as_by_ctrl_c(), spoken_to.linked() as link, heating_bar(options.celsius) as watch:
+    spoken_to.check(f"M104 S{options.celsius:g}")
+    with spoken_to.linked() as link, heating_bar(options.celsius) as watch:
         heat = heat_to(link, options.celsius, watch)
+        link.guard.keeps = options.celsius > 0
+    text = f"The nozzle of {spoken_to.name} is at {heat.nozzle_c:.0f} °C"
+    stays = " and stays on: metier cable off ends that." if options.celsius else "."
     return Answer(
         {"printer": spoken_to.name, "nozzle_c": heat.nozzle_c, "target_c": options.celsius},
-        f"The nozzle of {spoken_to.name} is at {heat.nozzle_c:.0f} °C.",
+        text + stays,
     )
 
 
@@ -146,29 +158,36 @@ def _feed(options: argparse.Namespace, spoken_to: Cabled) -> Answer:
     length_mm, rate_mm_s = options.length, options.rate or SLOWLY_MM_S
     if not 0 < abs(length_mm) <= _MOST_FED_MM:
         raise Refusal(f"{length_mm:g} mm: feed up to {_MOST_FED_MM:g} mm, or as much back")
-    with spoken_to.linked() as link:
+    line = spoken_to.linked()
+    with line as link:
         feed(link, length_mm, rate_mm_s)
     what = "Fed" if length_mm > 0 else "Drawn back"
     return Answer(
         {"printer": spoken_to.name, "fed_mm": length_mm, "rate_mm_s": rate_mm_s},
         f"{what} {abs(length_mm):g} mm at {rate_mm_s:g} mm/s.",
-    )
+    ).with_line(still_hot(line.left))
 
 
 def _send(options: argparse.Namespace, spoken_to: Cabled) -> Answer:
     command = options.gcode.strip()
     if not command or not command.isascii() or not command.isprintable() or ";" in command:
         raise Refusal(f"{command[:40]!r} is no line of G-code")
-    with spoken_to.linked() as link:
+    spoken_to.check(command)
+    line = spoken_to.linked()
+    with line as link:
         said = link.ask(command)
-    return Answer({"printer": spoken_to.name, "sent": command, "said": said}, "\n".join(said))
+    payload = {"printer": spoken_to.name, "sent": command, "said": said}
+    return Answer(payload, "\n".join(said)).with_line(still_hot(line.left))
 
 
 def _off(_: argparse.Namespace, spoken_to: Cabled) -> Answer:
-    from metier.cable.talking import all_off
+    from metier.cable.talking import quiet_down
 
     with spoken_to.linked(urgent=True) as link:
-        all_off(link)
+        link.guard.must_be_off()
+        for command in link.guard.off_commands():
+            link.ask(command)
+        quiet_down(link)
     return Answer(
         {"printer": spoken_to.name, "off": True},
         f"{spoken_to.name} is off: heaters, fan and motors.",

@@ -5,31 +5,32 @@ import sys
 import time
 
 from metier.bar import worded_bar
-from metier.cable.failure import CableFailure
-from metier.cable.job import job_of
-from metier.cable.printing import Progress, print_job
+from metier.cable.failure import Untold
+from metier.cable.job import job_lines, surveyed
+from metier.cable.link import Link
+from metier.cable.printing import Job, Progress
 from metier.cable.talking import read_steps
-from metier.logbook.inforce import steps_in_force
-from metier.show.outside import clean_error
+from metier.show.outside import clean, clean_error
 from metier.show.sheet import Sheet
-from metier.trials.cabled import cabled, steps_differ
-from metier.words.ending import ending_as_by_ctrl_c
+from metier.trials.cabled import cabled, steps_differ, still_hot
 from metier.words.parser import Answer, existing_logbook
 from metier.words.question import may_ask
+from metier.words.typed_line import typed_line
 
 
 def print_file(options: argparse.Namespace) -> Answer:
     """Run ``metier cable print``."""
-    job = job_of(options.file)
     with existing_logbook(options.logbook) as book:
         spoken_to = cabled(book, options)
-        known = steps_in_force(book, spoken_to.printer) if spoken_to.printer else None
-    # A terminal that is closed must not leave a hot nozzle on a part.
-    with ending_as_by_ctrl_c(), spoken_to.linked() as link:
+    survey = surveyed(options.file, spoken_to.allowed)
+    line = spoken_to.linked()
+    with line as link:
         try:
+            known = spoken_to.steps_per_mm
             differ = steps_differ(spoken_to.printer, read_steps(link), known)
-        except CableFailure as failure:
-            differ = str(failure)
+        except Untold:
+            # They stand in a file of its own.
+            differ = ""
         if differ and may_ask(options.json):
             # Said now to somebody who watches, and once more at the end.
             print(clean_error(f"Note: {differ}."), file=sys.stderr)
@@ -39,7 +40,13 @@ def print_file(options: argparse.Namespace) -> Answer:
             def watch(now: Progress) -> None:
                 tell(now.done_s, now.of_s, _words(now, time.monotonic() - begun))
 
-            printed = print_job(link, job, watch)
+            def paused(says: str, height_mm: float) -> bool:
+                return may_ask(options.json) and _goes_on(link, says, height_mm)
+
+            job = Job(link, survey, watch, paused)
+            printed = job.print(job_lines(options.file, spoken_to.allowed))
+        ends_hot = link.guard.on
+        link.guard.keeps = options.keep_hot
     sheet = Sheet(f"Printed {options.file} on {spoken_to.name}")
     sheet.row("took", _minutes(printed.time_s), f"{printed.lines} lines")
     sheet.row("height", f"{printed.height_mm:g} mm")
@@ -47,6 +54,8 @@ def print_file(options: argparse.Namespace) -> Answer:
         sheet.row("again", f"{printed.again} lines", "asked for again by the printer: a noisy line")
     if differ:
         sheet.note(differ)
+    if ends_hot and not options.keep_hot:
+        sheet.note(f"the file ends hot: {line.left} now (--keep-hot leaves them on)")
     payload = {
         "printer": spoken_to.name,
         "file": options.file,
@@ -54,9 +63,23 @@ def print_file(options: argparse.Namespace) -> Answer:
         "again": printed.again,
         "time_s": printed.time_s,
         "height_mm": printed.height_mm,
+        "ends_hot": ends_hot,
         "note": differ or None,
     }
-    return Answer(payload, sheet.text())
+    return Answer(payload, sheet.text()).with_line(still_hot(line.left if options.keep_hot else ""))
+
+
+def _goes_on(link: Link, says: str, height_mm: float) -> bool:
+    """Ask whether a print that the printer paused goes on, its heat watched meanwhile."""
+    print(
+        clean(f"\nThe printer asks for a pause at {height_mm:g} mm: «{says[:80]}»."),
+        file=sys.stderr,
+    )
+    while True:
+        print("g goes on, e cools and ends > ", end="", file=sys.stderr, flush=True)
+        typed = typed_line(link.idle).strip().lower()
+        if typed in ("g", "go", "e", "end"):
+            return typed.startswith("g")
 
 
 def _words(now: Progress, taken_s: float) -> str:

@@ -1,20 +1,35 @@
 """``metier cable steps``: what e-steps the printer carries, against what the logbook knows."""
 
 import argparse
+from collections.abc import Sequence
 
+from metier.cable.failure import Untold
+from metier.cable.link import Link
 from metier.cable.talking import read_steps, same_steps, store_steps
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
-from metier.logbook.entries import record_steps
-from metier.logbook.inforce import steps_in_force
 from metier.logbook.machines import Printer
 from metier.show.command import proposed
 from metier.show.sheet import Sheet
-from metier.trials.cabled import Cabled, cabled, steps_differ
+from metier.trials.cabled import (
+    Cabled,
+    Kept,
+    cabled,
+    kept_steps,
+    note_where,
+    steps_differ,
+    still_hot,
+    to_write,
+)
 from metier.trials.job import show_next
 from metier.trials.on_bench import on_bench
 from metier.words.parser import Answer, existing_logbook
+from metier.words.question import may_ask, said_no
 from metier.words.values import read_value, refuse_unusual
+
+# Further than this from what is known, relative, it is asked whether it is meant; and so much more
+# or less is hardly ever meant.
+_NEAR, _TENFOLD = 0.20, 8.0
 
 
 def steps(options: argparse.Namespace) -> Answer:
@@ -26,12 +41,19 @@ def steps(options: argparse.Namespace) -> Answer:
         printer = spoken_to.printer
         if printer is None:
             raise Refusal("whose e-steps are these? name it with --printer, so that it is recorded")
-        wanted = _wanted(book, options, printer)
-        wanted = round(wanted, printer.decimals)
-        with spoken_to.linked() as link:
-            before = read_steps(link)
-            store_steps(link, wanted, printer.decimals)
-        return _stored(book, printer, before, wanted)
+        wanted = round(_wanted(book, options, printer), printer.decimals)
+        line = spoken_to.linked()
+        with line as link:
+            try:
+                before = read_steps(link)
+            except Untold:
+                return _in_a_file(book, printer, wanted)
+            known = [before] if spoken_to.steps_per_mm is None else [spoken_to.steps_per_mm, before]
+            if not options.anyway and _far(wanted, known):
+                _refuse_far(wanted, before, spoken_to.steps_per_mm, may_ask(options.json), link)
+            stored = store_steps(link, wanted, printer.decimals)
+        kept = kept_steps(book, printer, stored)
+        return _stored(book, printer, before, kept).with_line(still_hot(line.left))
 
 
 def _wanted(book: Logbook, options: argparse.Namespace, printer: Printer) -> float:
@@ -49,11 +71,65 @@ def _wanted(book: Logbook, options: argparse.Namespace, printer: Printer) -> flo
     return value
 
 
+def _far(wanted: float, known: Sequence[float]) -> bool:
+    """Tell whether steps are far from all that are known, or tenfold one of them.
+
+    >>> _far(417, [412, 404]), _far(92.8, [412, 94.6]), _far(300, [412]), _far(4120, [412, 4100])
+    (False, False, True, True)
+    """
+    near = any(abs(wanted / one - 1) <= _NEAR + 1e-9 for one in known)
+    return not near or any(max(wanted, one) >= _TENFOLD * min(wanted, one) for one in known)
+
+
+def _refuse_far(
+    wanted: float, carries: float, in_force: float | None, asks: bool, link: Link
+) -> None:
+    """Ask whether such steps are meant.
+
+    Raises:
+        Refusal: they are not, or nobody can say so.
+    """
+    have = f"the printer carries {carries:g}"
+    if in_force is not None:
+        have += f", the logbook has {in_force:g} in force"
+    if not asks:
+        raise Refusal(f"{wanted:g} steps/mm: {have}; --anyway says it is meant")
+    if said_no(f"{wanted:g} steps/mm is far from that: {have}. Set it?", link.idle):
+        raise Refusal("nothing was set")
+
+
 def _read(book: Logbook, spoken_to: Cabled) -> Answer:
-    with spoken_to.linked() as link:
-        carries = read_steps(link)
+    printer, known = spoken_to.printer, spoken_to.steps_per_mm
+    carries: float | None = None
+    line = spoken_to.linked()
+    with line as link:
+        try:
+            carries = read_steps(link)
+        except Untold as untold:
+            if printer is None:
+                raise
+            said = str(untold)
+    if carries is None:
+        assert printer is not None
+        note_where(book, printer, "file")
+        sheet = Sheet(f"E-steps of {printer.name}")
+        sheet.remark(f"{said[0].upper()}{said[1:]}: they are in a file of its own.")
+        if known is not None:
+            sheet.row("logbook", f"{known:.{printer.decimals}f}", "in force")
+    else:
+        sheet = _compared(spoken_to, carries, known)
+    same = None if carries is None or known is None else same_steps(carries, known)
+    payload = {
+        "printer": spoken_to.name,
+        "carries": carries,
+        "logbook": known,
+        "same": False if same is None else same,
+    }
+    return Answer(payload, sheet.text()).with_line(still_hot(line.left))
+
+
+def _compared(spoken_to: Cabled, carries: float, known: float | None) -> Sheet:
     printer = spoken_to.printer
-    known = steps_in_force(book, printer) if printer else None
     decimals = printer.decimals if printer else 2
     shown = f"{carries:.{decimals}f}"
     sheet = Sheet(f"E-steps of {spoken_to.name}: {shown} steps/mm")
@@ -75,20 +151,36 @@ def _read(book: Logbook, spoken_to: Cabled) -> Answer:
         sheet.lines(f"  or, where {shown} is meant:")
         words = ("esteps", shown, "--printer", printer.name)
         sheet.lines(f"  {proposed('entered', *words)}")
-    same = known is not None and same_steps(carries, known)
-    payload = {"printer": spoken_to.name, "carries": carries, "logbook": known, "same": same}
+    return sheet
+
+
+def _in_a_file(book: Logbook, printer: Printer, wanted: float) -> Answer:
+    """Say where to write what no command can set."""
+    note_where(book, printer, "file")
+    shown = f"{wanted:.{printer.decimals}f}"
+    sheet = Sheet(f"E-steps of {printer.name}: {shown} steps/mm, to be written by hand")
+    to_write(sheet, printer, wanted)
+    payload = {"printer": printer.name, "before": None, "carries": None, "recorded": False}
     return Answer(payload, sheet.text())
 
 
-def _stored(book: Logbook, printer: Printer, before: float, wanted: float) -> Answer:
-    with book.transaction() as moment:
-        record_steps(book, moment, printer, wanted)
-    shown = f"{wanted:.{printer.decimals}f}"
-    sheet = Sheet(f"E-steps of {printer.name}: {shown} steps/mm, set and stored")
+def _stored(book: Logbook, printer: Printer, before: float, kept: Kept) -> Answer:
+    shown = f"{kept.steps_per_mm:.{printer.decimals}f}"
+    done = "set and stored" if kept.in_memory else "set"
+    sheet = Sheet(f"E-steps of {printer.name}: {shown} steps/mm, {done}")
     sheet.row("before", f"{before:.{printer.decimals}f}", "as the printer had it")
-    sheet.row("read back", shown, "after it was stored; recorded as entered")
+    after = "after it was stored; " if kept.in_memory else ""
+    sheet.row("read back", shown, f"{after}recorded as entered")
+    if not kept.in_memory:
+        kept.write(sheet)
     here = on_bench(book)
     if here.setup and here.setup.printer.id == printer.id:
         show_next(sheet, here)
-    payload = {"printer": printer.name, "before": before, "carries": wanted, "recorded": True}
+    payload = {
+        "printer": printer.name,
+        "before": before,
+        "carries": kept.steps_per_mm,
+        "stored": kept.in_memory,
+        "recorded": True,
+    }
     return Answer(payload, sheet.text())

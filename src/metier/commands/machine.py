@@ -18,6 +18,8 @@ _OPTIONS = {
     "bed_c": "--bed-temperature",
     "fan_percent": "--fan",
     "hottest_c": "--hottest",
+    "hottest_bed_c": "--hottest-bed",
+    "steps_in": "--steps-in",
     "hot_end": "--hot-end",
 }
 

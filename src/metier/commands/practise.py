@@ -3,6 +3,7 @@
 import argparse
 import os
 
+from metier.commands.standin import FOLDER
 from metier.core.refusal import Refusal
 from metier.demo.running import Shell
 from metier.formats.quantity import read_count
@@ -14,7 +15,7 @@ from metier.words.arguments import positive, typed
 from metier.words.parser import Answer, Parser, command_parser
 
 LOGBOOK = "practise.sqlite"
-_FAST = 300.0
+_FAST = 3000.0
 _MOST_SEED = 999_999_999
 
 
@@ -44,13 +45,15 @@ def run(options: argparse.Namespace) -> Answer:
         raise Refusal("--logbook: practising keeps its own logbook, in its --folder")
     if options.json:
         raise Refusal("--json: practising is for people; the commands it runs take it")
-    folder = _prepared(options.folder)
+    folder, left = _prepared(options.folder)
     shell = Shell(folder, LOGBOOK)
     say(
         "An evening with a stand-in printer. It speaks as a printer does, prints what is sent, and "
         "can be measured; what is true of it nobody knows but itself. "
         f"Everything happens in {options.folder}, with the real commands."
     )
+    if left:
+        say("An evening was left there: it goes on.")
     words = ["standin", "start", "--fast", f"{options.fast or _FAST:g}"]
     if options.seed:
         words += ["--seed", str(options.seed)]
@@ -59,6 +62,7 @@ def run(options: argparse.Namespace) -> Answer:
     with Standin(shell, words) as standin:
         evening = Evening(shell, standin)
         _set_up(evening, standin)
+        evening.take_up()
         say("From here on, metier next says what is to be done.")
         evening.go()
         say("Every value is as sure as calipers let it be. This is what to type where:")
@@ -70,11 +74,15 @@ def run(options: argparse.Namespace) -> Answer:
 
 
 def _set_up(evening: Evening, standin: Standin) -> None:
+    """Tell the logbook of all there is; what it knows from an evening that was left is not told
+    again."""
     say("The logbook is told of the printer, a roll, and what is in use.")
-    evening.run(
-        *("printer", "add", "heron", "--nozzle", "0.5", "--bed", "235x235", "--accel", "1000")
-    )
-    evening.run("spool", "add", "fern-1", "--material", "PLA", "--bed-temperature", "60")
+    if not evening.looked_up("printer", "list")["printers"]:
+        evening.run(
+            *("printer", "add", "heron", "--nozzle", "0.5", "--bed", "235x235", "--accel", "1000")
+        )
+    if not evening.looked_up("spool", "list")["spools"]:
+        evening.run("spool", "add", "fern-1", "--material", "PLA", "--bed-temperature", "60")
     evening.run("bench", "--printer", "heron", "--spool", "fern-1", "--temperature", "210")
     say("The printer is on its cable: what e-steps does it carry?")
     evening.run("cable", "set", "heron", "--port", standin.port)
@@ -82,18 +90,19 @@ def _set_up(evening: Evening, standin: Standin) -> None:
     go_on()
 
 
-def _prepared(path: str) -> str:
-    """Make a folder for it.
+def _prepared(path: str) -> tuple[str, bool]:
+    """Return a folder for it, and whether an evening was left there.
 
     Raises:
-        Refusal: something is in it already.
+        Refusal: something else is in it already.
         OSError: it cannot be made.
     """
     folder = os.path.abspath(path)
     os.makedirs(folder, exist_ok=True)
-    if os.listdir(folder):
+    held = set(os.listdir(folder))
+    if held and not {FOLDER} <= held:
         raise Refusal(f"{path} is not empty: name another with --folder, or delete that")
-    return folder
+    return folder, bool(held)
 
 
 def _closing(folder: str) -> str:

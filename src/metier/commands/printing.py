@@ -6,13 +6,14 @@ import re
 from metier.core.refusal import Refusal
 from metier.formats.quantity import read_length_mm
 from metier.logbook.edits import Plain
-from metier.logbook.machines import ORIGINS, Printer
+from metier.logbook.machines import ORIGINS, STEPS_IN, Printer
 from metier.show.sheet import Sheet
 from metier.words.arguments import celsius, length_or_zero, positive
 
 # Whoever gives more than this names another file by mistake.
 _LONGEST_START = 50_000
 _LARGEST_BED_MM = 2000.0
+_KEPT_IN = {"file": "a file of its own", "start": "the start of each file"}
 # What takes away the start or the end that was given.
 _PLAIN = "plain"
 
@@ -25,7 +26,16 @@ def add_printing_options(parser: argparse.ArgumentParser) -> None:
     group.add_argument(
         "--accel", type=positive, metavar="MM/S2", help="the acceleration it prints with"
     )
-    group.add_argument("--hottest", type=celsius, metavar="C", help="the nozzle's at most, in °C")
+    group.add_argument(
+        "--hottest", type=celsius, metavar="C", help="the nozzle's at most, in °C (300 by cable)"
+    )
+    group.add_argument(
+        "--hottest-bed", type=celsius, metavar="C", help="the bed's at most, in °C (130 by cable)"
+    )
+    group.add_argument(
+        "--steps-in", choices=STEPS_IN, help="where it keeps its e-steps: its memory, a file of "
+        "its own, or nowhere, so that the start of each file sets them",
+    )  # fmt: skip
     group.add_argument(
         "--retract", type=length_or_zero, metavar="MM", help="filament drawn back for travels (1)"
     )
@@ -50,6 +60,8 @@ def printing_of(options: argparse.Namespace) -> dict[str, Plain]:
         "origin": options.origin,
         "accel_mm_s2": options.accel,
         "hottest_c": options.hottest,
+        "hottest_bed_c": options.hottest_bed,
+        "steps_in": options.steps_in,
         "retract_mm": options.retract,
         "start_gcode": _gcode(options.start, "--start"),
         "end_gcode": _gcode(options.end, "--end"),
@@ -95,7 +107,11 @@ def printing_rows(sheet: Sheet, printer: Printer) -> None:
     if printer.accel_mm_s2 is not None:
         sheet.row("accel", f"{printer.accel_mm_s2:g} mm/s²", "of its moves")
     if printer.hottest_c is not None:
-        sheet.row("hottest", f"{printer.hottest_c:g} °C", "a part is not written hotter")
+        sheet.row("hottest", f"{printer.hottest_c:g} °C", "its nozzle is not heated hotter")
+    if printer.hottest_bed_c is not None:
+        sheet.row("", f"{printer.hottest_bed_c:g} °C", "nor its bed")
+    if printer.steps_in in _KEPT_IN:
+        sheet.row("kept in", _KEPT_IN[printer.steps_in], "its e-steps")
     if printer.retract_mm is not None:
         sheet.row("drawn back", f"{printer.retract_mm:g} mm", "for travels")
     for name, text in (("start", printer.start_gcode), ("end", printer.end_gcode)):
@@ -105,7 +121,10 @@ def printing_rows(sheet: Sheet, printer: Printer) -> None:
 
 def printing_object(printer: Printer) -> dict[str, object]:
     """Return what is told of that, as JSON has it."""
-    names = ("bed_x_mm", "bed_y_mm", "origin", "accel_mm_s2", "hottest_c", "retract_mm")
+    names = (
+        *("bed_x_mm", "bed_y_mm", "origin", "accel_mm_s2", "hottest_c", "hottest_bed_c"),
+        *("retract_mm", "steps_in"),
+    )
     texts = ("start_gcode", "end_gcode")
     fields = printer._asdict()
     return {name: fields[name] for name in names} | {name: fields[name] or None for name in texts}

@@ -220,7 +220,7 @@ def _sheet(title: str, spool: Spool) -> Sheet:
     if spool.fan_percent is not None:
         sheet.row("fan", f"{spool.fan_percent:g} %")
     if spool.hottest_c is not None:
-        sheet.row("hottest", f"{spool.hottest_c:g} °C", "a part is not written hotter")
+        sheet.row("hottest", f"{spool.hottest_c:g} °C", "it is not printed hotter")
     return sheet
 
 

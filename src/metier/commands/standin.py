@@ -2,7 +2,9 @@
 
 import argparse
 import json
+import os
 import secrets
+import sys
 from contextlib import suppress
 
 from metier.core.refusal import Refusal
@@ -23,6 +25,9 @@ FOLDER = "metier-standin"
 _MARK_MM = 180.0
 _MOST_SEED, _MOST_FAST = 999_999_999, 100_000.0
 _BORES_MM = (0.1, 2.0)
+# How long the longest print off a card takes, in our time.
+_PRINTS_S = 600.0
+_AT_WORK = "the stand-in is at work: wait until it is done"
 # What calipers and the like can be asked for; the module that knows is slow to load.
 WHAT = (
     *("left", "cut", "strand", "zero", "walls", "heights"),
@@ -56,6 +61,13 @@ def parser() -> Parser:
     )  # fmt: skip
     start.add_argument("--filament", choices=FILAMENTS, help="what its first roll is (pla)")
     start.add_argument("--bore", type=typed(_bore), metavar="MM", help="its nozzle (0.5)")
+    start.add_argument("--until-closed", action="store_true", help="stop once standard input ends")
+    card = actions.add(
+        "print",
+        "print a file off a card, without a cable and without waiting for its time",
+        "  metier standin print plate.gcode",
+    )
+    card.add_needed("file", metavar="FILE", help="what to print, G-code")
     actions.add("stop", "stop it; it goes on another time", "  metier standin stop")
     measure = actions.add(
         "measure",
@@ -136,7 +148,8 @@ def _start(options: argparse.Namespace, folder: StandinFolder) -> Answer:
         folder.say_running(wire.port, control.port)
         _say(options, wire.port, state.seed, state.fitted, fast)
         machine = Machine(folder, state)
-        server = Server(machine, wire, control, Cable(faults, state.seed), fast)
+        leash = sys.stdin.fileno() if options.until_closed else None
+        server = Server(machine, wire, control, Cable(faults, state.seed), fast, leash)
         with suppress(KeyboardInterrupt), ending_as_by_ctrl_c():
             server.run()
         with suppress(KeyboardInterrupt):
@@ -164,6 +177,31 @@ def _say(options: argparse.Namespace, port: str, seed: int, fitted: Fitted, fast
     )
     sheet.lines("", "Ctrl-C stops it.")
     print(clean(sheet.text()), flush=True)
+
+
+def _print(options: argparse.Namespace, folder: StandinFolder) -> Answer:
+    path = os.path.abspath(options.file)
+    running = folder.running()
+    if running:
+        from metier.standin.control import tell
+
+        word, *said = tell(running[1], "print", path, patience_s=_PRINTS_S).split(" ", 1)
+        if word != "printed":
+            why = said[0].replace(path, options.file) if word == "refused" else _AT_WORK
+            raise Refusal(why)
+        lines, minutes = said[0].split(" ")
+    else:
+        from metier.standin.card import print_card
+        from metier.standin.machine import Machine
+
+        with folder.hold():
+            machine = Machine(folder, folder.load())
+            printed = print_card(machine, options.file, lambda: False)
+        lines, minutes = str(printed.lines), f"{printed.minutes:.1f}"
+    payload = {"file": options.file, "lines": int(lines), "minutes": float(minutes)}
+    return Answer(
+        payload, f"Printed {options.file} off a card: {lines} lines, {minutes} min of its time."
+    )
 
 
 def _stop(options: argparse.Namespace, folder: StandinFolder) -> Answer:
@@ -231,4 +269,11 @@ def _told(options: argparse.Namespace, folder: StandinFolder, *words: str) -> No
     tell(running[1], *words)
 
 
-_ACTIONS = {"start": _start, "stop": _stop, "measure": _measure, "swap": _swap, "power": _power}
+_ACTIONS = {
+    "start": _start,
+    "print": _print,
+    "stop": _stop,
+    "measure": _measure,
+    "swap": _swap,
+    "power": _power,
+}

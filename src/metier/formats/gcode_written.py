@@ -32,7 +32,8 @@ class Bed(NamedTuple):
 
 class Machine(NamedTuple):
     """What belongs to a printer and a roll, and not to a part. ``start`` and ``end`` are G-code
-    of the user's own, where there is some."""
+    of the user's own, where there is some; ``steps`` the e-steps as a command has them, for a
+    printer that forgets them."""
 
     bed: Bed
     nozzle_c: float
@@ -43,6 +44,7 @@ class Machine(NamedTuple):
     retract_mm: float = 1.0
     start: str | None = None
     end: str | None = None
+    steps: str | None = None
 
 
 def shift_on(bed: Bed, extent: Extent, *, primed: bool) -> Point:
@@ -116,6 +118,8 @@ class _Pen:
             "M83 ; what is fed is relative",
             "G92 E0",
         ]
+        if machine.steps:
+            self.out.append(f"M92 E{machine.steps} ; e-steps, which the printer does not keep")
         if machine.accel_mm_s2:
             self.out.append(f"M204 S{machine.accel_mm_s2:g} ; acceleration")
         if machine.start is None:

@@ -17,11 +17,13 @@ from metier.logbook.document_versions import (
     of_first_version,
     of_fourth_version,
     of_second_version,
+    of_sixth_version,
     of_third_version,
 )
+from metier.port_name import checked_port
 
 FORMAT = "metier-logbook"
-VERSION = 6
+VERSION = 7
 
 _AT = re.compile(r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}Z\Z")
 _UID = re.compile(r"[0-9a-f]{16}\Z")
@@ -30,7 +32,7 @@ _EDITED = {
     *(("printer", field) for field in ("decimals", "line_model", "full_steps", "microsteps")),
     *(("printer", field) for field in ("bed_x_mm", "bed_y_mm", "origin", "accel_mm_s2")),
     *(("printer", field) for field in ("hottest_c", "retract_mm", "start_gcode", "end_gcode")),
-    *(("printer", field) for field in ("port", "baud")),
+    *(("printer", field) for field in ("port", "baud", "hottest_bed_c", "steps_in")),
     *(("spool", field) for field in ("bed_c", "fan_percent", "hottest_c")),
     *(("nozzle", field) for field in ("bore_mm", "material", "hot_end", "worn")),
     *(("spool", field) for field in ("material", "maker", "colour", "batch", "diameter_mm")),
@@ -203,8 +205,10 @@ def read_document(text: str) -> dict[str, Any]:
             of_third_version(document)
         if version < 5:
             of_fourth_version(document)
-        if version < VERSION:
+        if version < 6:
             of_fifth_version(document)
+        if version < VERSION:
+            of_sixth_version(document)
         _check(document)
     except (KeyError, TypeError, AttributeError, RecursionError) as error:
         raise Refusal("that exported logbook is damaged: nothing was imported") from error
@@ -227,6 +231,8 @@ def _check(document: dict[str, Any]) -> None:
     for moment in document["moments"]:
         if not _AT.match(moment["at"]) or not _UID.match(moment["uid"]):
             raise Refusal(damaged.format(f"a moment {str(moment)[:60]}"))
+    for row in document["printers"]:
+        _check_port(row["port"])
     for row in document["trials"]:
         if not _is_id(row["id"]):
             raise Refusal(damaged.format(f"a trial {str(row['id'])[:30]}"))
@@ -244,9 +250,20 @@ def _check(document: dict[str, Any]) -> None:
     for row in document["edits"]:
         if (row["subject"], row["field"]) not in _EDITED and row["subject"] != "reading":
             raise Refusal(damaged.format(f"an edit of {str(row['field'])[:30]}"))
+        if row["field"] == "port":
+            _check_port(row["was"])
+            _check_port(row["now"])
     for row in document["readings"]:
         if not all(_is_id(row[column] + 1) for column in ("position", "version")):
             raise Refusal(damaged.format(f"a reading {str(row)[:60]}"))
+
+
+def _check_port(port: str | None) -> None:
+    try:
+        if port is not None:
+            checked_port(port)
+    except Refusal as refusal:
+        raise Refusal(f"{refusal}: nothing was imported") from None
 
 
 def _is_id(value: object) -> bool:

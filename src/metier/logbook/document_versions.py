@@ -63,6 +63,12 @@ def of_fifth_version(document: dict[str, Any]) -> None:
         row["speed_mm_s"] = None
 
 
+def of_sixth_version(document: dict[str, Any]) -> None:
+    """Bring a document of version 6 up to date: there no bed had its highest."""
+    for row in document["printers"]:
+        row.update({"hottest_bed_c": None, "steps_in": None})
+
+
 _OF_SCALES = ("accuracy_g", "resolution_g", "zero_g")
 _OF_PRINTERS = (
     *("bed_x_mm", "bed_y_mm", "origin", "accel_mm_s2", "hottest_c", "retract_mm"),

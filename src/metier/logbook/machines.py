@@ -13,6 +13,10 @@ from metier.logbook.names import new_name, refuse_unknown
 
 Origin = Literal["corner", "centre"]
 ORIGINS: tuple[Origin, ...] = get_args(Origin)
+# Where e-steps are kept: in the board's memory, in a file of the printer's own, or nowhere, so that
+# each file has to begin with them.
+StepsIn = Literal["memory", "file", "start"]
+STEPS_IN: tuple[StepsIn, ...] = get_args(StepsIn)
 
 
 class Printer(NamedTuple):
@@ -20,8 +24,8 @@ class Printer(NamedTuple):
 
     What stands behind ``note`` is for printing parts: the bed and where 0, 0 lies on it, its
     acceleration, what its nozzle may be heated to, how far it draws filament back, and G-code of
-    the user's own to start and end with; at last where its cable is plugged in. None where nobody
-    said it.
+    the user's own to start and end with; then where its cable is plugged in, what its bed may be
+    heated to, and where its e-steps are kept. None where nobody said it.
     """
 
     id: int
@@ -42,6 +46,8 @@ class Printer(NamedTuple):
     end_gcode: str | None
     port: str | None
     baud: int | None
+    hottest_bed_c: float | None
+    steps_in: StepsIn | None
 
 
 class Nozzle(NamedTuple):
@@ -72,7 +78,7 @@ class HardwareChange(NamedTuple):
 _PRINTER = (
     "SELECT id, name, decimals, line_model, full_steps, microsteps, retired, note, bed_x_mm,"
     " bed_y_mm, origin, accel_mm_s2, hottest_c, retract_mm, start_gcode, end_gcode, port,"
-    " baud FROM printer"
+    " baud, hottest_bed_c, steps_in FROM printer"
 )
 _NOZZLE = "SELECT id, printer, name, bore_mm, material, hot_end, worn, retired, note FROM nozzle"
 

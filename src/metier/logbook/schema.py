@@ -319,6 +319,12 @@ ALTER TABLE instrument ADD COLUMN zero_g REAL;
 ALTER TABLE bench ADD COLUMN speed_mm_s REAL CHECK (speed_mm_s > 0);
 """
 
+# A printer's bed has its highest, too, and not every board keeps its e-steps.
+_GUARDED = """
+ALTER TABLE printer ADD COLUMN hottest_bed_c REAL; -- what its bed may be heated to
+ALTER TABLE printer ADD COLUMN steps_in TEXT; -- where its e-steps are kept; the program knows them
+"""
+
 # The script at position n takes a logbook of version n to version n + 1.
-MIGRATIONS = (_FIRST, _WITHOUT_LISTS, _SURE, _FACTS, _MENDED, _PRINTED, _CABLED, _WEIGHED)
+MIGRATIONS = (_FIRST, _WITHOUT_LISTS, _SURE, _FACTS, _MENDED, _PRINTED, _CABLED, _WEIGHED, _GUARDED)
 VERSION = len(MIGRATIONS)

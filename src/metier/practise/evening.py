@@ -1,16 +1,18 @@
 """The evening: what `metier next` says is done, until there is nothing left to do."""
 
 import json
+import os
 import shlex
 import subprocess
 import sys
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from metier.demo.running import Shell, program, show_command
 from metier.failure import Failure
 from metier.practise.asking import go_on, readings, say, typed, watched
 from metier.practise.standin import Standin
+from metier.whole_file import write_whole
 
 # More steps than any evening has: something goes round in circles.
 _MOST = 60
@@ -18,6 +20,8 @@ _REFUSED = 2
 # What is left after all is a part of one's own: the stand-in has none.
 _AT_THE_END = ("done", "proof")
 _FED = "measure what is left"
+# What is kept of an evening beside its logbook and its stand-in.
+_KEPT = "evening.json"
 # What is measured of the part of each kind, and what its readings are called.
 _MEASURED = {
     "flow": ("walls", "A section, twice round it"),
@@ -89,12 +93,19 @@ class Evening:
         if status != 0:
             raise Failure(stopped)
 
+    def looked_up(self, *words: str) -> Any:
+        """Return what a command answers, as JSON has it.
+
+        Raises:
+            Failure: it does not work.
+        """
+        finished = self._shell.run(words, quiet=True)
+        self._check(words, finished.returncode)
+        return json.loads(finished.stdout)
+
     def _due(self) -> Due:
-        finished = self._shell.run(["next"], quiet=True)
-        self._check(["next"], finished.returncode)
-        found = json.loads(finished.stdout)
-        words = tuple(shlex.split(found["command"]))[1:]
-        return Due(found["step"], found["why"], words)
+        due = self.looked_up("next")
+        return Due(due["step"], due["why"], tuple(shlex.split(due["command"]))[1:])
 
     def _do(self, due: Due) -> None:
         words = due.command
@@ -114,21 +125,45 @@ class Evening:
             self._measure(words)
         else:
             if words[0] == "entered":
-                say("(Typed in at the slicer, as it were.)")
+                say("(Now it is typed in at the slicer.)")
             self.run(*words)
 
     def _print(self, words: tuple[str, ...]) -> None:
         """Plan a part as G-code and print it: the stand-in has no slicer beside it."""
         self._written += 1
-        plan = words
-        if "--part" in words:
-            place = words.index("--part")
-            name = words[place + 1].rpartition(".")[0]
-            plan = (*words[: place + 1], f"{name}-{self._written}.gcode", *words[place + 2 :])
+        name = words[words.index("--part") + 1] if "--part" in words else words[0]
+        part = f"{name.rpartition('.')[0] or name}-{self._written}.gcode"
+        plan = words[: words.index("--part")] if "--part" in words else words
+        self._keep(part)
+        self.run(*plan, "--part", part)
+        self._print_part(part)
+
+    def _print_part(self, part: str) -> None:
+        if self._written == 1:
+            say("Over the cable, line by line:")
+            self.run("cable", "print", part)
         else:
-            plan = (*words, "--part", f"{words[0]}-{self._written}.gcode")
-        self.run(*plan)
-        self.run("cable", "print", plan[plan.index("--part") + 1])
+            say("Off a card in the printer, for the sake of your patience:")
+            self.run("standin", "print", part)
+        self._keep(None)
+
+    def _keep(self, part: str | None) -> None:
+        """Write down what is to be printed, so that an evening goes on where it was left."""
+        text = json.dumps({"written": self._written, "part": part})
+        write_whole(os.path.join(self._shell.folder, _KEPT), text + "\n", overwrite=True)
+
+    def take_up(self) -> None:
+        """Go on where an evening was left: print what was planned and is not printed."""
+        try:
+            with open(os.path.join(self._shell.folder, _KEPT), encoding="utf-8") as file:
+                kept = json.load(file)
+            self._written, part = int(kept["written"]), kept["part"]
+        except (OSError, ValueError, KeyError, TypeError):
+            return
+        # What was typed for it and not taken is typed anew.
+        self._afresh = True
+        if part and os.path.exists(os.path.join(self._shell.folder, part)):
+            self._print_part(part)
 
     def _measure(self, words: tuple[str, ...]) -> None:
         """Measure what is printed, each kind in its own way."""
@@ -145,6 +180,7 @@ class Evening:
         """Pipe what is measured into a test, section by section as it is read."""
         show_command(["standin", "measure", what], words)
         sections = [part.split() for part in "\n".join(shown).split("\n\n")]
+        words = [*words, "--afresh"] if self._afresh else words
         taken = [readings(called, section) for section in sections]
         piped = "\n\n".join("\n".join(section) for section in taken)
         finished = subprocess.run(

@@ -20,10 +20,11 @@ class Standin:
         show_command(words, note="        (in a terminal of its own)")
         self._shell = shell
         self._process = subprocess.Popen(
-            program([*words, "--json"]),
+            # However this process ends, the pipe ends with it, and so does the stand-in.
+            program([*words, "--json", "--until-closed"]),
             cwd=shell.folder,
             env=shell.environment,
-            stdin=subprocess.DEVNULL,
+            stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             text=True,
             # Ctrl-C is meant for what is practised, not for the printer.

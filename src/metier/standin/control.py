@@ -6,7 +6,7 @@ from contextlib import suppress
 
 from metier.failure import Failure
 
-_PATIENCE_S = 10.0
+_PATIENCE_S, _LONGEST = 10.0, 4096
 
 
 class Control:
@@ -24,8 +24,8 @@ class Control:
         asking, _ = self._listening.accept()
         asking.settimeout(1.0)
         words: object = []
-        with suppress(OSError, ValueError):
-            words = json.loads(asking.makefile(encoding="utf-8").readline())
+        with suppress(OSError, ValueError, RecursionError):
+            words = json.loads(asking.makefile(encoding="utf-8").readline(_LONGEST))
         return ([str(word) for word in words] if isinstance(words, list) else []), asking
 
     def close(self) -> None:
@@ -40,7 +40,7 @@ def answer(asking: socket.socket, text: str) -> None:
     asking.close()
 
 
-def tell(port: int, *words: str) -> str:
+def tell(port: int, *words: str, patience_s: float = _PATIENCE_S) -> str:
     """Tell a running stand-in something and return its answer.
 
     Raises:
@@ -48,7 +48,7 @@ def tell(port: int, *words: str) -> str:
     """
     try:
         with socket.create_connection(("127.0.0.1", port), _PATIENCE_S) as asked:
-            asked.settimeout(_PATIENCE_S)
+            asked.settimeout(patience_s)
             asked.sendall(json.dumps(words).encode() + b"\n")
             return asked.makefile(encoding="utf-8").readline().strip()
     except OSError:

@@ -1,5 +1,6 @@
 """What the stand-in's board does with each command, and what it answers: plain G-code as hobby
-firmware commonly speaks it."""
+firmware commonly speaks it, in words of its own wherever no program has to understand them. Nothing
+that comes in can end it: what is no number is 0, and what is past any bench is cut to it."""
 
 import math
 import re
@@ -7,8 +8,13 @@ from collections.abc import Callable
 
 from metier.standin.firmware import FACTORY_ACCEL, Firmware
 
-_WORD = re.compile(r"([A-Z])\s*(-?\d*\.?\d*)", re.IGNORECASE)
-_CHORD_MM = 0.5
+_WORD = re.compile(r"([A-Z])\s*([-+]?\d*\.?\d*)", re.IGNORECASE | re.ASCII)
+_CHORD_MM, _MOST_CHORDS = 0.5, 2000
+_LONGEST_PAUSE_S = 600.0
+# What is asked for while a length is fed is no end of it.
+_BESIDE_FEEDING = ("G0", "G1", "M85", "M105", "M155")
+# No length, place, speed or time is larger; no heater or gear takes more.
+_LARGEST, _HOTTEST_C, _MOST_STEPS = 1e5, 500.0, 1e5
 _Words = dict[str, float]
 _Said = tuple[list[str], float]
 _Command = Callable[[Firmware, _Words], _Said]
@@ -20,11 +26,11 @@ def run(board: Firmware, command: str) -> _Said:
     For what waits for heat, `waits` tells whether that has come.
     """
     code, words = _parsed(command)
-    if code not in ("G0", "G1"):
+    if code not in _BESIDE_FEEDING:
         board.close_feed()
     known = _COMMANDS.get(code)
     if known is None:
-        return [f'echo:Unknown command: "{command[:40]}"'], board.now_s
+        return [f"not known here: {command[:40]}"], board.now_s
     return known(board, words)
 
 
@@ -38,13 +44,18 @@ def waits(board: Firmware, command: str) -> bool:
 
 def _parsed(command: str) -> tuple[str, _Words]:
     found = _WORD.findall(command.partition(";")[0])
-    if not found or found[0][0].upper() not in "GMT":
+    if not found or found[0][0].upper() not in "GMT" or not found[0][1]:
         return "", {}
-    words = {letter.upper(): float(number or 0) for letter, number in found[1:] if number != "."}
+    words = {letter.upper(): _number(number) for letter, number in found[1:]}
+    return f"{found[0][0].upper()}{_number(found[0][1]):.0f}", words
+
+
+def _number(text: str) -> float:
+    """Return a number as a board takes it: none is 0, and none is past any bench."""
     try:
-        return f"{found[0][0].upper()}{int(float(found[0][1]))}", words
+        return max(-_LARGEST, min(_LARGEST, float(text[:40] or 0)))
     except ValueError:
-        return "", {}
+        return 0.0
 
 
 def _home(board: Firmware, _: _Words) -> _Said:
@@ -74,7 +85,7 @@ def _heat(heater: str) -> _Command:
     def run(board: Firmware, words: _Words) -> _Said:
         wanted_c = words.get("S", words.get("R"))
         if wanted_c is not None:
-            getattr(board, heater).target_c = wanted_c
+            getattr(board, heater).target_c = max(0.0, min(wanted_c, _HOTTEST_C))
         if heater == "nozzle" and wanted_c == 0:
             board.finish_print()
         return [], board.now_s
@@ -87,35 +98,35 @@ def _report(board: Firmware, _: _Words) -> _Said:
 
 
 def _steps(board: Firmware, words: _Words) -> _Said:
-    if words.get("E"):
-        board.memory.steps = round(words["E"], 2)
+    if words.get("E", 0.0) > 0:
+        board.memory.steps = max(0.01, round(min(words["E"], _MOST_STEPS), 2))
         return [], board.now_s
     return [board.steps_report()], board.now_s
 
 
 def _store(board: Firmware, _: _Words) -> _Said:
     board.memory.store()
-    return ["echo:settings stored"], board.now_s
+    return ["kept"], board.now_s
 
 
 def _restore(board: Firmware, _: _Words) -> _Said:
     board.memory.restore()
-    return ["echo:stored settings retrieved"], board.now_s
+    return ["as it was kept"], board.now_s
 
 
 def _factory(board: Firmware, _: _Words) -> _Said:
     board.memory.steps = board.truth.board.factory_steps
     board.memory.accel_mm_s2 = FACTORY_ACCEL
-    return ["echo:defaults loaded"], board.now_s
+    return ["as it came"], board.now_s
 
 
 def _settings(board: Firmware, _: _Words) -> _Said:
-    accel = f"echo:  M204 P{board.memory.accel_mm_s2:.2f}"
-    return ["echo:; steps per unit:", board.steps_report(), accel], board.now_s
+    return [board.steps_report(), f"M204 P{board.memory.accel_mm_s2:.2f}"], board.now_s
 
 
 def _accel(board: Firmware, words: _Words) -> _Said:
-    board.memory.accel_mm_s2 = words.get("S") or words.get("P") or board.memory.accel_mm_s2
+    wanted = words.get("S") or words.get("P") or board.memory.accel_mm_s2
+    board.memory.accel_mm_s2 = max(1.0, wanted)
     return [], board.now_s
 
 
@@ -125,15 +136,27 @@ def _where(board: Firmware, _: _Words) -> _Said:
 
 
 def _about(board: Firmware, _: _Words) -> _Said:
-    return ["FIRMWARE_NAME:stand-in MACHINE_TYPE:stand-in EXTRUDER_COUNT:1"], board.now_s
+    return ["a stand-in printer: one nozzle, one bed"], board.now_s
 
 
 def _fan(speed: int | None) -> _Command:
     def run(board: Firmware, words: _Words) -> _Said:
-        board.fan = int(words.get("S", 255)) if speed is None else speed
+        board.fan = int(max(0, min(words.get("S", 255), 255))) if speed is None else speed
         return [], board.now_s
 
     return run
+
+
+def _reports(board: Firmware, words: _Words) -> _Said:
+    board.reports_every_s = max(0.0, words.get("S", 0.0))
+    return [], board.now_s
+
+
+def _idle(board: Firmware, words: _Words) -> _Said:
+    if "S" not in words:
+        return [f"M85 S{board.idle_s:g}"], board.now_s
+    board.idle_s = max(0.0, words["S"])
+    return [], board.now_s
 
 
 def _motors_off(board: Firmware, _: _Words) -> _Said:
@@ -142,7 +165,8 @@ def _motors_off(board: Firmware, _: _Words) -> _Said:
 
 
 def _pause(board: Firmware, words: _Words) -> _Said:
-    return [], board.idle_at_s + words.get("S", 0.0) + words.get("P", 0.0) / 1000
+    seconds = words.get("S", 0.0) + words.get("P", 0.0) / 1000
+    return [], board.idle_at_s + max(0.0, min(seconds, _LONGEST_PAUSE_S))
 
 
 def _all_done(board: Firmware, _: _Words) -> _Said:
@@ -167,7 +191,7 @@ def _arc(clockwise: bool) -> _Command:
         end = math.atan2(end_y - middle_y, end_x - middle_x)
         way = -1 if clockwise else 1
         turn = way * (way * (end - begin) % (2 * math.pi) or 2 * math.pi)
-        pieces = max(1, math.ceil(abs(turn) * radius / _CHORD_MM))
+        pieces = max(1, min(math.ceil(abs(turn) * radius / _CHORD_MM), _MOST_CHORDS))
         fed_mm = words.get("E", 0.0)
         if "E" in words and place.absolute_e:
             fed_mm -= place.e
@@ -202,6 +226,7 @@ _COMMANDS: dict[str, _Command] = {
     "M82": _mode(absolute=True, everything=False),
     "M83": _mode(absolute=False, everything=False),
     "M84": _motors_off,
+    "M85": _idle,
     "M92": _steps,
     "M104": _heat("nozzle"),
     "M105": _report,
@@ -214,6 +239,7 @@ _COMMANDS: dict[str, _Command] = {
     "M115": _about,
     "M117": _nothing,
     "M140": _heat("bed"),
+    "M155": _reports,
     "M190": _heat("bed"),
     "M204": _accel,
     "M400": _all_done,

@@ -19,6 +19,8 @@ _LONGEST_FED_MM = 200.0
 # What is fed back after a travel is no length that anybody measures.
 _SHORTEST_MEASURED_MM = 5.0
 FACTORY_ACCEL = 1000.0
+_MOST_LINES, _MOST_FED = 2_000_000, 100_000
+_LONGEST_MOVE_S = 600.0
 # How long a turn of direction costs, beside its way.
 _TURN_S = 0.004
 
@@ -73,6 +75,10 @@ class Firmware:
     moving_s: float = 0.0
     begun_s: float = 0.0
     ended: bool = False
+    # How often it reports its heat unasked, and after how long without a line it switches its
+    # heaters off, in seconds of ours; 0 for never.
+    reports_every_s: float = 0.0
+    idle_s: float = 0.0
     fed: list[Fed] = field(default_factory=list)
     _ends_s: deque[float] = field(default_factory=deque)
     _feeding: Fed | None = None
@@ -89,7 +95,7 @@ class Firmware:
     def power_cut(self) -> None:
         """Lose what was not stored, and all that was being done."""
         self.memory.restore()
-        self.place, self.fan = Place(), 0
+        self.place, self.fan, self.reports_every_s, self.idle_s = Place(), 0, 0.0, 0.0
         self.nozzle.target_c = self.bed.target_c = 0.0
         self._ends_s.clear()
         self.close_feed()
@@ -108,7 +114,7 @@ class Firmware:
 
     def steps_report(self) -> str:
         """Return the steps of all axes."""
-        return f"echo:  M92 X80.00 Y80.00 Z400.00 E{self.memory.steps:.2f}"
+        return f"M92 X80.00 Y80.00 Z400.00 E{self.memory.steps:.2f}"
 
     # Moves.
 
@@ -116,7 +122,7 @@ class Firmware:
         """Move, and lay down or feed what is to be fed."""
         place = self.place
         if words.get("F"):
-            place.feed_mm_s = words["F"] / 60
+            place.feed_mm_s = abs(words["F"]) / 60
         end = {}
         for axis in "XYZ":
             start = getattr(place, axis.lower())
@@ -127,9 +133,9 @@ class Firmware:
             asked_mm -= place.e
         said = []
         if asked_mm > _LONGEST_FED_MM:
-            said, asked_mm = ["echo: too long extrusion prevented"], 0.0
+            said, asked_mm = ["longer than it feeds at once"], 0.0
         elif asked_mm > 0 and self.nozzle.heat_c < _COLDEST_C:
-            said, asked_mm = ["echo: cold extrusion prevented"], 0.0
+            said, asked_mm = ["too cold to feed"], 0.0
         way_mm = math.dist((place.x, place.y, place.z), (end["X"], end["Y"], end["Z"]))
         flat_mm = math.hypot(end["X"] - place.x, end["Y"] - place.y)
         speed = max(place.feed_mm_s, 0.01)
@@ -143,6 +149,7 @@ class Firmware:
         place.x, place.y, place.z = end["X"], end["Y"], end["Z"]
         if "E" in words:
             place.e = words["E"] if place.absolute_e else place.e + words["E"]
+        time_s = min(time_s, _LONGEST_MOVE_S)
         self.moving_s += time_s + _TURN_S
         self._ends_s.append(self.idle_at_s + time_s + _TURN_S)
         waits_s = self._ends_s[-_WAITING] if len(self._ends_s) >= _WAITING else self.now_s
@@ -152,6 +159,9 @@ class Firmware:
         place, geared_mm = self.place, self._geared(asked_mm)
         if not self.lines:
             self.begun_s = self.moving_s
+        if len(self.lines) >= _MOST_LINES:
+            # No print is longer; whoever goes on prints into the air.
+            return
         # What a short line is reckoned from is its own place on the roll.
         self.lines.append(
             PrintedLine(
@@ -178,7 +188,8 @@ class Firmware:
         return asked_mm * self.memory.steps / self.truth.gear.steps_per_mm
 
     def close_feed(self) -> None:
-        if self._feeding and self._feeding.asked_mm >= _SHORTEST_MEASURED_MM:
+        long = self._feeding and self._feeding.asked_mm >= _SHORTEST_MEASURED_MM
+        if self._feeding and long and len(self.fed) < _MOST_FED:
             self.fed.append(self._feeding)
         self._feeding = None
 

@@ -8,6 +8,7 @@ ROOM_C = 21.0
 WITHIN_C = 1.5
 _STEP_S, _LONG_S = 0.25, 600.0
 _SENSOR_S = 2.0
+_SETTLED_C = 1e-3
 
 
 @dataclass
@@ -23,6 +24,8 @@ class Heater:
     def pass_time(self, seconds: float) -> None:
         """Let time go by."""
         wanted_c = max(self.target_c, ROOM_C)
+        if abs(self.heat_c - wanted_c) + abs(self.shown_c - wanted_c) < _SETTLED_C:
+            return
         if seconds > _LONG_S:
             self.heat_c = self.shown_c = wanted_c
             return

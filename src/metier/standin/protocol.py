@@ -3,6 +3,9 @@
 from functools import reduce
 from typing import NamedTuple
 
+# No print has more lines than have so many digits.
+_DIGITS = 9
+
 
 class Taken(NamedTuple):
     """What became of a line: a command to run, or what is answered in its place."""
@@ -35,7 +38,7 @@ class Numbering:
         if not star or given.strip() != str(checksum(body)):
             return self._again("checksum mismatch" if star else "no checksum with line number")
         word, _, command = body.partition(" ")
-        if not word[1:].isdecimal():
+        if not _is_number(word[1:]):
             return self._again("no line number")
         number = int(word[1:])
         if command.strip().startswith("M110"):
@@ -54,7 +57,11 @@ class Numbering:
 def _named(command: str, number: int) -> int:
     """Return the number that M110 gives to the line before the next."""
     word = command.partition("N")[2].strip()
-    return int(word) if word.isdecimal() else number
+    return int(word) if _is_number(word) else number
+
+
+def _is_number(word: str) -> bool:
+    return word.isdecimal() and word.isascii() and len(word) <= _DIGITS
 
 
 def checksum(body: str) -> int:

@@ -1,10 +1,14 @@
 """The stand-in at work: it listens, does what it is told in its own time, and answers."""
 
+import os
 import select
 import time
 from collections import deque
+from contextlib import suppress
 
+from metier.core.refusal import Refusal
 from metier.standin import dialect
+from metier.standin.card import print_card
 from metier.standin.control import Control, answer
 from metier.standin.faults import Cable
 from metier.standin.machine import GREETING, Machine, filament_named
@@ -15,24 +19,34 @@ from metier.standin.wire import Wire
 # How often a board says that it is still at work, and how long it sleeps at most.
 _BUSY_EVERY_S, _IDLE_S = 2.0, 0.2
 _SHORT_S = 0.0005
+# No line is longer, and no more of them wait: who sends more has to wait as well.
+_LONGEST_LINE, _MOST_WAITING = 4096, 256
 # What ends waiting for heat, whatever else waits its turn.
 _AT_ONCE = "M108"
 
 
 class Server:
-    """Serves a machine on a wire; ``fast`` is how much faster its time goes."""
+    """Serves a machine on a wire; ``fast`` is how much faster its time goes, ``leash`` a file
+    whose end is its own."""
 
     def __init__(
-        self, machine: Machine, wire: Wire, control: Control, cable: Cable, fast: float
+        self,
+        machine: Machine,
+        wire: Wire,
+        control: Control,
+        cable: Cable,
+        fast: float,
+        leash: int | None = None,
     ) -> None:
         self._machine, self._wire, self._control = machine, wire, control
-        self._cable, self._fast = cable, fast
+        self._cable, self._fast, self._leash = cable, fast, leash
         self._numbering = Numbering()
         self._rest = b""
         self._lines: deque[str] = deque()
         self._command: str | None = None
         self._until_s = 0.0
-        self._said_s = 0.0
+        self._said_s = self._reported_s = 0.0
+        self._heard_s = time.monotonic()
         self._begun = time.monotonic()
         self._stopped = False
 
@@ -54,15 +68,30 @@ class Server:
             wait_s = min(max(wait_s, _SHORT_S), _IDLE_S)
         elif self._lines:
             wait_s = 0.0
-        ready, _, _ = select.select([*self._wire.readable(), self._control.number], [], [], wait_s)
+        heard = self._wire.readable() if len(self._lines) < _MOST_WAITING else []
+        held = [] if self._leash is None else [self._leash]
+        ready, _, _ = select.select([*heard, self._control.number, *held], [], [], wait_s)
+        if held and self._let_go():
+            self._machine.save()
         if self._control.number in ready:
             self._obey()
+        if not heard:
+            return
         data = self._wire.read(ready)
         if not data:
             return
+        self._heard_s = time.monotonic()
         *lines, self._rest = (self._rest + data).split(b"\n")
+        self._rest = self._rest[-_LONGEST_LINE:]
         for line in lines:
-            self._take(line)
+            self._take(line[:_LONGEST_LINE])
+
+    def _let_go(self) -> bool:
+        """Look whether the leash ended, which ends this, too."""
+        if self._leash is not None and not self._stopped:
+            ready, _, _ = select.select([self._leash], [], [], 0)
+            self._stopped = bool(ready) and not os.read(self._leash, _LONGEST_LINE)
+        return self._stopped
 
     def _take(self, line: bytes) -> None:
         passed = self._cable.passes(line)
@@ -83,6 +112,12 @@ class Server:
         """Acknowledge what is done, and begin what is next."""
         board = self._machine.board
         board.pass_time_to(self._now_s())
+        every_s = board.reports_every_s
+        if board.idle_s and time.monotonic() - self._heard_s > board.idle_s:
+            board.nozzle.target_c = board.bed.target_c = 0.0
+        if every_s and time.monotonic() - self._reported_s > every_s:
+            self._reported_s = time.monotonic()
+            self._say(board.temperatures())
         while True:
             if self._command is not None and not self._done(self._command):
                 return
@@ -112,7 +147,7 @@ class Server:
         # Heat is reported each second of its time, other work each two of ours.
         every_s = 1.0 / self._fast if heating else _BUSY_EVERY_S
         if time.monotonic() - self._said_s > max(every_s, 0.02):
-            self._say(board.temperatures() if heating else "echo:busy: processing")
+            self._say(board.temperatures() if heating else "busy: at work")
             self._said_s = time.monotonic()
         return False
 
@@ -131,11 +166,20 @@ class Server:
                 self._machine.save()
             case ["power"]:
                 self._reset()
-            case ["swap", item, filament, bore] if item in ITEMS:
+            case ["swap", item, filament, bore] if item in ITEMS and _is_bore(bore):
                 known = next(one for one in ITEMS if one == item)
-                bore_mm = float(bore) if bore else None
-                self._machine.swap(known, filament_named(filament), bore_mm)
+                self._machine.swap(known, filament_named(filament), float(bore) if bore else None)
                 self._reset()
+            case ["print", path] if self._command is None:
+                try:
+                    printed = print_card(self._machine, path, self._let_go)
+                except Refusal as refusal:
+                    answer(asking, f"refused {refusal}")
+                    return
+                # Its time goes on from where that ended.
+                self._begun = time.monotonic() - self._machine.board.now_s / self._fast
+                answer(asking, f"printed {printed.lines} {printed.minutes:.1f}")
+                return
             case _:
                 answer(asking, "not understood")
                 return
@@ -148,3 +192,10 @@ class Server:
         self._lines.clear()
         self._command = None
         self._say(GREETING)
+
+
+def _is_bore(text: str) -> bool:
+    """Tell whether it is a bore in mm, or empty for the one that is there."""
+    with suppress(ValueError):
+        return not text or 0.05 <= float(text) <= 5
+    return False

@@ -7,7 +7,7 @@ from typing import Protocol
 
 from metier.failure import Failure
 
-_MOST = 65536
+_MOST, _NOT_READ_S = 65536, 0.5
 
 
 class Wire(Protocol):
@@ -100,6 +100,8 @@ class Tcp:
         other, _ = self._listening.accept()
         if self._spoken is None:
             other.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
+            # Who does not read is not waited for.
+            other.settimeout(_NOT_READ_S)
             self._spoken = other
         else:
             # A serial line has one end.

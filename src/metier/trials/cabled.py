@@ -2,20 +2,25 @@
 
 import argparse
 from collections.abc import Iterator
-from contextlib import AbstractContextManager, contextmanager
+from contextlib import contextmanager
 from typing import TYPE_CHECKING, NamedTuple
 
 from metier.bar import worded_bar
 from metier.core.refusal import Refusal
 from metier.logbook.bench import current_bench
 from metier.logbook.book import Logbook
-from metier.logbook.machines import Printer, printer_named, printers
+from metier.logbook.entries import record_steps
+from metier.logbook.inforce import steps_in_force
+from metier.logbook.location import locate
+from metier.logbook.machines import Printer, StepsIn, printer_named, printers, set_printer
 from metier.show.command import proposed
+from metier.show.sheet import Sheet
 from metier.words.cable_options import BAUD
 
 if TYPE_CHECKING:
-    from metier.cable.link import Link
-    from metier.cable.talking import Watch
+    from metier.cable.guarded import Guarded
+    from metier.cable.outgoing import Allowed
+    from metier.cable.talking import Stored, Watch
 
 
 # Slow enough for any hot end to keep up.
@@ -23,27 +28,66 @@ SLOWLY_MM_S = 1.5
 
 
 class Cabled(NamedTuple):
-    """Which printer it is, None where only its port is known, and where to speak to it."""
+    """Which printer it is, None where only its port is known, and where to speak to it.
+
+    ``hottest_c`` is the least of what printer and roll take, ``hottest_bed_c`` what its bed does,
+    ``steps_per_mm`` what is in force; None where nobody said.
+    """
 
     printer: Printer | None
     port: str
     baud: int
     log: str | None
+    logbook: str
+    hottest_c: float | None
+    hottest_bed_c: float | None
+    steps_per_mm: float | None
+    anyway: bool
 
     @property
     def name(self) -> str:
         """What to call it."""
         return self.printer.name if self.printer else self.port
 
-    def linked(self, *, urgent: bool = False) -> "AbstractContextManager[Link]":
-        """Return the printer, answering; with ``urgent`` it does not wait for heat before.
+    @property
+    def allowed(self) -> "Allowed | None":
+        """What may be sent; None where all is meant."""
+        from metier.cable.guard import Most
+        from metier.cable.outgoing import Allowed
+
+        most = Most()
+        if self.hottest_c is not None:
+            most = most._replace(nozzle_c=self.hottest_c)
+        if self.hottest_bed_c is not None:
+            most = most._replace(bed_c=self.hottest_bed_c)
+        return None if self.anyway else Allowed(most, self.steps_per_mm)
+
+    def check(self, command: str) -> None:
+        """Refuse a command that is not to be sent.
 
         Raises:
-            CableFailure: it does not.
+            Refusal: why.
         """
-        from metier.cable.link import linked
+        from metier.cable.outgoing import Outgoing
 
-        return linked(self.port, self.baud, self.log, urgent=urgent)
+        if self.allowed:
+            try:
+                Outgoing(self.allowed).check(command)
+            except Refusal as refusal:
+                raise Refusal(f"{refusal}; --anyway says it is meant") from None
+
+    def linked(self, *, urgent: bool = False) -> "Guarded":
+        """Return the printer, answering, as a context that leaves no heater on unsaid.
+
+        Raises:
+            CableFailure: it does not answer.
+        """
+        from metier.cable.guard import ANY_HEAT
+        from metier.cable.guarded import Cable, Guarded
+
+        most = self.allowed.most if self.allowed else ANY_HEAT
+        where = Cable(self.port, self.baud, most, self.log, self.logbook)
+        return Guarded(where, urgent=urgent)
 
 
 def cabled(book: Logbook, options: argparse.Namespace) -> Cabled:
@@ -57,11 +101,24 @@ def cabled(book: Logbook, options: argparse.Namespace) -> Cabled:
     if not port:
         name = printer.name if printer else "NAME"
         raise Refusal(
-            "where is the printer plugged in? give --port, or once and for all: "
+            "where is the printer plugged in? give --port, or say it once: "
             + proposed("cable", "set", name, "--port", "PORT")
             + " (metier cable ports lists them)"
         )
-    return Cabled(printer, port, options.baud or (printer and printer.baud) or BAUD, options.log)
+    on = current_bench(book)
+    spool = on.spool if printer and on.printer and on.printer.id == printer.id else None
+    limits = [each.hottest_c for each in (printer, spool) if each and each.hottest_c is not None]
+    return Cabled(
+        printer,
+        port,
+        options.baud or (printer and printer.baud) or BAUD,
+        options.log,
+        locate(options.logbook).path,
+        min(limits, default=None),
+        printer.hottest_bed_c if printer else None,
+        steps_in_force(book, printer) if printer else None,
+        getattr(options, "anyway", False),
+    )
 
 
 def _meant(book: Logbook, options: argparse.Namespace) -> Printer | None:
@@ -87,6 +144,61 @@ def steps_differ(printer: Printer | None, carries: float, known: float | None) -
         f"the printer carries {shown[0]}, the logbook has {shown[1]} in force: the board forgot "
         "it, or it was changed by hand"
     )
+
+
+class Kept(NamedTuple):
+    """E-steps that a printer was made to carry, and whether it keeps them for its next start."""
+
+    printer: Printer
+    steps_per_mm: float
+    in_memory: bool
+
+    def write(self, sheet: Sheet) -> None:
+        """Say what a printer without a memory needs."""
+        line = f"M92 E{self.steps_per_mm:.{self.printer.decimals}f}"
+        sheet.note("the printer stores nothing (M500): switched off, it forgets them")
+        sheet.note(
+            f"{line} at the start of each file sets them: put it into the slicer's start; in "
+            "Metier's own files it stands from now on, behind your own (metier printer set --start)"
+        )
+
+
+def kept_steps(book: Logbook, printer: Printer, stored: "Stored") -> Kept:
+    """Record e-steps that a printer carries now, and whether it keeps them."""
+    in_memory = stored.keeps == "memory"
+    with book.transaction() as moment:
+        record_steps(book, moment, printer, stored.steps_per_mm)
+    note_where(book, printer, "memory" if in_memory else "start")
+    return Kept(printer, stored.steps_per_mm, in_memory)
+
+
+def note_where(book: Logbook, printer: Printer, steps_in: StepsIn) -> None:
+    """Record where a printer keeps its e-steps, where that is news."""
+    if (printer.steps_in or "memory") != steps_in:
+        with book.transaction() as moment:
+            set_printer(book, moment, printer, {"steps_in": steps_in})
+
+
+def to_write(sheet: Sheet, printer: Printer, steps_per_mm: float) -> None:
+    """Say where e-steps are to be written that stand in a file of the printer's own."""
+    shown = f"{steps_per_mm:.{printer.decimals}f}"
+    written = f"{shown} steps/mm"
+    if printer.full_steps and printer.microsteps:
+        turn_mm = printer.full_steps * printer.microsteps / steps_per_mm
+        written += f", or {turn_mm:.4f} mm per motor turn"
+    sheet.remark(
+        f"{printer.name} keeps its e-steps in a file of its own: write {written} there, where the "
+        "extruder stands, and restart it."
+    )
+    sheet.next("then say so:", proposed("entered", "esteps", shown, "--printer", printer.name))
+
+
+def still_hot(left: str) -> str:
+    """Return a line on how a command leaves the heaters; empty where they were off throughout."""
+    if not left:
+        return ""
+    stays = f"{left[0].upper()}{left[1:]}"
+    return f"{stays}." if left.endswith("off") else f"{stays}: metier cable off ends that."
 
 
 @contextmanager

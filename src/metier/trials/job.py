@@ -222,7 +222,9 @@ def _value(here: OnBench, name: str) -> Station:
 
 def _on_cable(here: OnBench) -> bool:
     """Tell whether the printer is spoken to, so that what it stores is not typed in by hand."""
-    return here.setup is not None and here.setup.printer.port is not None
+    if here.setup is None or here.setup.printer.port is None:
+        return False
+    return here.setup.printer.steps_in != "file"
 
 
 def _typed_with(here: OnBench, name: str, now: Standing) -> dict[str, float]:
@@ -251,6 +253,8 @@ def typing_in(here: OnBench, values: Mapping[str, float]) -> str:
     steps = values.get("esteps")
     if steps is not None and _on_cable(here):
         return ""
+    if steps is not None and here.setup and here.setup.printer.steps_in == "file":
+        return f"in the printer's own file: {here.worded('esteps', steps)}; then restart it"
     if steps is not None:
         return f"at the printer's console: M92 E{steps:.{here.writing.decimals}f}, then M500"
     words = [f"{VALUES[name].also} {here.worded(name, value)}" for name, value in values.items()]

@@ -116,13 +116,20 @@ def machine_of(here: OnBench) -> Machine:
     if spool.bed_c is None:
         command = proposed("spool", "set", spool.name, "--bed-temperature", "60")
         raise Refusal(f"the bed temperature of {spool.name} is not known: {command}, or its own")
-    for name, hottest_c in ((spool.name, spool.hottest_c), (printer.name, printer.hottest_c)):
-        if hottest_c is not None and exceeds(nozzle_c, hottest_c):
+    bed_c = spool.bed_c
+    for name, told_c, hottest_c, option in (
+        (spool.name, nozzle_c, spool.hottest_c, "bench --temperature C, or --hottest"),
+        (printer.name, nozzle_c, printer.hottest_c, "bench --temperature C, or --hottest"),
+        (f"the bed of {printer.name}", bed_c, printer.hottest_bed_c,
+         "spool set --bed-temperature C, or --hottest-bed"),
+    ):  # fmt: skip
+        if hottest_c is not None and exceeds(told_c, hottest_c):
             raise Refusal(
-                f"{nozzle_c:g} °C are too hot for {name}, which takes {hottest_c:g}: "
-                "metier bench --temperature C, or --hottest where it is set"
+                f"{told_c:g} °C are too hot for {name}, which takes {hottest_c:g}: metier {option} "
+                "where it is set"
             )
-    fan = spool.fan_percent
+    fan, steps = spool.fan_percent, here.stands("esteps").in_force
+    forgets = printer.steps_in == "start" and steps is not None
     return Machine(
         bed,
         nozzle_c,
@@ -134,4 +141,5 @@ def machine_of(here: OnBench) -> Machine:
         # Empty is the plain one, said on purpose.
         printer.start_gcode or None,
         printer.end_gcode or None,
+        f"{steps:.{printer.decimals}f}" if forgets else None,
     )

@@ -1,7 +1,8 @@
 """The pipeline of every trial: bench, settings, plan or readings, judgement, record, sheet."""
 
 import argparse
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
@@ -35,6 +36,7 @@ from metier.words.question import may_answer, may_ask, said_yes
 if TYPE_CHECKING:
     from metier.words.asked import Asked
     from metier.words.entry import Entry
+    from metier.words.typed_line import Lines
 
 AnyKind = Kind[Any, Any, Any]
 
@@ -92,7 +94,7 @@ def run(name: str, options: argparse.Namespace) -> Answer:
             return answer
         if options.what_if is not None and not given:
             return what_if(kind, options, book)
-        if not given and not options.plan and not (kind.asks and piped_or_typed()):
+        if not given and not options.plan and not (kind.asks and _comes_in(options)):
             _bench_of(kind, options, book)
             raise Refusal(kind.lacking)
         if not given and not options.plan and not options.trial and may_ask(options.json):
@@ -126,9 +128,28 @@ def typed_in(
     # A roll may be printed hotter meanwhile: its readings are its own all the same.
     bench = bench_phrase(here.setup._replace(temperature_c=None)) if here.setup else "no bench"
     meant = DraftFor(kind.name, bench, options.trial, kept)
-    with Entry(options, asked, meant, partial(made_of, here.book)) as entry:
+    with (
+        _calipers(options) as lines,
+        Entry(options, asked, meant, partial(made_of, here.book), lines) as entry,
+    ):
         settled, taken = kind.typed(settled, *entry.taken())
         return _measured(kind, here, settled, taken, options, entry)
+
+
+def _comes_in(options: argparse.Namespace) -> bool:
+    return options.from_port is not None or piped_or_typed()
+
+
+@contextmanager
+def _calipers(options: argparse.Namespace) -> "Iterator[Lines | None]":
+    """Yield the lines that calipers on a port send, as if they were typed."""
+    if options.from_port is None:
+        yield None
+        return
+    from metier.cable.calipers import CalipersPort
+
+    with CalipersPort(options.from_port, options.from_baud) as port:
+        yield port.lines
 
 
 def _bench_of(

@@ -38,6 +38,7 @@ mm3_s = typed(quantity.read_positive, ("mm³/s", "mm3/s"))
 temperature = typed(quantity.read_positive, ("c", "°c"))
 celsius = typed(quantity.read_celsius)
 flow = typed(quantity.read_flow)
+baud = typed(quantity.read_count, 9_999_999)
 walls = typed(quantity.read_count, MOST_WALLS)
 trial_number = typed(quantity.read_count, 999_999_999)
 whole = typed(quantity.read_count, 9999)
@@ -50,6 +51,16 @@ def small_text(text: str) -> str:
     if not trimmed or len(trimmed) > _LONGEST_TEXT or not trimmed.isprintable():
         raise argparse.ArgumentTypeError(f"give 1 to {_LONGEST_TEXT} printable characters")
     return trimmed
+
+
+def port(text: str) -> str:
+    """Read the name of a port: a device, or a serial line on the network."""
+    from metier.port_name import checked_port
+
+    try:
+        return checked_port(text)
+    except Refusal as refusal:
+        raise argparse.ArgumentTypeError(str(refusal)) from None
 
 
 class Typed(NamedTuple):

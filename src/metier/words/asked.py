@@ -14,7 +14,8 @@ class Asked(NamedTuple):
     default their mean. ``sections`` are gone through one after the other, each until an empty
     line; the name of one stands before its places. Those that are ``optional`` may stay empty.
     ``before`` does what has to be done before a reading can be taken, by its number from 0, and
-    tells whether to go on; ``enough`` tells of the readings so far that no more are needed.
+    tells whether to go on, ``meanwhile`` what has to be done every second until it comes;
+    ``enough`` tells of the readings so far that no more are needed.
     """
 
     test: str
@@ -29,6 +30,7 @@ class Asked(NamedTuple):
     optional: tuple[str, ...] = ()
     before: Callable[[int], bool] | None = None
     enough: Callable[[list[float]], bool] | None = None
+    meanwhile: Callable[[], None] | None = None
 
     def place(self, position: int, section: str = "") -> str:
         """Return the name of the place that a section's reading at ``position`` (from 0) is of."""

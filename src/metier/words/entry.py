@@ -6,11 +6,12 @@ import re
 import sys
 from collections.abc import Callable
 from contextlib import suppress
-from typing import Self
+from typing import TYPE_CHECKING, Self
 
 from metier.core.measure.readings import estimate, suspects
 from metier.core.refusal import Refusal
 from metier.failure import Failure
+from metier.formats.calipers_line import plain_line
 from metier.logbook.drafts import Draft, DraftFor, DraftReading, Interrupted
 from metier.logbook.location import locate
 from metier.logbook.trials import Reading
@@ -19,6 +20,9 @@ from metier.show.outside import clean
 from metier.show.sheet import wrapped
 from metier.words.asked import Asked
 from metier.words.typed_line import typed_line
+
+if TYPE_CHECKING:
+    from metier.words.typed_line import Lines
 
 # What a refusal offers in the place of a slip.
 _OFFERED = re.compile(r"was it ([0-9.]+)\?$")
@@ -29,7 +33,7 @@ class Entry:
     """One go at typing readings; the draft is dropped by `recorded`, not before.
 
     ``meant`` is what they are typed for, ``recorded`` tells of a draft's name whether a trial was
-    made of it already.
+    made of it already. ``lines`` are those that come from elsewhere as if they were typed.
     """
 
     def __init__(
@@ -38,9 +42,11 @@ class Entry:
         asked: Asked,
         meant: DraftFor,
         recorded: Callable[[str], bool],
+        lines: "Lines | None" = None,
     ) -> None:
         self._asked = asked
         self._options = options
+        self._lines, self._number = lines, 0
         self._meant = meant
         path, own_folder = locate(options.logbook)
         self._draft = Draft(path, meant, own_folder, recorded)
@@ -71,7 +77,7 @@ class Entry:
             if self._taken:
                 self._answer("\n  kept: the next start offers to go on with them")
             raise
-        except Failure as failure:
+        except (Failure, Refusal) as failure:
             if self._taken:
                 failure.add_note("what was typed is kept: --resume goes on with it")
             raise
@@ -111,24 +117,37 @@ class Entry:
             place = self._place()
             if self._terminal:
                 self._say(f"  {place:<9}> ", end="")
+            self._number += 1
             try:
-                line = typed_line()
+                raw = typed_line(self._asked.meanwhile, self._lines)
             except Refusal as refusal:
-                if not self._terminal:
-                    raise
-                self._say(f"  {refusal}")
+                self._refuse(refusal)
                 continue
-            if not line.strip():
+            line = plain_line(raw)
+            if raw.strip() and not line:
+                # The frame of a message that has nothing in it.
+                continue
+            if not line:
                 empty = not self._in_section() and not self._may_be_empty()
-                if line and empty and self._terminal:
+                if raw and empty and self._terminal:
                     self._say("  no readings yet")
                     continue
-                if line and self._section + 1 < len(self._asked.sections):
+                if raw and self._section + 1 < len(self._asked.sections):
                     self._section += 1
                     self._note_section()
                     continue
                 break
-            self._take(line.strip(), place)
+            self._take(line, place)
+
+    def _refuse(self, refusal: Refusal, more: str = "") -> None:
+        """Say what is wrong with a line and go on; a pipe cannot answer.
+
+        Raises:
+            Refusal: with the number of the line, which nobody sees there.
+        """
+        if not self._terminal:
+            raise Refusal(f"line {self._number}: {refusal}") from None
+        self._say(f"  {refusal}{more}")
 
     def _enough(self) -> bool:
         enough = self._asked.enough
@@ -184,11 +203,9 @@ class Entry:
             for value in values:
                 self._asked.check(value, place)
         except Refusal as refusal:
-            if not self._terminal:
-                raise
             offered = _OFFERED.search(str(refusal))
             self._offered = offered[1] if offered else ""
-            self._say(f"  {refusal}" + (" y takes it" if offered else ""))
+            self._refuse(refusal, " y takes it" if offered else "")
             return
         reading = DraftReading(place, typed)
         try:

@@ -13,6 +13,7 @@ from metier.logbook.book import Logbook
 from metier.logbook.location import locate
 from metier.logbook.opening import open_existing, open_or_make
 from metier.whole_file import spare
+from metier.words.arguments import baud, port
 
 # More than these are no usage line any more.
 _MANY_OPTIONS = 14
@@ -28,6 +29,11 @@ class Answer(NamedTuple):
 
     payload: Mapping[str, object] | None
     text: str
+
+    def with_line(self, line: str) -> "Answer":
+        """Return it with a line more, apart from a whole sheet; an empty one changes nothing."""
+        apart = "\n\n" if "\n\n" in self.text else "\n"
+        return self._replace(text=f"{self.text}{apart}{line}") if line else self
 
 
 class Parser(argparse.ArgumentParser):
@@ -207,6 +213,10 @@ def add_entry_options(parser: argparse.ArgumentParser) -> None:
     group = parser.add_argument_group("readings typed at a prompt or piped in, one a line")
     group.add_argument("--resume", action="store_true", help="go on with an interrupted entry")
     group.add_argument("--afresh", action="store_true", help="drop an interrupted entry")
+    group.add_argument(
+        "--from-port", type=port, metavar="DEVICE", help="calipers on a serial port send them"
+    )
+    group.add_argument("--from-baud", type=baud, metavar="N", help="speed of that port (9600)")
 
 
 def piped_or_typed() -> bool:

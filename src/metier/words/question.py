@@ -83,15 +83,24 @@ def said_yes(question: str) -> bool:
     return _asked(f"{question} [Y/n] ").lower() not in ("n", "no")
 
 
-def said_yes_aloud(question: str) -> bool:
+def said_no(question: str, meanwhile: Callable[[], None]) -> bool:
+    """Ask at a terminal a question that Enter answers with no; ``meanwhile`` is done every second
+    until the answer comes."""
+    print(f"{question} [y/N] ", end="", file=sys.stderr, flush=True)
+    return typed_line(meanwhile).strip().lower() not in ("y", "yes")
+
+
+def said_yes_aloud(question: str, meanwhile: Callable[[], None]) -> bool:
     """Ask a question that Enter answers with yes at a terminal, and in a pipe only a yes.
 
-    It is put there, too, so that whoever writes into the pipe knows.
+    It is put there, too, so that whoever writes into the pipe knows. ``meanwhile`` is done every
+    second until the answer comes.
     """
-    if sys.stdin.isatty():
-        return said_yes(question)
-    print(f"{question} [y/n]", file=sys.stderr, flush=True)
-    return typed_line().strip().lower() in ("y", "yes")
+    terminal = sys.stdin.isatty()
+    end = " [Y/n] " if terminal else " [y/n]\n"
+    print(question, end=end, file=sys.stderr, flush=True)
+    typed = typed_line(meanwhile).strip().lower()
+    return typed not in ("n", "no") if terminal else typed in ("y", "yes")
 
 
 def ask(question: str, read: Callable[[str], T]) -> T:

@@ -4,21 +4,31 @@ settles; then set, store, read back, and feed once more to verify."""
 import argparse
 import sys
 from collections.abc import Callable
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from metier.core.esteps.measured import EstepsFinding, check_mark, from_mark
 from metier.core.refusal import Refusal
+from metier.logbook.bench import Setup
 from metier.logbook.book import Logbook
 from metier.logbook.entries import record_steps
 from metier.show.outside import clean
-from metier.trials.cabled import SLOWLY_MM_S, cabled, heating_bar, steps_differ
+from metier.show.sheet import Sheet
+from metier.trials.cabled import (
+    SLOWLY_MM_S,
+    Cabled,
+    cabled,
+    heating_bar,
+    kept_steps,
+    note_where,
+    steps_differ,
+    to_write,
+)
 from metier.trials.esteps.kept import usual_ask
 from metier.trials.esteps.settings import EstepsContext, EstepsSettings
 from metier.trials.kind import Kind, Settled
 from metier.trials.on_bench import OnBench, needed_setup, on_bench
 from metier.trials.runner import typed_in
 from metier.words.asked import Asked
-from metier.words.ending import ending_as_by_ctrl_c
 from metier.words.missing import complete
 from metier.words.parser import Answer
 from metier.words.question import said_yes_aloud
@@ -29,6 +39,8 @@ if TYPE_CHECKING:
 
 Fed = Kind[EstepsSettings, EstepsContext, EstepsFinding]
 
+# A hot nozzle beside which nothing is typed for so long is switched off.
+_ALONE_S = 600.0
 # How often a length is fed: at least, and at most where the ± does not settle.
 _MEASURED, _VERIFIED = (3, 6), (1, 3)
 
@@ -49,37 +61,182 @@ def guided(kind: Fed, options: argparse.Namespace, book: Logbook) -> Answer:
     if spoken_to.printer is None or spoken_to.printer.id != ready.printer.id:
         raise Refusal(f"{spoken_to.name} is not on the bench: metier bench --printer")
     _take_lengths(options, here)
-    from metier.cable.talking import heat_to, store_steps
+    spoken_to.check(f"M104 S{ready.temperature_c:g}")
+    return _Run(kind, options, here, ready, spoken_to).whole()
 
-    # A terminal that is closed must not leave a hot nozzle.
-    with ending_as_by_ctrl_c(), spoken_to.linked() as link:
+
+class _Run:
+    """One guided run, on a bench whose printer is on its cable."""
+
+    def __init__(
+        self, kind: Fed, options: argparse.Namespace, here: OnBench, ready: Setup, cabled: Cabled
+    ) -> None:
+        self._kind, self._options, self._here, self._cabled = kind, options, here, cabled
+        self._printer = ready.printer
+        assert ready.temperature_c is not None
+        self._heat_c = ready.temperature_c
+        # Whether its steps can be read and set; those that count where they cannot.
+        self._knows_steps = True
+
+    def whole(self) -> Answer:
+        """Warm up, feed and ask, then set and verify where the printer can."""
+        line = self._cabled.linked()
+        with line as link:
+            self._take_up_steps(link)
+            self._warm(link)
+            self._say(f"{self._printer.name} is at {self._heat_c:g} °C.")
+            answers = self._rounds(link)
+            link.guard.keeps = False
+        return self._answer(answers, line.left)
+
+    def _rounds(self, link: "Link") -> "_Rounds":
+        from metier.cable.talking import store_steps
+
+        first = self._round(link, _MEASURED)
+        self._say(first.text)
+        wanted = _to_set(first)
+        if wanted is None:
+            return _Rounds([first])
+        if not self._knows_steps:
+            sheet = Sheet("")
+            to_write(sheet, self._printer, wanted)
+            return _Rounds([first], told=sheet.text())
+        shown = f"{wanted:.{self._printer.decimals}f}"
+        question = f"\nSet {shown} in {self._printer.name}, store it and read it back?"
+        if not said_yes_aloud(question, link.idle):
+            return _Rounds([first])
+        kept = kept_steps(
+            self._here.book, self._printer, store_steps(link, wanted, self._printer.decimals)
+        )
+        done = "Set and stored" if kept.in_memory else "Set"
+        self._say(f"\n{done}: it reads back {shown}, and is recorded as entered.\n")
+        sheet = Sheet("")
+        if not kept.in_memory:
+            kept.write(sheet)
+        second = self._round(link, _VERIFIED)
+        self._say(second.text)
+        return _Rounds([first, second], wanted, sheet.text())
+
+    def _take_up_steps(self, link: "Link") -> None:
+        """Read what the printer carries; where it is not what the logbook has, that is recorded."""
+        from metier.cable.failure import Untold
+        from metier.cable.talking import read_steps
+
+        known = self._here.stands("esteps").in_force
         try:
-            _take_up_steps(link, here)
-            with heating_bar(ready.temperature_c) as watch:
-                heat_to(link, ready.temperature_c, watch)
-            _say(options, f"{ready.printer.name} is at {ready.temperature_c:g} °C.")
-            first = _round(kind, options, here, link, _MEASURED)
-            _say(options, first.text)
-            wanted = _to_set(first)
-            if wanted is None:
-                return _answer([first], None)
-            shown = f"{wanted:.{ready.printer.decimals}f}"
-            question = f"\nSet {shown} in {ready.printer.name}, store it and read it back?"
-            if not said_yes_aloud(question):
-                return _answer([first], None)
-            store_steps(link, wanted, ready.printer.decimals)
-            with book.transaction() as moment:
-                record_steps(book, moment, ready.printer, wanted)
-            _say(options, f"\nSet and stored: it reads back {shown}, and is recorded as entered.\n")
-            second = _round(kind, options, here, link, _VERIFIED)
-            _say(options, second.text)
-            return _answer([first, second], wanted)
-        finally:
-            _cool(link)
+            carries = read_steps(link)
+        except Untold as untold:
+            self._knows_steps = False
+            note_where(self._here.book, self._printer, "file")
+            if self._options.steps is None and known is None:
+                raise Refusal(f"{untold}: give those in its own file with --steps") from None
+            self._options.steps = self._options.steps or known
+            return
+        if self._options.steps is not None:
+            raise Refusal("--feed does not go with --steps: the printer says them itself")
+        differ = steps_differ(self._printer, carries, known)
+        if differ:
+            _tell(f"Note: {differ}.")
+        if differ or known is None:
+            with self._here.book.transaction() as moment:
+                record_steps(self._here.book, moment, self._printer, carries, found=True)
+
+    def _warm(self, link: "Link") -> None:
+        from metier.cable.talking import heat_to
+
+        with heating_bar(self._heat_c) as watch:
+            heat_to(link, self._heat_c, watch)
+
+    def _round(self, link: "Link", runs: tuple[int, int]) -> Answer:
+        """Feed and ask until it settles, and record the trial."""
+        from metier.cable.talking import read_steps
+
+        options, here, kind = self._options, self._here, self._kind
+        source = "as its own file has them"
+        if self._knows_steps:
+            options.steps, source = read_steps(link), "as the printer says"
+        settled = complete(options, lambda: kind.settle(options, here, None), False)
+        settled = settled._replace(sources={**settled.sources, "steps": source})
+        asked = self._feeding(kind.asked(settled, here), settled, link, runs)
+        answer = typed_in(kind, here, settled, options, asked)
+        if self._knows_steps:
+            options.steps = None
+        return answer
+
+    def _feeding(
+        self, asked: Asked, settled: Settled[EstepsSettings], link: "Link", runs: tuple[int, int]
+    ) -> Asked:
+        """Return what is asked, with each length fed before, and the heat watched meanwhile."""
+        from metier.cable.talking import feed
+
+        settings, waited = settled.settings, _Waited(link)
+
+        def before(number: int) -> bool:
+            if sys.stdin.isatty():
+                mark = f"Pen a mark {settings.mark_mm:g} mm from where the filament goes in"
+                _tell(f"\n  {mark}; Enter feeds {settings.asked_mm:g} mm, s stops > ", end="")
+                if typed_line(waited.tick).strip().lower() in ("s", "stop"):
+                    return False
+            if waited.cooled:
+                self._warm(link)
+            waited.begin()
+            feed(link, settings.asked_mm, self._options.feed_rate)
+            waited.begin()
+            _tell(f"  run {number + 1}: fed {settings.asked_mm:g} mm; measure what is left")
+            return True
+
+        return asked._replace(before=before, enough=_enough(settings, runs), meanwhile=waited.tick)
+
+    def _say(self, text: str) -> None:
+        if not self._options.json:
+            print(clean(text), flush=True)
+
+    def _answer(self, rounds: "_Rounds", left: str) -> Answer:
+        """Return what was found; its text was shown round by round."""
+        last = rounds.answers[-1].payload or {}
+        trials = [(one.payload or {}).get("trial") for one in rounds.answers]
+        payload = {**last, "trials": trials, "steps_stored": rounds.stored}
+        off = f"{left[0].upper()}{left[1:]}." if left else ""
+        return Answer(payload, "\n".join(["", *filter(None, (rounds.told.strip("\n"), off))]))
+
+
+class _Rounds(NamedTuple):
+    """What was found round by round, the steps that were set, and what is to be done by hand."""
+
+    answers: list[Answer]
+    stored: float | None = None
+    told: str = ""
+
+
+class _Waited:
+    """Waits for somebody beside a hot nozzle: watches it, and switches it off if nobody comes."""
+
+    def __init__(self, link: "Link") -> None:
+        self._link = link
+        self.cooled = False
+        self._since_s = link.now_s()
+
+    def begin(self) -> None:
+        """Begin to wait anew."""
+        self.cooled, self._since_s = False, self._link.now_s()
+
+    def tick(self) -> None:
+        """Look at the heat; to be called every second."""
+        if self.cooled:
+            return
+        self._link.idle()
+        if self._link.now_s() - self._since_s > _ALONE_S:
+            self._link.ask("M104 S0")
+            self._link.unwatch()
+            self.cooled = True
+            _tell(
+                f"\n  Nothing was typed for {_ALONE_S / 60:.0f} min: the nozzle is off; it is "
+                "heated again before the next run."
+            )
 
 
 def _refuse_others(options: argparse.Namespace) -> None:
-    for name in ("plan", "trial", "steps", "what_if"):
+    for name in ("plan", "trial", "what_if"):
         if getattr(options, name):
             flag = name.replace("_", "-")
             raise Refusal(f"--feed does not go with --{flag}: it sees to that itself")
@@ -104,59 +261,6 @@ def _take_lengths(options: argparse.Namespace, here: OnBench) -> None:
     check_mark(options.mark, options.asked[0])
 
 
-def _take_up_steps(link: "Link", here: OnBench) -> None:
-    """Read what the printer carries; where it is not what the logbook has, that is recorded."""
-    from metier.cable.talking import read_steps
-
-    assert here.setup is not None
-    printer, known = here.setup.printer, here.stands("esteps").in_force
-    carries = read_steps(link)
-    differ = steps_differ(printer, carries, known)
-    if differ:
-        _tell(f"Note: {differ}.")
-    if differ or known is None:
-        with here.book.transaction() as moment:
-            record_steps(here.book, moment, printer, carries, found=True)
-
-
-def _round(
-    kind: Fed, options: argparse.Namespace, here: OnBench, link: "Link", runs: tuple[int, int]
-) -> Answer:
-    """Feed and ask until it settles, and record the trial."""
-    from metier.cable.talking import read_steps
-
-    options.steps = read_steps(link)
-    settled = complete(options, lambda: kind.settle(options, here, None), False)
-    settled = settled._replace(sources={**settled.sources, "steps": "as the printer says"})
-    asked_for = kind.asked(settled, here)
-    return typed_in(kind, here, settled, options, _feeding(asked_for, settled, link, options, runs))
-
-
-def _feeding(
-    asked: Asked,
-    settled: Settled[EstepsSettings],
-    link: "Link",
-    options: argparse.Namespace,
-    runs: tuple[int, int],
-) -> Asked:
-    """Return what is asked, with each length fed before."""
-    from metier.cable.talking import feed
-
-    settings = settled.settings
-
-    def before(number: int) -> bool:
-        if sys.stdin.isatty():
-            mark = f"Pen a mark {settings.mark_mm:g} mm from where the filament goes in"
-            _tell(f"\n  {mark}; Enter feeds {settings.asked_mm:g} mm, s stops > ", end="")
-            if typed_line().strip().lower() in ("s", "stop"):
-                return False
-        feed(link, settings.asked_mm, options.feed_rate)
-        _tell(f"  run {number + 1}: fed {settings.asked_mm:g} mm; measure what is left")
-        return True
-
-    return asked._replace(before=before, enough=_enough(settings, runs))
-
-
 def _enough(settings: EstepsSettings, runs: tuple[int, int]) -> Callable[[list[float]], bool]:
     least, most = runs
 
@@ -174,16 +278,6 @@ def _enough(settings: EstepsSettings, runs: tuple[int, int]) -> Callable[[list[f
     return enough
 
 
-def _cool(link: "Link") -> None:
-    """Leave the nozzle cold, as far as the line still lives."""
-    from metier.cable.failure import CableFailure
-
-    try:
-        link.ask("M104 S0")
-    except CableFailure:
-        _tell("its heater may still be on: see to it")
-
-
 def _to_set(found: Answer) -> float | None:
     """Return the steps to set, where other ones are needed."""
     payload = found.payload or {}
@@ -194,15 +288,3 @@ def _to_set(found: Answer) -> float | None:
 def _tell(text: str, end: str = "\n") -> None:
     # Standard output is for the answer alone, so that --json stays one object.
     print(clean(text), end=end, file=sys.stderr, flush=True)
-
-
-def _say(options: argparse.Namespace, text: str) -> None:
-    if not options.json:
-        print(clean(text), flush=True)
-
-
-def _answer(rounds: list[Answer], stored: float | None) -> Answer:
-    """Return what was found; its text was shown round by round."""
-    last = rounds[-1].payload or {}
-    trials = [(one.payload or {}).get("trial") for one in rounds]
-    return Answer({**last, "trials": trials, "steps_stored": stored}, "\nIts heater is off.")

@@ -1,0 +1,253 @@
+"""The guard: it knows what each heater was told and what it shows, and when one has to go off.
+
+It reckons with what it is told and with the moments it is told it at; what to do about a fault is
+for whoever holds the line.
+"""
+
+import re
+from collections import deque
+from dataclasses import dataclass, field
+from typing import NamedTuple
+
+from metier.cable.failure import HeaterFault
+from metier.cable.gcode_line import Command, commands_of
+from metier.cable.replies import Shown, shown_in
+
+# So far above what it was told, or above the least it fell to since, a heater climbs by itself.
+_CLIMBS_C = 15.0
+# What a heater that is off may be warmed to by the others.
+_WARMED_C = 70.0
+# A heater that is told its very highest swings a little about it.
+_SWINGS_C = 5.0
+# So far below what it was told a heater has to gain; how much, and in what time.
+_GAINS_C = 2.0
+# What a sensor can show.
+_SENSED_C = (-40.0, 600.0)
+# What is reported without being asked for, or asked for every few seconds, does not stay away.
+_UNSEEN_S = 30.0
+_NAMES = {"B": "bed", "T": "nozzle"}
+
+
+class Most(NamedTuple):
+    """How hot nozzle and bed may get."""
+
+    nozzle_c: float = 300.0
+    bed_c: float = 130.0
+
+    def of(self, heater: str) -> float:
+        """Return that of a heater by its letter."""
+        return self.bed_c if heater == "B" else self.nozzle_c
+
+
+# For what is meant whatever was said.
+ANY_HEAT = Most(_SENSED_C[1], _SENSED_C[1])
+
+
+class _Slow(NamedTuple):
+    """How far below its target a heater has to gain, and within which time."""
+
+    below_c: float
+    within_s: float
+
+
+_SLOW = {"B": _Slow(10.0, 120.0), "T": _Slow(8.0, 40.0)}
+
+
+@dataclass
+class _Heater:
+    """One heater: what it was told, what it shows; since then the lowest it showed, and the least
+    that it was meant to come down to."""
+
+    target_c: float = 0.0
+    now_c: float | None = None
+    least_c: float | None = None
+    lowest_c: float | None = None
+    # What it showed, moment by moment, as long as it is far below its target.
+    climbing: deque[tuple[float, float]] = field(default_factory=deque)
+
+    def aim(self, target_c: float) -> None:
+        """Take another target."""
+        if target_c != self.target_c:
+            self.target_c, self.least_c, self.lowest_c = target_c, None, None
+            self.climbing.clear()
+
+
+class Guard:
+    """What is known of a printer's heaters, of which none may do what a heater should not."""
+
+    def __init__(self, most: Most | None = None) -> None:
+        self.most = most or Most()
+        # Once the heaters are being switched off, nothing keeps from that.
+        self.ending = False
+        # What stays on when all is well: it was meant.
+        self.keeps = False
+        self.ever_on = False
+        self._heaters: dict[str, _Heater] = {}
+        self._tool = 0
+        # Whether a board reports its heat unasked.
+        self._reports = False
+        self._seen_s = 0.0
+        # Whether its targets were read off the board since the last one was sent.
+        self._read_back = False
+
+    # What it is told.
+
+    def sent(self, line: str, now_s: float) -> None:
+        """Take note of a line on its way to the printer."""
+        for command in commands_of(line):
+            if command.letter == "T":
+                self._tool = command.number
+            if command.code == "M155" and not command.words.get("S"):
+                self._reports = False
+            heater, target_c = self.target_of(command)
+            if heater and target_c is not None:
+                self._heater(heater).aim(max(0.0, target_c))
+                self._read_back, self._seen_s = False, now_s
+                self.ever_on = self.ever_on or target_c > 0
+
+    def target_of(self, command: Command) -> tuple[str, float | None]:
+        """Return which heater a command is for, and what it is to reach; no name for another."""
+        if command.letter != "M" or command.number not in (104, 109, 140, 190):
+            return "", None
+        target_c = command.words.get("S", command.words.get("R"))
+        if command.number in (140, 190):
+            return "B", target_c
+        return f"T{int(command.words.get('T', self._tool))}", target_c
+
+    def would_heat(self, line: str) -> bool:
+        """Tell whether a line would switch a heater on."""
+        return any((self.target_of(command)[1] or 0.0) > 0 for command in commands_of(line))
+
+    def came(self, text: str, now_s: float, *, unasked: bool) -> None:
+        """Take note of a line from the printer, which may report its heat.
+
+        Raises:
+            HeaterFault: a heater does what it should not.
+        """
+        seen = shown_in(text)
+        if seen:
+            self._seen_s, self._reports = now_s, self._reports or unasked
+        for shown in seen:
+            self._take(shown, now_s)
+
+    def look(self, now_s: float, *, polled: bool) -> None:
+        """Look at the clock; ``polled`` tells that the heat was asked for just now.
+
+        Raises:
+            HeaterFault: a heater is on, and what it shows is not reported any more.
+        """
+        due = polled or self._reports
+        if due and self.on and not self.ending and now_s - self._seen_s > _UNSEEN_S:
+            raise HeaterFault(
+                f"the printer has not said for {_UNSEEN_S:.0f} s how hot its {self._called()} is"
+            )
+
+    # What it knows.
+
+    @property
+    def on(self) -> bool:
+        """Whether a heater is on, as far as is known."""
+        return any(heater.target_c > 0 for heater in self._heaters.values())
+
+    @property
+    def is_off(self) -> bool:
+        """Whether the printer itself said that all of them are off."""
+        return self._read_back and not self.on and any(name != "B" for name in self._heaters)
+
+    def on_in_words(self) -> str:
+        """Return what is on, for people.
+
+        >>> guard = Guard()
+        >>> guard.sent("M104 S210", 0); guard.sent("M140 S60", 0); guard.on_in_words()
+        'its nozzle stays on at 210 °C and its bed at 60 °C'
+        """
+        words = [
+            f"its {_called(name)} {{}}at {heater.target_c:g} °C"
+            for name, heater in self._heaters.items()
+            if heater.target_c > 0
+        ]
+        return " and ".join(words).replace("{}", "stays on ", 1).replace("{}", "")
+
+    @property
+    def nozzle(self) -> str:
+        """The nozzle in use, as it is known here."""
+        return f"T{self._tool}"
+
+    def now_c(self, heater: str) -> float | None:
+        """Return what a heater shows; None where it was never reported."""
+        known = self._heaters.get(heater)
+        return known.now_c if known else None
+
+    def must_be_off(self) -> None:
+        """Let nothing stay on, and its being off be read back."""
+        self.keeps, self.ever_on, self._read_back = False, True, False
+
+    def off_commands(self) -> list[str]:
+        """Return what switches every heater off that this printer is known to have."""
+        tools = sorted({int(name[1:]) for name in self._heaters if name != "B"} - {self._tool})
+        return ["M104 S0", *(f"M104 T{tool} S0" for tool in tools), "M140 S0"]
+
+    # How it judges.
+
+    def _take(self, shown: Shown, now_s: float) -> None:
+        name = self.nozzle if shown.heater == "T" else shown.heater
+        heater = self._heater(name)
+        if shown.target_c is not None:
+            heater.aim(max(0.0, shown.target_c))
+            self._read_back = True
+            self.ever_on = self.ever_on or heater.target_c > 0
+        heater.now_c = shown.now_c
+        floor_c = max(shown.now_c, heater.target_c)
+        heater.least_c = floor_c if heater.least_c is None else min(heater.least_c, floor_c)
+        lowest_c = heater.lowest_c
+        heater.lowest_c = shown.now_c if lowest_c is None else min(lowest_c, shown.now_c)
+        if not self.ending:
+            self._judge(name, heater, now_s)
+
+    def _judge(self, name: str, heater: _Heater, now_s: float) -> None:
+        now_c, target_c = heater.now_c, heater.target_c
+        assert now_c is not None
+        assert heater.least_c is not None
+        assert heater.lowest_c is not None
+        called, most_c = _called(name), self.most.of(name[0])
+        if target_c > 0 and not _SENSED_C[0] <= now_c <= _SENSED_C[1]:
+            raise HeaterFault(f"the {called} shows {now_c:g} °C: look at its sensor")
+        least_c = heater.least_c if target_c > 0 else max(heater.least_c, _WARMED_C)
+        if now_c > least_c + _CLIMBS_C + 1e-9:
+            told = f"its {target_c:g}" if target_c > 0 else "where it was, though it is off"
+            raise HeaterFault(
+                f"the {called} climbs to {now_c:.0f} °C, over {told}: if it goes on, switch the "
+                "printer off"
+            )
+        swings_c = _SWINGS_C if most_c - _SWINGS_C < target_c <= most_c else 0.0
+        # What only cools down from hotter is on its way.
+        if now_c > most_c + swings_c + 1e-9 and now_c > heater.lowest_c + _GAINS_C:
+            raise HeaterFault(f"the {called} shows {now_c:.0f} °C and may have {most_c:g}")
+        slow = _SLOW[name[0]]
+        if target_c - now_c <= slow.below_c:
+            heater.climbing.clear()
+            return
+        heater.climbing.append((now_s, now_c))
+        while len(heater.climbing) > 1 and now_s - heater.climbing[1][0] >= slow.within_s:
+            heater.climbing.popleft()
+        then_s, then_c = heater.climbing[0]
+        if now_s - then_s >= slow.within_s and now_c - then_c < _GAINS_C:
+            raise HeaterFault(
+                f"the {called} stays at {now_c:.0f} °C and is to reach {target_c:g}: look at its "
+                "wires, its sensor and its fan"
+            )
+
+    def _heater(self, name: str) -> _Heater:
+        return self._heaters.setdefault(name, _Heater())
+
+    def _called(self) -> str:
+        return next(_called(name) for name, one in self._heaters.items() if one.target_c > 0)
+
+
+def _called(name: str) -> str:
+    """Return what people call a heater.
+
+    >>> _called("T0"), _called("T1"), _called("B")
+    ('nozzle', 'nozzle 1', 'bed')
+    """
+    return re.sub(" 0$", "", f"{_NAMES[name[0]]} {name[1:]}").strip()
