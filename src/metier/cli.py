@@ -164,9 +164,10 @@ def _with_recorded(refusal: Refusal) -> str:
 
 
 def _recorded(error: BaseException) -> str:
-    """Say what is in the logbook all the same, where something is."""
-    known = [note for note in getattr(error, "__notes__", ()) if note]
-    return f" ({known[0]})" if known and known[0] != NOTHING_RECORDED else ""
+    """Say what is in the logbook, or kept, all the same, where something is."""
+    notes = [note for note in getattr(error, "__notes__", ()) if note]
+    told = [note for note in dict.fromkeys(notes) if note != NOTHING_RECORDED]
+    return f" ({'; '.join(told)})" if told else ""
 
 
 def _fail(name: str, message: str, status: int) -> int:

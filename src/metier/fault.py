@@ -10,13 +10,14 @@ from metier.state_folder import state_folder
 def report(error: BaseException, command: str) -> str:
     """Write down what happened and return the line for the user.
 
-    Whether anything was recorded is told by the notes that the logbook left on the error.
+    Whether anything was recorded, and how a printer's heaters are left, is told by the notes on the
+    error.
     """
     import traceback
 
     words = "".join(traceback.format_exception(error))
     what = f"{type(error).__name__}: {error}".replace("\n", " ")[:120]
-    known = "; ".join(getattr(error, "__notes__", ())[:1]) or "nothing was recorded"
+    known = "; ".join(getattr(error, "__notes__", ())) or "nothing was recorded"
     where = _write(f"metier {command}\nPython {sys.version}\n\n{words}")
     found = f"what happened is in {where}" if where else "it could not be written to a file"
     return f"fault in Metier ({what}); {known}; {found}"

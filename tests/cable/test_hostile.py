@@ -205,6 +205,24 @@ def test_what_changes_under_way_is_stopped_at(printer, monkeypatch):
     assert not left(board)
 
 
+@pytest.mark.parametrize("debug", ["1", ""])
+def test_a_fault_in_metier_itself_leaves_it_cold(printer, monkeypatch, debug):
+    board = Hostile()
+    monkeypatch.setattr(
+        "metier.cable.printing.heat_in", lambda _: 1 / 0 if board.nozzle.now_c > 60 else None
+    )
+    if debug:
+        with pytest.raises(ZeroDivisionError):
+            printer(board, "print")
+    else:
+        monkeypatch.setitem(printer.bench.environment, "METIER_DEBUG", "")
+        ran, last = printer(board, "print")
+        assert ran.status == 70
+        assert "division by zero" in last
+        assert f"; {OFF}; what happened is in " in last
+    assert not left(board)
+
+
 @pytest.mark.parametrize("keeps", [False, True])
 def test_a_file_that_ends_hot(printer, keeps):
     bench, board = printer.bench, Hostile()

@@ -93,6 +93,19 @@ def test_a_frozen_board_is_said_to_be_hot(warm):
     assert err.rstrip().endswith("stopped: the heater may still be on: switch the printer off")
 
 
+def test_while_somebody_is_waited_for_it_is_watched(warm):
+    board = Hostile()
+    with served(board, 5) as port, warm(board, port, "guided") as process:
+        for line in process.stderr:
+            if "measure what is left" in line:
+                # Nobody types it.
+                board.mischief = "runs_away"
+        process.wait(30)
+    assert "the nozzle climbs to" in line
+    assert "its heaters are off" in line
+    assert not board.is_hot
+
+
 def test_a_closed_terminal_leaves_it_cold(heron):
     """The window is closed in the middle: the shell's children get SIGHUP, and nobody reads."""
     board = Hostile()
