@@ -2,7 +2,8 @@
 
 import re
 from collections.abc import Mapping
-from functools import lru_cache
+from functools import lru_cache, reduce
+from operator import xor
 from typing import NamedTuple
 
 _COMMAND = re.compile(r"(?<![A-Z])(?=[GM]\s*\d)")
@@ -61,3 +62,13 @@ def commands_of(line: str) -> tuple[Command, ...]:
 
 def _bounded(text: str) -> float:
     return max(-_LARGEST, min(_LARGEST, float(text[:400])))
+
+
+def numbered(number: int, command: str) -> str:
+    """Return a command as a line with its number and its checksum: all its bytes by exclusive or.
+
+    >>> numbered(1, "M105")
+    'N1 M105*38'
+    """
+    body = f"N{number} {command}"
+    return f"{body}*{reduce(xor, body.encode('ascii', 'replace'), 0)}"

@@ -3,14 +3,13 @@ the line drops, garbles or repeats. Its guard hears all of it."""
 
 from collections import deque
 from collections.abc import Callable
-from functools import reduce
-from operator import xor
-from typing import Protocol, Self
+from typing import Self
 
 from metier.cable.failure import CableFailure, LineLost, ResetInTheMiddle, TooCold
-from metier.cable.gcode_line import commands_of
+from metier.cable.gcode_line import commands_of, numbered
 from metier.cable.guard import Guard
 from metier.cable.log import CableLog
+from metier.cable.port import Line
 from metier.cable.replies import Reply, idle_in, reply_of
 
 # A board that resets when it is spoken to takes some seconds to come up.
@@ -51,18 +50,6 @@ def _unheard(_: Reply) -> None:
 
 def _nobody_there(reply: Reply) -> None:
     raise CableFailure(f"the printer asks for a pause («{reply.text[:80]}»)")
-
-
-class Line(Protocol):
-    """What a link speaks over: a port, or whatever stands in for one."""
-
-    name: str
-    gibberish: int
-
-    def now_s(self) -> float: ...
-    def send(self, line: str) -> None: ...
-    def receive(self, patience_s: float) -> str | None: ...
-    def close(self) -> None: ...
 
 
 class Link:
@@ -403,13 +390,3 @@ class Link:
         command = next(text for one, text in self._sent if one == number)
         self.guard.sent(command, self.now_s())
         self._port.send(numbered(number, command))
-
-
-def numbered(number: int, command: str) -> str:
-    """Return a command as a line with its number and its checksum: all its bytes by exclusive or.
-
-    >>> numbered(1, "M105")
-    'N1 M105*38'
-    """
-    body = f"N{number} {command}"
-    return f"{body}*{reduce(xor, body.encode('ascii', 'replace'), 0)}"

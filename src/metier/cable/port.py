@@ -6,7 +6,7 @@ import stat
 import time
 from collections.abc import Callable
 from contextlib import suppress
-from typing import Any
+from typing import Any, Protocol
 
 from metier.cable.failure import CableFailure, LineLost
 from metier.port_name import checked_port
@@ -18,6 +18,18 @@ _WRITE_S = 10.0
 LONGEST_LINE = 4096
 
 Written = Callable[[str, str], None]
+
+
+class Line(Protocol):
+    """What a link speaks over: a port, or whatever stands in for one."""
+
+    name: str
+    gibberish: int
+
+    def now_s(self) -> float: ...
+    def send(self, line: str) -> None: ...
+    def receive(self, patience_s: float) -> str | None: ...
+    def close(self) -> None: ...
 
 
 class Port:
