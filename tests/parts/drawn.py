@@ -65,7 +65,12 @@ def rising(line: PrintedLine) -> Continuous:
 
 def all_parts(bore_mm: float) -> list[Part]:
     """Return one of each."""
-    line, none = line_of(bore_mm), Compensated()
+    return parts_of(line_of(bore_mm))
+
+
+def parts_of(line: PrintedLine) -> list[Part]:
+    """Return one of each, of such lines."""
+    none = Compensated()
     return [
         tube(line, (3, 1.08)),
         tube(line, (3, 1.08), (2, 1.08), (1, 1.08), number=1234),

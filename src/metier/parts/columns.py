@@ -109,7 +109,7 @@ class Columns:
                     runs += self._bridge_lines(speed)
             heat = self.temperatures_c[step]
             found.append(Layer(top_of(number, self.line.layer_mm), tuple(runs), heat))
-        return with_tab(found, self._tab)
+        return with_tab(found, self._tab, self.line)
 
     def _thin_wall(self, speed_mm_s: float) -> Run:
         """Return a single line off the right column, with a leg to stand by."""

@@ -3,9 +3,11 @@
 import math
 from collections.abc import Sequence
 
+from shapely import unary_union
+
 from metier.core.line.printed import PrintedLine
 from metier.core.line.runs import Layer, Point, Run
-from metier.parts.fill import circle, circles, radii_of
+from metier.parts.fill import circle, circles, outside, radii_of
 from metier.parts.layering import first_speed, layers_for, top_of
 from metier.parts.part import Dimension, HeightRow
 from metier.parts.solid import Body, Lofted, Slab, corners_of, disc
@@ -133,17 +135,21 @@ class Coupons:
                 runs += known[like]
                 if number == 0:
                     runs += self._brim(at, speed)
-                runs += tab.runs(number, speed)
+                runs += tab.runs(number, speed, disc(self.foot_mm, at))
             found.append(Layer(top_of(number, self.line.layer_mm), tuple(runs)))
         return found
 
     def _brim(self, at: Point, speed_mm_s: float) -> list[Run]:
-        """Return lines round a rod's foot, so that it stands."""
+        """Return lines round a rod's foot, so that it stands: not over its tab, nor half way to the
+        next rod."""
         line = self.line
         first = self.foot_mm / 2 + line.width_mm / 2
+        count = min(_BRIM_LINES, math.floor(_APART_MM / 2 / line.apart_mm))
+        tabs = unary_union([tab.foot for tab in self._tabs]).buffer(line.width_mm / 8)
         return [
-            Run(circle(first + place * line.apart_mm, at), line.area_mm2, speed_mm_s)
-            for place in range(_BRIM_LINES)
+            Run(points, line.area_mm2, speed_mm_s)
+            for place in range(count)
+            for points in outside(circle(first + place * line.apart_mm, at), tabs)
         ]
 
     def slicing(self) -> list[tuple[str, str]]:

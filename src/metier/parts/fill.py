@@ -1,7 +1,7 @@
 """Regions as lines: outlines one inside the other, and lines to and fro in what is left."""
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import shapely
@@ -11,8 +11,8 @@ from metier.core.line.printed import PrintedLine
 from metier.core.line.runs import Point, Run
 from metier.parts.solid import Region
 
-# Lines to and fro end so much into the outline that holds them, as a part of a line.
-_INTO = 0.15
+# How much of a line lies under what is laid beside it, to hold on to it.
+_SEAM = 0.1
 # What is shorter is not worth going there.
 _SHORTEST_MM = 0.4
 # Places are rounded to what a printer can tell apart, and circles lie so deep inside of round ones.
@@ -75,11 +75,10 @@ def hatched(
     other way, as every second layer is.
     """
     apart_mm = _apart_mm(line)
-    # The middle of a line's end, so that it just runs into what is round the region.
-    ends = region.buffer(-(0.5 - _INTO) * apart_mm)
+    # They end at the edge of the outline that holds them, so that no plastic is lacking along it.
     return [
         Run(points, line.area_mm2, speed_mm_s)
-        for points in _to_and_fro(ends, apart_mm * spread, -45.0 if turned else 45.0)
+        for points in _to_and_fro(region, apart_mm * spread, -45.0 if turned else 45.0)
     ]
 
 
@@ -91,6 +90,12 @@ def filled(
         *walled(region, line, speed_mm_s, 1),
         *hatched(within(region, line, 1), line, speed_mm_s, turned=turned),
     ]
+
+
+def covered(runs: Sequence[Run], line: PrintedLine) -> Region:
+    """Return what lines cover, but for a seam in which what lies beside them holds on to them."""
+    paths = [shapely.LineString(run.points) for run in runs]
+    return shapely.unary_union(shapely.buffer(paths, (0.5 - _SEAM) * line.width_mm, quad_segs=4))
 
 
 def _apart_mm(line: PrintedLine) -> float:
@@ -147,3 +152,13 @@ def circle(radius_mm: float, at: Point) -> tuple[Point, ...]:
         x, y = at[0] + radius_mm * math.cos(angle), at[1] + radius_mm * math.sin(angle)
         points.append((round(x, _PLACES), round(y, _PLACES)))
     return (*points, points[0])
+
+
+def outside(points: tuple[Point, ...], region: Region) -> list[tuple[Point, ...]]:
+    """Return a line where it does not lie in a region, piece by piece."""
+    left = shapely.line_merge(shapely.LineString(points).difference(region))
+    return [
+        tuple(_rounded(x, y) for x, y in piece.coords)
+        for piece in getattr(left, "geoms", [left])
+        if piece.length > _SHORTEST_MM
+    ]

@@ -70,7 +70,8 @@ class Pairs:
         for diameter_mm, at in self.places():
             bar = bar.difference(disc(diameter_mm + 2 * by.hole_mm, at))
         slabs = [Slab(bar, 0.0, _BAR_MM)]
-        slabs += [Slab(text, _BAR_MM, _BAR_MM + _RAISED_MM) for text in self._texts]
+        raised_mm = max(_RAISED_MM, self.line.layer_mm)
+        slabs += [Slab(text, _BAR_MM, _BAR_MM + raised_mm) for text in self._texts]
         pin = disc(self.pin_mm + 2 * by.contour_mm, self._pin_at)
         tip = disc(self.pin_mm - 1.0 + 2 * by.contour_mm, self._pin_at)
         top = _FOOT_THICK_MM + _PIN_LONG_MM

@@ -106,7 +106,8 @@ class Plate:
         plate = edge.buffer(-_CORNER_MM).buffer(_CORNER_MM, quad_segs=16)
         plate = plate.buffer(by.contour_mm, join_style="mitre")
         slabs = []
-        top = THICK_MM + RAISED_MM
+        # At least a layer of it, however high layers are.
+        top = THICK_MM + max(RAISED_MM, self.line.layer_mm)
         for size, (x, y) in self.places():
             grown = 2 * (by.hole_mm if size.kind == "hole" else by.contour_mm)
             shape = disc(size.diameter_mm + grown, (x, y), size.facets)

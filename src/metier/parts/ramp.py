@@ -128,7 +128,7 @@ class RampTube:
                     for place in wide
                 ]
             layers.append(Layer(top_of(number, layer_mm), tuple(runs)))
-        return with_tab(layers, self._tab)
+        return with_tab(layers, self._tab, self.line)
 
     def _last_mm(self) -> float:
         """Return a height that lies just below the end of the ramp."""

@@ -18,6 +18,8 @@ Region = Any
 _DEEP_MM = 0.004
 # Corners and heights nearer to each other than this are one.
 _GRID_MM = 1e-6
+# What sums of heights may be off.
+_SAME_MM = 1e-9
 _SLIVER_MM = 1e-4
 
 
@@ -27,6 +29,16 @@ class Slab(NamedTuple):
     region: Region
     from_mm: float
     to_mm: float
+
+    def holds(self, height_mm: float) -> bool:
+        """Tell whether it is solid at a height."""
+        return _holds(self.from_mm, self.to_mm, height_mm)
+
+
+def _holds(from_mm: float, to_mm: float, height_mm: float) -> bool:
+    """Tell whether a piece is solid at a height: at its lower end it is, at its upper no more, so
+    that a layer whose middle lies just between two pieces is one of the upper."""
+    return from_mm - _SAME_MM <= height_mm < to_mm - _SAME_MM
 
 
 class Lofted(NamedTuple):
@@ -96,14 +108,14 @@ class Body(NamedTuple):
 
     def flat_at(self, height_mm: float) -> Region:
         """Return what of its slabs is solid at a height."""
-        here = [one.region for one in self.slabs if one.from_mm < height_mm < one.to_mm]
-        return here[0] if len(here) == 1 else unary_union(here, grid_size=_GRID_MM)
+        solid = [slab.region for slab in self.slabs if slab.holds(height_mm)]
+        return solid[0] if len(solid) == 1 else unary_union(solid, grid_size=_GRID_MM)
 
     def at(self, height_mm: float) -> Region:
         """Return what is solid at a height."""
         region = self.flat_at(height_mm)
         for one in self.lofted:
-            if one.from_mm < height_mm < one.to_mm:
+            if _holds(one.from_mm, one.to_mm, height_mm):
                 region = region.union(one.at_height(height_mm))
         for turn in self.turned:
             section = turn.at_height(height_mm)
@@ -115,10 +127,9 @@ class Body(NamedTuple):
         """Return what is solid at each height; the same object where it is the same."""
         if self.lofted or self.turned:
             return [self.at(height) for height in heights_mm]
-        found = self.intervals()
-        nothing = Polygon()
+        slabs, nothing = self.intervals(), Polygon()
         return [
-            next((one.region for one in found if one.from_mm < height < one.to_mm), nothing)
+            next((slab.region for slab in slabs if slab.holds(height)), nothing)
             for height in heights_mm
         ]
 
@@ -147,7 +158,7 @@ class Body(NamedTuple):
         heights = sorted(ends | {height for one in self.lofted for height in one[2:]})
         volume = 0.0
         for low, high in pairwise(heights):
-            inset = 1e-9 * (high - low)
+            inset = min(2 * _SAME_MM, (high - low) / 4)
             areas = [self._area(at) for at in (low + inset, (low + high) / 2, high - inset)]
             volume += (high - low) / 6 * (areas[0] + 4 * areas[1] + areas[2])
         return volume

@@ -5,9 +5,9 @@ from shapely.geometry import box
 
 from metier.core.line.printed import PrintedLine
 from metier.core.line.runs import Layer, Run
-from metier.parts.fill import filled
+from metier.parts.fill import covered, filled
 from metier.parts.letters import text_region
-from metier.parts.solid import Slab
+from metier.parts.solid import Region, Slab
 
 # Its size, how high it is and its number stands above it, and how far it keeps from the wall.
 WIDE_MM, DEEP_MM, HIGH_MM, RAISED_MM, GAP_MM = 14.0, 9.0, 0.8, 0.6, 1.0
@@ -52,10 +52,16 @@ class Tab:
             Slab(self._digits, top_mm, top_mm + self.layers_raised * first_mm),
         ]
 
-    def runs(self, layer: int, speed_mm_s: float) -> list[Run]:
-        """Return its lines in a layer, counted from 0; none above it."""
+    @property
+    def foot(self) -> Region:
+        """What its lowest layer covers."""
+        return self._plate.union(self._bridge)
+
+    def runs(self, layer: int, speed_mm_s: float, beside: Region | None = None) -> list[Run]:
+        """Return its lines in a layer, counted from 0; none above it, and on the lowest none where
+        there is something else, ``beside`` which it lies."""
         if layer == 0:
-            region = self._plate.union(self._bridge)
+            region = self.foot if beside is None else self.foot.difference(beside)
         elif layer < self.layers_high:
             region = self._plate
         elif layer < self.layers_high + self.layers_raised:
@@ -65,11 +71,12 @@ class Tab:
         return filled(region, self._line, speed_mm_s, turned=layer % 2 == 1)
 
 
-def with_tab(layers: list[Layer], tab: Tab) -> list[Layer]:
+def with_tab(layers: list[Layer], tab: Tab, line: PrintedLine) -> list[Layer]:
     """Return layers with a tab's lines after their own, at the speed of the slowest of these."""
+    beside = covered(layers[0].runs, line)
     return [
         layer._replace(
-            runs=(*layer.runs, *tab.runs(number, min(one.speed_mm_s for one in layer.runs)))
+            runs=(*layer.runs, *tab.runs(number, min(one.speed_mm_s for one in layer.runs), beside))
         )
         for number, layer in enumerate(layers)
     ]

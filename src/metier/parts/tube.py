@@ -99,7 +99,7 @@ class Tube:
                 inside = square(2 * (self._half_mm(section.walls) + line.width_mm / 2))
                 runs += hatched(inside, line, speed_mm_s, turned=number % 2 == 1)
             layers.append(Layer(top_of(number, line.layer_mm), tuple(runs)))
-        return with_tab(layers, self._tab)
+        return with_tab(layers, self._tab, self.line)
 
     def _half_mm(self, wall: int) -> float:
         """Return how far from the middle a line runs, counted from outside."""
