@@ -172,6 +172,14 @@ class Hostile:
         self.mischief = ""
         return [*self._run(command)[:-1], "Error:Heating failed, heater 0", "ok"]
 
+    def _groans(self, command):
+        """It goes on to report its fault, and does what it is told all the same."""
+        return [
+            *self._run(command)[:-1],
+            "Error:Heating failed, heater 0",
+            *self._run(command)[-1:],
+        ]
+
     def _chatters(self, _):
         return []
 

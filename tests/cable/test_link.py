@@ -127,6 +127,17 @@ def test_a_printer_that_chatters_is_asked_again_all_the_same():
     assert (board.done, lost) == (["G1 E5"], ["ok"])
 
 
+def test_a_storm_of_requests_for_one_line_ends_soon_however_long_the_print_was():
+    board = Board()
+    link = met(board)
+    for number in range(300):
+        link.ask(f"G1 X{number}")
+    board.send = lambda _: board.replies.extend(["Resend: 302", "ok"])
+    with pytest.raises(CableFailure, match="garbles too much: another cable"):
+        link.ask("G1 X300")
+    assert link.again <= 21
+
+
 def test_errors_of_the_printer_are_said_by_name():
     board = Board(answers=lambda _: ["Error:Heating failed, system stopped! Heater_ID: 0"])
     link = Link(board)

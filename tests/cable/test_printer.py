@@ -252,6 +252,9 @@ def test_the_guided_run_sets_nothing_unasked(heron, standin):
     assert heron.json("profile")["values"]["esteps"]["status"] == "advised"
 
 
+@pytest.mark.skipif(
+    signal.getsignal(signal.SIGHUP) is signal.SIG_IGN, reason="run so that nothing hears it"
+)
 def test_a_closed_terminal_leaves_the_guided_run_cold(heron, standin):
     standin()
     with heron.started("esteps --feed") as process:

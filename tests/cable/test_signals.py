@@ -12,7 +12,12 @@ from tests.cable.test_hostile import COMMANDS, TOWER
 from tests.commands.test_typing import Terminal
 
 pytestmark = pytest.mark.skipif(os.name == "nt", reason="there are no such signals")
-NAMES = ("SIGINT", "SIGTERM", "SIGHUP", "SIGQUIT", "SIGTSTP")
+# One that whoever runs the tests has ignored (nohup) is ignored on purpose by all that they start.
+NAMES = tuple(
+    name
+    for name in ("SIGINT", "SIGTERM", "SIGHUP", "SIGQUIT", "SIGTSTP")
+    if signal.getsignal(getattr(signal, name, signal.SIGINT)) is not signal.SIG_IGN
+)
 
 
 def waited(what, patience_s=20):
@@ -113,6 +118,7 @@ def test_a_closed_terminal_leaves_it_cold(heron):
     with served(board, 5) as port:
         pid, terminal = pty.fork()
         if pid == 0:
+            signal.signal(signal.SIGHUP, signal.SIG_DFL)
             os.chdir(heron.folder)
             os.environ.update(heron.environment)
             from tests.conftest import METIER

@@ -27,6 +27,7 @@ class Terminal:
         if self.child == 0:
             # As a shell does for what it starts: whoever runs the tests may ignore Ctrl-C.
             signal.signal(signal.SIGINT, signal.SIG_DFL)
+            signal.signal(signal.SIGHUP, signal.SIG_DFL)
             os.chdir(bench.folder)
             os.execve(METIER, [METIER, *line.split()], {**bench.environment, "TERM": "dumb"})
         self.text = ""
