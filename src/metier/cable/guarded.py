@@ -98,12 +98,21 @@ class Guarded:
         self._signals.catch()
         try:
             self._link = linked(self._cable, urgent=self._urgent)
+            # What was left on is in the guard's hands, too, and stays on where all goes well.
+            self._link.ask("M105")
+            self._link.guard.keeps = self._link.guard.on
+            if self._link.guard.on:
+                self._link.watch()
             return self._link
         except BaseException as error:
             self._signals.hold()
-            self._signals.release()
-            if self._urgent and isinstance(error, CableFailure):
-                raise type(error)(f"{error}; {MAY_BE_ON}") from None
+            try:
+                if self._link is not None:
+                    self._leave(error)
+                elif self._urgent and isinstance(error, CableFailure):
+                    error.args = (f"{error}; {MAY_BE_ON}",)
+            finally:
+                self._signals.release()
             raise
 
     def __exit__(
@@ -205,11 +214,6 @@ def linked(cable: Cable, *, urgent: bool = False) -> Link:
         if urgent:
             link.hurry("M108")
         link.meet()
-        # What was left on is in the guard's hands, too, and stays on where all goes well.
-        link.ask("M105")
-        link.guard.keeps = link.guard.on
-        if link.guard.on:
-            link.watch()
         # From here on whoever asked for it closes it.
         until_met.pop_all()
     return link
