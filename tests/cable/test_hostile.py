@@ -314,8 +314,12 @@ def test_a_printer_that_keeps_its_steps_in_a_file(printer):
     assert not left(board)
     assert "in the printer's own file: 426.50 steps/mm" in " ".join(bench("next").out.split())
     assert bench.json("history")["trials"][0]["settings"]["steps"] == 412
-    ran, _ = printer(Hostile("file"), "cable steps 426.5")
+    board = Hostile("file")
+    board.nozzle.now_c = board.nozzle.target_c = 200.0
+    ran, last = printer(board, "cable steps 426.5")
     assert ran.status == 0
+    # What was on before stays so, and that is said here, too.
+    assert last == "Its nozzle stays on at 200 °C: metier cable off ends that."
     assert "to be written by hand" in ran.out
     assert bench.json("profile")["values"]["esteps"]["in_force"] == 412
     assert printer(Hostile("file"), "print")[0].status == 0

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 from metier.cable.failure import Untold
 from metier.cable.link import Link
-from metier.cable.talking import read_steps, same_steps, store_steps
+from metier.cable.talking import Stored, read_steps, same_steps, store_steps
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.machines import Printer
@@ -44,16 +44,33 @@ def steps(options: argparse.Namespace) -> Answer:
         wanted = round(_wanted(book, options, printer), printer.decimals)
         line = spoken_to.linked()
         with line as link:
-            try:
-                before = read_steps(link)
-            except Untold:
-                return _in_a_file(book, printer, wanted)
-            known = [before] if spoken_to.steps_per_mm is None else [spoken_to.steps_per_mm, before]
-            if not options.anyway and _far(wanted, known):
-                _refuse_far(wanted, before, spoken_to.steps_per_mm, may_ask(options.json), link)
-            stored = store_steps(link, wanted, printer.decimals)
-        kept = kept_steps(book, printer, stored)
-        return _stored(book, printer, before, kept).with_line(still_hot(line.left))
+            set_now = _set(link, options, spoken_to, printer, wanted)
+        if set_now is None:
+            answer = _in_a_file(book, printer, wanted)
+        else:
+            before, stored = set_now
+            answer = _stored(book, printer, before, kept_steps(book, printer, stored))
+        return answer.with_line(still_hot(line.left))
+
+
+def _set(
+    link: Link, options: argparse.Namespace, spoken_to: Cabled, printer: Printer, wanted: float
+) -> tuple[float, Stored] | None:
+    """Set and store e-steps; return those before and what is carried now, None for a printer that
+    has them in a file of its own.
+
+    Raises:
+        Refusal: they are far from what is known, and not meant.
+    """
+    try:
+        before = read_steps(link)
+    except Untold:
+        return None
+    in_force = spoken_to.steps_per_mm
+    known = [before] if in_force is None else [in_force, before]
+    if not options.anyway and _far(wanted, known):
+        _refuse_far(wanted, before, in_force, may_ask(options.json), link)
+    return before, store_steps(link, wanted, printer.decimals)
 
 
 def _wanted(book: Logbook, options: argparse.Namespace, printer: Printer) -> float:
