@@ -27,10 +27,16 @@ def add_printing_options(parser: argparse.ArgumentParser) -> None:
         "--accel", type=positive, metavar="MM/S2", help="the acceleration it prints with"
     )
     group.add_argument(
-        "--hottest", type=celsius, metavar="C", help="the nozzle's at most, in °C (300 by cable)"
+        "--hottest",
+        type=celsius,
+        metavar="C",
+        help="the nozzle's at most, in °C (else 300 on its cable)",
     )
     group.add_argument(
-        "--hottest-bed", type=celsius, metavar="C", help="the bed's at most, in °C (130 by cable)"
+        "--hottest-bed",
+        type=celsius,
+        metavar="C",
+        help="the bed's at most, in °C (else 130 on its cable)",
     )
     group.add_argument(
         "--steps-in", choices=STEPS_IN, help="where it keeps its e-steps: its memory, a file of "
