@@ -127,6 +127,30 @@ def test_a_printer_that_chatters_is_asked_again_all_the_same():
     assert (board.done, lost) == (["G1 E5"], ["ok"])
 
 
+@pytest.mark.parametrize(
+    ("command", "says", "longest_s"),
+    [
+        ("M105", "busy: processing", 30),
+        ("M105", "lorem ipsum", 30),
+        ("G28", "lorem ipsum", 120),
+        ("G28", "busy: processing", 3600),
+    ],
+)
+def test_every_answer_has_its_time_whatever_is_said_meanwhile(command, says, longest_s):
+    board = Board()
+    link = met(board)
+    begun_s = board.clock_s
+
+    def chatter(_):
+        board.clock_s += 0.5
+        return says
+
+    board.receive = chatter
+    with pytest.raises(CableFailure, match=rf"no longer answers \(to {command}\)"):
+        link.ask(command)
+    assert board.clock_s - begun_s == pytest.approx(longest_s, abs=2)
+
+
 def test_a_storm_of_requests_for_one_line_ends_soon_however_long_the_print_was():
     board = Board()
     link = met(board)

@@ -3,7 +3,6 @@ the line drops, garbles or repeats. Its guard hears all of it."""
 
 from collections import deque
 from collections.abc import Callable
-from typing import Self
 
 from metier.cable.failure import CableFailure, LineLost, ResetInTheMiddle, TooCold
 from metier.cable.gcode_line import commands_of, numbered
@@ -78,12 +77,6 @@ class Link:
         self._before_s: float | None = None
         self.heard: Heard = _unheard
         self.paused: Heard = _nobody_there
-
-    def __enter__(self) -> Self:
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        self.close()
 
     def close(self) -> None:
         """Let go of the line."""

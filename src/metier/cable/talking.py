@@ -1,7 +1,6 @@
 """What is said to a printer: its steps, its heat, a length to feed."""
 
 from collections.abc import Callable
-from typing import Literal, NamedTuple
 
 from metier.cable.failure import CableFailure, TooCold, Untold
 from metier.cable.link import Link
@@ -18,14 +17,6 @@ _NEAR_C, _STEADY_S, _NO_NEARER_S = 2.0, 2.0, 300.0
 _ASKED_EVERY_S = 0.5
 
 Watch = Callable[[Heat], None]
-Keeps = Literal["memory", "nowhere"]
-
-
-class Stored(NamedTuple):
-    """E-steps that a printer carries now, and whether it keeps them for its next start."""
-
-    steps_per_mm: float
-    keeps: Keeps
 
 
 def read_steps(link: Link) -> float:
@@ -42,9 +33,9 @@ def read_steps(link: Link) -> float:
     raise Untold("the printer does not say its e-steps, neither to M92 nor to M503")
 
 
-def store_steps(link: Link, steps_per_mm: float, decimals: int) -> Stored:
-    """Set e-steps, have them stored, and read back what is stored; where nothing is, they are set
-    all the same.
+def store_steps(link: Link, steps_per_mm: float, decimals: int) -> bool:
+    """Set e-steps, have them stored, and read back what is stored; tell whether they are, which
+    makes the next start begin with them: they are set all the same.
 
     Raises:
         CableFailure: the printer carries something else afterwards; says what.
@@ -54,9 +45,9 @@ def store_steps(link: Link, steps_per_mm: float, decimals: int) -> Stored:
         # What is stored is what it begins with the next time: let it begin with that now.
         link.ask("M501")
         if same_steps(read_steps(link), steps_per_mm):
-            return Stored(steps_per_mm, "memory")
+            return True
         _set_steps(link, steps_per_mm, decimals)
-    return Stored(steps_per_mm, "nowhere")
+    return False
 
 
 def _set_steps(link: Link, steps_per_mm: float, decimals: int) -> None:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 from metier.cable.failure import Untold
 from metier.cable.link import Link
-from metier.cable.talking import Stored, read_steps, same_steps, store_steps
+from metier.cable.talking import read_steps, same_steps, store_steps
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.machines import Printer
@@ -48,16 +48,17 @@ def steps(options: argparse.Namespace) -> Answer:
         if set_now is None:
             answer = _in_a_file(book, printer, wanted)
         else:
-            before, stored = set_now
-            answer = _stored(book, printer, before, kept_steps(book, printer, stored))
+            before, in_memory = set_now
+            kept = kept_steps(book, printer, wanted, in_memory)
+            answer = _stored(book, printer, before, kept)
         return answer.with_line(still_hot(line.left))
 
 
 def _set(
     link: Link, options: argparse.Namespace, spoken_to: Cabled, printer: Printer, wanted: float
-) -> tuple[float, Stored] | None:
-    """Set and store e-steps; return those before and what is carried now, None for a printer that
-    has them in a file of its own.
+) -> tuple[float, bool] | None:
+    """Set and store e-steps; return those before and whether they are stored, None for a printer
+    that has them in a file of its own.
 
     Raises:
         Refusal: they are far from what is known, and not meant.

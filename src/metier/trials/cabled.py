@@ -20,7 +20,7 @@ from metier.words.cable_options import BAUD
 if TYPE_CHECKING:
     from metier.cable.guarded import Guarded
     from metier.cable.outgoing import Allowed
-    from metier.cable.talking import Stored, Watch
+    from metier.cable.talking import Watch
 
 
 # Slow enough for any hot end to keep up.
@@ -163,13 +163,12 @@ class Kept(NamedTuple):
         )
 
 
-def kept_steps(book: Logbook, printer: Printer, stored: "Stored") -> Kept:
+def kept_steps(book: Logbook, printer: Printer, steps_per_mm: float, in_memory: bool) -> Kept:
     """Record e-steps that a printer carries now, and whether it keeps them."""
-    in_memory = stored.keeps == "memory"
     with book.transaction() as moment:
-        record_steps(book, moment, printer, stored.steps_per_mm)
+        record_steps(book, moment, printer, steps_per_mm)
     note_where(book, printer, "memory" if in_memory else "start")
-    return Kept(printer, stored.steps_per_mm, in_memory)
+    return Kept(printer, steps_per_mm, in_memory)
 
 
 def note_where(book: Logbook, printer: Printer, steps_in: StepsIn) -> None:

@@ -21,6 +21,7 @@ from metier.trials.cabled import (
     kept_steps,
     note_where,
     steps_differ,
+    still_hot,
     to_write,
 )
 from metier.trials.esteps.kept import usual_ask
@@ -85,14 +86,14 @@ class _Run:
             self._take_up_steps(link)
             self._warm(link)
             self._say(f"{self._printer.name} is at {self._heat_c:g} °C.")
-            answers = self._rounds(link)
+            answers = self._rounds(link, _Waited(link))
             link.guard.keeps = False
         return self._answer(answers, line.left)
 
-    def _rounds(self, link: "Link") -> "_Rounds":
+    def _rounds(self, link: "Link", waited: "_Waited") -> "_Rounds":
         from metier.cable.talking import store_steps
 
-        first = self._round(link, _MEASURED)
+        first = self._round(link, waited, _MEASURED)
         self._say(first.text)
         wanted = _to_set(first)
         if wanted is None:
@@ -103,17 +104,17 @@ class _Run:
             return _Rounds([first], told=sheet.text())
         shown = f"{wanted:.{self._printer.decimals}f}"
         question = f"\nSet {shown} in {self._printer.name}, store it and read it back?"
-        if not said_yes_aloud(question, link.idle):
+        waited.begin()
+        if not said_yes_aloud(question, waited.tick):
             return _Rounds([first])
-        kept = kept_steps(
-            self._here.book, self._printer, store_steps(link, wanted, self._printer.decimals)
-        )
+        in_memory = store_steps(link, wanted, self._printer.decimals)
+        kept = kept_steps(self._here.book, self._printer, wanted, in_memory)
         done = "Set and stored" if kept.in_memory else "Set"
         self._say(f"\n{done}: it reads back {shown}, and is recorded as entered.\n")
         sheet = Sheet("")
         if not kept.in_memory:
             kept.write(sheet)
-        second = self._round(link, _VERIFIED)
+        second = self._round(link, waited, _VERIFIED)
         self._say(second.text)
         return _Rounds([first, second], wanted, sheet.text())
 
@@ -147,7 +148,7 @@ class _Run:
         with heating_bar(self._heat_c) as watch:
             heat_to(link, self._heat_c, watch)
 
-    def _round(self, link: "Link", runs: tuple[int, int]) -> Answer:
+    def _round(self, link: "Link", waited: "_Waited", runs: tuple[int, int]) -> Answer:
         """Feed and ask until it settles, and record the trial."""
         from metier.cable.talking import read_steps
 
@@ -157,19 +158,25 @@ class _Run:
             options.steps, source = read_steps(link), "as the printer says"
         settled = complete(options, lambda: kind.settle(options, here, None), False)
         settled = settled._replace(sources={**settled.sources, "steps": source})
-        asked = self._feeding(kind.asked(settled, here), settled, link, runs)
+        asked = self._feeding(kind.asked(settled, here), settled, link, waited, runs)
         answer = typed_in(kind, here, settled, options, asked)
         if self._knows_steps:
             options.steps = None
         return answer
 
     def _feeding(
-        self, asked: Asked, settled: Settled[EstepsSettings], link: "Link", runs: tuple[int, int]
+        self,
+        asked: Asked,
+        settled: Settled[EstepsSettings],
+        link: "Link",
+        waited: "_Waited",
+        runs: tuple[int, int],
     ) -> Asked:
         """Return what is asked, with each length fed before, and the heat watched meanwhile."""
         from metier.cable.talking import feed
 
-        settings, waited = settled.settings, _Waited(link)
+        settings = settled.settings
+        waited.begin()
 
         def before(number: int) -> bool:
             if sys.stdin.isatty():
@@ -179,7 +186,7 @@ class _Run:
                     return False
             if waited.cooled:
                 self._warm(link)
-            waited.begin()
+                waited.cooled = False
             feed(link, settings.asked_mm, self._options.feed_rate)
             waited.begin()
             _tell(f"  run {number + 1}: fed {settings.asked_mm:g} mm; measure what is left")
@@ -196,8 +203,8 @@ class _Run:
         last = rounds.answers[-1].payload or {}
         trials = [(one.payload or {}).get("trial") for one in rounds.answers]
         payload = {**last, "trials": trials, "steps_stored": rounds.stored}
-        off = f"{left[0].upper()}{left[1:]}." if left else ""
-        return Answer(payload, "\n".join(["", *filter(None, (rounds.told.strip("\n"), off))]))
+        told = filter(None, (rounds.told.strip("\n"), still_hot(left)))
+        return Answer(payload, "\n".join(["", *told]))
 
 
 class _Rounds(NamedTuple):
@@ -217,8 +224,8 @@ class _Waited:
         self._since_s = link.now_s()
 
     def begin(self) -> None:
-        """Begin to wait anew."""
-        self.cooled, self._since_s = False, self._link.now_s()
+        """Begin to wait anew; what went cold meanwhile is cold until it is warmed."""
+        self._since_s = self._link.now_s()
 
     def tick(self) -> None:
         """Look at the heat; to be called every second."""
