@@ -28,7 +28,7 @@ def parser() -> Parser:
     """Return the parser of this command."""
     parser = command_parser(
         "entered",
-        "Say what you really typed into printer or slicer: that is what later trials reckon from.",
+        "Say what you really typed into printer or slicer: that is what later trials start from.",
         "  metier entered flow 92\n"
         "  metier entered hole 0.12 contour -0.07\n"
         "  metier entered --advised     everything that was advised, as advised",

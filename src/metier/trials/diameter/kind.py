@@ -26,7 +26,7 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
     form = FORM
     title = "Diameter"
     description = (
-        "Compare the strand's diameter with the one the slicer reckons with. Measure at several "
+        "Compare the strand's diameter with the one set in the slicer. Measure at several "
         "places a hand apart, at each twice at right angles."
     )
     example = "  metier diameter --read 1.74/1.72 1.73/1.71 1.74/1.73 --slicer 1.75"
@@ -57,7 +57,7 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
         if slicer_mm is None:
             slicer_mm = here.slicer_mm
         if slicer_mm is None:
-            meaning = "the diameter the slicer reckons with, in mm"
+            meaning = "the diameter set in the slicer, in mm"
             raise Missing("--slicer", meaning, length, 1.75)
         name = instrument_name(options, plan and plan.conditions)
         instrument = figures_of(here.book, name, "strand")

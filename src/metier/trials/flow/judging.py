@@ -58,7 +58,7 @@ def context_of(
         factor = (slicer_mm / strand[1].diameter_mm) ** 2
         if strand[1].verdict == "correct" and abs(1 / factor - 1) > KEEP_WITHIN:
             explained = (
-                f"the strand measures {strand[1].diameter_mm:.3f} mm where the slicer reckons with "
+                f"the strand measures {strand[1].diameter_mm:.3f} mm where the slicer has "
                 f"{slicer_mm:g}"
             )
     context = FlowContext(
