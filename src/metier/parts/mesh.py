@@ -1,153 +1,132 @@
-"""Bodies as meshes: watertight, of the right volume, written as 3MF or STL."""
+"""Bodies as meshes: closed, of the right volume, without a face through another."""
 
 from collections.abc import Sequence
-from typing import Any
 
-import manifold3d
 import numpy as np
-import trimesh
+from manifold3d import CrossSection, FillRule, Manifold, Mesh64, OpType, triangulate
+from numpy.typing import NDArray
 
+from metier.formats.mesh_written import NamedMesh, stl_bytes, threemf_bytes
 from metier.parts.fill import polygons_of
-from metier.parts.solid import Body, Lofted, Slab, Turned
+from metier.parts.solid import Body, Lofted, Region, Slab, Turned
 
 # More than this of its volume astray, and a mesh is not what was drawn.
 _ASTRAY = 1e-5
-# Packing harder takes longer than it saves.
-_PACKED = 3
 # Corners nearer than this to each other, or to a straight edge, are left out.
 _SLIVER_MM = 5e-4
+# A thread's profile is turned in so many steps; what is cut out reaches so far beyond its body.
+_ROUND, _BEYOND_MM = 192, 0.5
 
 
 class MeshFault(Exception):
     """A mesh that is not closed, or not what was drawn: a fault of the program."""
 
 
-def mesh_of(body: Body) -> Any:
+def mesh_of(body: Body) -> NamedMesh:
     """Return a body as one closed mesh, its faces outwards.
 
     Raises:
         MeshFault: it is not closed.
     """
-    pieces = [piece for slab in body.intervals() for piece in _prisms(slab)]
-    pieces += [_loft(one) for one in body.lofted]
-    solid = trimesh.boolean.union(pieces, engine="manifold", check_volume=False)
-    for one in body.turned:
-        thread = _thread(one)
-        join = trimesh.boolean.difference if one.hollow else trimesh.boolean.union
-        solid = join([solid, thread], engine="manifold", check_volume=False)
-    solid = _settled(solid)
-    if not (solid.is_watertight and solid.is_winding_consistent and solid.volume > 0):
-        raise MeshFault(f"{body.name} is not closed")
+    pieces = [_prism(slab) for slab in body.intervals()]
+    pieces += [_loft(lofted) for lofted in body.lofted]
+    solid = Manifold.batch_boolean([_settled(piece) for piece in pieces], OpType.Add)
+    for turned in body.turned:
+        thread = _thread(turned)
+        solid = solid - thread if turned.hollow else solid + thread
+    solid = _settled(solid.simplify(_SLIVER_MM)).simplify(_SLIVER_MM)
+    if solid.is_empty() or not solid.volume() > 0:
+        raise MeshFault(f"{body.name} is not closed: {solid.status()}")
     drawn = body.volume_mm3()
-    if not body.turned and abs(solid.volume - drawn) > _ASTRAY * drawn:
-        raise MeshFault(f"{body.name} has {solid.volume:.3f} mm³ where {drawn:.3f} were drawn")
-    return solid
+    if not body.turned and abs(solid.volume() - drawn) > _ASTRAY * drawn:
+        raise MeshFault(f"{body.name} has {solid.volume():.3f} mm³ where {drawn:.3f} were drawn")
+    mesh = solid.to_mesh()
+    return NamedMesh(body.name, mesh.vert_properties, mesh.tri_verts)
 
 
-def _settled(solid: Any) -> Any:
-    """Return a mesh without slivers, its corners where a file of single precision has them.
+def _settled(solid: Manifold) -> Manifold:
+    """Return a solid whose corners lie where a file of single precision has them.
 
-    What a reader of that file takes for one corner must be one.
+    What a reader of that file takes for one corner must be one, and pieces that touch must touch.
     """
-    raw = manifold3d.Mesh(
-        np.asarray(solid.vertices, np.float32), np.asarray(solid.faces, np.uint32)
-    )
-    found = manifold3d.Manifold(raw).simplify(_SLIVER_MM).to_mesh()
-    return trimesh.Trimesh(found.vert_properties, found.tri_verts, process=False)
+    return Manifold(solid.to_mesh())
 
 
-def _prisms(slab: Slab) -> list[Any]:
-    """Return a slab as prisms, one for each polygon of its region."""
-    found = []
-    for polygon in polygons_of(slab.region):
-        prism = trimesh.creation.extrude_polygon(
-            polygon, slab.to_mm - slab.from_mm, engine="manifold"
-        )
-        prism.apply_translation((0.0, 0.0, slab.from_mm))
-        found.append(prism)
-    return found
+def _prism(slab: Slab) -> Manifold:
+    """Return a slab as a solid."""
+    rings = [
+        np.asarray(ring.coords[:-1])
+        for polygon in polygons_of(slab.region)
+        for ring in (polygon.exterior, *polygon.interiors)
+    ]
+    flat = CrossSection(rings, fillrule=FillRule.EvenOdd)
+    return Manifold.extrude(flat, slab.to_mm - slab.from_mm).translate((0, 0, slab.from_mm))
 
 
-def _loft(one: Lofted) -> Any:
+def _ring(region: Region) -> NDArray[np.float64]:
+    """Return the corners of a polygon without holes, against the clock; (n, 2)."""
+    corners = np.asarray(region.exterior.coords[:-1])
+    return corners if region.exterior.is_ccw else corners[::-1]
+
+
+def _loft(lofted: Lofted) -> Manifold:
     """Return a piece that changes as it rises: two rings, closed by its polygons."""
-    low, high = (np.array(region.exterior.coords[:-1]) for region in (one.low, one.high))
-    if not one.low.exterior.is_ccw:
-        low, high = low[::-1], high[::-1]
-    _, ends = trimesh.creation.triangulate_polygon(one.low, engine="manifold")
-    count, here = len(low), np.arange(len(low))
-    beside = (here + 1) % count
-    vertices = np.vstack(
-        (
-            np.column_stack((low, np.full(count, one.from_mm))),
-            np.column_stack((high, np.full(count, one.to_mm))),
-        )
-    )
-    faces = np.vstack(
-        (
-            np.column_stack((here, beside, count + beside)),
-            np.column_stack((here, count + beside, count + here)),
-            ends[:, ::-1],
-            ends + count,
-        )
-    )
-    return trimesh.Trimesh(vertices, faces, process=False)
+    low, high = _ring(lofted.low), _ring(lofted.high)
+    rings = [np.column_stack((ring, np.full(len(ring), height)))
+             for ring, height in ((low, lofted.from_mm), (high, lofted.to_mm))]  # fmt: skip
+    return _walled(np.array(rings), triangulate([low]), triangulate([high]))
 
 
-def _thread(one: Turned) -> Any:
+def _thread(turned: Turned) -> Manifold:
     """Return a thread: rings of its turning section one above the other, cut to its profile."""
-    section = np.array(one.region.exterior.coords[:-1])
-    if not one.region.exterior.is_ccw:
-        section = section[::-1]
+    section = _ring(turned.region)
     count = len(section)
     radius = np.hypot(section[:, 0], section[:, 1])
     angle = np.arctan2(section[:, 1], section[:, 0])
     order = np.argsort(np.round(angle % (2 * np.pi), 9))
     radius, angle = radius[order], angle[order]
-    low = one.within[0][0] - (0.5 if one.hollow else 0.0)
-    high = one.within[-1][0] + (0.5 if one.hollow else 0.0)
-    step = one.pitch_mm / count
+    beyond_mm = _BEYOND_MM if turned.hollow else 0.0
+    low, high = turned.within[0][0] - beyond_mm, turned.within[-1][0] + beyond_mm
+    step = turned.pitch_mm / count
     heights = [low, *(step * np.arange(np.ceil(low / step + 1e-6), high / step - 1e-6)), high]
     rings = []
     for height in heights:
         # The section, turned by so many of its own corners.
         place = (np.arange(count) - height / step) % count
-        here = np.interp(place, np.arange(count + 1), np.append(radius, radius[0]))
+        out = np.interp(place, np.arange(count + 1), np.append(radius, radius[0]))
         rings.append(
-            np.column_stack((here * np.cos(angle), here * np.sin(angle), np.full(count, height)))
+            np.column_stack((out * np.cos(angle), out * np.sin(angle), np.full(count, height)))
         )
-    tube = _closed(np.array(rings))
-    limits = _revolved(one)
-    join = trimesh.boolean.union if one.hollow else trimesh.boolean.intersection
-    solid = join([tube, limits], engine="manifold", check_volume=False)
-    solid.apply_translation((*one.at, 0.0))
-    return solid
+    tube = _walled(np.array(rings), triangulate([rings[0][:, :2]]), triangulate([rings[-1][:, :2]]))
+    limits = _revolved(turned)
+    return (tube + limits if turned.hollow else tube ^ limits).translate((*turned.at, 0.0))
 
 
-def _closed(rings: Any) -> Any:
-    """Return rings one above the other as a closed mesh."""
+def _walled(
+    rings: NDArray[np.float64], bottom: NDArray[np.int32], top: NDArray[np.int32]
+) -> Manifold:
+    """Return rings one above the other, (levels, corners, 3), as a solid that ends in two faces of
+    those triangles."""
     levels, count, _ = rings.shape
-    vertices = rings.reshape(-1, 3)
-    middles = np.array([[0, 0, rings[0, 0, 2]], [0, 0, rings[-1, 0, 2]]])
-    here = np.arange(count)
-    beside = (here + 1) % count
-    faces = []
+    corner = np.arange(count)
+    beside = (corner + 1) % count
+    faces = [bottom[:, ::-1]]
     for level in range(levels - 1):
         a, b = level * count, (level + 1) * count
-        faces.append(np.column_stack((a + here, a + beside, b + beside)))
-        faces.append(np.column_stack((a + here, b + beside, b + here)))
-    bottom, top = levels * count, levels * count + 1
-    last = (levels - 1) * count
-    faces.append(np.column_stack((np.full(count, bottom), beside, here)))
-    faces.append(np.column_stack((np.full(count, top), last + here, last + beside)))
-    return trimesh.Trimesh(np.vstack((vertices, middles)), np.vstack(faces), process=False)
+        faces.append(np.column_stack((a + corner, a + beside, b + beside)))
+        faces.append(np.column_stack((a + corner, b + beside, b + corner)))
+    faces.append(top + (levels - 1) * count)
+    triangles = np.vstack(faces).astype(np.uint64)
+    return Manifold(Mesh64(np.ascontiguousarray(rings.reshape(-1, 3)), triangles))
 
 
-def _revolved(one: Turned) -> Any:
+def _revolved(turned: Turned) -> Manifold:
     """Return the profile that a thread is cut to, turned round its axis."""
-    profile = [(0.0, one.within[0][0])]
-    profile += [(radius, height) for height, radius in one.within]
-    profile += [(0.0, one.within[-1][0])]
-    return trimesh.creation.revolve(np.array(profile), sections=192)
+    profile = [(0.0, turned.within[0][0])]
+    profile += [(radius, height) for height, radius in turned.within]
+    profile += [(0.0, turned.within[-1][0])]
+    flat = CrossSection([np.array(profile)], fillrule=FillRule.EvenOdd)
+    return Manifold.revolve(flat, _ROUND)
 
 
 def mesh_bytes(bodies: Sequence[Body], ending: str) -> bytes:
@@ -156,14 +135,5 @@ def mesh_bytes(bodies: Sequence[Body], ending: str) -> bytes:
     Raises:
         MeshFault: one of them is not closed.
     """
-    meshes = {body.name: mesh_of(body) for body in bodies}
-    if ending == ".stl":
-        joined: Any = trimesh.util.concatenate(list(meshes.values()))
-        written: bytes = joined.export(file_type="stl")
-        return written
-    scene = trimesh.Scene()
-    for name, mesh in meshes.items():
-        scene.add_geometry(mesh, node_name=name, geom_name=name)
-    export: Any = trimesh.exchange.threemf.export_3MF
-    packed: bytes = export(scene, compresslevel=_PACKED)
-    return packed
+    meshes = [mesh_of(body) for body in bodies]
+    return stl_bytes(meshes) if ending == ".stl" else threemf_bytes(meshes)
