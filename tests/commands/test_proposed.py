@@ -75,7 +75,7 @@ def test_the_job_can_be_pasted_from_next_to_next(shop):
     typed = {
         "diameter": "1.75\n1.75\n", "esteps": "30\n30.1\n29.9\n",
         "flow": "2.46\n2.46\n2.46\n2.45\n",
-        "volumetric": "60\n", "xy": "10\n", "instrument": "0.01\n",
+        "volumetric": "30\n", "xy": "10\n", "instrument": "0.01\n",
     }  # fmt: skip
     steps = []
     for _ in range(16):

@@ -153,7 +153,8 @@ def test_feed_and_strength(files):
 
 
 def test_a_ramp_is_planned_printed_and_measured(heron):
-    planned = heron.json("volumetric --plan --width 0.5 --layer 0.2")
+    ramp = "--from 4 --to 24 --step 0.5"
+    planned = heron.json(f"volumetric --plan {ramp} --width 0.5 --layer 0.2")
     assert planned["state"] == "planned"
     assert planned["settings"]["line"]["width_mm"] >= planned["settings"]["on"]["bore_mm"]
     assert 0 < planned["height_mm"] <= 102

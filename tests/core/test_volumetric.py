@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from metier.core.limit.onset import LimitRule, Seen, limit_from_ramp
-from metier.core.limit.plan import price, propose_range, propose_steps
+from metier.core.limit.plan import Nearest, price, propose_range, propose_steps
 from metier.core.limit.ramp import Continuous, Stepped, ramp_of
 from metier.core.limit.reach import Outline, Reach
 from metier.core.limit.reaching import reaching
@@ -16,6 +16,7 @@ from metier.core.limit.temperature import melting
 from metier.core.line.bead import flow_mm3_s, speed_mm_s
 from metier.core.line.printed import PrintedLine
 from metier.core.line.speeds import SetSpeed, cap_speeds
+from metier.core.materials import melts_mm3_s
 from metier.core.refusal import Refusal
 
 STEPPED = Stepped(4, step_mm3_s=0.4, every_mm=2.5, to_mm3_s=12)
@@ -327,10 +328,18 @@ def test_good_above_the_gaps_is_refused():
         limit_from_ramp(STEEP, Seen(good=at(22), gaps=at(20)))
 
 
-@given(st.one_of(st.none(), st.floats(0.5, 60)), st.sampled_from([0.2, 0.4, 0.5, 0.8, 1.2]))
-def test_a_proposed_ramp_spans_what_is_known_and_stays_low(similar, bore_mm):
-    low, high = propose_range(similar, bore_mm)
-    step, every_mm = propose_steps(low, high, 0.5)
+@given(
+    st.one_of(st.none(), st.builds(Nearest, st.floats(0.5, 60), st.booleans(), st.booleans())),
+    st.sampled_from([0.2, 0.4, 0.5, 0.8, 1.2]),
+    st.sampled_from(["PLA", "TPU", "no name"]),
+    st.booleans(),
+)
+def test_a_proposed_ramp_spans_what_is_known_and_stays_low(nearest, bore_mm, material, fast):
+    melts = melts_mm3_s(material, bore_mm)
+    low, high = propose_range(melts, nearest, fast=fast)
+    similar = nearest.limit_mm3_s if nearest else melts
+    searching = nearest is None or not nearest.told
+    step, every_mm = propose_steps(low, high, 0.5, searching=searching)
     ramp = Stepped(low, step_mm3_s=step, every_mm=every_mm, to_mm3_s=high)
     assert ramp.end_mm <= 102
     if similar:

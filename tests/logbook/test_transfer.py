@@ -223,13 +223,17 @@ def test_an_export_of_before_there_were_scales_is_imported(bench):
     for row in document["bench"]:
         del row["speed_mm_s"]
     for row in document["printers"]:
-        del row["hottest_bed_c"], row["steps_in"]
+        for name in (
+            *("hottest_bed_c", "steps_in"),
+            *("bed_z_mm", "head_round_mm", "head_above_mm"),
+        ):
+            del row[name]
     (bench.folder / "old.json").write_text(json.dumps(document))
     bench.json("logbook import old.json --logbook new.sqlite")
     bench.json("logbook export again.json --logbook new.sqlite")
     again = json.loads((bench.folder / "again.json").read_text())
     assert {(row["trial"], row["position"]): row["value"] for row in again["readings"]} == taken
-    assert again["version"] == 7
+    assert again["version"] == 8
     assert bench.json("instrument list --logbook new.sqlite")["instruments"][0]["zero_mm"] == 0.01
 
 

@@ -6,12 +6,14 @@ from metier.core.fit.thread import thread_of
 from metier.core.limit.ramp import Continuous, Ramp, Stepped
 from metier.core.limit.reach import Outline, Reach
 from metier.core.line.printed import PrintedLine, line_for_bore
-from metier.core.line.runs import extent_of
+from metier.core.line.runs import Layer, extent_of
+from metier.core.materials import material_of
 from metier.formats.gcode import Sliced, read_gcode
 from metier.formats.gcode_written import Bed, Machine, gcode_of, shift_on
 from metier.parts.columns import Columns
+from metier.parts.compensated import Compensated
+from metier.parts.cooling import Pacing, paced
 from metier.parts.coupons import Coupons
-from metier.parts.flat import Compensated
 from metier.parts.pairs import Pairs
 from metier.parts.part import Part
 from metier.parts.plate import DrawnSize, Plate
@@ -85,11 +87,19 @@ def parts_of(line: PrintedLine) -> list[Part]:
     ]
 
 
+def printed(part: Part) -> list[Layer]:
+    """Return the lines of a part of PLA, none of its layers too short to set."""
+    layers = part.layers()
+    if part.pacing == "kept":
+        return layers
+    return paced(layers, part.line, Pacing(part.pacing == "slower", material_of("PLA")))
+
+
 def written(part: Part, bed: Bed = Bed(300.0, 300.0, "corner")) -> tuple[str, Sliced]:  # noqa: B008
     """Return a part as G-code, and as that reads."""
-    layers = part.layers()
-    machine = Machine(bed, 210.0, 60.0, FILAMENT_MM, 100.0, 3000.0)
-    shift = shift_on(bed, extent_of(tuple(layers)), primed=True)
+    layers = printed(part)
+    machine = Machine(bed, 210.0, 60.0, FILAMENT_MM, 0.4, 4.0, 100.0, 3000.0)
+    shift = shift_on(bed, extent_of(tuple(layers)), layers[-1].top_mm, primed=True)
     line = part.line
     comments = [f"line width {line.width_mm:g} mm", f"line distance {line.apart_mm:.9f} mm"]
     text = gcode_of(layers, machine, shift, comments)

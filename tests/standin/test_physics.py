@@ -223,22 +223,23 @@ def test_holes_and_posts_are_found_in_what_is_printed():
     play(board, "G90", "M83", "M204 S5000")
     for layer in range(1, 31):
         height = 0.2 * layer
-        circles = [(20, 30, 5.25)] if layer <= 15 else []
-        circles += [(60, 30, 4.75)]
+        circles = [(x, 30, radius) for x in (20, 60) for radius in (5.25, 4.75)]
         play(board, f"G1 Z{height:.2f} F600")
         for x, y, radius in circles:
             play(board, f"G1 X{x + radius:g} Y{y:g} F6000")
             play(board, f"G3 X{x + radius:g} Y{y:g} I{-radius:g} J0 E{radius * 0.25:.4f} F1200")
+        # A post has a bar across.
+        play(board, "G1 X55.5 Y30 F6000", "G1 X64.5 Y30 E0.4 F1200")
     printed = Printed(board.lines, TRUTH, USUAL)
     hole, post = rounds_of(printed)
     wide = line_mm(printed.area.mean() / 0.2, 0.2)
     assert (hole.kind, post.kind) == ("hole", "post")
-    assert hole.drawn_mm == pytest.approx(10.5 - wide, abs=0.01)
-    assert hole.along_x_mm == pytest.approx(hole_mm(10.5 - wide, TRUTH.frame, "x"), abs=0.01)
+    assert hole.drawn_mm == pytest.approx(9.5 - wide, abs=0.01)
+    assert hole.along_x_mm == pytest.approx(hole_mm(9.5 - wide, TRUTH.frame, "x"), abs=0.01)
     (at_foot,) = holes_at_foot(printed)
     bulge = hole.along_x_mm - at_foot.along_x_mm
     assert bulge == pytest.approx(2 * TRUTH.frame.foot_mm, abs=0.01)
-    assert post.along_y_mm == pytest.approx(post_mm(9.5 + wide, TRUTH.frame, "y"), abs=0.01)
+    assert post.along_y_mm == pytest.approx(post_mm(10.5 + wide, TRUTH.frame, "y"), abs=0.01)
 
 
 def test_readings_are_what_calipers_show():

@@ -21,6 +21,9 @@ _OPTIONS = {
     "hottest_bed_c": "--hottest-bed",
     "steps_in": "--steps-in",
     "hot_end": "--hot-end",
+    "bed_z_mm": "--bed",
+    "head_round_mm": "--head-room",
+    "head_above_mm": "--head-room",
 }
 
 

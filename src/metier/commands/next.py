@@ -12,7 +12,7 @@ from metier.logbook.trials import open_plans
 from metier.show.command import proposed
 from metier.show.sheet import Sheet
 from metier.trials.chosen import add_elsewhere_options, on_bench_of
-from metier.trials.job import NextStep, next_due, stations, stood_of
+from metier.trials.job import NextStep, next_due, stations, stood_of, together
 from metier.trials.on_bench import OnBench, bench_phrase
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
@@ -56,7 +56,11 @@ def run(options: argparse.Namespace) -> Answer:
         if len(plans) > 1:
             listed = ", ".join(f"{plan.number} ({plan.test})" for plan in plans)
             sheet.remark(f"Planned and not measured yet: {listed}.")
-        return Answer({**step._asdict(), "planned": [plan.number for plan in plans]}, sheet.text())
+        joined = together(here, plans) if plans or step.takes else ""
+        if joined:
+            sheet.remark(joined)
+        told = {**step._asdict(), "planned": [plan.number for plan in plans]}
+        return Answer({**told, "together": joined or None}, sheet.text())
 
 
 def _skip(here: OnBench, step: str) -> None:
@@ -111,4 +115,6 @@ def _sheet(title: str, step: NextStep) -> Sheet:
     if step.hand:
         sheet.note(step.hand, "by hand")
     sheet.note(step.command, "command")
+    if step.takes:
+        sheet.note(f"{step.takes} to print", "takes")
     return sheet

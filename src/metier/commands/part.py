@@ -1,28 +1,20 @@
 """``metier part``: the printed part of a planned trial, shown or written to a file."""
 
 import argparse
-import json
 from collections.abc import Sequence
-from typing import Any
 
+from metier.commands.part_kept import keep_as_printed, planned_trial
 from metier.core.refusal import Refusal
-from metier.logbook.bench import setup_of
-from metier.logbook.book import Logbook
-from metier.logbook.edits import edit
-from metier.logbook.trials import Trial, trial
 from metier.parts.part import HeightRow, Part
 from metier.show.sheet import Sheet, table
-from metier.trials.kind import Kind, Plan, WantedLine
-from metier.trials.on_bench import OnBench, bench_phrase, on_bench
+from metier.trials.kind import WantedLine
+from metier.trials.on_bench import OnBench, bench_phrase
 from metier.trials.part_files import PartFacts, facts_object, facts_of, made_part, part_rows
 from metier.trials.part_path import GCODE, part_ending
-from metier.trials.registry import kind_named
 from metier.trials.runner import measuring
 from metier.whole_file import write_whole
 from metier.words.arguments import length, speed, trial_number
 from metier.words.parser import Answer, Parser, add_plot_options, command_parser, existing_logbook
-
-AnyKind = Kind[Any, Any, Any]
 
 # More rows would scroll away.
 _MOST_ROWS = 12
@@ -38,44 +30,54 @@ def parser() -> Parser:
         "is planned; any --plan takes --part FILE and does both at once.",
         "  metier part 4                  what it is\n"
         "  metier part 4 tube.gcode       ready to print\n"
-        "  metier part 9 plate.3mf --plot plate.png",
+        "  metier part 9 plate.3mf --plot plate.png\n"
+        "  metier part --together 4 6 8 evening.gcode",
     )
-    parser.add_argument("number", type=trial_number, metavar="N", help="the planned trial")
+    parser.add_argument(
+        "number", nargs="?", type=trial_number, metavar="N", help="the planned trial"
+    )
     parser.add_argument("file", nargs="?", metavar="FILE", help="3mf, stl, gcode or csv")
     line = parser.add_argument_group("the line it is printed with, where the plan leaves it open")
     line.add_argument("--width", type=length, metavar="MM", help="line width (as the bench prints)")
     line.add_argument("--layer", type=length, metavar="MM", help="layer height")
     line.add_argument("--speed", type=speed, metavar="MM/S", help="speed of the walls")
+    parser.add_argument(
+        "--together", nargs="+", metavar="N", help="parts of several planned trials as one print, "
+        "and the file: one after the other where printer set --head-room allows, else layer by "
+        "layer",
+    )  # fmt: skip
     add_plot_options(parser, "draw it with its dimensions")
     return parser
 
 
 def run(options: argparse.Namespace) -> Answer:
     """Run ``metier part``."""
+    if options.together:
+        options.together, options.file = _together(options)
+        from metier.commands.part_together import together
+
+        with existing_logbook(options.logbook) as book:
+            return together(options, book)
+    if options.number is None:
+        raise Refusal("which planned trial? metier part N, or metier part --together N N FILE")
     with existing_logbook(options.logbook) as book:
         ending = part_ending(options.file, options.force) if options.file else ""
         if options.plot:
             from metier.show.plot_path import check_plot_path
 
             check_plot_path(options.plot, options.force)
-        found = trial(book, options.number)
-        if found.state != "planned":
-            raise Refusal(
-                f"trial {found.number} is {found.state}: a part is of a trial that is planned"
-            )
-        kind = kind_named(found.test).way_of(found.settings)
-        here = on_bench(book).moved_to(setup_of(book, found.number))
-        plan = Plan(found.number, kind.form.of(book, found), found.conditions)
+        planned = planned_trial(book, options.number)
+        kind, here = planned.kind, planned.here
         wanted = WantedLine(options.width, options.layer, options.speed)
+        asked = kind.as_part(planned.plan, here, ending)
         if options.file:
-            asked = kind.as_part(plan, here, ending)
             made = made_part(kind, asked, here, wanted, ending)
             with book.transaction() as moment:
-                _keep(book, moment, kind, found, plan, asked)
+                keep_as_printed(book, moment, planned, asked)
                 write_whole(options.file, made.content, overwrite=options.force)
             part, facts = made.part, made.facts
         else:
-            part = kind.part(kind.as_part(plan, here, ""), here, wanted)
+            part = kind.part(asked, here, wanted)
             facts = facts_of(part, here)
         if options.plot:
             from metier.parts.picture import plot_part
@@ -84,22 +86,22 @@ def run(options: argparse.Namespace) -> Answer:
             title = f"{part.name.title()} of trial {part.number}: {bench_phrase(here.setup)}"
             plot_part(options.plot, title, part)
         sheet = _sheet(part, facts, here, options, ending)
-        sheet.next("print it; then:", " ".join(measuring(kind, found.number)))
+        sheet.next("print it; then:", " ".join(measuring(kind, planned.number)))
         return Answer(
-            {"trial": found.number, **facts_object(part, facts, options.file)}, sheet.text()
+            {"trial": planned.number, **facts_object(part, facts, options.file)}, sheet.text()
         )
 
 
-def _keep(
-    book: Logbook, moment: int, kind: AnyKind, found: Trial, plan: Plan[Any], asked: Plan[Any]
-) -> None:
-    """Keep how the trial is printed now; what the plan said before stays known."""
-    if asked == plan:
-        return
-    kept = kind.form.keep(asked.settings, found.settings.get("remarks", ()))
-    speed_mm_s = asked.conditions.speed_mm_s
-    edit(book, moment, "trial", found.number, {"settings": json.dumps(kept)})
-    edit(book, moment, "trial", found.number, {"speed_mm_s": speed_mm_s})
+def _together(options: argparse.Namespace) -> tuple[list[int], str | None]:
+    """Return the trials and the file that are named behind ``--together``."""
+    words = [*([str(options.number)] if options.number is not None else []), *options.together]
+    file: str | None = options.file
+    if file is None and words and not words[-1].strip().isdigit():
+        file = words.pop()
+    try:
+        return [trial_number(word) for word in words], file
+    except argparse.ArgumentTypeError as error:
+        raise Refusal(f"--together: {error}") from None
 
 
 def _sheet(

@@ -14,6 +14,7 @@ from metier.commands.printing import (
     printing_object,
     printing_of,
     printing_rows,
+    write_own_gcode,
 )
 from metier.core.line.bead import LINE_MODELS
 from metier.core.values import WHATS, typed_values
@@ -163,6 +164,7 @@ def _add(options: argparse.Namespace) -> Answer:
         first = len(printers(book)) == 1
         sheet = Sheet(f"Added printer {printer.name}")
         printer_rows(book, sheet, printer)
+        write_own_gcode(book, sheet, printer)
         sheet.gap()
         if options.steps is None:
             sheet.lines(*wrapped(f"Its e-steps are not known yet: {HOW_TO_READ_STEPS}.", "", ""))
@@ -195,6 +197,7 @@ def _show(options: argparse.Namespace) -> Answer:
         printer = printer_named(book, options.name)
         sheet = Sheet(f"Printer {printer.name}")
         printer_rows(book, sheet, printer)
+        write_own_gcode(book, sheet, printer)
         return Answer({"printer": printer_object(book, printer)}, sheet.text())
 
 

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from metier.commands.printer import ASK, printer_object, printer_rows, told_properties
-from metier.commands.printing import printing_of
+from metier.commands.printing import printing_of, write_own_gcode
 from metier.core.line.bead import LineModel, told_model
 from metier.core.refusal import Refusal
 from metier.formats.quantity import read_length_mm, read_positive
@@ -52,6 +52,8 @@ def _set(options: argparse.Namespace, model: LineModel | None) -> Answer:
             judged = _judge_open(book, printer) if model else []
         sheet = Sheet(f"Changed printer {printer.name}")
         printer_rows(book, sheet, printer)
+        if options.start or options.end:
+            write_own_gcode(book, sheet, printer)
         for one in judged:
             sheet.row("trial", str(one.number), f"judged anew: {one.verdict}")
         if judged:

@@ -5,23 +5,34 @@ import re
 
 from metier.core.refusal import Refusal
 from metier.formats.quantity import read_length_mm
+from metier.logbook.book import Logbook
 from metier.logbook.edits import Plain
-from metier.logbook.machines import ORIGINS, STEPS_IN, Printer
+from metier.logbook.machines import ORIGINS, STEPS_IN, Printer, note_shown
+from metier.show.outside import clean
 from metier.show.sheet import Sheet
 from metier.words.arguments import celsius, length_or_zero, positive
 
 # Whoever gives more than this names another file by mistake.
 _LONGEST_START = 50_000
-_LARGEST_BED_MM = 2000.0
+_LEAST_BED_MM, _LARGEST_BED_MM, _LARGEST_ROOM_MM = 20.0, 2000.0, 500.0
 _KEPT_IN = {"file": "a file of its own", "start": "the start of each file"}
 # What takes away the start or the end that was given.
 _PLAIN = "plain"
+_MOST_SHOWN = 60
 
 
 def add_printing_options(parser: argparse.ArgumentParser) -> None:
     """Add what belongs to a printer and not to a part."""
     group = parser.add_argument_group("for printing parts")
-    group.add_argument("--bed", type=_bed, metavar="XxY", help="size of the bed in mm, as 235x235")
+    group.add_argument(
+        "--bed", type=_bed, metavar="XxYxZ", help="size of the bed in mm and how high it prints, "
+        "as 235x235x250; the height may be left out",
+    )  # fmt: skip
+    group.add_argument(
+        "--head-room", type=_head_room, metavar="MMxMM", help="how far round the nozzle, and how "
+        "high above its tip, the head keeps clear of a part, as 35x20: with it parts that are "
+        "printed together are finished one after the other",
+    )  # fmt: skip
     group.add_argument("--origin", choices=ORIGINS, help="where 0, 0 lies on it (corner)")
     group.add_argument(
         "--accel", type=positive, metavar="MM/S2", help="the acceleration it prints with"
@@ -48,8 +59,8 @@ def add_printing_options(parser: argparse.ArgumentParser) -> None:
     for name, what in (("start", "first"), ("end", "last")):
         group.add_argument(
             f"--{name}", metavar="FILE", help=f"your own G-code to come {what}, or plain; "
-            + ("{nozzle} and {bed} stand for the temperatures" if name == "start" else
-               "else off and out of the way"),
+            + ("{nozzle} and {bed} stand for the temperatures; what loads a stored bed mesh goes "
+               "there" if name == "start" else "else off and out of the way"),
         )  # fmt: skip
 
 
@@ -59,10 +70,14 @@ def printing_of(options: argparse.Namespace) -> dict[str, Plain]:
     Raises:
         Refusal: a file that cannot be read, or is no G-code.
     """
-    bed = options.bed or (None, None)
+    bed = options.bed or (None, None, None)
+    room = options.head_room or (None, None)
     return {
         "bed_x_mm": bed[0],
         "bed_y_mm": bed[1],
+        "bed_z_mm": bed[2],
+        "head_round_mm": room[0],
+        "head_above_mm": room[1],
         "origin": options.origin,
         "accel_mm_s2": options.accel,
         "hottest_c": options.hottest,
@@ -74,15 +89,33 @@ def printing_of(options: argparse.Namespace) -> dict[str, Plain]:
     }
 
 
-def _bed(text: str) -> tuple[float, float]:
-    parts = re.split("[x×*]", text.strip().lower().removesuffix("mm"))
+def _bed(text: str) -> tuple[float, float, float | None]:
+    sizes = _sizes(text)
+    if len(sizes) not in (2, 3):
+        raise argparse.ArgumentTypeError(f"{text[:20]!r} is no bed: write 235x235x250, or 235x235")
+    if not all(_LEAST_BED_MM <= size <= _LARGEST_BED_MM for size in sizes):
+        raise argparse.ArgumentTypeError(
+            f"{' x '.join(f'{size:g}' for size in sizes)} mm is no bed that prints"
+        )
+    return sizes[0], sizes[1], sizes[2] if len(sizes) == 3 else None
+
+
+def _head_room(text: str) -> tuple[float, float]:
+    sizes = _sizes(text)
+    if len(sizes) != 2 or not all(1 <= size <= _LARGEST_ROOM_MM for size in sizes):
+        raise argparse.ArgumentTypeError(
+            f"{text[:20]!r} is no room round a head: write 35x20, mm round the nozzle and above it"
+        )
+    return sizes[0], sizes[1]
+
+
+def _sizes(text: str) -> list[float]:
+    """Return lengths that are written with an x between them; none where one cannot be read."""
     try:
-        wide, deep = (read_length_mm(part, "") for part in parts)
+        parts = re.split("[x×*]", text.strip().lower().removesuffix("mm"))
+        return [read_length_mm(part, "") for part in parts]
     except (Refusal, ValueError):
-        raise argparse.ArgumentTypeError(f"{text[:20]!r} is no bed: write 235x235") from None
-    if not (30 <= wide <= _LARGEST_BED_MM and 30 <= deep <= _LARGEST_BED_MM):
-        raise argparse.ArgumentTypeError(f"{wide:g} x {deep:g} mm is no bed that prints")
-    return wide, deep
+        return []
 
 
 def _gcode(path: str | None, option: str) -> str | None:
@@ -109,7 +142,14 @@ def printing_rows(sheet: Sheet, printer: Printer) -> None:
         where = "0, 0 in its middle" if printer.origin == "centre" else "0, 0 in its corner"
         sheet.row("bed", f"{printer.bed_x_mm:g} x {printer.bed_y_mm:g} mm", where)
     else:
-        sheet.row("bed", "not known", "parts are meshes meanwhile: printer set --bed 235x235")
+        sheet.row("bed", "not known", "parts are meshes meanwhile: printer set --bed 235x235x250")
+    if printer.bed_z_mm is not None:
+        sheet.row("height", f"{printer.bed_z_mm:g} mm", "as high as it prints")
+    if printer.head_round_mm is not None and printer.head_above_mm is not None:
+        sheet.row(
+            "head room", f"{printer.head_round_mm:g} x {printer.head_above_mm:g} mm",
+            "round the nozzle and above it: parts are finished one by one",
+        )  # fmt: skip
     if printer.accel_mm_s2 is not None:
         sheet.row("accel", f"{printer.accel_mm_s2:g} mm/s²", "of its moves")
     if printer.hottest_c is not None:
@@ -125,11 +165,28 @@ def printing_rows(sheet: Sheet, printer: Printer) -> None:
             sheet.row(name, f"{len(text.splitlines())} lines", "of your own G-code")
 
 
+def write_own_gcode(book: Logbook, sheet: Sheet, printer: Printer) -> None:
+    """Write out the G-code of the user's own that parts begin and end with; from then on it counts
+    as seen."""
+    note_shown(book, printer)
+    for name, text in (("start", printer.start_gcode), ("end", printer.end_gcode)):
+        if text:
+            sheet.gap()
+            sheet.lines(f"{name.capitalize()} of each file:", *_shown(text))
+
+
+def _shown(text: str) -> list[str]:
+    lines = [f"  {clean(line)}" for line in text.splitlines()]
+    if len(lines) <= _MOST_SHOWN:
+        return lines
+    return [*lines[:_MOST_SHOWN], f"  … and {len(lines) - _MOST_SHOWN} lines more"]
+
+
 def printing_object(printer: Printer) -> dict[str, object]:
     """Return what is told of that, as JSON has it."""
     names = (
         *("bed_x_mm", "bed_y_mm", "origin", "accel_mm_s2", "hottest_c", "hottest_bed_c"),
-        *("retract_mm", "steps_in"),
+        *("retract_mm", "steps_in", "bed_z_mm", "head_round_mm", "head_above_mm"),
     )
     texts = ("start_gcode", "end_gcode")
     fields = printer._asdict()

@@ -7,8 +7,9 @@ import os
 import numpy as np
 
 from metier.commands.sliced_known import WithBench, known_benches, known_object, write_known
-from metier.core.job.cost import DENSITIES, job_cost
+from metier.core.job.cost import job_cost
 from metier.core.job.walls import Walls
+from metier.core.materials import DENSITIES
 from metier.core.measure.thresholds import same
 from metier.core.refusal import Refusal
 from metier.formats.gcode import Sliced

@@ -26,7 +26,7 @@ STEPS = (
     _step(
         "The workshop's printer heron has a 0.5 mm nozzle; its console says 412 steps/mm. Its bed "
         "and its acceleration let parts be written ready to print.",
-        "printer add heron --nozzle 0.5 --steps 412 --bed 235x235 --accel 2000",
+        "printer add heron --nozzle 0.5 --steps 412 --bed 235x235x250 --accel 2000",
     ),
     _step(
         "A new roll, for the orrery's thin-walled globes.",
@@ -96,9 +96,9 @@ STEPS = (
         "volumetric --plan --part ramp.gcode",
     ),
     _step(
-        "Dull from 27 mm on, the first gaps at 33.5 to 35 mm going round it. Three speeds are set "
+        "Dull from 13.5 mm on, the first gaps at 17 to 18 mm going round it. Three speeds are set "
         "in the slicer: what becomes of them?",
-        "volumetric --trial 6 --matte-at 27 --gaps-at 34.5 35 33.5 34 "
+        "volumetric --trial 6 --matte-at 13.5 --gaps-at 17.5 18 17 17.5 "
         "--speeds outer=120 inner=80 infill=60",
     ),
     _step("Typed in at the slicer.", "entered limit 10"),
@@ -109,7 +109,7 @@ STEPS = (
         "it.",
         "volumetric --plan --part ramp-225.gcode",
     ),
-    _step("It keeps clean for longer.", "volumetric --trial 7 --gaps-at 39.5 40.5"),
+    _step("It keeps clean for longer.", "volumetric --trial 7 --gaps-at 29.5 30"),
     _step("Beside it stands wren, with 0.8 mm.", "printer add wren --nozzle 0.8 --steps 405"),
     _step("The same roll in wren.", "bench --printer wren --temperature 210"),
     _step("Its ramp, the gaps read off the preview.", "volumetric --gaps-flow 22"),
@@ -128,11 +128,11 @@ STEPS = (
     _step("Each measured at two angles.", "xy --trial 10 --from plate.csv"),
     _step("Both typed in at the slicer.", "entered --advised"),
     _step(
-        "A pin of 8 mm, and holes that are drawn a little larger, each more than the one before.",
+        "A pin of 8 mm, and rings that are drawn a little larger, each more than the one before.",
         "fit --plan --part pairs.3mf",
     ),
     _step(
-        "How does each go on the pin, left to right? The arms of the orrery are drawn with 0.15 "
+        "How does each go on the pin, row by row? The arms of the orrery are drawn with 0.15 "
         "mm, and should slide.",
         "fit --trial 11 --feel press press snug snug slide loose --clearance 0.15",
     ),
@@ -177,6 +177,6 @@ STEPS = (
     _step("One cube settles it; nothing else needs doing again.", "next"),
     _step(
         "And what was it all for? A globe, sliced with the limit of 210 °C and with that of 225.",
-        "sliced cost globe-old.gcode globe-new.gcode --limit 10 13",
+        "sliced cost globe-old.gcode globe-new.gcode --limit 10 12",
     ),
 )

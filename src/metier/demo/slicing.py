@@ -273,5 +273,5 @@ def workshop_files() -> dict[str, str]:
     line = SlicedLine(0.5, 0.2, "rounded", 0.92)
     return {
         "globe-old.gcode": globe(line, style, radius_mm=45.0, limit_mm3_s=10.0),
-        "globe-new.gcode": globe(line, style, radius_mm=45.0, limit_mm3_s=13.0),
+        "globe-new.gcode": globe(line, style, radius_mm=45.0, limit_mm3_s=12.0),
     }

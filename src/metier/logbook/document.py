@@ -17,13 +17,14 @@ from metier.logbook.document_versions import (
     of_first_version,
     of_fourth_version,
     of_second_version,
+    of_seventh_version,
     of_sixth_version,
     of_third_version,
 )
 from metier.port_name import checked_port
 
 FORMAT = "metier-logbook"
-VERSION = 7
+VERSION = 8
 
 _AT = re.compile(r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}Z\Z")
 _UID = re.compile(r"[0-9a-f]{16}\Z")
@@ -32,6 +33,7 @@ _EDITED = {
     *(("printer", field) for field in ("decimals", "line_model", "full_steps", "microsteps")),
     *(("printer", field) for field in ("bed_x_mm", "bed_y_mm", "origin", "accel_mm_s2")),
     *(("printer", field) for field in ("hottest_c", "retract_mm", "start_gcode", "end_gcode")),
+    *(("printer", field) for field in ("bed_z_mm", "head_round_mm", "head_above_mm")),
     *(("printer", field) for field in ("port", "baud", "hottest_bed_c", "steps_in")),
     *(("spool", field) for field in ("bed_c", "fan_percent", "hottest_c")),
     *(("nozzle", field) for field in ("bore_mm", "material", "hot_end", "worn")),
@@ -207,8 +209,10 @@ def read_document(text: str) -> dict[str, Any]:
             of_fourth_version(document)
         if version < 6:
             of_fifth_version(document)
-        if version < VERSION:
+        if version < 7:
             of_sixth_version(document)
+        if version < VERSION:
+            of_seventh_version(document)
         _check(document)
     except (KeyError, TypeError, AttributeError, RecursionError) as error:
         raise Refusal("that exported logbook is damaged: nothing was imported") from error

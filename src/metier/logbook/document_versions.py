@@ -69,6 +69,12 @@ def of_sixth_version(document: dict[str, Any]) -> None:
         row.update({"hottest_bed_c": None, "steps_in": None})
 
 
+def of_seventh_version(document: dict[str, Any]) -> None:
+    """Bring a document of version 7 up to date: there no printer had a height."""
+    for row in document["printers"]:
+        row.update({"bed_z_mm": None, "head_round_mm": None, "head_above_mm": None})
+
+
 _OF_SCALES = ("accuracy_g", "resolution_g", "zero_g")
 _OF_PRINTERS = (
     *("bed_x_mm", "bed_y_mm", "origin", "accel_mm_s2", "hottest_c", "retract_mm"),

@@ -25,7 +25,8 @@ class Printer(NamedTuple):
     What stands behind ``note`` is for printing parts: the bed and where 0, 0 lies on it, its
     acceleration, what its nozzle may be heated to, how far it draws filament back, and G-code of
     the user's own to start and end with; then where its cable is plugged in, what its bed may be
-    heated to, and where its e-steps are kept. None where nobody said it.
+    heated to, where its e-steps are kept, how high it prints, and how far its head needs room
+    round the nozzle and above it. None where nobody said it.
     """
 
     id: int
@@ -48,6 +49,9 @@ class Printer(NamedTuple):
     baud: int | None
     hottest_bed_c: float | None
     steps_in: StepsIn | None
+    bed_z_mm: float | None
+    head_round_mm: float | None
+    head_above_mm: float | None
 
 
 class Nozzle(NamedTuple):
@@ -78,7 +82,7 @@ class HardwareChange(NamedTuple):
 _PRINTER = (
     "SELECT id, name, decimals, line_model, full_steps, microsteps, retired, note, bed_x_mm,"
     " bed_y_mm, origin, accel_mm_s2, hottest_c, retract_mm, start_gcode, end_gcode, port,"
-    " baud, hottest_bed_c, steps_in FROM printer"
+    " baud, hottest_bed_c, steps_in, bed_z_mm, head_round_mm, head_above_mm FROM printer"
 )
 _NOZZLE = "SELECT id, printer, name, bore_mm, material, hot_end, worn, retired, note FROM nozzle"
 
@@ -99,6 +103,28 @@ def set_printer(
     fields = {name: value for name, value in given.items() if value is not None}
     edit(book, moment, "printer", printer.id, fields)
     return printer_by_id(book, printer.id)
+
+
+def own_gcode(printer: Printer) -> dict[str, str]:
+    """Return the G-code of the user's own that files begin and end with, where there is some."""
+    texts = {"start": printer.start_gcode, "end": printer.end_gcode}
+    return {name: text for name, text in texts.items() if text}
+
+
+def unseen_gcode(book: Logbook, printer: Printer) -> list[str]:
+    """Return which of them nobody has seen in this copy: it came with an import."""
+    known = {text for (text,) in book.connection.execute("SELECT gcode FROM shown")}
+    return [name for name, text in own_gcode(printer).items() if text not in known]
+
+
+def note_shown(book: Logbook, printer: Printer) -> None:
+    """Note that they were shown to whoever sits here."""
+    if unseen_gcode(book, printer):
+        with book.transaction(marked=False):
+            book.connection.executemany(
+                "INSERT OR IGNORE INTO shown (gcode) VALUES (?)",
+                [(text,) for text in own_gcode(printer).values()],
+            )
 
 
 def printers(book: Logbook, retired: bool = False) -> list[Printer]:

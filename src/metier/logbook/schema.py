@@ -325,6 +325,30 @@ ALTER TABLE printer ADD COLUMN hottest_bed_c REAL; -- what its bed may be heated
 ALTER TABLE printer ADD COLUMN steps_in TEXT; -- where its e-steps are kept; the program knows them
 """
 
+# Parts are no higher than the printer, and several are printed one after the other where the head
+# has room. G-code of the user's own is written into files once it was shown.
+_ROOM = """
+ALTER TABLE printer ADD COLUMN bed_z_mm REAL CHECK (bed_z_mm > 0); -- how high it prints
+ALTER TABLE printer ADD COLUMN head_round_mm REAL CHECK (head_round_mm > 0);
+ALTER TABLE printer ADD COLUMN head_above_mm REAL CHECK (head_above_mm > 0);
+CREATE TABLE shown (
+  gcode TEXT PRIMARY KEY -- a start or an end that whoever prints has seen
+) STRICT, WITHOUT ROWID;
+INSERT INTO shown SELECT start_gcode FROM printer WHERE start_gcode <> ''
+  UNION SELECT end_gcode FROM printer WHERE end_gcode <> '';
+"""
+
 # The script at position n takes a logbook of version n to version n + 1.
-MIGRATIONS = (_FIRST, _WITHOUT_LISTS, _SURE, _FACTS, _MENDED, _PRINTED, _CABLED, _WEIGHED, _GUARDED)
+MIGRATIONS = (
+    _FIRST,
+    _WITHOUT_LISTS,
+    _SURE,
+    _FACTS,
+    _MENDED,
+    _PRINTED,
+    _CABLED,
+    _WEIGHED,
+    _GUARDED,
+    _ROOM,
+)
 VERSION = len(MIGRATIONS)

@@ -6,7 +6,7 @@ from metier.core.line.printed import PrintedLine
 from metier.core.line.runs import Layer, Run
 from metier.parts.fill import filled
 from metier.parts.layering import first_speed, layers_for, top_of
-from metier.parts.part import Dimension, HeightRow
+from metier.parts.part import Dimension, HeightRow, PacingWay
 from metier.parts.solid import Body, Slab
 from metier.parts.tab import Tab, with_tab
 
@@ -27,6 +27,7 @@ class Columns:
 
     name = "columns"
     best_as_gcode = True
+    pacing: PacingWay = "kept"
     sliceable = True
 
     def __init__(

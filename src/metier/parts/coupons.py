@@ -9,17 +9,24 @@ from metier.core.line.printed import PrintedLine
 from metier.core.line.runs import Layer, Point, Run
 from metier.parts.fill import circle, circles, outside, radii_of
 from metier.parts.layering import first_speed, layers_for, top_of
-from metier.parts.part import Dimension, HeightRow
+from metier.parts.part import Dimension, HeightRow, PacingWay
 from metier.parts.solid import Body, Lofted, Slab, corners_of, disc
 from metier.parts.tab import Tab
 
-GAUGE_MM, GAUGE_LONG_MM, FOOT_MM = 8.0, 40.0, 14.0
+GAUGE_MM, GAUGE_LONG_MM = 6.0, 16.0
+# A foot is no thinner, and so much thicker than its gauge section.
+_FOOT_MM, _SHOULDERS_MM = 10.0, 4.0
 # How high both feet are, and the cone between foot and gauge; how far rods stand apart.
-_FOOT_HIGH_MM, _APART_MM = 6.0, 6.0
+_FOOT_HIGH_MM, _APART_MM = 3.0, 4.0
 # Rods are round to this: it is their strength that is looked for.
 _DEEP_MM = 0.02
 # Lines round a rod on its first layer.
 _BRIM_LINES = 6
+
+
+def foot_mm(gauge_mm: float) -> float:
+    """Return how thick the feet of a rod are."""
+    return max(_FOOT_MM, gauge_mm + _SHOULDERS_MM)
 
 
 class Coupons:
@@ -32,6 +39,7 @@ class Coupons:
 
     name = "coupons"
     best_as_gcode = True
+    pacing: PacingWay = "beside"
     sliceable = True
 
     def __init__(
@@ -46,7 +54,7 @@ class Coupons:
         self.number, self.line, self.each = number, line, each
         self.flows_mm3_s = tuple(sorted(flows_mm3_s))
         self.gauge_mm, self.long_mm = gauge_mm, long_mm
-        self.foot_mm = max(FOOT_MM, gauge_mm + 6)
+        self.foot_mm = foot_mm(gauge_mm)
         self._cone_mm = (self.foot_mm - gauge_mm) / 2
         layer_mm = line.layer_mm
         self._heights = [
@@ -131,7 +139,7 @@ class Coupons:
                 diameter_mm = self._diameter(number)
                 like = (rod, diameter_mm, speed)
                 if like not in known:
-                    known[like] = circles(diameter_mm, at, self.line, speed)
+                    known[like] = circles(diameter_mm, at, self.line, speed, _DEEP_MM)
                 runs += known[like]
                 if number == 0:
                     runs += self._brim(at, speed)
@@ -149,7 +157,7 @@ class Coupons:
         return [
             Run(points, line.area_mm2, speed_mm_s)
             for place in range(count)
-            for points in outside(circle(first + place * line.apart_mm, at), tabs)
+            for points in outside(circle(first + place * line.apart_mm, at, _DEEP_MM), tabs)
         ]
 
     def slicing(self) -> list[tuple[str, str]]:

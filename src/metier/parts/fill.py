@@ -1,7 +1,7 @@
 """Regions as lines: outlines one inside the other, and lines to and fro in what is left."""
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 import shapely
@@ -9,14 +9,13 @@ from shapely import affinity
 
 from metier.core.line.printed import PrintedLine
 from metier.core.line.runs import Point, Run
-from metier.parts.solid import Region
+from metier.parts.route import routed
+from metier.parts.solid import ROUND_MM, Region, ring_points, rounded_place
 
 # How much of a line lies under what is laid beside it, to hold on to it.
 _SEAM = 0.1
 # What is shorter is not worth going there.
 _SHORTEST_MM = 0.4
-# Places are rounded to what a printer can tell apart, and circles lie so deep inside of round ones.
-_PLACES, _CIRCLE_DEEP_MM = 4, 0.02
 
 
 def polygons_of(region: Region) -> list[Any]:
@@ -34,7 +33,7 @@ def outlines(region: Region, inset_mm: float) -> list[tuple[Point, ...]]:
     found = []
     for polygon in polygons_of(region.buffer(-inset_mm, join_style="mitre", quad_segs=64)):
         for ring in (polygon.exterior, *polygon.interiors):
-            points = [_rounded(x, y) for x, y in ring.coords[:-1]]
+            points = [rounded_place(x, y) for x, y in ring.coords[:-1]]
             if not ring.is_ccw:
                 points.reverse()
             found.append(from_back_left(points))
@@ -68,28 +67,42 @@ def hatched(
     *,
     spread: float = 1.0,
     turned: bool = False,
+    after: Sequence[Run] = (),
+    solid: Region | None = None,
 ) -> list[Run]:
     """Return lines to and fro across a region.
 
     ``spread`` is how many times their width they lie apart (1: solid); ``turned`` lays them the
-    other way, as every second layer is.
+    other way, as every second layer is. They come ``after`` other lines, and the way from these
+    and between them stays within what is ``solid`` where it can.
     """
     apart_mm = _apart_mm(line)
-    # They end at the edge of the outline that holds them, so that no plastic is lacking along it.
-    return [
-        Run(points, line.area_mm2, speed_mm_s)
-        for points in _to_and_fro(region, apart_mm * spread, -45.0 if turned else 45.0)
-    ]
+    runs: list[Run] = []
+    for polygon in polygons_of(region):
+        # They end at the edge of the outline that holds them, so that no plastic is lacking along
+        # it; between them the way is along that outline.
+        lines = _across(polygon, apart_mm * spread, -45.0 if turned else 45.0)
+        groups = [[Run(points, line.area_mm2, speed_mm_s)] for points in lines]
+        within_mm = 0.55 * line.width_mm
+        around = polygon.buffer(within_mm, quad_segs=2) if solid is None else solid
+        before = runs or after
+        begin = before[-1].points[-1] if before else None
+        runs += routed(groups, around, begin, either_way=True)
+    return runs
 
 
 def filled(
     region: Region, line: PrintedLine, speed_mm_s: float, *, turned: bool = False
 ) -> list[Run]:
-    """Return a region as a line along its edges, and lines to and fro in what is left."""
-    return [
-        *walled(region, line, speed_mm_s, 1),
-        *hatched(within(region, line, 1), line, speed_mm_s, turned=turned),
-    ]
+    """Return a region as a line along its edges, and lines to and fro in what is left, polygon by
+    polygon."""
+    runs: list[Run] = []
+    for polygon in polygons_of(region):
+        walls = walled(polygon, line, speed_mm_s, 1)
+        inside = within(polygon, line, 1)
+        runs += walls
+        runs += hatched(inside, line, speed_mm_s, turned=turned, after=walls, solid=polygon)
+    return runs
 
 
 def covered(runs: Sequence[Run], line: PrintedLine) -> Region:
@@ -103,36 +116,31 @@ def _apart_mm(line: PrintedLine) -> float:
     return line.apart_mm * max(1.0, line.flow)
 
 
-def _to_and_fro(region: Region, apart_mm: float, angle: float) -> Iterator[tuple[Point, ...]]:
-    """Yield lines across a region, each the other way than the one before."""
-    for polygon in polygons_of(region):
-        flat = affinity.rotate(polygon, -angle, origin=(0, 0))
-        low_x, low_y, high_x, high_y = flat.bounds
-        count = math.floor((high_y - low_y) / apart_mm)
-        first = (high_y + low_y - count * apart_mm) / 2
-        heights = [first + number * apart_mm for number in range(count + 1)]
-        across = shapely.linestrings([[(low_x - 1, y), (high_x + 1, y)] for y in heights])
-        cut = shapely.GeometryCollection(list(shapely.intersection(flat, across)))
-        turned = affinity.rotate(cut, angle, origin=(0, 0))
-        for number, found in enumerate(turned.geoms):
-            pieces = [
-                [_rounded(x, y) for x, y in one.coords]
-                for one in getattr(found, "geoms", [found])
-                if one.length > _SHORTEST_MM
-            ]
-            back = number % 2 == 1
-            for points in sorted(pieces, reverse=back):
-                yield tuple(reversed(points)) if back else tuple(points)
+def _across(polygon: Region, apart_mm: float, angle: float) -> list[tuple[Point, ...]]:
+    """Return lines across a polygon, from one side of it to the other."""
+    flat = affinity.rotate(polygon, -angle, origin=(0, 0))
+    low_x, low_y, high_x, high_y = flat.bounds
+    count = math.floor((high_y - low_y) / apart_mm)
+    first = (high_y + low_y - count * apart_mm) / 2
+    heights = [first + number * apart_mm for number in range(count + 1)]
+    across = shapely.linestrings([[(low_x - 1, y), (high_x + 1, y)] for y in heights])
+    cut = shapely.GeometryCollection(list(shapely.intersection(flat, across)))
+    turned = affinity.rotate(cut, angle, origin=(0, 0))
+    return [
+        tuple(rounded_place(x, y) for x, y in piece.coords)
+        for pieces in turned.geoms
+        for piece in getattr(pieces, "geoms", [pieces])
+        if piece.length > _SHORTEST_MM
+    ]
 
 
-def _rounded(x: float, y: float) -> Point:
-    return round(float(x), _PLACES), round(float(y), _PLACES)
-
-
-def circles(diameter_mm: float, at: Point, line: PrintedLine, speed_mm_s: float) -> list[Run]:
+def circles(
+    diameter_mm: float, at: Point, line: PrintedLine, speed_mm_s: float, deep_mm: float = ROUND_MM
+) -> list[Run]:
     """Return a disc as circles, one inside the other until it is full."""
     return [
-        Run(circle(radius, at), line.area_mm2, speed_mm_s) for radius in radii_of(diameter_mm, line)
+        Run(circle(radius, at, deep_mm), line.area_mm2, speed_mm_s, place > 0)
+        for place, radius in enumerate(radii_of(diameter_mm, line))
     ]
 
 
@@ -143,22 +151,17 @@ def radii_of(diameter_mm: float, line: PrintedLine) -> list[float]:
     return [outer - number * apart_mm for number in range(count)]
 
 
-def circle(radius_mm: float, at: Point) -> tuple[Point, ...]:
+def circle(radius_mm: float, at: Point, deep_mm: float = ROUND_MM) -> tuple[Point, ...]:
     """Return a circle from its back left point, against the clock, as short straight lines."""
-    count = max(16, math.ceil(math.pi / math.acos(1 - _CIRCLE_DEEP_MM / radius_mm)))
-    points = []
-    for number in range(count):
-        angle = 2 * math.pi * (number / count + 3 / 8)
-        x, y = at[0] + radius_mm * math.cos(angle), at[1] + radius_mm * math.sin(angle)
-        points.append((round(x, _PLACES), round(y, _PLACES)))
-    return (*points, points[0])
+    points = ring_points(radius_mm, at, deep_mm=deep_mm)
+    return from_back_left([rounded_place(x, y) for x, y in points])
 
 
 def outside(points: tuple[Point, ...], region: Region) -> list[tuple[Point, ...]]:
     """Return a line where it does not lie in a region, piece by piece."""
     left = shapely.line_merge(shapely.LineString(points).difference(region))
     return [
-        tuple(_rounded(x, y) for x, y in piece.coords)
+        tuple(rounded_place(x, y) for x, y in piece.coords)
         for piece in getattr(left, "geoms", [left])
         if piece.length > _SHORTEST_MM
     ]

@@ -2,32 +2,20 @@
 sparse within."""
 
 from collections.abc import Sequence
-from typing import NamedTuple
 
 import shapely
 from shapely.geometry import Polygon
 
 from metier.core.line.printed import PrintedLine
 from metier.core.line.runs import Layer, Run
-from metier.parts.fill import hatched, walled, within
+from metier.parts.fill import hatched, polygons_of, walled, within
 from metier.parts.layering import first_speed, layers_for, top_of
+from metier.parts.route import routed
 from metier.parts.solid import Body, Region
 
 WALLS = 3
 # Layers that are solid below what is open and above, and how sparse lines lie elsewhere.
 _SOLID_LAYERS, _SPARSE = 2, 5.0
-
-
-class Compensated(NamedTuple):
-    """The compensations that are set: by how much holes and outlines grow, a side, in mm."""
-
-    hole_mm: float = 0.0
-    contour_mm: float = 0.0
-
-    @property
-    def words(self) -> str:
-        """What is to be set in a slicer."""
-        return f"hole {self.hole_mm:+.2f}, contour {self.contour_mm:+.2f} mm per side, as planned"
 
 
 def flat_layers(bodies: Sequence[Body], line: PrintedLine, speed_mm_s: float) -> list[Layer]:
@@ -54,18 +42,20 @@ def flat_layers(bodies: Sequence[Body], line: PrintedLine, speed_mm_s: float) ->
 def _layer(
     regions: Sequence[Region], number: int, line: PrintedLine, speed_mm_s: float
 ) -> list[Run]:
-    """Return a layer of a body."""
-    region = regions[number]
-    inside = within(region, line, WALLS)
+    """Return a layer of a body, polygon by polygon."""
     covered = _covered(regions, number)
-    # A thin seam between solid and sparse would be lines of no length.
-    sparse = inside.intersection(covered.buffer(-line.width_mm))
     turned = number % 2 == 1
-    return [
-        *walled(region, line, speed_mm_s, WALLS),
-        *hatched(inside.difference(sparse), line, speed_mm_s, turned=turned),
-        *hatched(sparse, line, speed_mm_s, spread=_SPARSE, turned=turned),
-    ]
+    runs: list[Run] = []
+    for polygon in polygons_of(regions[number]):
+        inside = within(polygon, line, WALLS)
+        # A thin seam between solid and sparse would be lines of no length.
+        sparse = inside.intersection(covered.buffer(-line.width_mm))
+        runs += routed([[wall] for wall in walled(polygon, line, speed_mm_s, WALLS)], polygon)
+        for region, spread in ((inside.difference(sparse), 1.0), (sparse, _SPARSE)):
+            runs += hatched(
+                region, line, speed_mm_s, spread=spread, turned=turned, after=runs, solid=polygon
+            )
+    return runs
 
 
 def _near(regions: Sequence[Region], number: int) -> Sequence[Region]:

@@ -2,7 +2,7 @@
 
 import math
 
-_FIRST_MM_S = 20.0
+_FIRST_MM_S, _FIRST_INNER_MM_S = 20.0, 30.0
 
 
 def layers_for(height_mm: float, layer_mm: float) -> int:
@@ -10,9 +10,9 @@ def layers_for(height_mm: float, layer_mm: float) -> int:
     return math.ceil(height_mm / layer_mm - 1e-9)
 
 
-def first_speed(speed_mm_s: float) -> float:
-    """Return the speed of the first layer: slow enough to stick."""
-    return min(_FIRST_MM_S, speed_mm_s)
+def first_speed(speed_mm_s: float, *, inner: bool = False) -> float:
+    """Return the speed of the first layer: slow enough to stick, less so beside what sticks."""
+    return min(_FIRST_INNER_MM_S if inner else _FIRST_MM_S, speed_mm_s)
 
 
 def top_of(number: int, layer_mm: float) -> float:

@@ -6,6 +6,8 @@ from metier.core.line.printed import PrintedLine
 from metier.core.line.runs import Layer
 from metier.parts.solid import Body
 
+PacingWay = Literal["kept", "slower", "beside"]
+
 
 class Dimension(NamedTuple):
     """A size to be shown in a picture, from one point of a view to another."""
@@ -48,6 +50,12 @@ class Part(Protocol):
     def best_as_gcode(self) -> bool:
         """Whether Metier's own lines tell more than a slicer's: not where what is looked for is
         typed into the slicer."""
+        ...
+
+    @property
+    def pacing(self) -> "PacingWay":
+        """What becomes of layers that would be printed too soon: their speeds are what is looked
+        for and stay as they are, they are printed slower, or something is printed beside them."""
         ...
 
     @property

@@ -1,21 +1,20 @@
-"""The plate for hole and contour compensation: holes through it, posts on it, sizes beside each."""
+"""The plate for hole and contour compensation: a row of holes, a row of posts behind it."""
 
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import NamedTuple
 
-from shapely import affinity
-from shapely.geometry import Polygon, box
+from shapely import unary_union
 
 from metier.core.line.printed import PrintedLine
-from metier.core.line.runs import Layer
-from metier.parts.flat import WALLS, Compensated, flat_layers
-from metier.parts.letters import text_region
-from metier.parts.part import Dimension, HeightRow
-from metier.parts.solid import Body, Region, Slab, disc
-from metier.parts.tab import Tab
+from metier.core.line.runs import Layer, Point
+from metier.parts.compensated import Compensated
+from metier.parts.part import Dimension, HeightRow, PacingWay
+from metier.parts.rings import Label, Rib, Ring, RingPlate
+from metier.parts.solid import Body
+from metier.parts.tab import Tab, with_tab
 
-THICK_MM, POST_MM, GAP_MM, RAISED_MM = 3.0, 8.0, 4.0, 0.6
-_TEXT_MM, _CORNER_MM = 4.0, 3.0
+_GAP_MM, _TEXT_MM = 3.0, 3.5
 # Inside jaws of calipers go into no smaller hole.
 JAWS_MM = 4.0
 
@@ -27,24 +26,18 @@ class DrawnSize(NamedTuple):
     diameter_mm: float
     facets: int | None = None
 
-    @property
-    def text(self) -> str:
-        """What is raised beside it."""
-        return f"{self.diameter_mm:g}"
-
-
-class _Placed(NamedTuple):
-    size: DrawnSize
-    x: float
-    y: float
-
 
 class Plate:
-    """A plate with a row of holes in front and a row of posts behind, an arrow along x."""
+    """Rings: holes in front and posts behind, their sizes between them, all on one thin foot.
+
+    Large holes have a floor, so that they are not pressed out of round. The tab in front tells
+    which way the printer's x goes.
+    """
 
     name = "plate"
     best_as_gcode = False
     sliceable = True
+    pacing: PacingWay = "slower"
 
     def __init__(
         self,
@@ -53,95 +46,96 @@ class Plate:
         line: PrintedLine,
         speed_mm_s: float,
         compensated: Compensated,
+        inner_mm_s: float | None = None,
     ) -> None:
         self.number, self.line = number, line
-        self._speed_mm_s, self._compensated = speed_mm_s, compensated
-        self._text_mm = max(_TEXT_MM, 7 * line.width_mm)
-        holes = [one for one in sizes if one.kind == "hole"]
-        posts = [one for one in sizes if one.kind == "post"]
-        rows = [row for row in (holes, posts) if row]
-        self._placed: list[_Placed] = []
-        y, width = GAP_MM, 0.0
-        for row in rows:
-            deep, x = max(one.diameter_mm for one in row), GAP_MM
-            for one in sorted(row, key=lambda one: one.diameter_mm):
-                room = max(one.diameter_mm, self._text(one).bounds[2])
-                self._placed.append(_Placed(one, x + room / 2, y + deep / 2))
-                x += room + GAP_MM
-            y += deep + self._text_mm + 1.5 + GAP_MM
-            width = max(width, x)
-        self._arrow = self._arrow_at(0.0, 0.0)
-        high = self._arrow.bounds[3]
-        self.wide_mm, self.deep_mm = max(width, 24.0), y + high + 1.0
-        self._middle = (self.wide_mm / 2, self.deep_mm / 2)
-        self._arrow = affinity.translate(
-            self._arrow, GAP_MM - self._middle[0], self.deep_mm / 2 - high - 2.0
+        self._sizes, self._speed_mm_s, self._compensated = sizes, speed_mm_s, compensated
+        self._inner_mm_s = inner_mm_s or speed_mm_s
+        drawn = self._plate(Compensated())
+        front = min(drawn.rings, key=lambda ring: ring.at[1] - ring.outside_mm)
+        self._tab = Tab(
+            str(number), line, front.at[1] - front.outside_mm, front.at[0], front.held_mm
         )
-        self._tab = Tab(str(number), line, -self.deep_mm / 2, into_mm=WALLS * line.width_mm)
 
-    def _text(self, one: DrawnSize) -> Region:
-        return text_region(one.text, self._text_mm)
+    def _rings(self, kind: str, by: Compensated) -> list[Ring]:
+        """Return the rings of a row, the smallest first, all about 0, 0."""
+        grown_mm = by.hole_mm if kind == "hole" else by.contour_mm
+        row = sorted(
+            (size for size in self._sizes if size.kind == kind),
+            key=lambda size: (size.diameter_mm, size.facets or 0),
+        )
+        return [
+            Ring(kind, size.diameter_mm, (0.0, 0.0), self.line, size.facets, grown_mm)
+            for size in row
+        ]
 
-    def _arrow_at(self, x: float, y: float) -> Region:
-        """Return an arrow along x, and the letter beside it."""
-        w = max(1.2, 1.2 * self.line.width_mm)
-        middle = y + self._text_mm / 2
-        shaft = box(x, middle - w / 2, x + 12, middle + w / 2)
-        head = Polygon([(x + 12, middle - 2.2), (x + 16, middle), (x + 12, middle + 2.2)])
-        letter = affinity.translate(text_region("x", self._text_mm * 0.8), x + 18, y)
-        return shaft.union(head).union(letter)
+    def _plate(self, by: Compensated) -> RingPlate:
+        """Return the rings in their places: columns from the smallest to the largest."""
+        rows = [row for row in (self._rings("hole", by), self._rings("post", by)) if row]
+        # Places are those of what is drawn, whatever is compensated.
+        reach = [[ring._replace(grown_mm=0.0).outside_mm for ring in row] for row in rows]
+        columns = max(len(row) for row in rows)
+        texts = [_text([row[at] for row in rows if at < len(row)]) for at in range(columns)]
+        high_mm = max(_TEXT_MM, 7 * self.line.width_mm)
+        pads = [Label(text, (0.0, 0.0), high_mm).pad.bounds for text in texts]
+        x, xs = 0.0, []
+        for at in range(columns):
+            half = max([pads[at][2], *(row[at] for row in reach if at < len(row))])
+            xs.append(x + half)
+            x += 2 * half + _GAP_MM
+        middle_x = (x - _GAP_MM) / 2
+        deep_mm = pads[0][3] - pads[0][1]
+        front = max(reach[0])
+        back = max(reach[1]) if len(rows) > 1 else 0.0
+        whole_mm = 2 * front + 2 * _GAP_MM / 2 + deep_mm + 2 * back
+        ys = (front - whole_mm / 2, whole_mm / 2 - back)
+        label_y = 2 * front + _GAP_MM / 2 + deep_mm / 2 - whole_mm / 2
+        placed, ribs = [], []
+        for row, reached, y in zip(rows, reach, ys, strict=False):
+            ringed = [ring._replace(at=(xs[at] - middle_x, y)) for at, ring in enumerate(row)]
+            for (one, near), (other, far) in pairwise(zip(ringed, reached, strict=True)):
+                ribs.append(Rib((one.at[0] + near, y), (other.at[0] - far, y)))
+            placed += ringed
+        labels = []
+        for at, text in enumerate(texts):
+            label = Label(text, (xs[at] - middle_x, label_y), high_mm)
+            labels.append(label)
+            _, low_y, _, high_y = label.pad.bounds
+            for behind, (reached, y) in enumerate(zip(reach, ys, strict=False)):
+                if at < len(reached):
+                    edge: Point = (label.at[0], high_y if behind else low_y)
+                    ring_edge = y - reached[at] if behind else y + reached[at]
+                    ribs.append(Rib((label.at[0], ring_edge), edge))
+        return RingPlate(placed, labels, ribs, self.line)
 
-    def places(self) -> list[tuple[DrawnSize, tuple[float, float]]]:
+    def places(self) -> list[tuple[DrawnSize, Point]]:
         """Return its holes and posts with the middle of each."""
         return [
-            (one.size, (one.x - self._middle[0], one.y - self._middle[1])) for one in self._placed
+            (DrawnSize(ring.kind, ring.diameter_mm, ring.facets), ring.at)
+            for ring in self._plate(Compensated()).rings
         ]
 
     def bodies(self) -> list[Body]:
-        return [self._body(Compensated())]
-
-    def _body(self, by: Compensated) -> Body:
-        edge = box(*(-half for half in self._middle), *self._middle)
-        # Round corners lift off the bed less.
-        plate = edge.buffer(-_CORNER_MM).buffer(_CORNER_MM, quad_segs=16)
-        plate = plate.buffer(by.contour_mm, join_style="mitre")
-        slabs = []
-        # At least a layer of it, however high layers are.
-        top = THICK_MM + max(RAISED_MM, self.line.layer_mm)
-        for size, (x, y) in self.places():
-            grown = 2 * (by.hole_mm if size.kind == "hole" else by.contour_mm)
-            shape = disc(size.diameter_mm + grown, (x, y), size.facets)
-            text = self._text(size)
-            beside = affinity.translate(
-                text, x - text.bounds[2] / 2, y + size.diameter_mm / 2 + 1.5
-            )
-            slabs.append(Slab(beside, THICK_MM, top))
-            if size.kind == "hole":
-                plate = plate.difference(shape)
-            else:
-                slabs.append(Slab(shape, THICK_MM, THICK_MM + POST_MM))
-        slabs += [Slab(plate, 0.0, THICK_MM), Slab(self._arrow, THICK_MM, top)]
-        return Body(f"plate {self.number}", (*slabs, *self._tab.slabs))
+        slabs = self._plate(Compensated()).slabs()
+        return [Body(f"plate {self.number}", (*slabs, *self._tab.slabs))]
 
     def layers(self) -> list[Layer]:
-        return flat_layers([self._body(self._compensated)], self.line, self._speed_mm_s)
+        layers = self._plate(self._compensated).layers(self._speed_mm_s, self._inner_mm_s)
+        return with_tab(layers, self._tab, self.line, self._inner_mm_s)
 
     def slicing(self) -> list[tuple[str, str]]:
         found = [
-            ("walls", f"{WALLS} lines, top and bottom of 3 layers, 15 % infill"),
+            ("walls", "3 lines or more, infill 100 %: rings are as thin as they stay stiff"),
             ("compensate", self._compensated.words),
-            ("lies", "with the arrow along the printer's x, the tab in front"),
+            ("lies", "with the tab in front: rows go along the printer's x"),
+            ("measure", "in the upper half, along the rows (x) and across them (y)"),
         ]
-        small = [
-            one.size
-            for one in self._placed
-            if one.size.kind == "hole" and one.size.diameter_mm < JAWS_MM - 1e-9
-        ]
-        if small:
+        holes = [size for size in self._sizes if size.kind == "hole"]
+        if any(size.diameter_mm < JAWS_MM - 1e-9 for size in holes):
             found.append(
                 ("small", f"holes below {JAWS_MM:g} mm take pins: inside jaws do not go in")
             )
-        if any(one.size.facets for one in self._placed):
+        if any(size.facets for size in holes):
             found.append(("facets", "corners of faceted holes lie on the circle of their size"))
         return found
 
@@ -149,11 +143,16 @@ class Plate:
         return []
 
     def dimensions(self) -> list[Dimension]:
-        x, y = self._middle
-        top = THICK_MM + (POST_MM if any(one.size.kind == "post" for one in self._placed) else 0)
+        drawn = self._plate(Compensated())
+        low_x, low_y, high_x, high_y = unary_union([one.region for one in drawn.slabs()]).bounds
         return [
-            Dimension("above", (-x, y), (x, y), f"{2 * x:.4g}"),
-            Dimension("above", (x, -y), (x, y), f"{2 * y:.4g}"),
-            Dimension("front", (x, 0), (x, top), f"{top:g}"),
-            Dimension("front", (-x, 0), (-x, THICK_MM), f"{THICK_MM:g}"),
+            Dimension("above", (low_x, high_y), (high_x, high_y), f"{high_x - low_x:.4g}"),
+            Dimension("above", (high_x, low_y), (high_x, high_y), f"{high_y - low_y:.4g}"),
+            Dimension("front", (high_x, 0), (high_x, drawn.high_mm), f"{drawn.high_mm:.3g}"),
+            Dimension("front", (low_x, 0), (low_x, drawn.foot_mm), f"{drawn.foot_mm:.3g}"),
         ]
+
+
+def _text(rings: Sequence[Ring]) -> str:
+    """Return what is raised between a hole and a post: their size, or both, the hole's first."""
+    return "/".join(dict.fromkeys(f"{ring.diameter_mm:g}" for ring in rings))

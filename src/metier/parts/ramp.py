@@ -9,7 +9,7 @@ from metier.core.limit.reach import Outline, Reach
 from metier.core.line.printed import PrintedLine
 from metier.core.line.runs import Layer, Point, Run
 from metier.parts.layering import first_speed, layers_for, top_of
-from metier.parts.part import Dimension, HeightRow
+from metier.parts.part import Dimension, HeightRow, PacingWay
 from metier.parts.solid import Body, Lofted, Region, Slab, disc, square
 from metier.parts.tab import Tab, with_tab
 
@@ -33,6 +33,7 @@ class RampTube:
 
     name = "ramp"
     best_as_gcode = True
+    pacing: PacingWay = "kept"
     sliceable = True
 
     def __init__(

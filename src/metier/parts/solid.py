@@ -14,8 +14,8 @@ from shapely.geometry import Point, Polygon, box
 
 # Regions are shapely's polygons, which say nothing of their types.
 Region = Any
-# No side of a round thing lies deeper inside of its circle.
-_DEEP_MM = 0.004
+# No side of a round thing lies deeper inside of its corners' circle.
+ROUND_MM, _PLACES = 0.002, 4
 # Corners and heights nearer to each other than this are one.
 _GRID_MM = 1e-6
 # What sums of heights may be off.
@@ -178,22 +178,35 @@ def disc(
 ) -> Region:
     """Return a disc; its polygon has that many ``sides``, its corners on the circle.
 
-    Without them it has so many that it is round to 4 µm.
+    Without them it is round to 1 µm.
     """
-    radius = diameter_mm / 2
-    count = sides or corners_of(radius)
-    return Polygon(
-        [
-            (
-                at[0] + radius * math.cos(2 * math.pi * n / count),
-                at[1] + radius * math.sin(2 * math.pi * n / count),
-            )
-            for n in range(count)
-        ]
-    )
+    if sides is None:
+        return Polygon(ring_points(diameter_mm / 2, at))
+    return Polygon(ring_points(diameter_mm / 2 * math.cos(math.pi / sides), at, sides))
 
 
-def corners_of(radius_mm: float, multiple: int = 4, deep_mm: float = _DEEP_MM) -> int:
+def ring_points(
+    radius_mm: float, at: tuple[float, float], facets: int | None = None, deep_mm: float = ROUND_MM
+) -> list[tuple[float, float]]:
+    """Return the corners of a circle whose sides lie half inside and half outside of its radius,
+    within 1 µm; with ``facets`` those of a polygon whose sides lie so far from its middle."""
+    count = facets or corners_of(radius_mm, deep_mm=deep_mm)
+    out_mm = radius_mm / math.cos(math.pi / count)
+    if facets is None:
+        out_mm = (out_mm + radius_mm) / 2
+    turn = 2 * math.pi / count
+    return [
+        (at[0] + out_mm * math.cos(turn * n), at[1] + out_mm * math.sin(turn * n))
+        for n in range(count)
+    ]
+
+
+def rounded_place(x: float, y: float) -> tuple[float, float]:
+    """Return a place as exact as a printer can tell places apart."""
+    return round(float(x), _PLACES), round(float(y), _PLACES)
+
+
+def corners_of(radius_mm: float, multiple: int = 4, deep_mm: float = ROUND_MM) -> int:
     """Return how many corners a circle is drawn with, a multiple of that number, so that no side
     lies deeper inside of it."""
     needed = math.pi / math.acos(1 - deep_mm / max(radius_mm, 4 * deep_mm))

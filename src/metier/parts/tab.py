@@ -6,6 +6,7 @@ from shapely.geometry import box
 from metier.core.line.printed import PrintedLine
 from metier.core.line.runs import Layer, Run
 from metier.parts.fill import covered, filled
+from metier.parts.layering import first_speed
 from metier.parts.letters import text_region
 from metier.parts.solid import Region, Slab
 
@@ -71,12 +72,17 @@ class Tab:
         return filled(region, self._line, speed_mm_s, turned=layer % 2 == 1)
 
 
-def with_tab(layers: list[Layer], tab: Tab, line: PrintedLine) -> list[Layer]:
-    """Return layers with a tab's lines after their own, at the speed of the slowest of these."""
+def with_tab(
+    layers: list[Layer], tab: Tab, line: PrintedLine, speed_mm_s: float | None = None
+) -> list[Layer]:
+    """Return layers with a tab's lines after their own, at that speed, else at that of the slowest
+    of these."""
     beside = covered(layers[0].runs, line)
-    return [
-        layer._replace(
-            runs=(*layer.runs, *tab.runs(number, min(one.speed_mm_s for one in layer.runs), beside))
-        )
-        for number, layer in enumerate(layers)
-    ]
+    found = []
+    for number, layer in enumerate(layers):
+        speed = speed_mm_s or min(run.speed_mm_s for run in layer.runs)
+        if number == 0:
+            speed = first_speed(speed, inner=True)
+        runs = tab.runs(number, speed, beside)
+        found.append(layer._replace(runs=(*layer.runs, *runs)))
+    return found

@@ -8,8 +8,9 @@ from metier.core.fit.thread import Drawn, Thread
 from metier.core.fit.thread_profile import ThreadProfile, profile_of
 from metier.core.line.printed import PrintedLine
 from metier.core.line.runs import Layer
-from metier.parts.flat import Compensated, flat_layers
-from metier.parts.part import Dimension, HeightRow
+from metier.parts.compensated import Compensated
+from metier.parts.flat import flat_layers
+from metier.parts.part import Dimension, HeightRow, PacingWay
 from metier.parts.solid import Body, Region, Slab, Turned, corners_of, disc
 from metier.parts.tab import Tab
 
@@ -25,6 +26,7 @@ class BoltAndNut:
 
     name = "thread"
     best_as_gcode = False
+    pacing: PacingWay = "slower"
     sliceable = True
 
     def __init__(

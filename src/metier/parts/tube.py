@@ -6,7 +6,7 @@ from metier.core.line.printed import PrintedLine
 from metier.core.line.runs import Layer, Point, Run
 from metier.parts.fill import hatched
 from metier.parts.layering import first_speed, layers_for, top_of
-from metier.parts.part import Dimension, HeightRow
+from metier.parts.part import Dimension, HeightRow, PacingWay
 from metier.parts.solid import Body, Slab, square
 from metier.parts.tab import Tab, with_tab
 
@@ -32,6 +32,7 @@ class Tube:
 
     name = "tube"
     best_as_gcode = True
+    pacing: PacingWay = "kept"
 
     def __init__(
         self,
@@ -41,9 +42,12 @@ class Tube:
         speed_mm_s: float,
         side_mm: float,
         section_mm: float,
+        inner_mm_s: float | None = None,
     ) -> None:
         self.number, self.line, self.sections = number, line, sections
         self.side_mm, self._speed_mm_s = side_mm, speed_mm_s
+        # Nobody measures the floor.
+        self._inner_mm_s = inner_mm_s or speed_mm_s
         self._layers_each = layers_for(section_mm, line.layer_mm)
         self._tab = Tab(str(number), line, -side_mm / 2, into_mm=line.width_mm / 2)
 
@@ -97,9 +101,12 @@ class Tube:
             ]
             if number < FLOOR_LAYERS:
                 inside = square(2 * (self._half_mm(section.walls) + line.width_mm / 2))
-                runs += hatched(inside, line, speed_mm_s, turned=number % 2 == 1)
+                inner_mm_s = self._inner_mm_s
+                if number == 0:
+                    inner_mm_s = first_speed(inner_mm_s, inner=True)
+                runs += hatched(inside, line, inner_mm_s, turned=number % 2 == 1, after=runs)
             layers.append(Layer(top_of(number, line.layer_mm), tuple(runs)))
-        return with_tab(layers, self._tab, self.line)
+        return with_tab(layers, self._tab, self.line, self._inner_mm_s)
 
     def _half_mm(self, wall: int) -> float:
         """Return how far from the middle a line runs, counted from outside."""

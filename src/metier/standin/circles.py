@@ -13,8 +13,10 @@ _JOINED_MM = 1e-3
 _ROUND, _CHORDS = 0.02, 12
 # Outlines about one middle.
 _ONE_MIDDLE_MM = 0.3
-# Above the first layers, which bulge, and below the top of any plate.
-_MIDDLE_OF_PLATE_MM = 1.6
+# Above the foot that rings stand on, and below the tip of a pin.
+_MIDDLE = 0.6
+# A ring has so many lines at least; one line round is none.
+_LINES = 2
 
 
 class Circle(NamedTuple):
@@ -27,54 +29,75 @@ class Circle(NamedTuple):
 
 
 class Round(NamedTuple):
-    """A hole or a post as it came out along x and y, and the size that its lines leave it."""
+    """A hole or a post as it came out along x and y, the size that its lines leave it, and where it
+    stands."""
 
     kind: str
     drawn_mm: float
     along_x_mm: float
     along_y_mm: float
     x_mm: float
+    y_mm: float
 
 
 def holes_at_foot(printed: Printed) -> list[Round]:
-    """Return the holes of a plate as they are at its first layer, which bulges into them."""
+    """Return the holes that go through, as they are at the first layer, which bulges into them."""
     frame = printed.luck.frame
     frame = frame._replace(hole_mm=frame.hole_mm + frame.foot_mm)
-    return sorted(_holes(printed, float(printed.tops[0]), frame), key=lambda one: one.drawn_mm)
+    first_mm = float(printed.tops[0])
+    below = [ring for ring in _rings(printed, first_mm) if not _closed(printed, first_mm, ring)]
+    found = []
+    for ring in _rings(printed, _middle_mm(printed)):
+        through = any(_near(ring[0], other[0]) for other in below)
+        if through and not _closed(printed, _middle_mm(printed), ring):
+            found.append(_hole(ring, frame))
+    return sorted(found, key=lambda one: one.drawn_mm)
 
 
 def rounds_of(printed: Printed) -> list[Round]:
-    """Return the holes of a plate and the posts on it, smaller ones first.
+    """Return the holes and the posts of a print, smaller ones first.
 
-    Posts are what is round near the top of the print, holes what is round below and no post.
+    A ring is a post where it has something inside, and a hole where it is empty.
     """
-    posts = _posts(printed)
-    low_mm = float(printed.tops[np.argmin(np.abs(printed.tops - _MIDDLE_OF_PLATE_MM))])
-    frame = printed.luck.frame
-    found = _holes(printed, low_mm, frame)
-    for circles in posts:
-        outer = max(circles, key=lambda one: one.radius_mm)
+    frame, middle_mm = printed.luck.frame, _middle_mm(printed)
+    found = []
+    for ring in _rings(printed, middle_mm):
+        if not _closed(printed, middle_mm, ring):
+            found.append(_hole(ring, frame))
+            continue
+        outer = max(ring, key=lambda one: one.radius_mm)
         drawn_mm = 2 * outer.radius_mm + outer.wide_mm
         x_mm, y_mm = post_mm(drawn_mm, frame, "x"), post_mm(drawn_mm, frame, "y")
-        found.append(Round("post", drawn_mm, x_mm, y_mm, outer.x_mm))
+        found.append(Round("post", drawn_mm, x_mm, y_mm, outer.x_mm, outer.y_mm))
     return sorted(found, key=lambda one: (one.kind, one.drawn_mm))
 
 
-def _posts(printed: Printed) -> list[list[Circle]]:
+def _middle_mm(printed: Printed) -> float:
     tops = printed.tops
-    return _groups(_circles(printed, float(tops[int(0.9 * (len(tops) - 1))])))
+    return float(tops[int(_MIDDLE * (len(tops) - 1))])
 
 
-def _holes(printed: Printed, top_mm: float, frame: Frame) -> list[Round]:
-    posts, found = _posts(printed), []
-    for circles in _groups(_circles(printed, top_mm)):
-        if _about(circles[0], posts):
-            continue
-        inner = min(circles, key=lambda one: one.radius_mm)
-        drawn_mm = 2 * inner.radius_mm - inner.wide_mm
-        x_mm, y_mm = hole_mm(drawn_mm, frame, "x"), hole_mm(drawn_mm, frame, "y")
-        found.append(Round("hole", drawn_mm, x_mm, y_mm, inner.x_mm))
-    return found
+def _rings(printed: Printed, top_mm: float) -> list[list[Circle]]:
+    return [ring for ring in _groups(_circles(printed, top_mm)) if len(ring) >= _LINES]
+
+
+def _hole(ring: list[Circle], frame: Frame) -> Round:
+    inner = min(ring, key=lambda one: one.radius_mm)
+    drawn_mm = 2 * inner.radius_mm - inner.wide_mm
+    x_mm, y_mm = hole_mm(drawn_mm, frame, "x"), hole_mm(drawn_mm, frame, "y")
+    return Round("hole", drawn_mm, x_mm, y_mm, inner.x_mm, inner.y_mm)
+
+
+def _closed(printed: Printed, top_mm: float, ring: list[Circle]) -> bool:
+    """Tell whether anything lies within a ring, or no room is left there."""
+    inner = min(ring, key=lambda one: one.radius_mm)
+    room_mm = inner.radius_mm - inner.wide_mm
+    if room_mm < inner.wide_mm / 2:
+        return True
+    layer = np.abs(printed.z - top_mm) < _JOINED_MM
+    x = (printed.x0[layer] + printed.x1[layer]) / 2 - inner.x_mm
+    y = (printed.y0[layer] + printed.y1[layer]) / 2 - inner.y_mm
+    return bool((np.hypot(x, y) < room_mm).any())
 
 
 def _circles(printed: Printed, top_mm: float) -> list[Circle]:
@@ -114,10 +137,6 @@ def _groups(circles: list[Circle]) -> list[list[Circle]]:
         else:
             found.append([circle])
     return found
-
-
-def _about(circle: Circle, groups: list[list[Circle]]) -> bool:
-    return any(_near(circle, group[0]) for group in groups)
 
 
 def _near(one: Circle, other: Circle) -> bool:

@@ -19,6 +19,8 @@ _ROUNDS, _SIGHTINGS = 2, 4
 # What is seen of a gap is seen up to a millimetre late.
 _LATE_MM = 1.0
 _FEEL_NOISE_MM = 0.02
+# Rows of rings stand further apart than this.
+_ROWS_MM = 8.0
 # How surely an eye tells one step from the next, and how well a metre is cut.
 _EYE_C, _CUT_MM = 2.5, 0.5
 # At so many places a strand of a metre is looked at for what it weighs.
@@ -119,7 +121,11 @@ class _Measuring:
 
     def pairs(self) -> list[str]:
         found = rounds_of(self._newest_print())
-        holes = sorted((one for one in found if one.kind == "hole"), key=lambda one: one.x_mm)
+        # Row by row from the front, left to right.
+        holes = sorted(
+            (one for one in found if one.kind == "hole"),
+            key=lambda one: (round(one.y_mm / _ROWS_MM), one.x_mm),
+        )
         pins = [one for one in found if one.kind == "post"]
         if not holes or not pins:
             raise Refusal("the newest print has no pairs: print them")

@@ -4,8 +4,10 @@ import shlex
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
+from metier.core.materials import material_of
 from metier.core.measure.thresholds import same
 from metier.core.next_step import Station, next_step
+from metier.core.part_costs import PRINTED, part_cost
 from metier.core.standing import Standing
 from metier.core.values import VALUES
 from metier.logbook.bench import current_bench, setup
@@ -14,7 +16,7 @@ from metier.logbook.machines import changes
 from metier.logbook.skips import skipped_steps
 from metier.logbook.trials import Trial, latest_on, latest_on_printer, open_plans
 from metier.show.command import proposed
-from metier.show.figures import short_date
+from metier.show.figures import about, short_date
 from metier.show.sheet import Sheet
 from metier.trials.esteps.kept import HOW_TO_READ_STEPS
 from metier.trials.on_bench import OnBench
@@ -30,12 +32,14 @@ _ASKED = {"line model": "--line-model", "e-steps": "--steps"}
 
 
 class NextStep(NamedTuple):
-    """What to do, why, what to do by hand before, and with which command."""
+    """What to do, why, what to do by hand before, and with which command; what its part takes to
+    print, where one is to be planned."""
 
     step: str
     why: str
     command: str
     hand: str = ""
+    takes: str = ""
 
 
 def stations(here: OnBench) -> list[Station]:
@@ -102,7 +106,50 @@ def _next_here(here: OnBench) -> NextStep:
     hand = "close the clean jaws of the calipers" if due.step == "zero" else ""
     if due.measured_by in KINDS:
         hand = kept_named(due.measured_by).hand(here)
-    return NextStep(due.step, due.why, command_of(due.measured_by or "", here), hand or due.hand)
+    command = command_of(due.measured_by or "", here)
+    takes = takes_text(here, due.measured_by or "") if " --plan" in command else ""
+    return NextStep(due.step, due.why, command, hand or due.hand, takes)
+
+
+def takes_text(here: OnBench, kind: str) -> str:
+    """Return what the usual part of a kind takes to print here; empty where it has none."""
+    cost = part_cost(kind, here.setup.nozzle.bore_mm) if here.setup else None
+    if cost is None or here.setup is None:
+        return ""
+    density = material_of(here.setup.spool.material).density_g_cm3
+    plastic = f"{cost.volume_cm3:.1f} cm³"
+    if density:
+        plastic = f"{cost.volume_cm3 * density:.0f} g"
+    return f"{about(60 * cost.minutes)}, {plastic}"
+
+
+def together(here: OnBench, plans: Sequence[Trial]) -> str:
+    """Return how the parts that wait are one print; empty where fewer than two do."""
+    if here.setup is None or not ready_to_print(here):
+        return ""
+    planned = sorted((plan for plan in plans if plan.test in PRINTED), key=lambda plan: plan.number)
+    if len(planned) > 1:
+        numbers = [str(plan.number) for plan in planned]
+        command = proposed("part", "--together", *numbers, "evening.gcode")
+        return f"Not printed yet? Their parts are one print: {command}"
+    skipped = skipped_steps(here.book, here.setup)
+    waiting = {
+        station.measured_by
+        for station in stations(here)
+        if station.measured_by in PRINTED
+        and skipped.get(station.step) != station.stood
+        and (
+            station.status in ("unset", "doubtful", "carried")
+            or (station.status == "entered" and not station.proven)
+        )
+    }
+    if plans or len(waiting) < 2:
+        return ""
+    *others, last = [kind for kind in PRINTED if kind in waiting]
+    return (
+        f"The parts of {', '.join(others)} and {last} wait: plan each, and they are one print: "
+        "metier part --together N N evening.gcode"
+    )
 
 
 def stood_of(plans: Sequence[Trial]) -> str:

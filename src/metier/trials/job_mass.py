@@ -2,7 +2,7 @@
 
 from typing import NamedTuple
 
-from metier.core.job.cost import DENSITIES
+from metier.core.materials import material_of
 from metier.trials.on_bench import OnBench
 from metier.trials.weigh.kept import weighed_strand
 
@@ -23,7 +23,7 @@ def grams_of(here: OnBench, filament_mm: float, volume_mm3: float) -> Mass | Non
     if known:
         number, found = known
         return Mass(filament_mm * found.strand_g_per_m / 1000, f"its strand, trial {number}")
-    density = DENSITIES.get(spool.material.lower())
+    density = material_of(spool.material).density_g_cm3
     if density is None:
         return None
     return Mass(volume_mm3 / 1000 * density, f"{spool.material}, {density:g} g/cm³")

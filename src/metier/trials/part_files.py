@@ -6,18 +6,21 @@ from collections.abc import Sequence
 from importlib.metadata import version
 from typing import Any, NamedTuple
 
-from metier.core.job.cost import DENSITIES, job_cost
+from metier.core.job.cost import job_cost
 from metier.core.job.laid import moves_of
 from metier.core.job.motion import Motion
 from metier.core.limit.reach import ACCELERATION_MM_S2
 from metier.core.line.runs import Layer, extent_of
+from metier.core.materials import material_of
 from metier.core.refusal import Refusal
-from metier.formats.gcode_written import gcode_of, shift_on
+from metier.formats.gcode_written import gcode_of, refuse_height, shift_on
+from metier.parts.cooling import Pacing, paced
 from metier.parts.part import Part
 from metier.parts.solid import bounds_of
 from metier.show.command import proposed
 from metier.show.figures import about
 from metier.show.sheet import Sheet
+from metier.trials.job_mass import grams_of
 from metier.trials.kind import Kind, Plan, WantedLine
 from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
 from metier.trials.part_path import GCODE, MESHES, TABLE
@@ -56,15 +59,20 @@ def made_part(
     part = kind.part(plan, here, wanted)
     if ending == GCODE:
         machine = machine_of(here)
-        layers = part.layers()
+        layers = printed_layers(part, here)
         extent = extent_of(tuple(layers)).grown(part.line.width_mm / 2)
-        shift = shift_on(machine.bed, extent, primed=machine.start is None)
+        high_mm = max(layer.top_mm for layer in layers)
+        shift = shift_on(machine.bed, extent, high_mm, primed=machine.start is None)
         text = gcode_of(layers, machine, shift, _comments(part, here))
         return PartFile(part, text, _facts(part, here, layers))
     if ending == TABLE:
         return PartFile(part, _table(part), facts_of(part, here))
     assert ending in MESHES
     from metier.parts.mesh import mesh_bytes
+
+    refuse_height(
+        needed_setup(here.bench).printer.bed_z_mm, max(body.height_mm for body in part.bodies())
+    )
 
     return PartFile(part, mesh_bytes(part.bodies(), ending), facts_of(part, here))
 
@@ -85,35 +93,53 @@ def _table(part: Part) -> str:
 
 def facts_of(part: Part, here: OnBench) -> PartFacts:
     """Return what printing a part takes, by the lines that it would be written with."""
-    return _facts(part, here, part.layers())
+    return _facts(part, here, printed_layers(part, here))
+
+
+def printed_layers(part: Part, here: OnBench) -> list[Layer]:
+    """Return the lines of a part, none of its layers printed sooner than its plastic sets."""
+    layers = part.layers()
+    if part.pacing == "kept":
+        return layers
+    material = material_of(needed_setup(here.bench).spool.material)
+    return paced(layers, part.line, Pacing(part.pacing == "slower", material))
 
 
 def _facts(part: Part, here: OnBench, layers: Sequence[Layer]) -> PartFacts:
+    bodies = part.bodies()
+    low_x, low_y, high_x, high_y = bounds_of(bodies)
+    return PartFacts(
+        high_x - low_x,
+        high_y - low_y,
+        max(body.height_mm for body in bodies),
+        *taken_by(layers, here),
+    )
+
+
+class Taken(NamedTuple):
+    """What printing takes."""
+
+    time_s: float
+    filament_mm: float
+    volume_mm3: float
+    grams: float | None
+
+
+def taken_by(layers: Sequence[Layer], here: OnBench) -> Taken:
+    """Return what printing these layers takes on this bench."""
     ready = needed_setup(here.bench)
     accel_mm_s2 = ready.printer.accel_mm_s2 or ACCELERATION_MM_S2
     filament_mm = here.slicer_mm or ready.spool.diameter_mm
     moves = moves_of(layers, filament_mm, retract_of(ready))
     cost = job_cost(moves, filament_mm, Motion(accel_mm_s2))
-    bodies = part.bodies()
-    low_x, low_y, high_x, high_y = bounds_of(bodies)
-    density = DENSITIES.get(ready.spool.material.lower())
-    return PartFacts(
-        high_x - low_x,
-        high_y - low_y,
-        max(body.height_mm for body in bodies),
-        cost.time_s,
-        cost.filament_mm,
-        cost.volume_mm3,
-        density and cost.volume_mm3 / 1000 * density,
-    )
+    mass = grams_of(here, cost.filament_mm, cost.volume_mm3)
+    return Taken(cost.time_s, cost.filament_mm, cost.volume_mm3, mass and mass.grams)
 
 
 def _comments(part: Part, here: OnBench) -> list[str]:
     ready, line = needed_setup(here.bench), part.line
-    # What firmware cannot show it should not be sent.
-    bench = bench_phrase(ready).replace(" °C", " C").encode("ascii", "replace").decode()
     return [
-        f"Metier {version('metier')}: {part.name} of trial {part.number}, {bench}",
+        headline(f"{part.name} of trial {part.number}", here),
         f"line width {line.width_mm:g} mm",
         f"line distance {line.apart_mm:.9f} mm",
         f"layer height {line.layer_mm:g} mm",
@@ -121,13 +147,19 @@ def _comments(part: Part, here: OnBench) -> list[str]:
     ]
 
 
+def headline(what: str, here: OnBench) -> str:
+    """Return the first line of a file of G-code: what it is, and what bench it is for."""
+    # What firmware cannot show it should not be sent.
+    bench = bench_phrase(needed_setup(here.bench)).replace(" °C", " C")
+    return f"Metier {version('metier')}: {what}, {bench}".encode("ascii", "replace").decode()
+
+
 def part_rows(sheet: Sheet, part: Part, facts: PartFacts, here: OnBench, ending: str) -> None:
     """Write what a part is and takes, and how to slice it where that is still to be done."""
     size = f"{facts.wide_mm:.0f} x {facts.deep_mm:.0f} x {facts.high_mm:.1f} mm"
     sheet.row(part.name, size, f"the tab in front has {part.number} on it")
     sheet.row("line", f"{part.line.width_mm:g} x {part.line.layer_mm:g} mm", "width x layer")
-    grams = "" if facts.grams is None else f", {facts.grams:.1f} g"
-    sheet.row("takes", about(facts.time_s), f"{facts.filament_mm / 1000:.2f} m of filament{grams}")
+    takes_row(sheet, facts)
     if ending == GCODE:
         sheet.note("nothing to set: lines, dose, speed and heat are in the file", "slice")
     for label, text in () if ending == GCODE else part.slicing():
@@ -135,6 +167,12 @@ def part_rows(sheet: Sheet, part: Part, facts: PartFacts, here: OnBench, ending:
     lacking = _lacking(here) if ending in MESHES and part.best_as_gcode else ""
     if lacking:
         sheet.note(f"it can be written ready to print, too: {lacking}, and a name in {GCODE}")
+
+
+def takes_row(sheet: Sheet, taken: PartFacts | Taken) -> None:
+    """Write what printing takes: the time, the filament, its grams where they are known."""
+    grams = "" if taken.grams is None else f", {taken.grams:.1f} g"
+    sheet.row("takes", about(taken.time_s), f"{taken.filament_mm / 1000:.2f} m of filament{grams}")
 
 
 def _lacking(here: OnBench) -> str:

@@ -2,20 +2,23 @@
 
 from metier.core.limit.plan import MOST_LAYER
 from metier.core.line.printed import PrintedLine, line_for_bore
+from metier.core.materials import material_of, melts_mm3_s
 from metier.core.measure.thresholds import exceeds, round_to
 from metier.core.refusal import Refusal
 from metier.formats.gcode_written import Bed, Machine
 from metier.logbook.bench import Setup
+from metier.logbook.machines import own_gcode, unseen_gcode
 from metier.show.command import proposed
 from metier.trials.kind import WantedLine
 from metier.trials.limit.lines import known_sizes
 from metier.trials.on_bench import OnBench, needed_setup
 
-# Where nobody says how fast walls are printed; and how near to the limit then.
-_SPEED_MM_S, _OF_LIMIT = 40.0, 0.7
+# Where nobody says how fast walls are printed; how near to the limit then, and how much faster what
+# lies inside.
+_SPEED_MM_S, _OF_LIMIT, _INNER = 40.0, 0.7, 2.2
 _RETRACT_MM = 1.0
-# How much of the part's fan a plastic takes, where the roll does not say.
-_FANS = {"pla": 100.0, "petg": 40.0, "tpu": 60.0}
+# The nozzle is primed at no more than this part of the limit.
+_OF_LIMIT_PRIMED = 0.5
 
 
 def part_line(here: OnBench, wanted: WantedLine) -> PrintedLine:
@@ -64,7 +67,8 @@ def refuse_line(line: PrintedLine, bore_mm: float) -> None:
 
 
 def part_speed(here: OnBench, line: PrintedLine, wanted_mm_s: float | None) -> float:
-    """Return the speed that walls are printed at: as wanted, else a calm one below the limit.
+    """Return the speed that walls are printed at: as wanted, else a calm one below the limit, or
+    below what a plain hot end melts where no limit is known.
 
     Raises:
         Refusal: faster than the limit in force lets it melt.
@@ -78,9 +82,25 @@ def part_speed(here: OnBench, line: PrintedLine, wanted_mm_s: float | None) -> f
                 f"limit of {limit_mm3_s:g}: print at {most:.0f} mm/s or less"
             )
         return wanted_mm_s
-    if limit_mm3_s is None:
-        return _SPEED_MM_S
-    return min(_SPEED_MM_S, max(1.0, round_to(_OF_LIMIT * line.speed_mm_s(limit_mm3_s), 1, "down")))
+    return min(_SPEED_MM_S, _calm_mm_s(here, line))
+
+
+def inner_speed(here: OnBench, line: PrintedLine, walls_mm_s: float) -> float:
+    """Return the speed of lines that nobody measures or sees: faster, as the limit lets them."""
+    return max(walls_mm_s, min(_INNER * walls_mm_s, _calm_mm_s(here, line)))
+
+
+def _calm_mm_s(here: OnBench, line: PrintedLine) -> float:
+    """Return the highest speed that melts with ease."""
+    calm = line.speed_mm_s(_OF_LIMIT * melted_mm3_s(here))
+    return max(1.0, round_to(calm, 1, "down"))
+
+
+def melted_mm3_s(here: OnBench) -> float:
+    """Return the limit in force, else what a plain hot end melts of this plastic."""
+    ready = needed_setup(here.bench)
+    known = here.stands("limit").in_force
+    return known or melts_mm3_s(ready.spool.material, ready.nozzle.bore_mm)
 
 
 def bed_of(ready: Setup) -> Bed:
@@ -91,9 +111,10 @@ def bed_of(ready: Setup) -> Bed:
     """
     printer = ready.printer
     if printer.bed_x_mm is None or printer.bed_y_mm is None:
-        command = proposed("printer", "set", printer.name, "--bed", "235x235")
+        command = proposed("printer", "set", printer.name, "--bed", "235x235x250")
         raise Refusal(f"the bed of {printer.name} is not known: {command}, with its own size")
-    return Bed(printer.bed_x_mm, printer.bed_y_mm, printer.origin or "corner")
+    origin = printer.origin or "corner"
+    return Bed(printer.bed_x_mm, printer.bed_y_mm, origin, printer.bed_z_mm)
 
 
 def retract_of(ready: Setup) -> float:
@@ -110,6 +131,14 @@ def machine_of(here: OnBench) -> Machine:
     ready = needed_setup(here.bench)
     printer, spool = ready.printer, ready.spool
     bed = bed_of(ready)
+    unseen = unseen_gcode(here.book, printer)
+    if unseen:
+        lines = sum(len(own_gcode(printer)[name].splitlines()) for name in unseen)
+        shown = proposed("printer", "show", printer.name)
+        raise Refusal(
+            f"the {' and the '.join(unseen)} of each file on {printer.name} ({lines} lines of "
+            f"G-code) came with an import: read it once with {shown}"
+        )
     nozzle_c = ready.temperature_c
     if nozzle_c is None:
         raise Refusal("the nozzle temperature is not known: metier bench --temperature C")
@@ -135,7 +164,9 @@ def machine_of(here: OnBench) -> Machine:
         nozzle_c,
         spool.bed_c,
         here.slicer_mm or spool.diameter_mm,
-        _FANS.get(spool.material.lower(), 0.0) if fan is None else fan,
+        ready.nozzle.bore_mm,
+        _OF_LIMIT_PRIMED * melted_mm3_s(here),
+        material_of(spool.material).fan_percent if fan is None else fan,
         printer.accel_mm_s2,
         retract_of(ready),
         # Empty is the plain one, said on purpose.

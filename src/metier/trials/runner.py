@@ -15,7 +15,7 @@ from metier.show.command import proposed
 from metier.show.sheet import Sheet
 from metier.trials.job import show_next
 from metier.trials.judging import judge
-from metier.trials.kind import Kind, Measured, Plan, Settled
+from metier.trials.kind import Kind, Measured, Plan, Settled, WantedLine
 from metier.trials.on_bench import OnBench, bench_phrase, needed_setup, not_recorded, on_bench
 from metier.trials.preferred import keep_given, take_preferred
 from metier.trials.registry import kind_named
@@ -214,6 +214,7 @@ def _planned(
         if ready.printer.port and options.part.endswith(".gcode"):
             sheet.next("print it:", proposed("cable", "print", options.part))
     else:
+        payload["takes"] = _takes(kind, plan, here, sheet)
         sheet.act("pen", str(number), "on the part, so that it is not mixed up")
     sheet.next("once it can be measured:", " ".join(measuring(kind, number)))
     payload = {
@@ -225,6 +226,24 @@ def _planned(
         **payload,
     }
     return Answer(payload, sheet.text())
+
+
+def _takes(kind: AnyKind, plan: Plan[Any], here: OnBench, sheet: Sheet) -> dict[str, object] | None:
+    """Write, and return for programs, what the part of a plan would take to print; nothing where
+    Metier draws none."""
+    if not kind.printed:
+        return None
+    from metier.trials.part_files import facts_of, takes_row
+    from metier.trials.part_path import GCODE
+
+    try:
+        part = kind.part(kind.as_part(plan, here, GCODE), here, WantedLine())
+        facts = facts_of(part, here)
+    except Refusal:
+        return None
+    sheet.gap()
+    takes_row(sheet, facts)
+    return {"time_s": facts.time_s, "filament_mm": facts.filament_mm, "grams": facts.grams}
 
 
 def _measured(

@@ -76,6 +76,18 @@ def _checked(wall: DosedWall) -> DosedWall:
     return wall._replace(accuracy_mm=min(wall.accuracy_mm, _CHECKED_MM))
 
 
+def foreseen_u95(
+    counts: Sequence[int], like: DosedWall, flow: float, instrument: Instrument, known: Known
+) -> float:
+    """Return the ± that a first print of walls of so many lines will give, a ratio.
+
+    ``like`` tells how far its lines lie apart, and how high they are.
+    """
+    walls = _next_print(like, counts, flow, instrument)
+    low, high = posterior(walls, known.prior, known.print_scatter).interval
+    return (high - low) / 2
+
+
 def cannot_be_sure(walls: Sequence[DosedWall], aim: Aim, known: Known) -> bool:
     """Tell whether six more prints of the same would still leave the answer unsure."""
     last = [wall for wall in walls if wall.print_number == walls[-1].print_number]

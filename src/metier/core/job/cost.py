@@ -11,20 +11,6 @@ from metier.core.job.motion import Motion, Pace, pace, times_s
 from metier.core.job.moves import PRINT, Moves
 from metier.core.refusal import Refusal
 
-# In g/cm³, as makers state them; a roll's own figure beats it.
-DENSITIES = {
-    "pla": 1.24,
-    "petg": 1.27,
-    "pet": 1.34,
-    "abs": 1.04,
-    "asa": 1.07,
-    "tpu": 1.21,
-    "pc": 1.20,
-    "pa": 1.13,
-    "nylon": 1.13,
-    "hips": 1.04,
-    "pp": 0.90,
-}
 # Coordinates and feeds are written rounded: flows this near to a limit or border are at it.
 _ROUNDED = 5e-3
 # Flows that run for less than this part of the time get no bin of their own.

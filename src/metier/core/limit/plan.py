@@ -15,9 +15,12 @@ MOST_LAYER = 0.8
 _TALLEST_MM = 100.0
 _STEP_HEIGHT_MM = 2.0
 _STEPS_MM3_S = (0.1, 0.2, 0.25, 0.5, 1.0, 2.0, 5.0)
-# Where nothing of the kind is known: a wide range, in mm³/s for a mm of bore.
-_UNKNOWN_FROM, _UNKNOWN_TO = 8.0, 48.0
-_KNOWN_FROM, _KNOWN_TO = 0.5, 1.6
+# Where nothing is known: from and to so many times what a plain hot end melts, or a fast one.
+_UNKNOWN, _FAST = (0.35, 1.35), (0.35, 2.7)
+# Round the limit of another nozzle or plastic, a lower bound, and a limit of this very kind.
+_SIMILAR, _AT_LEAST, _ALIKE = (0.5, 1.6), (0.8, 2.2), (0.7, 1.4)
+# A ramp that looks for a limit rises by so much a step, where it is long enough for that.
+_COARSE_MM3_S, _LONG_MM3_S = 1.0, 8.0
 
 
 class Proposal(NamedTuple):
@@ -49,21 +52,48 @@ def usual_line(
     return width_mm, min(layer_mm, round_to(MOST_LAYER * bore_mm, 0.01, "down"))
 
 
-def propose_range(similar_mm3_s: float | None, bore_mm: float) -> tuple[float, float]:
-    """Return from which flow to which to go, round a similar limit where one is known.
+class Nearest(NamedTuple):
+    """The limit known that is most like the one looked for; whether it is of the same nozzle and
+    plastic, and whether it is a lower bound."""
 
-    >>> propose_range(12.0, 0.5), propose_range(None, 0.5)
-    ((6.0, 19.5), (4.0, 24.0))
+    limit_mm3_s: float
+    alike: bool
+    at_least: bool
+
+    @property
+    def told(self) -> bool:
+        """Whether it tells well where the one looked for will be."""
+        return self.alike and not self.at_least
+
+
+def propose_range(
+    melts_mm3_s: float, nearest: Nearest | None, *, fast: bool = False
+) -> tuple[float, float]:
+    """Return from which flow to which to go: round what is known, else round what a plain hot end
+    melts of the plastic through the bore, or a ``fast`` one.
+
+    >>> propose_range(12.0, None), propose_range(12.0, Nearest(12.0, True, False))
+    ((4.0, 16.5), (8.0, 17.0))
     """
-    if similar_mm3_s is None:
-        low, high = _UNKNOWN_FROM * bore_mm, _UNKNOWN_TO * bore_mm
-    else:
-        low, high = _KNOWN_FROM * similar_mm3_s, _KNOWN_TO * similar_mm3_s
-    return max(0.5, round_to(low, 0.5, "down")), max(1.5, round_to(high, 0.5, "up"))
+    around, (low, high) = melts_mm3_s, _FAST if fast else _UNKNOWN
+    if nearest:
+        around, (low, high) = nearest.limit_mm3_s, _ALIKE if nearest.alike else _SIMILAR
+        if nearest.at_least:
+            low, high = _AT_LEAST
+    return (
+        max(0.5, round_to(low * around, 0.5, "down")),
+        max(1.5, round_to(high * around, 0.5, "up")),
+    )
 
 
-def propose_steps(from_mm3_s: float, to_mm3_s: float, finest_mm3_s: float) -> tuple[float, float]:
-    """Return step and height of a step: as fine as asked for where the part stays below 10 cm."""
+def propose_steps(
+    from_mm3_s: float, to_mm3_s: float, finest_mm3_s: float, *, searching: bool = False
+) -> tuple[float, float]:
+    """Return step and height of a step: as fine as asked for where the part stays below 10 cm, and
+    coarser where a limit is only ``searched`` for."""
+    long = not exceeds(_LONG_MM3_S, to_mm3_s - from_mm3_s)
+    if searching and long:
+        finest_mm3_s = max(finest_mm3_s, _COARSE_MM3_S)
     wanted = [step for step in _STEPS_MM3_S if not exceeds(finest_mm3_s, step)] or [finest_mm3_s]
     for step in wanted:
         count = math.floor((to_mm3_s - from_mm3_s) / step + 1e-9) + 1

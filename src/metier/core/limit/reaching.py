@@ -10,9 +10,9 @@ from metier.core.line.printed import PrintedLine
 from metier.core.measure.thresholds import exceeds, round_to
 from metier.core.refusal import Refusal
 
-# A round tube has no corners to slow down at: its radius, the largest that small beds hold, and
-# by how much it grows.
-_RADIUS_MM, LARGEST_RADIUS_MM, RADII_MM = 25.0, 60.0, 5.0
+# A round tube has no corners to slow down at: the least radius that ribs and tab need, the largest
+# that small beds hold, and by how much it grows; how long its last layer takes at least, to set.
+LEAST_RADIUS_MM, LARGEST_RADIUS_MM, RADII_MM, _LEAST_LAYER_S = 10.0, 60.0, 5.0, 0.6
 # Layers and lines grow by so much; a line wider than this part of the bore is not pressed out.
 _SIZES_MM = 0.05
 _WIDEST = 1.4
@@ -70,8 +70,7 @@ def reaching(
             f"{top_mm3_s:g} mm³/s at its acceleration"
         )
     if outline is None:
-        needed_mm = line.speed_mm_s(top_mm3_s) ** 2 / accel_mm_s2
-        size_mm = min(max(round_to(needed_mm, RADII_MM, "up"), _RADIUS_MM), largest_mm)
+        size_mm = min(needed_radius_mm(line.speed_mm_s(top_mm3_s), accel_mm_s2), largest_mm)
         outline = Outline("round", size_mm)
     reach = Reach(outline, accel_mm_s2)
     if exceeds(MOSTLY, reach.share(line.speed_mm_s(top_mm3_s))):
@@ -81,6 +80,12 @@ def reaching(
             "more on such an outline"
         )
     return Reaching(ramp, line, outline, tuple(remarks))
+
+
+def needed_radius_mm(fastest_mm_s: float, accel_mm_s2: float) -> float:
+    """Return the radius of a round tube that is gone round at a speed, and not too soon again."""
+    wanted = (fastest_mm_s**2 / accel_mm_s2, _LEAST_LAYER_S * fastest_mm_s / (2 * math.pi))
+    return max(LEAST_RADIUS_MM, round_to(max(wanted), RADII_MM, "up"))
 
 
 def _sizes(from_mm: float, most_mm: float) -> list[float]:

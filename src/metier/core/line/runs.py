@@ -7,11 +7,15 @@ Point = tuple[float, float]
 
 
 class Run(NamedTuple):
-    """Lines laid down in one go, from point to point, in mm: ``area_mm2`` is dosed for each mm."""
+    """Lines laid down in one go, from point to point, in mm: ``area_mm2`` is dosed for each mm.
+
+    ``inside`` tells that the straight way from the run before stays inside of what is printed.
+    """
 
     points: tuple[Point, ...]
     area_mm2: float
     speed_mm_s: float
+    inside: bool = False
 
     @property
     def length_mm(self) -> float:

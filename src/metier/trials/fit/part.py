@@ -2,7 +2,7 @@
 
 from metier.core.fit.thread import thread_of
 from metier.core.refusal import Refusal
-from metier.parts.flat import Compensated
+from metier.parts.compensated import Compensated
 from metier.parts.pairs import Pairs
 from metier.parts.part import Part
 from metier.parts.threads import BoltAndNut
@@ -10,7 +10,7 @@ from metier.trials.fit.given import USUAL_PAIRS
 from metier.trials.fit.settings import FitSettings
 from metier.trials.kind import Plan, WantedLine
 from metier.trials.on_bench import OnBench
-from metier.trials.printing import part_line, part_speed
+from metier.trials.printing import inner_speed, part_line, part_speed
 
 # What a pin, a clearance and a thread are drawn in.
 _PINS_MM, _MOST_CLEARANCE_MM, _MOST_PAIRS = (3.0, 40.0), 2.0, 12
@@ -45,4 +45,5 @@ def part_of(plan: Plan[FitSettings], here: OnBench, wanted: WantedLine) -> Part:
             f"{len(clearances_mm)} clearances up to {max(clearances_mm):g} mm: at most "
             f"{_MOST_PAIRS}, up to {_MOST_CLEARANCE_MM:g} mm"
         )
-    return Pairs(plan.number, clearances_mm, line, speed_mm_s, compensated, pin_mm)
+    inner_mm_s = inner_speed(here, line, speed_mm_s)
+    return Pairs(plan.number, clearances_mm, line, speed_mm_s, compensated, pin_mm, inner_mm_s)

@@ -10,8 +10,9 @@ from metier.core.measure.slips import refuse_slip
 from metier.core.refusal import Refusal
 from metier.logbook.trials import Reading
 from metier.trials.flow.settings import (
-    SECTION_MM,
-    SIDE_MM,
+    QUICK,
+    QUICK_SECTIONS,
+    WHOLE_SECTIONS,
     FlowSettings,
     KeptDose,
     PrintedWalls,
@@ -105,6 +106,10 @@ def add_print_options(parser: argparse.ArgumentParser) -> None:
     )  # fmt: skip
     tube.add_argument("--tube-side", type=length, metavar="MM", help="its side, outside (30)")
     tube.add_argument("--section-height", type=length, metavar="MM", help="of each section (8)")
+    tube.add_argument(
+        "--quick", action="store_true", help="a small one in five minutes: 20 mm square, sections "
+        "of 3 lines and 1, 5 mm high; less sure",
+    )  # fmt: skip
     cube.add_argument(
         "--along", type=metres, metavar="M", help="how far along the roll it was printed, in m"
     )
@@ -203,7 +208,7 @@ def refuse_tube_options(options: argparse.Namespace) -> None:
     Raises:
         Refusal: names the option.
     """
-    for name in ("sections", "flows", "tube_side", "section_height"):
+    for name in ("sections", "flows", "tube_side", "section_height", "quick"):
         if getattr(options, name) and not options.plan:
             option = name.replace("_", "-")
             raise Refusal(f"--{option} is of the tube to print: it goes with --plan")
@@ -305,9 +310,12 @@ def along_m(options: argparse.Namespace, planned: FlowSettings | None) -> float 
 
 def given_tube(options: argparse.Namespace) -> TubeShape | None:
     """Return the tube to print, where its size is given."""
-    if options.tube_side is None and options.section_height is None:
+    if options.tube_side is None and options.section_height is None and not options.quick:
         return None
-    shape = TubeShape(options.tube_side or SIDE_MM, options.section_height or SECTION_MM)
+    usual = QUICK if options.quick else TubeShape()
+    shape = TubeShape(
+        options.tube_side or usual.side_mm, options.section_height or usual.section_mm
+    )
     if not 15 <= shape.side_mm <= 150 or not 5 <= shape.section_mm <= 30:
         raise Refusal(
             f"a tube of {shape.side_mm:g} mm in sections of {shape.section_mm:g}: its side is from "
@@ -336,5 +344,6 @@ def given_for_part(
             width_mm=given.width_mm or width_mm, layer_mm=given.layer_mm or layer_mm
         )
     if not given.walls and not options.flows:
-        given = given._replace(walls=(3, 2, 1) if written else (3,))
+        usual = QUICK_SECTIONS if options.quick else WHOLE_SECTIONS
+        given = given._replace(walls=usual if written else (3,))
     return given

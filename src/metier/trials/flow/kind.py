@@ -31,7 +31,8 @@ from metier.trials.flow.given import (
 from metier.trials.flow.judging import context_of, judge_walls
 from metier.trials.flow.kept import KEPT
 from metier.trials.flow.payload import payload_of
-from metier.trials.flow.settings import FORM, FlowSettings, lines_text
+from metier.trials.flow.quick import quick_text
+from metier.trials.flow.settings import FORM, SECTION_MM, FlowSettings, lines_text
 from metier.trials.flow.sheet import write_sheet
 from metier.trials.flow.sliced_at import asked_model, counted, reckoned, sliced_at
 from metier.trials.kind import (
@@ -194,6 +195,8 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
                 why = "  for this print only: richer than needed, so that lines touch"
             flow = value_text("flow", settings.flow_percent / 100, here.writing)
             steps.append(("flow", flow + why))
+        if settings.tube and settings.tube.section_mm < SECTION_MM - 1e-9:
+            steps.append(("quick", quick_text(settings)))
         if not several:
             steps.append(("rough", "one line tells flow to ±7 % at best; three lines to ±4 %"))
         return steps

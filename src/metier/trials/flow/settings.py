@@ -56,6 +56,11 @@ class TubeShape(NamedTuple):
     section_mm: float = SECTION_MM
 
 
+# A tube as it is planned where nothing else is said, and one for whoever has five minutes.
+WHOLE_SECTIONS, QUICK_SECTIONS = (3, 2, 1), (3, 1)
+QUICK = TubeShape(20.0, 5.0)
+
+
 class FlowSettings(NamedTuple):
     """All that a print is reckoned with besides its readings.
 

@@ -9,7 +9,7 @@ from metier.trials.flow.settings import FlowSettings, KeptDose, TubeShape
 from metier.trials.kind import Plan, WantedLine
 from metier.trials.on_bench import OnBench, needed_setup
 from metier.trials.part_path import GCODE
-from metier.trials.printing import part_speed, refuse_line
+from metier.trials.printing import inner_speed, part_speed, refuse_line
 
 
 def as_tube(plan: Plan[FlowSettings], here: OnBench, ending: str) -> Plan[FlowSettings]:
@@ -61,7 +61,9 @@ def tube_of(plan: Plan[FlowSettings], here: OnBench, wanted: WantedLine) -> Tube
         for one, flow in zip(settings.sections, settings.flows, strict=True)
     )
     speed_mm_s = part_speed(here, line, plan.conditions.speed_mm_s)
-    return Tube(plan.number, line, sections, speed_mm_s, *(settings.tube or TubeShape()))
+    inner_mm_s = inner_speed(here, line, speed_mm_s)
+    shape = settings.tube or TubeShape()
+    return Tube(plan.number, line, sections, speed_mm_s, *shape, inner_mm_s)
 
 
 def _line(settings: FlowSettings) -> PrintedLine:

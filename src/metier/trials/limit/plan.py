@@ -3,6 +3,7 @@
 import argparse
 
 from metier.core.limit.plan import (
+    Nearest,
     Proposal,
     line_notes,
     price,
@@ -15,6 +16,7 @@ from metier.core.limit.reach import ACCELERATION_MM_S2, Reach
 from metier.core.limit.reaching import LARGEST_RADIUS_MM, RADII_MM, reaching
 from metier.core.limit.rule import LimitRule
 from metier.core.line.printed import PrintedLine, line_for_bore
+from metier.core.materials import melts_mm3_s
 from metier.core.measure.thresholds import round_to
 from metier.logbook.bench import Setup
 from metier.logbook.limits import KnownLimit, most_similar
@@ -29,6 +31,8 @@ from metier.trials.part_path import GCODE, part_ending
 
 # What a ramp has round it and in front of it: its foot; the tab, and what the bed keeps free.
 _ROUND_MM, _IN_FRONT_MM = 4.0, 24.0
+# A hot end that is called so melts more than a plain one.
+_FAST_WORDS = ("fast", "high flow", "high-flow", "long")
 
 
 def planned_ramp(options: argparse.Namespace, here: OnBench) -> Settled[RampSettings]:
@@ -52,7 +56,7 @@ def planned_ramp(options: argparse.Namespace, here: OnBench) -> Settled[RampSett
     accel_mm_s2, taken = _acceleration(options, here)
     model = line.line_model
     found = reaching(
-        _ramp(options, most_similar(here.book, ready), bore_mm, rule),
+        _ramp(options, most_similar(here.book, ready), ready, rule),
         # While the line model is not known, the one that asks for more speed.
         line._replace(line_model=model or "rounded"),
         options.outline,
@@ -120,10 +124,12 @@ def priced(settled: Settled[RampSettings], here: OnBench) -> Proposal:
 
 
 def _ramp(
-    options: argparse.Namespace, similar: KnownLimit | None, bore_mm: float, rule: LimitRule
+    options: argparse.Namespace, similar: KnownLimit | None, ready: Setup, rule: LimitRule
 ) -> Ramp:
     """Return the ramp as given, the rest as it suits this hot end and nozzle."""
-    low, high = propose_range(similar and similar.limit_mm3_s, bore_mm)
+    nearest = nearest_of(ready, similar)
+    melts = melts_mm3_s(ready.spool.material, ready.nozzle.bore_mm)
+    low, high = propose_range(melts, nearest, fast=is_fast(ready))
     low, high = options.start or low, options.to or high
     if options.start is None and options.to is not None and low >= high:
         low = high / 4
@@ -133,7 +139,8 @@ def _ramp(
     if options.rise_per_mm is not None:
         ramp = given_ramp(options) or Continuous(low, options.rise_per_mm, base_mm)
         return ramp._replace(to_mm3_s=high)
-    step, every_mm = propose_steps(low, high, rule.round_to_mm3_s)
+    searching = nearest is None or not nearest.told
+    step, every_mm = propose_steps(low, high, rule.round_to_mm3_s, searching=searching)
     step, every_mm = options.step or step, options.every or every_mm
     steps = int((high - low) / step + 1e-9)
     if options.start is None and options.to is not None:
@@ -142,12 +149,33 @@ def _ramp(
     return Stepped(low, step, every_mm, base_mm, high)
 
 
+def nearest_of(ready: Setup, similar: KnownLimit | None) -> Nearest | None:
+    """Return a known limit as far as it tells where to look on this bench."""
+    if similar is None:
+        return None
+    other = similar.setup
+    alike = other.nozzle.id == ready.nozzle.id and (
+        other.spool.material.lower() == ready.spool.material.lower()
+    )
+    return Nearest(similar.limit_mm3_s, alike, similar.at_least)
+
+
+def is_fast(ready: Setup) -> bool:
+    """Tell whether the hot end is named as one that melts more than a plain one."""
+    named = (ready.nozzle.hot_end or "").lower()
+    return any(word in named for word in _FAST_WORDS)
+
+
 def recipe(settled: Settled[RampSettings], here: OnBench) -> list[tuple[str, str]]:
     """Return what to print and to set, line by line."""
     ready, proposal = needed_setup(here.bench), priced(settled, here)
     ramp, line = proposal.ramp, proposal.line
     similar = most_similar(here.book, ready)
-    where = f"no limit is known yet: a wide range for a {ready.nozzle.bore_mm:g} mm bore"
+    hot_end = "a fast hot end" if is_fast(ready) else "a plain hot end"
+    where = (
+        f"no limit is known yet: what {hot_end} melts of {ready.spool.material} through "
+        f"{ready.nozzle.bore_mm:g} mm"
+    )
     if similar:
         least = "at least " if similar.at_least else ""
         where = f"{least}{similar.limit_mm3_s:g} mm³/s is known of {bench_phrase(similar.setup)}"
@@ -159,11 +187,6 @@ def recipe(settled: Settled[RampSettings], here: OnBench) -> list[tuple[str, str
         ("line", f"{line.width_mm:g} mm wide, {line.layer_mm:g} mm high"),
         ("at flow", value_text("flow", line.flow, here.writing)),
         ("height", f"{proposal.height_mm:g} mm"),
-        (
-            "it takes",
-            f"about {max(1, round(proposal.time_s / 60))} min and "
-            f"{proposal.filament_mm / 1000:.1f} m of filament",
-        ),
         (
             "set",
             f"the slicer's volumetric limit above {ramp.to_mm3_s:g}: it would flatten the ramp",

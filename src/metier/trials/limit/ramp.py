@@ -53,7 +53,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
     """A wall whose flow rises with height, looked at for the first gaps."""
 
     form = FORM
-    told_by_part = frozenset({"print", "line", "height", "it takes", "set"})
+    told_by_part = frozenset({"print", "line", "height", "set"})
 
     def given(self, options: argparse.Namespace) -> bool:
         return bool(seen_options(options))

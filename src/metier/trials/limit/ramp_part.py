@@ -4,8 +4,8 @@ import math
 
 from metier.core.limit.ramp import Ramp, Stepped
 from metier.core.limit.reach import MOSTLY, Reach
-from metier.core.limit.reaching import RADII_MM
-from metier.core.measure.thresholds import exceeds, round_to, same
+from metier.core.limit.reaching import LEAST_RADIUS_MM, needed_radius_mm
+from metier.core.measure.thresholds import exceeds, same
 from metier.core.refusal import Refusal
 from metier.parts.ramp import FOOT_LAYERS, RampTube
 from metier.trials.kind import Plan, WantedLine
@@ -18,7 +18,7 @@ from metier.trials.printing import refuse_line
 # Ribs of a ramp that rises all the way stand about so far apart.
 _RIBS_MM = 2.5
 # A part is no smaller than what its ribs and its tab need.
-_LEAST_MM = {"round": 10.0, "square": 20.0}
+_LEAST_MM = {"round": LEAST_RADIUS_MM, "square": 20.0}
 
 
 def as_ramp_part(plan: Plan[RampSettings], here: OnBench, ending: str) -> Plan[RampSettings]:
@@ -68,7 +68,7 @@ def _reaching(reach: Reach, speed_mm_s: float, here: OnBench, flow_mm3_s: float)
     """
     if not exceeds(MOSTLY, reach.share(speed_mm_s)):
         return reach
-    needed_mm = round_to(speed_mm_s**2 / reach.accel_mm_s2, RADII_MM, "up")
+    needed_mm = needed_radius_mm(speed_mm_s, reach.accel_mm_s2)
     if reach.outline.shape == "square" or needed_mm > largest_radius_mm(needed_setup(here.bench)):
         raise Refusal(
             f"{flow_mm3_s:g} mm³/s are not reached with Metier's own lines on that outline: plan "

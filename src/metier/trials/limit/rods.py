@@ -3,13 +3,14 @@
 import argparse
 import math
 
-from metier.core.limit.plan import MOST_LAYER, propose_range
+from metier.core.limit.plan import MOST_LAYER
 from metier.core.limit.reach import ACCELERATION_MM_S2, MOSTLY
 from metier.core.line.printed import PrintedLine
+from metier.core.materials import melts_mm3_s
 from metier.core.measure.thresholds import exceeds, round_to
 from metier.core.refusal import Refusal
 from metier.logbook.limits import most_similar
-from metier.parts.coupons import FOOT_MM, GAUGE_LONG_MM, GAUGE_MM, Coupons, reached_share
+from metier.parts.coupons import GAUGE_LONG_MM, GAUGE_MM, Coupons, foot_mm, reached_share
 from metier.trials.kind import Plan, Settled, WantedLine
 from metier.trials.limit.kind import limit_rule
 from metier.trials.limit.lines import flow_in_use
@@ -54,9 +55,7 @@ def planned_rods(options: argparse.Namespace, here: OnBench) -> Settled[Strength
         line = line._replace(width_mm=max(line.width_mm, round_to(_WIDEST * bore_mm, 0.01)))
     reached = _reached(gauge_mm, line, accel_mm_s2)
     similar = most_similar(here.book, ready)
-    _, wanted = propose_range(similar and similar.limit_mm3_s, bore_mm)
-    if similar:
-        wanted = similar.limit_mm3_s
+    wanted = similar.limit_mm3_s if similar else melts_mm3_s(ready.spool.material, bore_mm)
     top = min(wanted, round_to(reached, 0.5, "down"))
     flows = tuple(sorted(set(options.coupon_flows or ()))) or _proposed(top)
     if len(flows) < 2:
@@ -121,7 +120,8 @@ def recipe(settled: Settled[StrengthSettings]) -> list[tuple[str, str]]:
     flows = ", ".join(f"{flow:g}" for flow in rods.flows_mm3_s)
     fastest = line.speed_mm_s(rods.flows_mm3_s[-1])
     return [
-        ("print", f"rods of {rods.gauge_mm:g} mm, upright, feet of {FOOT_MM:g}: {rods.each} each"),
+        ("print", f"rods of {rods.gauge_mm:g} mm, upright, {rods.each} each; feet of "
+         f"{foot_mm(rods.gauge_mm):g}"),
         ("flows", f"{flows} mm³/s, up to {fastest:.0f} mm/s in the gauge section"),
         ("reached", f"by {100 * rods.share:.0f} % of the fastest rod's lines, at "
          f"{rods.accel_mm_s2:g} mm/s²"),

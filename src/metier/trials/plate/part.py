@@ -1,12 +1,12 @@
 """The part of a planned plate: each hole and post once, however often it is measured."""
 
 from metier.core.refusal import Refusal
-from metier.parts.flat import Compensated
+from metier.parts.compensated import Compensated
 from metier.parts.plate import DrawnSize, Plate
 from metier.trials.kind import Plan, WantedLine
 from metier.trials.on_bench import OnBench
 from metier.trials.plate.settings import PlateSettings
-from metier.trials.printing import part_line, part_speed
+from metier.trials.printing import inner_speed, part_line, part_speed
 
 # What fits no plate, and what prints as no hole at all.
 _LARGEST_MM, _SMALLEST_MM, _MOST = 150.0, 0.5, 40
@@ -34,4 +34,5 @@ def plate_of(plan: Plan[PlateSettings], here: OnBench, wanted: WantedLine) -> Pl
     line = part_line(here, wanted)
     speed_mm_s = part_speed(here, line, wanted.speed_mm_s)
     compensated = Compensated(settings.hole_set_mm, settings.contour_set_mm)
-    return Plate(plan.number, sizes, line, speed_mm_s, compensated)
+    inner_mm_s = inner_speed(here, line, speed_mm_s)
+    return Plate(plan.number, sizes, line, speed_mm_s, compensated, inner_mm_s)
