@@ -68,6 +68,13 @@ def test_next_and_plan_and_part_say_what_it_takes_before_anything_is_written(sho
     assert shop(command.removeprefix("metier ")).status == 0
 
 
+def test_a_post_is_no_thinner_than_its_lines(shop):
+    ran = shop("xy --plan --hole 4 --post 0.7 --part plate.gcode")
+    assert (ran.status, shop.json("history")["trials"]) == (2, [])
+    assert "a post of 0.7 mm is too thin for lines of 0.48: 0.72 mm or more" in ran.err
+    assert shop("xy --plan --hole 0.5 --post 0.8 --part plate.gcode").status == 0
+
+
 @pytest.mark.parametrize("limit_mm3_s", [3.0, 9.0])
 def test_no_file_asks_for_more_than_the_limit_nor_primes_with_more_than_half(shop, limit_mm3_s):
     shop.json(f"entered limit {limit_mm3_s}")

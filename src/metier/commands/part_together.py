@@ -37,7 +37,7 @@ def together(options: argparse.Namespace, book: Logbook) -> Answer:
     """Write the parts of several trials into one file.
 
     Raises:
-        Refusal: fewer than two, not all planned for one bench, or they do not fit.
+        Refusal: fewer than two, not all planned for piece bench, or they do not fit.
     """
     numbers, path = options.together, options.file
     if len(set(numbers)) < max(_LEAST, len(numbers)):
@@ -64,23 +64,23 @@ def together(options: argparse.Namespace, book: Logbook) -> Answer:
         room = HeadRoom(printer.head_round_mm, printer.head_above_mm)
     primed = machine.start is None
     free_mm = KEEP_FREE_MM if primed else 0.0
-    for one in drawn:
-        refuse_height(machine.bed.high_mm, one.block.high_mm)
+    for piece in drawn:
+        refuse_height(machine.bed.high_mm, piece.block.high_mm)
     bed = machine.bed
     whole = arranged(
-        [one.block for one in drawn], bed.wide_mm, bed.deep_mm - free_mm, room, machine.nozzle_c
+        [piece.block for piece in drawn], bed.wide_mm, bed.deep_mm - free_mm, room, machine.nozzle_c
     )
     taken = taken_by(whole.layers, here)
     if path is not None:
-        half_mm = max(one.part.line.width_mm for one in drawn) / 2
+        half_mm = max(piece.part.line.width_mm for piece in drawn) / 2
         extent = extent_of(tuple(whole.layers)).grown(half_mm)
-        high_mm = max(one.block.high_mm for one in drawn)
+        high_mm = max(piece.block.high_mm for piece in drawn)
         shift = shift_on(bed, extent, high_mm, primed=primed)
-        named = " and ".join(f"{one.part.name} of trial {one.part.number}" for one in drawn)
+        named = " and ".join(f"{piece.part.name} of trial {piece.part.number}" for piece in drawn)
         text = gcode_of(whole.layers, machine, shift, [headline(named, here)])
         with book.transaction() as moment:
-            for one in drawn:
-                keep_as_printed(book, moment, one.planned, one.asked)
+            for piece in drawn:
+                keep_as_printed(book, moment, piece.planned, piece.asked)
             write_whole(path, text, overwrite=options.force)
     return _answer(drawn, whole, taken, here, path)
 
@@ -100,14 +100,14 @@ def _answer(
     setup = needed_setup(here.bench)
     names = ", ".join(str(number) for number in whole.order)
     sheet = Sheet(f"Parts of trials {names} in one print: {bench_phrase(setup)}")
-    alone = [taken_by(one.block.layers, here) for one in drawn]
-    for one, cost in zip(drawn, alone, strict=True):
-        wide, deep = one.block.extent.size_mm
+    alone = [taken_by(piece.block.layers, here) for piece in drawn]
+    for piece, cost in zip(drawn, alone, strict=True):
+        wide, deep = piece.block.extent.size_mm
         grams = "" if cost.grams is None else f", {cost.grams:.1f} g"
         sheet.row(
-            one.part.name,
-            f"{wide:.0f} x {deep:.0f} x {one.block.high_mm:.1f} mm",
-            f"trial {one.planned.number}, {cost.time_s / 60:.0f} min{grams} of it",
+            piece.part.name,
+            f"{wide:.0f} x {deep:.0f} x {piece.block.high_mm:.1f} mm",
+            f"trial {piece.planned.number}, {cost.time_s / 60:.0f} min{grams} of it",
         )
     takes_row(sheet, taken)
     if whole.one_by_one:
@@ -124,12 +124,12 @@ def _answer(
         sheet.remark(f"To write it, name a file: {GCODE} to print.")
     else:
         sheet.note(f"written to {path}", "file")
-    for one in drawn:
-        command = " ".join(measuring(one.planned.kind, one.planned.number))
-        sheet.next(f"once {one.part.name} {one.planned.number} can be measured:", command)
+    for piece in drawn:
+        command = " ".join(measuring(piece.planned.kind, piece.planned.number))
+        sheet.next(f"once {piece.part.name} {piece.planned.number} can be measured:", command)
     parts = [
-        {"trial": one.planned.number, "part": one.part.name, **cost._asdict()}
-        for one, cost in zip(drawn, alone, strict=True)
+        {"trial": piece.planned.number, "part": piece.part.name, **cost._asdict()}
+        for piece, cost in zip(drawn, alone, strict=True)
     ]
     payload = {"file": path, "one_by_one": whole.one_by_one, "order": list(whole.order)}
     return Answer({**payload, "parts": parts, **taken._asdict()}, sheet.text())

@@ -38,15 +38,15 @@ def paced(layers: Sequence[Layer], line: PrintedLine, pacing: Pacing) -> list[La
     Their time is reckoned as if each speed were there at once and no way between them took any: it
     is never less.
     """
-    found, lacking_s = [], []
+    slower, lacking_s = [], []
     for layer in layers:
         wanted_s = pacing.wanted_s(layer, line.layer_mm)
         while pacing.slower and lines_s(layer) < wanted_s - 1e-6 and _may_slow(layer):
             layer = _slowed(layer, lines_s(layer) / wanted_s)
-        found.append(layer)
+        slower.append(layer)
         lacking_s.append(wanted_s - lines_s(layer))
     short = [number for number, lacking in enumerate(lacking_s) if lacking > 1e-6]
-    return _with_post(found, lacking_s, short[-1], line) if short else found
+    return _with_post(slower, lacking_s, short[-1], line) if short else slower
 
 
 def lines_s(layer: Layer) -> float:
@@ -80,7 +80,7 @@ def _with_post(
         round(extent.high_x + line.width_mm / 2 + _BESIDE_MM + side_mm / 2, 3),
         round((extent.low_y + extent.high_y) / 2, 3),
     )
-    found = list(layers)
+    together = list(layers)
     for number in range(last + 1):
         planned = max(run.speed_mm_s for run in layers[number].runs)
         loops = [
@@ -98,10 +98,10 @@ def _with_post(
             inside = square(side_mm - 2 * _POST_LINES * line.apart_mm, at)
             speed_mm_s = min(speed_mm_s, first_speed(planned))
             runs += hatched(inside, line, planned)
-        found[number] = layers[number]._replace(
+        together[number] = layers[number]._replace(
             runs=(*layers[number].runs, *(run._replace(speed_mm_s=speed_mm_s) for run in runs))
         )
-    return found
+    return together
 
 
 def _loop(half_mm: float, at: Point) -> tuple[Point, ...]:

@@ -107,12 +107,12 @@ class Pairs:
 
     def layers(self) -> list[Layer]:
         layers = self._rings(self._compensated).layers(self._speed_mm_s, self._inner_mm_s)
-        found = []
+        pinned = []
         for number, layer in enumerate(with_tab(layers, self._tab, self.line, self._inner_mm_s)):
             speed_mm_s = first_speed(self._speed_mm_s) if number == 0 else self._speed_mm_s
             pin = circles(self._pin(layer.top_mm), self._pin_at, self.line, speed_mm_s)
-            found.append(layer._replace(runs=(*layer.runs, *pin)))
-        return found
+            pinned.append(layer._replace(runs=(*layer.runs, *pin)))
+        return pinned
 
     def _pin(self, top_mm: float) -> float:
         """Return how thick the pin is in the layer that ends at a height."""

@@ -297,12 +297,12 @@ class RingPlate:
         """Return its lines layer by layer."""
         foot = unary_union([slab.region for slab in self.slabs() if slab.from_mm == 0.0])
         above = unary_union([ring.region() for ring in self.rings])
-        found = []
+        layers = []
         for number in range(self._count):
             speeds = (speed_mm_s, inner_mm_s)
             if number == 0:
                 speeds = (first_speed(speed_mm_s), first_speed(inner_mm_s, inner=True))
             groups = self._groups(number, *speeds)
             runs = routed(groups, foot if number < self._foot else above)
-            found.append(Layer(top_of(number, self.line.layer_mm), tuple(runs)))
-        return found
+            layers.append(Layer(top_of(number, self.line.layer_mm), tuple(runs)))
+        return layers

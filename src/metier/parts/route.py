@@ -33,11 +33,11 @@ def routed(
     begins = np.array([group[0].points[0] for group in groups])
     ends = np.array([group[-1].points[-1] for group in groups])
     left = np.ones(len(groups), bool)
-    found: list[Run] = []
+    ordered: list[Run] = []
     if begin is None:
-        found, left[0] = list(groups[0]), False
+        ordered, left[0] = list(groups[0]), False
     while left.any():
-        at = np.array(found[-1].points[-1] if found else begin)
+        at = np.array(ordered[-1].points[-1] if ordered else begin)
         away = np.where(left, np.hypot(*(begins - at).T), np.inf)
         back = np.full(len(groups), np.inf)
         if either_way:
@@ -57,6 +57,6 @@ def routed(
         turned = back[chosen] < away[chosen]
         first, *others = groups[chosen]
         points = tuple(reversed(first.points)) if turned else first.points
-        found += [first._replace(points=points, inside=inside), *others]
+        ordered += [first._replace(points=points, inside=inside), *others]
         left[chosen] = False
-    return found
+    return ordered

@@ -78,11 +78,11 @@ def with_tab(
     """Return layers with a tab's lines after their own, at that speed, else at that of the slowest
     of these."""
     beside = covered(layers[0].runs, line)
-    found = []
+    tabbed = []
     for number, layer in enumerate(layers):
         speed = speed_mm_s or min(run.speed_mm_s for run in layer.runs)
         if number == 0:
             speed = first_speed(speed, inner=True)
         runs = tab.runs(number, speed, beside)
-        found.append(layer._replace(runs=(*layer.runs, *runs)))
-    return found
+        tabbed.append(layer._replace(runs=(*layer.runs, *runs)))
+    return tabbed

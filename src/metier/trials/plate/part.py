@@ -8,6 +8,8 @@ from metier.trials.on_bench import OnBench
 from metier.trials.plate.settings import PlateSettings
 from metier.trials.printing import inner_speed, part_line, part_speed
 
+# A post is no thinner than this, in lines.
+_THINNEST = 1.5
 # What fits no plate, and what prints as no hole at all.
 _LARGEST_MM, _SMALLEST_MM, _MOST = 150.0, 0.5, 40
 
@@ -32,6 +34,12 @@ def plate_of(plan: Plan[PlateSettings], here: OnBench, wanted: WantedLine) -> Pl
                 f"{_LARGEST_MM:g} mm"
             )
     line = part_line(here, wanted)
+    for size in sizes:
+        if size.kind == "post" and size.diameter_mm < _THINNEST * line.width_mm:
+            raise Refusal(
+                f"a post of {size.diameter_mm:g} mm is too thin for lines of {line.width_mm:g}: "
+                f"{_THINNEST * line.width_mm:.2g} mm or more"
+            )
     speed_mm_s = part_speed(here, line, wanted.speed_mm_s)
     compensated = Compensated(settings.hole_set_mm, settings.contour_set_mm)
     inner_mm_s = inner_speed(here, line, speed_mm_s)
