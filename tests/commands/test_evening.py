@@ -126,6 +126,9 @@ def test_parts_are_finished_one_by_one_where_the_head_has_room(shop):
     shop.json("flow --plan --quick --part a.gcode")
     shop.json("xy --plan --hole 6 10 --post 6 --part b.gcode")
     shop.json("volumetric --plan --from 8 --to 12 --part c.gcode")
+    # The tube is 10.4 mm high, and neither it nor the ramp, which is lower, can come last.
+    shop.json("printer set heron --head-room 30x8")
+    assert not shop.json("part --together 1 2 3")["one_by_one"]
     shop.json("printer set heron --head-room 30x11")
     whole = shop.json("part --together 1 2 3 evening.gcode")
     assert whole["one_by_one"]
