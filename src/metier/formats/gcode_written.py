@@ -198,7 +198,7 @@ class _Pen:
             self.out.append(f"M104 S{layer.nozzle_c:g} ; from here on")
             self.nozzle_c = layer.nozzle_c
         for step in steps:
-            self._travel(step)
+            self._travel(step, layer.top_mm)
             # The same line lies in many layers.
             if step.run not in self.written:
                 self.written[step.run] = self._lines(step.run)
@@ -221,7 +221,7 @@ class _Pen:
         """Return a point as the file has it: what is fed for a line is reckoned from that."""
         return round(point[0] + self.shift[0], 6), round(point[1] + self.shift[1], 6)
 
-    def _travel(self, step: Step) -> None:
+    def _travel(self, step: Step, top_mm: float) -> None:
         begin = step.run.points[0]
         if self.at is None or math.dist(self.at, begin) > 1e-6 or step.over_mm is not None:
             if step.draws_back and not self.drawn_back:
@@ -231,7 +231,7 @@ class _Pen:
                 self.out.append(f"G1 Z{_text(step.over_mm)} {_LIFT_F} ; over what stands")
             self.out.append(f"G0 X{_text(x)} Y{_text(y)} {_TRAVEL_F}")
             if step.over_mm is not None:
-                self.out.append(f"G1 Z{_text(step.top_mm)} {_LIFT_F}")
+                self.out.append(f"G1 Z{_text(top_mm)} {_LIFT_F}")
         if self.drawn_back:
             self._feed(self.machine.retract_mm)
             self.drawn_back = False

@@ -59,7 +59,7 @@ class Pairs:
             Ring("hole", self.pin_mm + clearance, (0.0, 0.0), self.line, None, by.hole_mm)
             for clearance in self.clearances_mm
         ]
-        reach = max(ring._replace(grown_mm=0.0).outside_mm for ring in wanted)
+        reach = max(ring.drawn_mm for ring in wanted)
         high_mm = max(_TEXT_MM, 7 * self.line.width_mm)
         named = [Label(_text(clearance), (0.0, 0.0), high_mm) for clearance in self.clearances_mm]
         wide_mm = max(2 * reach, *(label.pad.bounds[2] * 2 for label in named)) + _GAP_MM
@@ -70,14 +70,14 @@ class Pairs:
             row, column = divmod(place, _IN_A_ROW)
             x, y = round(column * wide_mm, 3), round(row * deep_mm, 3)
             rings.append(ring._replace(at=(x, y)))
-            edge = ring._replace(grown_mm=0.0).outside_mm
+            edge = ring.drawn_mm
             labels.append(label._replace(at=(x, y + reach + _GAP_MM / 2 + pad_mm / 2)))
             ribs.append(Rib((x, y + edge), (x, labels[-1].pad.bounds[1])))
             if row:
                 ribs.append(Rib((x, labels[place - _IN_A_ROW].pad.bounds[3]), (x, y - edge)))
         for one, other in pairwise(rings):
             if one.at[1] == other.at[1]:
-                reached = [ring._replace(grown_mm=0.0).outside_mm for ring in (one, other)]
+                reached = [ring.drawn_mm for ring in (one, other)]
                 y = one.at[1]
                 ribs.append(Rib((one.at[0] + reached[0], y), (other.at[0] - reached[1], y)))
         return RingPlate(rings, labels, ribs, self.line, _HIGH_MM)

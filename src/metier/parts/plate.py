@@ -73,7 +73,7 @@ class Plate:
         """Return the rings in their places: columns from the smallest to the largest."""
         rows = [row for row in (self._rings("hole", by), self._rings("post", by)) if row]
         # Places are those of what is drawn, whatever is compensated.
-        reach = [[ring._replace(grown_mm=0.0).outside_mm for ring in row] for row in rows]
+        reach = [[ring.drawn_mm for ring in row] for row in rows]
         columns = max(len(row) for row in rows)
         texts = [_text([row[at] for row in rows if at < len(row)]) for at in range(columns)]
         high_mm = max(_TEXT_MM, 7 * self.line.width_mm)

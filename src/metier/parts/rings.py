@@ -82,6 +82,11 @@ class Ring(NamedTuple):
         return edge_mm / math.cos(math.pi / self.facets) if self.facets else edge_mm
 
     @property
+    def drawn_mm(self) -> float:
+        """How far it reaches as it is drawn, whatever is compensated."""
+        return self._replace(grown_mm=0.0).outside_mm
+
+    @property
     def held_mm(self) -> float:
         """How deep what holds on to its outside may reach into it."""
         return _HELD * self.width_mm

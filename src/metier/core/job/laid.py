@@ -24,7 +24,6 @@ class Step(NamedTuple):
     goes where that is above what stands already."""
 
     run: Run
-    top_mm: float
     draws_back: bool
     over_mm: float | None = None
 
@@ -55,7 +54,7 @@ def steps_of(
             draws_back = retract_mm > 0 and far and rested
             if draws_back:
                 drawn.append(fed_mm)
-            steps.append(Step(run, layer.top_mm, draws_back, over_mm))
+            steps.append(Step(run, draws_back, over_mm))
             fed_mm += run.length_mm * run.area_mm2 / filament_mm2
             at, over_mm = run.points[-1], None
         yield layer, steps
@@ -69,7 +68,7 @@ def moves_of(layers: Sequence[Layer], filament_mm: float, retract_mm: float) -> 
     groups = [(0.0, 0.0, 1.0, JUMP, 1)]
     for layer, steps in steps_of(layers, filament_mm2, retract_mm):
         top_mm = layer.top_mm
-        for run, _, draws_back, _ in steps:
+        for run, draws_back, _ in steps:
             begin = run.points[0]
             if draws_back:
                 places.append(places[-1])
