@@ -2,7 +2,6 @@
 
 import csv
 import io
-import json
 import re
 
 import lib3mf
@@ -429,22 +428,3 @@ def test_what_a_printer_prints_with_goes_along_in_an_export(shop):
         for name in ("bed_x_mm", "origin", "start_gcode", "hottest_c", "bed_c", "fan_percent"):
             for kind in ("printer", "spool"):
                 assert mine.get(kind, {}).get(name) == theirs.get(kind, {}).get(name)
-    # An export of before there were parts comes in as well.
-    document = json.loads((shop.folder / "a.json").read_text())
-    document["version"] = 3
-    document["edits"] = []
-    for row in document["printers"]:
-        for name in [one for one in row if one in _SINCE]:
-            del row[name]
-    for row in document["spools"]:
-        for name in ("bed_c", "fan_percent", "hottest_c"):
-            del row[name]
-    (shop.folder / "old.json").write_text(json.dumps(document))
-    shop.json("logbook import old.json --logbook third.sqlite")
-    assert shop.json("printer show heron --logbook third.sqlite")["printer"]["bed_x_mm"] is None
-
-
-_SINCE = {
-    "bed_x_mm", "bed_y_mm", "origin", "accel_mm_s2", "hottest_c", "retract_mm", "start_gcode",
-    "end_gcode",
-}  # fmt: skip

@@ -170,9 +170,22 @@ def test_a_file_says_what_a_part_should_be(heron):
 
 def test_a_planned_proof_keeps_what_its_walls_should_be(heron):
     heron.json("proof --plan --of leaf --expect 0.45 --layer 0.2")
+    # Whatever else was printed meanwhile.
+    heron.json("flow --width 0.5 --walls 3 --layer 0.25 --line-model rounded --flow 100 --read 1.5")
     found = heron.json("proof --trial 1 --at root=0.46 tip=0.45")
     assert [one["expected_mm"] for one in found["places"]] == [0.45, 0.45]
+    assert heron.json("history 1")["trials"][0]["settings"]["layer_mm"] == 0.2
     assert "leaf" in heron("history 1").out
     heron.json("proof --plan --of leaf --expect 0.45")
-    told = heron.json("proof --trial 2 --at root=0.46 tip=0.90:0.91 --expect 0.47")
+    told = heron.json("proof --trial 3 --at root=0.46 tip=0.90:0.91 --expect 0.47")
     assert [one["expected_mm"] for one in told["places"]] == [0.47, 0.91]
+
+
+def test_a_planned_proof_of_a_file_counts_its_minutes_as_the_files(heron):
+    (heron.folder / "cube.gcode").write_text(
+        cube(SlicedLine(0.5, 0.2), Style(xy_places=3, e_places=5), walls=2)
+    )
+    heron.json("proof --plan --sliced cube.gcode --line-model rounded")
+    heron.json("proof --trial 1 --at root=0.96 --minutes 30")
+    kept = heron.json("history 1")["trials"][0]["settings"]
+    assert (kept["estimate_from"], kept["minutes"]) == ("file", 30)

@@ -19,11 +19,16 @@ def foreign(path):
     connection.close()
 
 
-def newer(path):
-    open_or_make(str(path)).connection.close()
-    with sqlite3.connect(path) as connection:
-        connection.execute(f"PRAGMA user_version = {VERSION + 1}")
-    connection.close()
+def with_pragma(pragma):
+    """Return what makes a whole logbook that says something else of itself."""
+
+    def spoil(path):
+        open_or_make(str(path)).connection.close()
+        with sqlite3.connect(path) as connection:
+            connection.execute(f"PRAGMA {pragma}")
+        connection.close()
+
+    return spoil
 
 
 def torn(path):
@@ -38,7 +43,11 @@ def torn(path):
     [
         (lambda path: path.write_bytes(b"not a database at all, " * 50), "not a Metier logbook"),
         (foreign, "not a Metier logbook"),
-        (newer, "newer Metier"),
+        (with_pragma(f"user_version = {VERSION + 1}"), "newer Metier"),
+        (with_pragma("user_version = 0"), "damaged (it says it is of version 0)"),
+        (with_pragma("user_version = -1"), "damaged (it says it is of version -1)"),
+        (with_pragma("application_id = 77"), "not a Metier logbook"),
+        (with_pragma("application_id = 0"), "not a Metier logbook"),
         (torn, "damaged"),
     ],
 )

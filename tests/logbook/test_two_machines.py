@@ -280,24 +280,6 @@ def test_numbers_past_all_and_endless_nesting_are_refused(two, tmp_path, spoil):
     assert other.trials() == []
 
 
-def test_an_export_of_the_first_version_is_imported(two, tmp_path, document):
-    _, other = two
-    document["version"] = 1
-    for name in ("fates", "edits", "preferences"):
-        del document[name]
-    for row in document["trials"]:
-        del row["draft"]
-    for row in document["outcomes"]:
-        for column in ("sure_from", "sure_to", "rough"):
-            del row[column]
-    for row in document["readings"]:
-        row["value_mm"] = row.pop("value")
-    document["printers"][0]["line_model"] = "plain"
-    (tmp_path / "old.json").write_text(json.dumps(document))
-    assert other.json("logbook import old.json")["trials"] == 1
-    assert other.json("printer show heron")["printer"]["line_model"] is None
-
-
 class TwoMachines(RuleBasedStateMachine):
     """Whatever happens on both: after a merge both ways both hold the same, and all of it."""
 

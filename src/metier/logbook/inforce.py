@@ -199,13 +199,13 @@ def _tried(book: Logbook, setup: Setup, name: str, value: Value, limit: int) -> 
 def _said(book: Logbook, setup: Setup, name: str, value: Value, limit: int) -> list[Said]:
     scope = _scope(setup, value)
     rows = book.connection.execute(
-        "SELECT entry.moment, moment.at, value, found"
+        "SELECT entry.moment, moment.at, value, read_off"
         " FROM entry JOIN moment ON moment.id = entry.moment"
         f" WHERE {_where('entry', value)} AND kind = ? AND withdrawn IS NULL"
         " ORDER BY entry.moment DESC LIMIT ?",
         (*scope, name, limit),
     )
-    return [Said(order, at, said, bool(found)) for order, at, said, found in rows]
+    return [Said(order, at, said, bool(read_off)) for order, at, said, read_off in rows]
 
 
 def _latest(
@@ -232,7 +232,7 @@ def _latest(
     ).fetchone()
     said = book.connection.execute(
         f"SELECT moment, value FROM entry WHERE {_where('entry', value)} AND kind = ?"
-        " AND moment <= ? AND withdrawn IS NULL AND found <= ? ORDER BY moment DESC LIMIT 1",
+        " AND moment <= ? AND withdrawn IS NULL AND read_off <= ? ORDER BY moment DESC LIMIT 1",
         (*scope, name, order, int(not meant)),
     ).fetchone()
     known = [row for row in (tried, said) if row]

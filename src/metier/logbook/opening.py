@@ -164,6 +164,8 @@ def _version(connection: sqlite3.Connection, path: str) -> int:
             f"logbook {path} comes from a newer Metier (version {version}, this one knows "
             f"{VERSION}): nothing was written to it; update Metier"
         )
+    if version < 0 or (tables and not version):
+        raise damaged(path, f"it says it is of version {version}")
     return version
 
 

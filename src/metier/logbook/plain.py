@@ -33,7 +33,7 @@ class Form(Generic[S]):
     def __init__(
         self,
         record: type[S],
-        version: int = 2,
+        version: int = 1,
         upgrade: Callable[[dict[str, object], int], dict[str, object]] | None = None,
     ) -> None:
         self._record, self._version, self._upgrade = record, version, upgrade
@@ -83,14 +83,12 @@ def to_plain(value: object) -> Any:
 
 
 def from_plain(record: type[R], kept: object, where: str = "") -> R:
-    """Return the record that is kept; the older form of one is a list of its fields in order.
+    """Return the record that is kept.
 
     Raises:
         NotPlain: it is no such record; names the field.
     """
     fields: tuple[str, ...] = record._fields  # type: ignore[attr-defined]
-    if isinstance(kept, list):
-        kept = dict(zip(fields, kept, strict=False))
     if not isinstance(kept, Mapping):
         raise NotPlain(f"{where or record.__name__} is not a record")
     defaults: Mapping[str, object] = record._field_defaults  # type: ignore[attr-defined]

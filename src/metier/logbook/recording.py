@@ -62,7 +62,7 @@ def record_trial(
             "INSERT INTO reading (trial, position, side, value, typed) VALUES (?, ?, ?, ?, ?)",
             [(number, position, *reading) for position, reading in enumerate(readings, 1)],
         )
-        add_outcomes(book, number, outcomes)
+        _add_outcomes(book, number, outcomes)
     return number
 
 
@@ -110,19 +110,13 @@ def _insert(
     return cursor.lastrowid
 
 
-def add_outcomes(book: Logbook, number: int, outcomes: Sequence[Outcome]) -> None:
+def _add_outcomes(book: Logbook, number: int, outcomes: Sequence[Outcome]) -> None:
     """Record what a trial says of values that it has said nothing of."""
     book.connection.executemany(
         "INSERT INTO outcome (trial, kind, value_now, value_new, u95, value_to_type,"
         " sure_from, sure_to, rough) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
         [(number, *outcome) for outcome in outcomes],
     )
-
-
-def has_outcomes(book: Logbook, number: int) -> bool:
-    """Tell whether a trial says anything of a value."""
-    row = book.connection.execute("SELECT 1 FROM outcome WHERE trial = ?", (number,)).fetchone()
-    return row is not None
 
 
 def amend_reading(book: Logbook, number: int, position: int, reading: Reading) -> None:
@@ -183,7 +177,7 @@ def judge_anew(
             (json.dumps(findings), verdict, number),
         )
         book.connection.execute("DELETE FROM outcome WHERE trial = ?", (number,))
-        add_outcomes(book, number, outcomes)
+        _add_outcomes(book, number, outcomes)
 
 
 def withdraw(book: Logbook, number: int | None = None) -> int:

@@ -48,7 +48,7 @@ def trials_at(book: Logbook, moment: int) -> list[str]:
 
 def _entries(book: Logbook, span: tuple[int, int]) -> list[Fact]:
     rows = book.connection.execute(
-        "SELECT entry.moment, moment.at, kind, value, found, printer.name, printer.decimals,"
+        "SELECT entry.moment, moment.at, kind, value, read_off, printer.name, printer.decimals,"
         " spool.name, entry.temperature_c"
         " FROM entry JOIN moment ON moment.id = entry.moment"
         " JOIN printer ON printer.id = entry.printer LEFT JOIN spool ON spool.id = entry.spool"
@@ -56,13 +56,13 @@ def _entries(book: Logbook, span: tuple[int, int]) -> list[Fact]:
         span,
     )
     facts = []
-    for moment, at, kind, value, found, printer, decimals, spool, heat in rows:
+    for moment, at, kind, value, read_off, printer, decimals, spool, heat in rows:
         said = with_unit(kind, value, Writing(decimals))
         where = f"{spool} on {printer}" if spool else printer
         where += "" if heat is None else f" at {heat:g} °C"
-        verb = "found on" if found else "entered for"
+        verb = "found on" if read_off else "entered for"
         words = f"{VALUES[kind].called} {said} {verb} {where}"
-        facts.append(Fact(moment, at, "found" if found else "entered", words, printer, spool))
+        facts.append(Fact(moment, at, "found" if read_off else "entered", words, printer, spool))
     return facts
 
 

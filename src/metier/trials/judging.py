@@ -8,7 +8,7 @@ from metier.core.verdicts import VerdictName
 from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.recording import amend_reading, judge_anew
-from metier.logbook.trials import Outcome, Reading, Trial, placed_readings, readings
+from metier.logbook.trials import Outcome, Reading, Trial, placed_readings
 from metier.trials.kind import Kind, Settled
 from metier.trials.on_bench import on_bench
 from metier.trials.registry import kind_named
@@ -55,23 +55,9 @@ def judged_again(book: Logbook, trial: Trial, taken: Sequence[Reading]) -> Judge
     settings = kind.form.of(book, trial)
     here = on_bench(book).moved_to(setup_of(book, trial.number))
     context = kind.context(here, settings, trial.conditions, trial.number)
-    remarks = _remarks(kind, settings, trial, readings(book, trial.number), context)
+    # What was said of its settings when it was recorded.
+    remarks = tuple(trial.settings.get("remarks", ()))
     return judge(kind, Settled(settings, trial.conditions, remarks), taken, context)
-
-
-def _remarks(
-    kind: AnyKind, settings: Any, trial: Trial, before: Sequence[Reading], context: object
-) -> tuple[str, ...]:
-    """Return what was said of a trial's settings when it was recorded.
-
-    The first version of settings did not keep that: there it is what the findings have noted
-    and its readings do not explain.
-    """
-    if "version" in trial.settings:
-        return tuple(trial.settings.get("remarks", ()))
-    explained = kind.judge(settings, before, context).notes
-    noted = (trial.findings or {}).get("notes", ())
-    return tuple(note for note in noted if note not in explained)
 
 
 def keep_judged(book: Logbook, number: int, judged: Judged) -> None:

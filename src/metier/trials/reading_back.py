@@ -8,7 +8,6 @@ from metier.bar import Progress, no_bar
 from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.failure import LogbookFailure
-from metier.logbook.recording import add_outcomes, has_outcomes
 from metier.logbook.touched import latest_touched, measured_trials
 from metier.logbook.trials import Trial, readings, trials
 from metier.trials.judging import Judged, judged_again, keep_judged
@@ -48,10 +47,6 @@ def judge_touched(book: Logbook, touched: set[int], progress: Progress = no_bar)
             judged = _judged_otherwise(book, trial)
             if judged:
                 keep_judged(book, trial.number, judged)
-            elif not has_outcomes(book, trial.number):
-                # In older exports a kind said nothing of values that speaks of one today.
-                said = judged_again(book, trial, readings(book, trial.number)).outcomes
-                add_outcomes(book, trial.number, said)
         except (LogbookFailure, Refusal) as error:
             return [f"trial {trial.number}: {error}"]
     return []

@@ -79,12 +79,14 @@ def _share(here: OnBench, trial: Trial) -> _Found | None:
     if temperature_matters(trial.temperature_c, here.bench.temperature_c, False):
         return None
     found = from_plain(Found, trial.findings)
-    if found.delivered is None or found.delivered_u95 is None:
+    if found.delivered_share is None or found.delivered_share_u95 is None:
         return None
     now, then = steps_in_force(here.book, here.setup.printer), settings_of(here.book, trial).esteps
     today = now / then if now and then else 1.0
     own = _own_part(trial)
-    return _Found(100 * today * found.delivered, 100 * today * own * found.delivered_u95)
+    return _Found(
+        100 * today * found.delivered_share, 100 * today * own * found.delivered_share_u95
+    )
 
 
 def _onset(here: OnBench, trial: Trial) -> _Found | None:

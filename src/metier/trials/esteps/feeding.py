@@ -140,7 +140,7 @@ class _Run:
             _tell(f"Note: {differ}.")
         if differ or known is None:
             with self._here.book.transaction() as moment:
-                record_steps(self._here.book, moment, self._printer, carries, found=True)
+                record_steps(self._here.book, moment, self._printer, carries, read_off=True)
 
     def _warm(self, link: "Link") -> None:
         from metier.cable.talking import heat_to

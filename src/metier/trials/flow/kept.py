@@ -24,31 +24,10 @@ class Found(NamedTuple):
     flow_now_percent: float | None
     flow_new_percent: float | None
     flow_to_type_percent: float | None
-    flow_sliced_percent: float | None = None
-    flow_new_u95_percent: float | None = None
-    delivered_share: float | None = None
-    delivered_share_u95: float | None = None
-
-    @property
-    def delivered(self) -> float | None:
-        """The share delivered over dosed, by this roll's own walls."""
-        if self.delivered_share is not None or self.flow_new_percent is None:
-            return self.delivered_share
-        # Before other rolls were counted, the flow rested on its own walls alone.
-        return 100 / self.flow_new_percent
-
-    @property
-    def delivered_u95(self) -> float | None:
-        """The ± of it."""
-        if self.delivered_share_u95 is not None or self.flow_new_u95_percent is None:
-            return self.delivered_share_u95
-        assert self.flow_new_percent is not None
-        return 100 * self.flow_new_u95_percent / self.flow_new_percent**2
-
-    @property
-    def sliced_percent(self) -> float | None:
-        """The flow it was sliced at."""
-        return self.flow_sliced_percent or self.flow_now_percent
+    flow_sliced_percent: float | None
+    flow_new_u95_percent: float | None
+    delivered_share: float | None
+    delivered_share_u95: float | None
 
     @property
     def off_text(self) -> str:
@@ -69,7 +48,7 @@ class FlowKept(Kept):
     def row(self, trial: Trial) -> HistoryRow:
         found = from_plain(Found, trial.findings)
         new = "" if found.flow_new_percent is None else f"{found.flow_new_percent:.1f} %"
-        at = "" if found.sliced_percent is None else f"{found.sliced_percent:g} %"
+        at = "" if found.flow_sliced_percent is None else f"{found.flow_sliced_percent:g} %"
         return HistoryRow(at, f"{found.wall_mm:.3f}", found.off_text, new)
 
     def csv_rows(self, trial: Trial) -> list[CsvRow]:

@@ -57,9 +57,13 @@ def known_rolls(here: OnBench, setup: Setup, before: int | None = None) -> Known
 def _roll(here: OnBench, trial: Trial, steps_now: float | None) -> Roll | None:
     """Return what a trial says of its roll, in today's e-steps; None where it cannot tell."""
     found = from_plain(Found, trial.findings)
-    if trial.verdict == "recheck" or found.delivered is None or found.delivered_u95 is None:
+    if (
+        trial.verdict == "recheck"
+        or found.delivered_share is None
+        or found.delivered_share_u95 is None
+    ):
         return None
     steps_then = KEPT.form(trial.settings).of(here.book, trial).esteps
     today = steps_now / steps_then if steps_now and steps_then else 1.0
-    u = today * found.delivered_u95 / NORMAL95
-    return Roll(trial.spool, today * found.delivered, u)
+    u = today * found.delivered_share_u95 / NORMAL95
+    return Roll(trial.spool, today * found.delivered_share, u)

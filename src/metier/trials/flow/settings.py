@@ -1,6 +1,6 @@
 """What walls are printed and reckoned with."""
 
-from typing import Any, Literal, NamedTuple
+from typing import Literal, NamedTuple
 
 from metier.core.flow.answer import BAND, SURE, Aim
 from metier.core.flow.trials import Dose
@@ -10,8 +10,6 @@ from metier.core.measure.thresholds import Rounding
 from metier.logbook.plain import Form
 
 ACCEPT_PERCENT = (round(100 * BAND[0], 9), round(100 * BAND[1], 9))
-# The band that was kept before how sure a flow is was known.
-_ACCEPTED_BEFORE = [-2.5, 4.5]
 # The tube that is printed where nothing else is said.
 SIDE_MM, SECTION_MM = 30.0, 8.0
 
@@ -126,21 +124,4 @@ class FlowSettings(NamedTuple):
         return Aim((low / 100, high / 100), self.sure_needed_percent / 100, step, self.round)
 
 
-def _upgraded(kept: dict[str, Any], _version: int) -> dict[str, Any]:
-    """Return settings of versions 1 and 2 in the present form: one number of lines, by a rule.
-
-    ``plain`` was no line model but the want of one.
-    """
-    model = kept.get("line_model")
-    accepted = kept.get("accept_percent")
-    known = {name: value for name, value in kept.items() if name not in ("line_model", "rule")}
-    return {
-        **known,
-        "sections": [{"walls": kept.get("walls"), "readings": 0}],
-        "line_model": None if model == "plain" else model,
-        "set_percent": kept.get("flow_percent"),
-        "accept_percent": list(ACCEPT_PERCENT) if accepted == _ACCEPTED_BEFORE else accepted,
-    }
-
-
-FORM = Form(FlowSettings, 3, _upgraded)
+FORM = Form(FlowSettings)

@@ -13,7 +13,7 @@ from metier.show.sheet import Sheet, table
 from metier.trials.kind import Measured, Plan, Settled
 from metier.trials.limit.kind import LimitTrial, limit_rule, limit_to_type
 from metier.trials.limit.lines import printed_line
-from metier.trials.limit.settings import HotEnd, KeptLine, RampSettings, Reckoning, upgraded
+from metier.trials.limit.settings import HotEnd, KeptLine, RampSettings, Reckoning
 from metier.trials.limit.sheet import limit_act, speed_table, what_next
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
 
@@ -36,7 +36,7 @@ class FeedSettings(NamedTuple):
     line: KeptLine
 
 
-FORM = Form(FeedSettings, 3, upgraded)
+FORM = Form(FeedSettings)
 
 
 class FeedTrial(LimitTrial[FeedSettings, None, ShortfallFinding]):

@@ -1,9 +1,9 @@
 """What trials of the limit are printed and reckoned with, by the way it is looked for."""
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal, NamedTuple
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
-from metier.core.limit.ramp import Continuous, Ramp, Stepped
+from metier.core.limit.ramp import Ramp
 from metier.core.limit.reach import Reach
 from metier.core.limit.rule import LimitRule
 from metier.core.line.bead import LineModel
@@ -111,23 +111,4 @@ class RampSettings(NamedTuple):
         return self.reach.fastest_mm_s * line.area_mm2 if self.reach and line else None
 
 
-def upgraded(kept: dict[str, Any], version: int) -> dict[str, Any]:
-    """Return settings of older versions in the present form; in the first, parts lay flat."""
-    parts = {"reckoning": Reckoning._fields, "on": HotEnd._fields, "line": KeptLine._fields}
-    # «Plain» was no line model, but the want of one.
-    for lines in (kept, kept.get("line")):
-        if isinstance(lines, dict) and lines.get("line_model") == "plain":
-            lines["line_model"] = None
-    if version > 1:
-        return kept
-    nested: dict[str, Any] = {
-        name: {field: kept[field] for field in fields if field in kept}
-        for name, fields in parts.items()
-    }
-    if kept.get("from_mm3_s") is not None:
-        fields = Continuous._fields if kept.get("rise_mm3_s_mm") else Stepped._fields
-        nested["ramp"] = {field: kept.get(field) for field in fields}
-    return {"ramp": None, **kept, **nested}
-
-
-FORM = Form(RampSettings, 3, upgraded)
+FORM = Form(RampSettings)

@@ -16,7 +16,7 @@ from metier.show.sheet import Sheet, table
 from metier.trials.kind import Measured, Plan, Settled, WantedLine
 from metier.trials.limit.kind import LimitTrial, limit_rule, limit_to_type
 from metier.trials.limit.lines import printed_line
-from metier.trials.limit.settings import HotEnd, KeptLine, RampSettings, upgraded
+from metier.trials.limit.settings import HotEnd, KeptLine, RampSettings
 from metier.trials.limit.sheet import limit_act, what_next
 from metier.trials.on_bench import OnBench
 
@@ -53,7 +53,7 @@ class StrengthSettings(NamedTuple):
     rods: Rods | None = None
 
 
-FORM = Form(StrengthSettings, 3, upgraded)
+FORM = Form(StrengthSettings)
 
 
 class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):

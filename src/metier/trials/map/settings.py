@@ -4,4 +4,4 @@ from metier.logbook.plain import Form
 from metier.trials.flow.settings import FlowSettings
 
 MapSettings = FlowSettings
-FORM = Form(FlowSettings, 3)
+FORM = Form(FlowSettings)

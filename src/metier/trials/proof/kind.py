@@ -4,7 +4,7 @@ import argparse
 import os
 from collections.abc import Sequence
 from types import MappingProxyType
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 from metier.core.flow.answer import BAND
 from metier.core.line.bead import LINE_MODELS
@@ -15,7 +15,14 @@ from metier.logbook.trials import Conditions, Reading, readings, trials
 from metier.show.sheet import Sheet
 from metier.trials.kind import Kind, Measured, Plan, Settled, refuse_planned_readings
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
-from metier.trials.proof.given import GivenPlace, expected_wall, place, read_place, with_expected
+from metier.trials.proof.given import (
+    Expected,
+    GivenPlace,
+    expected_wall,
+    place,
+    read_place,
+    with_expected,
+)
 from metier.trials.proof.kept import KEPT
 from metier.trials.proof.settings import FORM, ProofSettings
 from metier.trials.proof.sheet import write_sheet
@@ -99,10 +106,11 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
     ) -> Settled[ProofSettings]:
         planned = plan and plan.settings
         part = options.of or (planned.part if planned else _PART)
-        expected = expected_wall(options, here)
-        if expected.wall_mm is None and planned and planned.places:
+        if planned and planned.places and not _tells_wall(options):
             wall_mm = planned.places[0].expected_mm
-            expected = expected._replace(wall_mm=wall_mm, source=planned.expected_from)
+            expected = Expected(wall_mm, planned.layer_mm, planned.expected_from)
+        else:
+            expected = expected_wall(options, here)
         name = instrument_name(options, plan and plan.conditions)
         places = with_expected(tuple(options.at or ()), expected, part)
         if planned and not places:
@@ -114,12 +122,12 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
             part,
             places,
             figures_of(here.book, name, "wall", options.zero),
-            expected.layer_mm or (planned and planned.layer_mm),
+            options.layer or expected.layer_mm or (planned and planned.layer_mm),
             options.grams,
             options.file_grams or expected.grams or (planned and planned.file_grams),
             options.minutes,
             options.estimate or expected.minutes or (planned and planned.file_minutes),
-            "file" if expected.minutes and not options.estimate else "given",
+            _whose_minutes(options, expected, planned),
             options.says,
             _photo(options.photo),
             None if stands is None else VALUES["flow"].seen(stands),
@@ -167,8 +175,6 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
         lacking = [one.name for one in given if one.expected_mm is None and known is None]
         if lacking:
             raise Refusal(f"--expect is needed: the wall that {lacking[0]} should have, in mm")
-        from metier.trials.proof.given import Expected
-
         expected = Expected(known, settings.layer_mm, settings.expected_from)
         places = with_expected(tuple(given), expected, settings.part)
         return settled._replace(settings=settings._replace(places=places)), _readings(given)
@@ -242,6 +248,17 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
 def _tells_wall(options: argparse.Namespace) -> bool:
     """Tell whether the options say what walls should be."""
     return any((options.expect, options.sliced, options.walls, options.width))
+
+
+def _whose_minutes(
+    options: argparse.Namespace, expected: Expected, planned: ProofSettings | None
+) -> Literal["file", "given"]:
+    """Tell whose estimate the file's minutes are: Metier's own, or one that was typed."""
+    if options.estimate:
+        return "given"
+    if expected.minutes:
+        return "file"
+    return planned.estimate_from if planned else "given"
 
 
 _UNNAMED = (GivenPlace("place", ()),)

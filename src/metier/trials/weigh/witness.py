@@ -57,8 +57,8 @@ def _walls(
         if settings.of_trial not in (None, trial.number):
             continue
         found = from_plain(FoundWalls, trial.findings)
-        share = found.delivered
-        u95 = None if share is None else found.delivered_u95
+        share = found.delivered_share
+        u95 = None if share is None else found.delivered_share_u95
         if trial.verdict == "recheck" or share is None or u95 is None:
             continue
         printed = FLOW_FORM.of(here.book, trial)
