@@ -11,7 +11,7 @@ from tests.doc_examples import PAGES, ROOT, Workbench, examples, same
 COMMANDS_PAGE = (ROOT / "docs/commands.md").read_text()
 # What is said at its top is said of every command that has it.
 OF_ALL = COMMANDS_PAGE.partition("\n## ")[0]
-ALL_PAGES = (*PAGES, ROOT / "CONTRIBUTING.md", ROOT / "CHANGELOG.md")
+ALL_PAGES = (*PAGES, ROOT / "CONTRIBUTING.md", ROOT / "CHANGELOG.md", ROOT / "SECURITY.md")
 
 
 @pytest.fixture(scope="module")

@@ -87,6 +87,12 @@ def main(arguments: list[str] | None = None) -> int:
     except Exception as error:
         if _interrupted(error):
             return 130
+        if isinstance(error, ModuleNotFoundError):
+            from metier.packages import not_installed
+
+            lacking = not_installed(error)
+            if lacking:
+                return _fail(name, f"{lacking}{_recorded(error)}", 1)
         if os.environ.get("METIER_DEBUG"):
             raise
         from metier.fault import report

@@ -4,7 +4,7 @@ import argparse
 import sys
 import time
 
-from metier.bar import worded_bar
+from metier.bar import progress_bar
 from metier.cable.failure import Untold
 from metier.cable.job import job_lines, surveyed
 from metier.cable.link import Link
@@ -35,7 +35,7 @@ def print_file(options: argparse.Namespace) -> Answer:
             # Said now to somebody who watches, and once more at the end.
             print(clean_error(f"Note: {differ}."), file=sys.stderr)
         begun = time.monotonic()
-        with worded_bar("printing") as tell:
+        with progress_bar("printing") as tell:
 
             def watch(now: Progress) -> None:
                 tell(now.done_s, now.of_s, _words(now, time.monotonic() - begun))

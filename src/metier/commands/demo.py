@@ -9,6 +9,7 @@ from metier.core.refusal import Refusal
 from metier.demo.folder import SLICED, prepare
 from metier.demo.running import Shell, show_command
 from metier.demo.script import DATA, LOGBOOK, PARTS, PROFILE, STEPS, Step
+from metier.packages import PLOTS, SOLIDS, require
 from metier.show.sheet import WIDTH
 from metier.words.parser import Answer, Parser, command_parser
 
@@ -35,6 +36,7 @@ def run(options: argparse.Namespace) -> Answer:
     """Run ``metier demo``."""
     if options.logbook:
         raise Refusal("--logbook: the demo keeps its own logbook, in its --folder")
+    require((*PLOTS, *SOLIDS))
     folder = os.path.abspath(options.folder)
     prepare(folder, options.folder)
     quiet: bool = options.json

@@ -7,6 +7,7 @@ from metier.commands.standin import FOLDER
 from metier.core.refusal import Refusal
 from metier.demo.running import Shell
 from metier.formats.quantity import read_count
+from metier.packages import CABLE, SOLIDS, require
 from metier.practise.asking import go_on, say
 from metier.practise.evening import Evening
 from metier.practise.standin import Standin
@@ -45,6 +46,7 @@ def run(options: argparse.Namespace) -> Answer:
         raise Refusal("--logbook: practising keeps its own logbook, in its --folder")
     if options.json:
         raise Refusal("--json: practising is for people; the commands it runs take it")
+    require((*SOLIDS, *CABLE))
     folder, left = _prepared(options.folder)
     shell = Shell(folder, LOGBOOK)
     say(

@@ -27,6 +27,8 @@ WORDS: dict[Aspect, tuple[str, ...]] = {
     "bridge": get_args(Bridge),
     "breaks": get_args(Breaks),
 }
+# How high a step is, where nothing else is said.
+STEP_MM = 8.0
 # Which end of the range each aspect is bad at: too hot, or too cold.
 _TOO_HOT: tuple[Aspect, ...] = ("strings", "bridge")
 # By how much the same eye moves an edge from one print to the next (1 u).

@@ -2,6 +2,7 @@
 
 from shapely.geometry import box
 
+from metier.core.heat import STEP_MM
 from metier.core.line.printed import PrintedLine
 from metier.core.line.runs import Layer, Run
 from metier.parts.fill import filled
@@ -10,7 +11,6 @@ from metier.parts.part import Dimension, HeightRow, PacingWay
 from metier.parts.solid import Body, Slab
 from metier.parts.tab import Tab, with_tab
 
-STEP_MM = 8.0
 # A column's side; the gap that strings cross and bridges span; how deep a bridge is.
 _COLUMN_MM, _GAP_MM, _BRIDGE_MM = 8.0, 16.0, 5.0
 # The thin wall that stands off the right column: its length, and the leg that it stands by.

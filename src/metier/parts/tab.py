@@ -7,14 +7,12 @@ from metier.core.line.printed import PrintedLine
 from metier.core.line.runs import Layer, Run
 from metier.parts.fill import covered, filled
 from metier.parts.layering import first_speed
-from metier.parts.letters import text_region
+from metier.parts.letters import STROKE, text_region
 from metier.parts.solid import Region, Slab
 
 # Its size, how high it is and its number stands above it, and how far it keeps from the wall.
 WIDE_MM, DEEP_MM, HIGH_MM, RAISED_MM, GAP_MM = 14.0, 9.0, 0.8, 0.6, 1.0
 _DIGITS_MM, _MARGIN_MM = 6.0, 1.5
-# The thinnest strokes are so much of a digit's height; they take a line.
-_STROKE = 0.14
 
 
 class Tab:
@@ -27,7 +25,8 @@ class Tab:
     def __init__(
         self, text: str, line: PrintedLine, front_y: float, at_x: float = 0.0, into_mm: float = 0.0
     ) -> None:
-        scale = max(1.0, line.width_mm / (_STROKE * _DIGITS_MM))
+        # A stroke takes a line.
+        scale = max(1.0, line.width_mm / (STROKE * _DIGITS_MM))
         digits_mm = _DIGITS_MM * scale
         letters = text_region(text, digits_mm)
         *_, across, high = letters.bounds

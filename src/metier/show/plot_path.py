@@ -3,6 +3,7 @@
 import os
 
 from metier.core.refusal import Refusal
+from metier.packages import PLOTS, require
 from metier.whole_file import check_target
 
 FORMATS = (".png", ".svg", ".pdf")
@@ -14,10 +15,12 @@ def check_plot_path(path: str, force: bool) -> None:
     Raises:
         Refusal: another ending than png, svg or pdf, or see `check_target`.
         OSError: no such folder.
+        NotInstalled: nothing draws.
     """
     if os.path.splitext(path)[1].lower() not in FORMATS:
         raise Refusal(f"--plot: {path} must end in {', '.join(FORMATS)}")
     check_target(path, overwrite=force)
+    require(PLOTS)
 
 
 def picture_words(path: str) -> str:

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, NamedTuple
 
-from metier.bar import worded_bar
+from metier.bar import progress_bar
 from metier.core.refusal import Refusal
 from metier.logbook.bench import current_bench
 from metier.logbook.book import Logbook
@@ -13,6 +13,7 @@ from metier.logbook.entries import record_steps
 from metier.logbook.inforce import steps_in_force
 from metier.logbook.location import locate
 from metier.logbook.machines import Printer, StepsIn, printer_named, printers, set_printer
+from metier.packages import CABLE, require
 from metier.show.command import proposed
 from metier.show.sheet import Sheet
 from metier.words.cable_options import BAUD
@@ -95,7 +96,9 @@ def cabled(book: Logbook, options: argparse.Namespace) -> Cabled:
 
     Raises:
         Refusal: nobody knows which, or where it is plugged in.
+        NotInstalled: what speaks to a port is not there.
     """
+    require(CABLE)
     printer = _meant(book, options)
     port = options.port or (printer and printer.port)
     if not port:
@@ -203,5 +206,5 @@ def still_hot(left: str) -> str:
 @contextmanager
 def heating_bar(nozzle_c: float) -> "Iterator[Watch]":
     """Yield what is told of the heat on its way up."""
-    with worded_bar("heating") as tell:
+    with progress_bar("heating") as tell:
         yield lambda now: tell(now.nozzle_c, nozzle_c, f"{now.nozzle_c:.0f} of {nozzle_c:g} °C")

@@ -100,6 +100,7 @@ class Kind(Generic[S, C, F]):
     which options give the readings. ``preferences`` are options that may be kept for the filament
     or for the whole bench. ``measured_with`` is the option without which no such plan is measured,
     ``printed`` tells that there is a part of it, ``told_by_part`` what of its recipe that tells.
+    ``needs`` are the packages that it is judged with, where those are not always installed.
     """
 
     kept: Kept
@@ -114,6 +115,7 @@ class Kind(Generic[S, C, F]):
     measured_with: str = ""
     printed: bool = False
     told_by_part: frozenset[str] = frozenset()
+    needs: tuple[str, ...] = ()
 
     @property
     def name(self) -> str:

@@ -4,6 +4,7 @@ import os
 from typing import TYPE_CHECKING
 
 from metier.core.refusal import Refusal
+from metier.packages import LINES, SOLIDS, require
 from metier.whole_file import check_target
 
 if TYPE_CHECKING:
@@ -21,11 +22,13 @@ def part_ending(path: str, force: bool) -> str:
     Raises:
         Refusal: another ending, or see `check_target`.
         OSError: no such folder.
+        NotInstalled: what draws parts is not there.
     """
     ending = os.path.splitext(path)[1].lower()
     if ending not in ENDINGS:
         raise Refusal(f"{path} must end in {', '.join(ENDINGS)}: that says what a part becomes")
     check_target(path, overwrite=force)
+    require(SOLIDS if ending in MESHES else LINES)
     return ending
 
 

@@ -1,17 +1,21 @@
 """A part on its printer: the lines that suit the bench, and what has to be known to print it."""
 
+from typing import TYPE_CHECKING
+
 from metier.core.limit.plan import MOST_LAYER
 from metier.core.line.printed import PrintedLine, line_for_bore
 from metier.core.materials import material_of, melts_mm3_s
 from metier.core.measure.thresholds import exceeds, round_to
 from metier.core.refusal import Refusal
-from metier.formats.gcode_written import Bed, Machine
 from metier.logbook.bench import Setup
 from metier.logbook.machines import own_gcode, unseen_gcode
 from metier.show.command import proposed
 from metier.trials.kind import WantedLine
 from metier.trials.limit.lines import known_sizes
 from metier.trials.on_bench import OnBench, needed_setup
+
+if TYPE_CHECKING:
+    from metier.formats.gcode_written import Bed, Machine
 
 # Where nobody says how fast walls are printed; how near to the limit then, and how much faster what
 # lies inside.
@@ -103,7 +107,7 @@ def melted_mm3_s(here: OnBench) -> float:
     return known or melts_mm3_s(ready.spool.material, ready.nozzle.bore_mm)
 
 
-def bed_of(ready: Setup) -> Bed:
+def bed_of(ready: Setup) -> "Bed":
     """Return the bed of a printer.
 
     Raises:
@@ -114,6 +118,8 @@ def bed_of(ready: Setup) -> Bed:
         command = proposed("printer", "set", printer.name, "--bed", "235x235x250")
         raise Refusal(f"the bed of {printer.name} is not known: {command}, with its own size")
     origin = printer.origin or "corner"
+    from metier.formats.gcode_written import Bed
+
     return Bed(printer.bed_x_mm, printer.bed_y_mm, origin, printer.bed_z_mm)
 
 
@@ -122,7 +128,7 @@ def retract_of(ready: Setup) -> float:
     return _RETRACT_MM if ready.printer.retract_mm is None else ready.printer.retract_mm
 
 
-def machine_of(here: OnBench) -> Machine:
+def machine_of(here: OnBench) -> "Machine":
     """Return all that belongs to printer and roll, for G-code that is ready to print.
 
     Raises:
@@ -159,6 +165,8 @@ def machine_of(here: OnBench) -> Machine:
             )
     fan, steps = spool.fan_percent, here.stands("esteps").in_force
     forgets = printer.steps_in == "start" and steps is not None
+    from metier.formats.gcode_written import Machine
+
     return Machine(
         bed,
         nozzle_c,

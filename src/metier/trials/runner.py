@@ -11,6 +11,7 @@ from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.recording import made_of, plan_trial, record_trial
 from metier.logbook.trials import Reading, latest_on, open_plan, open_plans, readings
+from metier.packages import LINES, NotInstalled, require
 from metier.show.command import proposed
 from metier.show.sheet import Sheet
 from metier.trials.job import show_next
@@ -89,6 +90,8 @@ def run(name: str, options: argparse.Namespace) -> Answer:
             check_plot_path(options.plot, options.force)
         if options.part:
             _check_part(options)
+        if not options.plan:
+            require(kind.needs)
         answer = kind.instead(options, book)
         if answer:
             return answer
@@ -233,13 +236,15 @@ def _takes(kind: AnyKind, plan: Plan[Any], here: OnBench, sheet: Sheet) -> dict[
     Metier draws none."""
     if not kind.printed:
         return None
-    from metier.trials.part_files import facts_of, takes_row
     from metier.trials.part_path import GCODE
 
     try:
+        require(LINES)
+        from metier.trials.part_files import facts_of, takes_row
+
         part = kind.part(kind.as_part(plan, here, GCODE), here, WantedLine())
         facts = facts_of(part, here)
-    except Refusal:
+    except (Refusal, NotInstalled):
         return None
     sheet.gap()
     takes_row(sheet, facts)

@@ -2,16 +2,20 @@
 
 import argparse
 import math
+from typing import TYPE_CHECKING
 
+from metier.core.heat import STEP_MM
 from metier.core.measure.thresholds import exceeds
 from metier.core.refusal import Refusal
 from metier.logbook.trials import Conditions
-from metier.parts.columns import STEP_MM, Columns
 from metier.trials.heat.settings import HeatSettings
 from metier.trials.kind import Plan, Settled, WantedLine
 from metier.trials.limit.settings import KeptLine
 from metier.trials.on_bench import OnBench, needed_setup
 from metier.trials.printing import part_line, part_speed
+
+if TYPE_CHECKING:
+    from metier.parts.columns import Columns
 
 _EVERY_C, _STEPS_UP, _STEPS_DOWN = 5.0, 2, 4
 _FEWEST, _MOST = 2, 12
@@ -67,7 +71,7 @@ def planned_steps(
     return Settled(settings, Conditions(), tuple(remarks))
 
 
-def part_of(plan: Plan[HeatSettings], wanted: WantedLine) -> Columns:
+def part_of(plan: Plan[HeatSettings], wanted: WantedLine) -> "Columns":
     """Return the columns of a plan.
 
     Raises:
@@ -79,6 +83,8 @@ def part_of(plan: Plan[HeatSettings], wanted: WantedLine) -> Columns:
     line = settings.line and settings.line.printed
     if line is None or settings.speed_mm_s is None:
         raise Refusal(f"trial {plan.number} plans no columns: metier heat --plan")
+    from metier.parts.columns import Columns
+
     line = line._replace(line_model="rounded")
     return Columns(
         plan.number, line, settings.temperatures_c, settings.speed_mm_s,

@@ -12,6 +12,7 @@ from metier.formats.plate_csv import read_plate
 from metier.logbook.inforce import last_doubted, opened_mm
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on, latest_on_printer
+from metier.packages import FITS
 from metier.show.sheet import Sheet
 from metier.trials.kind import Expected, Kind, Measured, Plan, Settled, WantedLine
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
@@ -45,6 +46,7 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
 
     kept = KEPT
     form = FORM
+    needs = FITS
     title = "Holes and contours"
     description = (
         "Find hole and contour compensation from a plate of holes and posts of known size, "
