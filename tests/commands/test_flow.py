@@ -283,3 +283,20 @@ def test_without_a_bench_the_last_line_says_how_to_start_recording(metier):
     metier.json("printer add heron --nozzle 0.5")
     metier.json("bench --printer heron")
     assert "choose the spool with metier bench" in metier(f"{ONE} --read {EIGHT}").out
+
+
+def test_the_first_trial_asks_for_no_bench_that_is_there_already(heron):
+    # The printer's line model is learnt with it: its row is another one than before.
+    said = heron(f"{RICH} --read 1.66 1.67").out
+    assert heron.json("printer show heron")["printer"]["line_model"] == "rounded"
+    assert "Next: zero: close the calipers" in said
+    assert "put that on the bench" not in said
+
+
+def test_a_trial_of_another_bench_asks_for_that_bench(heron):
+    heron.json("spool add smoke-1 --material PETG")
+    heron.json("flow --plan --width 0.5 --walls 3 --layer 0.2 --flow 108 --line-model rounded")
+    heron.json("bench --spool smoke-1")
+    said = heron("flow --trial 1 --read 1.66 1.67").out
+    assert "it; put that on the bench:" in said
+    assert "metier bench --printer heron --nozzle heron-0.5 --spool fern-1" in said

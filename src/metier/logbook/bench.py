@@ -34,6 +34,11 @@ class Setup(NamedTuple):
     spool: Spool
     temperature_c: float | None
 
+    @property
+    def ids(self) -> tuple[int, int, int]:
+        """Printer, nozzle and spool by their ids: a trial may teach something of one of them."""
+        return self.printer.id, self.nozzle.id, self.spool.id
+
 
 EMPTY = Bench(None, None, None, None)
 

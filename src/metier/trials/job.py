@@ -77,7 +77,7 @@ def next_due(here: OnBench) -> NextStep:
     """
     due = _next_here(here)
     current = setup(current_bench(here.book))
-    if here.setup is None or current is None or here.setup[:3] == current[:3]:
+    if here.setup is None or current is None or here.setup.ids == current.ids:
         return due
     printer, nozzle, spool, _ = here.setup
     words = ("--printer", printer.name, "--nozzle", nozzle.name, "--spool", spool.name)
