@@ -162,6 +162,31 @@ def test_a_storm_of_requests_for_one_line_ends_soon_however_long_the_print_was()
     assert link.again <= 21
 
 
+@pytest.mark.parametrize(("every", "again"), [(1, 41), (3, 41), (5, 60)])
+def test_a_line_that_stays_bad_is_given_up_and_one_that_is_bad_at_times_is_not(every, again):
+    board = Board()
+    link = met(board)
+    send, sent = board.send, []
+
+    def garbled_at_times(line):
+        sent.append(line)
+        # The first time that every so many lines are sent, they come garbled.
+        bad = "X" in line and sent.count(line) == 1 and len(set(sent)) % every == 0
+        send(line.replace("X", "Y", 1) if bad else line)
+
+    board.send = garbled_at_times
+    wanted = [f"G1 X{number}" for number in range(300)]
+    given_up = ""
+    try:
+        for command in wanted:
+            link.ask(command)
+    except CableFailure as failure:
+        given_up = str(failure)
+    assert link.again == again
+    assert board.done == wanted[: len(board.done)]
+    assert ("garbles too much: another cable" in given_up) == (len(board.done) < 300) == (every < 5)
+
+
 def test_errors_of_the_printer_are_said_by_name():
     board = Board(answers=lambda _: ["Error:Heating failed, system stopped! Heater_ID: 0"])
     link = Link(board)

@@ -7,7 +7,7 @@ from metier.cable.job import job_lines, surveyed
 from metier.cable.printing import CutShort, Job
 from metier.cable.talking import feed, heat_to, read_heat, read_steps, store_steps
 from metier.core.refusal import Refusal
-from tests.cable.board import Working, met
+from tests.cable.board import Board, Working, met
 from tests.cable.hostile import Hostile
 
 JOB = """; a corner
@@ -54,6 +54,25 @@ def test_what_is_too_cold_is_not_fed():
         feed(link, 100, 1.5)
     assert board.firmware.fed == []
     assert read_heat(link).nozzle_c == pytest.approx(21, abs=1)
+
+
+@pytest.mark.parametrize("cools", [False, True])
+def test_heat_is_waited_for_until_it_is_steady(cools):
+    """On its way it may pass the target, and swing about it before it stays."""
+    from_c = 240 if cools else 21
+    at_s = {0: from_c, 1: 209, 2: 216, 3: 211, 4: 206, 5: 209}
+    board = Board()
+
+    def answers(command):
+        shown_c = at_s[min(int(board.clock_s - begun_s), 5)]
+        return [f"ok T:{shown_c}.0 /210.0"] if command == "M105" else ["ok"]
+
+    begun_s = board.clock_s
+    board.answers = answers
+    link = met(board)
+    begun_s = board.clock_s
+    assert heat_to(link, 210, lambda _: None).nozzle_c == 209
+    assert 7 <= board.clock_s - begun_s < 8
 
 
 def test_steps_are_set_and_stored():

@@ -1,5 +1,6 @@
 """What the logbook learns: forecasts and whether they came so, rolls of a kind, plates."""
 
+import math
 import sqlite3
 
 import pytest
@@ -122,3 +123,43 @@ def test_two_lengths_are_proposed_where_runs_disagree(heron):
     assert "--asked 50 200 50 200" in command
     found = heron(command + " --json", typed="181.0\n31.3\n180.8\n31.2\n")
     assert found.status == 0, found
+
+
+@pytest.mark.parametrize(
+    ("line", "u95", "influences"),
+    [
+        (
+            "esteps --asked 150 --mark 180 --steps 412 "
+            "--left 85.1 84.8 85.4 85.1 84.8 85.4 85 85.1",
+            "steps_new_u95",
+            "influences",
+        ),
+        (
+            "diameter --slicer 2.85 --read 2.65/2.64 2.66 2.65 2.64 2.66",
+            "diameter_u95_mm",
+            "influences_mm",
+        ),
+        (
+            "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded "
+            "--read 1.86 1.87 1.85 1.86 1.87",
+            "flow_new_u95_percent",
+            "influences_percent",
+        ),
+        (
+            "volumetric --from 4 --rise-per-mm 0.25 --gaps-at 31.5",
+            "onset_u95_mm3_s",
+            "influences_mm3_s",
+        ),
+        (
+            "xy --hole 4=3.79 6=5.8 10=9.8 16=15.8 --post 4=4.09 6=6.1 10=10.1 16=16.1",
+            "hole_u95_mm",
+            "hole_influences_mm",
+        ),
+    ],
+    ids=lambda text: text.split()[0],
+)
+def test_what_makes_a_spread_adds_up_to_it(metier, line, u95, influences):
+    """As squares (JCGM 100:2008, 5.1.2), in the unit of what is typed in; few readings widen it."""
+    told = metier.json(line)
+    together = math.hypot(*told[influences].values())
+    assert 0.99 < told[u95] / together < 1.2

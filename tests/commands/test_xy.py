@@ -1,5 +1,6 @@
 """`metier xy` and `metier fit` as they are used at the bench."""
 
+import math
 import subprocess
 
 import pytest
@@ -244,3 +245,23 @@ def test_a_gauge_that_goes_is_a_bound_and_no_size(metier):
 def test_the_picture_of_a_plate(heron):
     heron.json(f"{WORKED} --plot plate.svg")
     assert "<svg" in (heron.folder / "plate.svg").read_text()
+
+
+@pytest.mark.parametrize(
+    ("typed", "comes_to_mm"),
+    [
+        # More than is needed opens holes on both sides, and widens posts.
+        ("hole 0.2", 6.2),
+        ("hole 0.0", 5.8),
+        ("contour 0.05", 6.2),
+        ("contour -0.15", 5.8),
+    ],
+)
+def test_what_is_typed_in_moves_what_the_next_plate_should_measure(heron, typed, comes_to_mm):
+    sizes = "--hole 4=3.8 6=5.8 10=9.8 --post 4=4.1 6=6.1 10=10.1"
+    plate = heron.json(f"xy {sizes} --hole-set 0 --contour-set 0")
+    (foreseen,) = heron.json(f"entered {typed}")["entered"][0]["forecast"]
+    assert foreseen["value"] == pytest.approx(comes_to_mm)
+    # On the diameter, and of two plates.
+    kind = typed.split()[0]
+    assert foreseen["u95"] == pytest.approx(2 * math.sqrt(2) * plate[f"{kind}_u95_mm"], rel=1e-3)

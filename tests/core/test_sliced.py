@@ -321,8 +321,9 @@ def test_a_lower_limit_never_saves_time(read):
 
 
 def test_the_share_of_time_is_not_that_of_length(read):
-    # 100 mm at 100 mm/s and 100 mm at 10: half the length, but a tenth of the time.
-    moves = read("G90\nM83\nG1 X100 E5 F6000\nG1 X200 E5 F600\n")
+    # 100 mm at 100 mm/s and 100 mm at 10: half the length, but a tenth of the time printed. What
+    # is travelled in between counts for neither.
+    moves = read("G90\nM83\nG1 X100 E5 F6000\nG0 X900 F600\nG1 X1000 E5 F600\n")
     fast = math.pi * 1.75**2 / 4 * 5
     (limit,) = job_cost(moves, 1.75, Motion(1e6, 100.0), [fast / 2]).limits
     assert limit.share_of_length == pytest.approx(0.5)

@@ -54,6 +54,7 @@ ADVICE = [said(1, 1.0), tried(2, 1.0, "correct", 0.92)]
         ([tried(1, 1.0, "keep"), changed(2), said(3, 1.0)], "entered", 1.0, 1.0, 1),
         ([tried(1, 1.0, "keep"), changed(2), tried(3, 1.0, "keep")], "verified", 1.0, 1.0, 2),
         ([tried(1, 1.0, "keep"), changed(2, "carried")], "carried", 1.0, 1.0, 1),
+        ([tried(1, 1.0, "keep"), changed(2, "carried"), said(3, 1.0)], "entered", 1.0, 1.0, 1),
         ([changed(1), said(2, 1.0)], "entered", 1.0, 1.0, 0),
         ([changed(1)], "unset", None, None, 0),
     ],

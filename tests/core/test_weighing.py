@@ -1,5 +1,7 @@
 """A scale beside the walls: worked numbers, and what each witness is blind to."""
 
+import math
+
 import pytest
 from GTC import uncertainty, ureal, value
 
@@ -102,3 +104,17 @@ def test_slips_are_named(mass_g, said):
         weigh(Estimate(mass_g, 0.007, 9, 0.014, 1, 0.0), STRAND, 4123.0, Diameters())
     with pytest.raises(Refusal, match="no filament"):
         strand_of(weighed([29.53], Scale()), 1000)
+
+
+def test_the_u_of_a_flow_is_that_of_its_reciprocal():
+    """A flow is one over a share: far from 1, their ± differ (JCGM 100:2008, 5.1.2)."""
+    found = weigh(weighed([15.4], Scale()), STRAND, 4123.0, Diameters(1.75, 1.742, 0.02), 412)
+    share = ureal(found.share, found.share_u95 / NORMAL95)
+    assert found.share > 1.2
+    assert found.flow_new_u95 == pytest.approx(NORMAL95 * uncertainty(1 / share), rel=1e-9)
+    assert found.steps_new_u95 == pytest.approx(412 * found.ratio_u95 / found.ratio**2, rel=1e-9)
+    walls = WallWitness(1.25, 0.04, ())
+    oracle = 1 / ureal(walls.share, walls.u95)
+    assert (walls.flow, walls.flow_u95) == pytest.approx((value(oracle), uncertainty(oracle)))
+    together = math.hypot(*(one.u95 for one in found.influences))
+    assert together == pytest.approx(found.flow_new_u95, rel=1e-9)

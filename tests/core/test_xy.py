@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from metier.core.fit.bounds import bound_note
 from metier.core.fit.compensation import direction, judge_plate
 from metier.core.fit.offsets import fit_offsets
 from metier.core.fit.plate import Feature, size_of
@@ -245,3 +246,16 @@ def test_plates_that_differ_are_learnt_from_repeats():
     known, wide = (fit_offsets(plate, CALIPERS, plates_mm=one).hole for one in (0.012, 0.03))
     assert wide.u95_mm > known.u95_mm + 0.01
     assert wide.influences[0].name == "plates"
+
+
+def test_a_gauge_that_goes_is_held_against_what_the_others_let_expect():
+    fit = fit_offsets(plate(), CALIPERS)
+    # Both sides of a hole are off, and so is the ± of both.
+    expected_mm = 10 - 2 * fit.hole.per_side_mm
+    just_mm = expected_mm + 2 * fit.hole.u95_mm
+    for beyond_mm, said in (
+        (-0.005, f"by the others it is {expected_mm:.2f}, which agrees"),
+        (0.005, f"by the others it should be {expected_mm:.2f}: look at both again"),
+    ):
+        note = bound_note(Feature("hole", 10, (), go_mm=just_mm + beyond_mm), fit)
+        assert note.endswith(said)

@@ -1,7 +1,11 @@
 """A logbook of the first version opens for ever: read, measured, amended and exported as before."""
 
+import csv
+import io
 import json
+import re
 import sqlite3
+from contextlib import suppress
 from pathlib import Path
 
 import pytest
@@ -54,6 +58,81 @@ def test_it_is_read_as_it_was(old):
     assert old.json("next")["step"] == "temperature"
     assert "PETG" in old("spool show smoke-1").out
     assert old.json("logbook check")["sound"]
+
+
+# What a table of values has of each kind: set, measured, expected, new, to type, ±.
+CSV_ROWS = """
+1 diameter 1.75 1.7425 1.75 1.7425 1.7425 0.0268
+2 esteps 412 144.9 150 426.501 426.5 1.3682
+3 flow 100 1.04 1.0429 101.8619 100 5.877
+5 volumetric - 11 - 9.9 9.5 -
+6 volumetric 9.5 7.1837 9.5 6.4653 6 -
+7 volumetric 9.5 4 9.5 4 4 -
+8 volumetric 9.5 8.5 9.5 7.65 7.5 -
+9 volumetric 9.5 21.5 9.5 21.5 9.5 -
+11 xy-hole 0 0.0921 - 0.0921 0.09 0.0351
+11 xy-contour 0 -0.0348 - -0.0348 0 0.0421
+12 fit 0.1 0.2501 0.3 0.1501 0.14 0.0797
+13 fit 0.18 0.35 0.4 0.17 0.15 0.08
+14 strand - 2.952 - 2.952 - 0.0236
+15 weigh 100 12.31 - 90.9445 90.9445 2.8981
+18 map 30 - - 89.4398 89 2.5687
+18 map 60 - - 89.9192 90 2.5303
+20 heat 210 - - 215 215 7.4849
+22 proof globe 0.4125 0.45 - - 0.0263
+23 flow 95 1.465 1.4142 90.9346 91 2.8832
+24 flow 95 1.485 1.4142 89.988 90 2.0888
+25 flow 95 1.655 1.4142 87.3951 87 4.123
+"""
+# And as a table of trials has it: what it ran at, measured, by how much off, new.
+LISTED = """
+1 diameter 1.75 1.742 -0.9 % 1.742 keep
+2 esteps 412 144.90 -3.40 % 426.50 correct
+3 flow 100 % 1.040 -1.8 % 101.9 % unclear
+5 volumet… 210 °C 11 9.5 correct
+6 volumet… 210 °C 7.18 6 correct
+7 volumet… 210 °C 4 4 correct
+8 volumet… 210 °C 8.5 7.5 correct
+9 volumet… 210 °C 21.5 ≥ 21.5 unclear
+11 xy +.09/-.03 +.09/+.00 correct
+12 fit slide 0.25 +.14/-.03 correct
+13 fit slide 0.35 +.15/-.03 correct
+14 weigh strand 2.952 g/m keep
+15 weigh 3760 mm 12.31 g +10.9 % 90.9 % correct
+18 map 30-60 89-90 % correct
+20 heat 210 °C 210-220 215 °C correct
+22 proof globe 0.412 -10.1 % recheck
+23 flow 95 % 1.465 +4.5 % 90.9 % correct
+24 flow 95 % 1.485 +5.6 % 90.0 % correct
+25 flow 95 % 1.655 +8.7 % 87.4 % withdrawn
+"""
+
+
+def test_its_tables_have_what_was_measured_in_the_columns_of_that(old):
+    columns = ("set", "measured", "expected", "new", "to_type", "u95")
+
+    def short(cell):
+        with suppress(ValueError):
+            return f"{round(float(cell), 4):.8g}"
+        return cell or "-"
+
+    rows = list(csv.DictReader(io.StringIO(old("history --csv").out)))
+    rows.sort(key=lambda row: int(row["trial"]))
+    found = [
+        " ".join([one["trial"], one["test"].replace(" ", "-"), *(short(one[c]) for c in columns)])
+        for one in rows
+        if one["verdict"]
+    ]
+    assert found == CSV_ROWS.split("\n")[1:-1]
+    listed = re.findall(
+        r"^ *(\d+)  \d+ \w+(?: \d{4})? +(.*?) +fern-1 (.*)",
+        old("history --limit 99").out,
+        re.MULTILINE,
+    )
+    shown = [
+        " ".join(" ".join(row).split()) for row in listed[::-1] if row[2].split()[0] != "planned"
+    ]
+    assert shown == LISTED.split("\n")[1:-1]
 
 
 @pytest.mark.parametrize("number", MEASURED)

@@ -217,3 +217,32 @@ def test_grams_and_words_travel(bench):
         there = bench.json(f"history {number} --logbook new.sqlite")["trials"][0]
         assert there["readings"] == bench.json(f"history {number}")["trials"][0]["readings"]
     assert bench.json("logbook check --logbook new.sqlite")["sound"]
+
+
+OF_MACHINES = {
+    "spools": {"maker": "Saltmarsh", "colour": "green", "batch": "B7", "temperature_c": 215.0},
+    "printers": {"line_model": "rounded", "full_steps": 200.0, "microsteps": 16.0},
+    "nozzles": {"material": "brass", "hot_end": "quick"},
+    "instruments": {"accuracy_mm": 0.03, "resolution_mm": 0.01},
+}
+OTHERWISE = {"line_model": "rectangular"}
+
+
+@pytest.mark.parametrize("known", ["here", "there", "both"])
+def test_what_one_copy_knows_of_a_machine_fills_the_others(bench, known):
+    bench.json("logbook export a.json")
+    document = json.loads((bench.folder / "a.json").read_text())
+    for name in ("mine", "theirs"):
+        for title, columns in OF_MACHINES.items():
+            for column, value in columns.items():
+                odd = 2 * value if isinstance(value, float) else OTHERWISE.get(column, "other")
+                mine = {"here": value, "there": None, "both": value}[known]
+                theirs = {"here": None, "there": value, "both": odd}[known]
+                document[title][0][column] = mine if name == "mine" else theirs
+        (bench.folder / f"{name}.json").write_text(json.dumps({**document, "edits": []}))
+    other(bench, "logbook import mine.json")
+    other(bench, "logbook import theirs.json")
+    other(bench, "logbook export back.json")
+    back = json.loads((bench.folder / "back.json").read_text())
+    for title, columns in OF_MACHINES.items():
+        assert {column: back[title][0][column] for column in columns} == columns

@@ -223,3 +223,42 @@ def test_round_things_are_round():
         middles = (corners[1:] + corners[:-1]) / 2
         radii = np.hypot(*np.vstack((corners, middles)).T)
         assert np.abs(radii - diameter_mm / 2).max() < 1.05e-3
+
+
+@pytest.mark.parametrize(("piece", "height"), [("bolt", 20.0), ("nut", 8.0)])
+def test_a_thread_is_right_handed(piece, height):
+    """On the way up it turns against the clock, as seen from above (ISO 965-1)."""
+    thread = thread_of("M20x2.5 6H/6g")
+    part = BoltAndNut(11, thread, "mid", line_of(0.4), 40.0, Compensated())
+    body = part.bodies()[piece == "nut"]
+    at_x = (part._bolt_at if piece == "bolt" else part._nut_at)[0]
+    mesh = mesh_of(body)
+
+    def angle(corners):
+        corners = np.array(corners)[:, :2] - (at_x, 0)
+        far = np.hypot(*corners.T)
+        # The thread's largest radius; the hexagon's sides are further out.
+        far[far > 10.6] = 0
+        return np.degrees(np.arctan2(*corners[far > far.max() - 0.05].mean(axis=0)[::-1]))
+
+    turned = []
+    for up_mm in (0.0, thread.pitch_mm / 4):
+        section = mesh.section(plane_origin=(0, 0, height + up_mm), plane_normal=(0, 0, 1))
+        flat = body.at(height + up_mm)
+        ring = flat.exterior if piece == "bolt" else flat.interiors[0]
+        # As a mesh, and as what is cut into lines.
+        turned.append((angle(section.vertices), angle(ring.coords)))
+    for before, after in zip(*turned, strict=True):
+        assert (after - before) % 360 == pytest.approx(90, abs=4)
+
+
+def test_walls_of_a_tube_of_sections_are_as_thick_as_their_lines():
+    line = line_of(0.5)
+    (body,) = tube(line, (3, 1.0), (1, 1.0), number=7).bodies()
+    mesh = mesh_of(body)
+    for place, lines in enumerate((3, 1)):
+        height = 2 * 0.24 + (place + 0.5) * 34 * 0.24
+        section = mesh.section(plane_origin=(0, 0, height), plane_normal=(0, 0, 1))
+        across = section.vertices[:, 0]
+        wall_mm = 15.0 - np.abs(across[np.abs(across) < 14.99]).max()
+        assert wall_mm == pytest.approx(line.width_mm + (lines - 1) * line.apart_mm, abs=1e-6)

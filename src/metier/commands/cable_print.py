@@ -92,6 +92,11 @@ def _words(now: Progress, taken_s: float) -> str:
 
 
 def _minutes(seconds: float) -> str:
+    """Return how long something took, to the nearest minute.
+
+    >>> _minutes(99), _minutes(12.6 * 60), _minutes(61.6 * 60)
+    ('99 s', '13 min', '1 h 02 min')
+    """
     if seconds < 100:
         return f"{seconds:.0f} s"
     hours, minutes = divmod(round(seconds / 60), 60)

@@ -80,7 +80,7 @@ class Tube:
         slabs = [Slab(outside, 0.0, self.floor_mm)]
         for place, section in enumerate(self.sections):
             low = self.floor_mm + place * self.section_mm
-            inside = square(2 * (self._half_mm(section.walls) + self.line.width_mm / 2))
+            inside = square(2 * self._half_mm(section.walls - 1) - self.line.width_mm)
             slabs.append(Slab(outside.difference(inside), low, low + self.section_mm))
         return [Body(name, (*slabs, *self._tab.slabs))]
 

@@ -89,7 +89,11 @@ def both_text(hole_mm: float | None, contour_mm: float | None) -> str:
 
 
 def duration(seconds: float) -> str:
-    """Return «1 h 05 min», «12 min 30 s», «8.5 s»."""
+    """Return how long something takes, by its size.
+
+    >>> duration(8.54), duration(59.96), duration(750.4), duration(64.6 * 60)
+    ('8.5 s', '1 min 00 s', '12 min 30 s', '1 h 05 min')
+    """
     if seconds < 59.95:
         return f"{seconds:.1f} s"
     whole = round(seconds)
@@ -100,7 +104,11 @@ def duration(seconds: float) -> str:
 
 
 def about(seconds: float) -> str:
-    """Return what a print takes, to the minute: «about 13 min», «about 1 h 05 min»."""
+    """Return what a print takes, up to the minute.
+
+    >>> about(5), about(12.1 * 60), about(60 * 60), about(64.2 * 60)
+    ('about 1 min', 'about 13 min', 'about 1 h 00 min', 'about 1 h 05 min')
+    """
     minutes = max(1, math.ceil(seconds / 60 - 1e-9))
     if minutes < 60:
         return f"about {minutes} min"
