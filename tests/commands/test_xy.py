@@ -257,9 +257,17 @@ def test_the_picture_of_a_plate(heron):
         ("contour -0.15", 5.8),
     ],
 )
-def test_what_is_typed_in_moves_what_the_next_plate_should_measure(heron, typed, comes_to_mm):
+@pytest.mark.parametrize("fitted", [False, True])
+def test_what_is_typed_in_moves_what_the_next_plate_should_measure(
+    heron, typed, comes_to_mm, fitted
+):
     sizes = "--hole 4=3.8 6=5.8 10=9.8 --post 4=4.1 6=6.1 10=10.1"
     plate = heron.json(f"xy {sizes} --hole-set 0 --contour-set 0")
+    if fitted:
+        # What is opened for a fit is in what is typed in already.
+        heron.json("entered --advised")
+        heron.json("fit --pair 0.1=press 0.2=snug 0.3=slide --clearance 0.1")
+        heron.json("entered hole 0.15 contour -0.08")
     (foreseen,) = heron.json(f"entered {typed}")["entered"][0]["forecast"]
     assert foreseen["value"] == pytest.approx(comes_to_mm)
     # On the diameter, and of two plates.

@@ -7,7 +7,7 @@ from scipy.stats import linregress
 
 from metier.core.batches import Dot
 from metier.core.drift import chart_of, drift, trend_of
-from metier.core.measure.student import NORMAL95, t95
+from metier.core.measure.student import t95
 
 METRES = (0, 40, 90, 150, 210, 260)
 SHARES = (1.000, 0.998, 0.995, 0.992, 0.990, 0.985)
@@ -107,16 +107,3 @@ def test_too_little_to_say():
         None, None, (), (), None,
     )  # fmt: skip
     assert drift([], 0.01, 0).dots == ()
-
-
-def test_when_a_value_is_due_by_its_own_record():
-    """A walk of (0.02² + 0.03² - 4·0.01²)/20 a day, and a band of 0.05."""
-    values = {0.0: 1.0, 10.0: 1.02, 20.0: 0.99}
-    found = drift([Dot(at, value, 0.01, "fern-1") for at, value in values.items()], 0.05, 25.0)
-    lasts = (0.05 / NORMAL95) ** 2 / ((0.0004 + 0.0009 - 0.0004) / 20)
-    assert found.due_in == pytest.approx(lasts - 5, rel=1e-6)
-    # What checks scatter by alone is no walk.
-    assert (
-        drift([Dot(at, value, 0.03, "fern-1") for at, value in values.items()], 0.05, 25.0).due_in
-        is None
-    )

@@ -1,7 +1,5 @@
 """Strength by flow, with SciPy's Welch test as the oracle; and lengths fed."""
 
-import math
-
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -11,7 +9,6 @@ from metier.core.limit.coupons import at_speed, speed_notes
 from metier.core.limit.shortfall import Fed, limit_from_feed
 from metier.core.limit.strength import judge_strength
 from metier.core.measure.readings import Instrument
-from metier.core.measure.student import NORMAL95
 from metier.core.refusal import Refusal
 
 MARK = Instrument(0.25, 0.03, 0.01)
@@ -176,17 +173,3 @@ def test_as_much_evidence_as_is_asked_for_holds():
     p = stats.ttest_ind(fast, [0.95 * v for v in slow], equal_var=False, alternative="greater")
     assert 0.02 < p.pvalue < 0.05
     assert judge_strength({4.0: slow, 8.0: fast}).groups[1].verdict == "held"
-
-
-def test_the_u_of_a_shortfall_is_that_of_a_length_beside_the_mean_of_two():
-    """JCGM 100:2008, 5.1.2: of the mean of two, u is the root of the squares over two."""
-    fed = [Fed(q, 100, m) for q, m in ((2, 100), (4, 100), (8, 99), (10, 95))]
-    found = limit_from_feed(fed, Instrument(0.25, 0.03, 0.01))
-    u = {point.flow_mm3_s: point.u for point in found.points}
-    slope = (0.05 - 0.01) / (10 - 8)
-    lengths = math.hypot(u[10], math.hypot(u[2], u[4]) / 2) / slope
-    parts = {one.name: one.u95 for one in found.onset.influences}
-    assert parts["lengths"] == pytest.approx(NORMAL95 * lengths, rel=1e-6)
-    assert u[2] == pytest.approx(
-        math.hypot(math.sqrt(2) * 0.25, 0.03 / math.sqrt(3)) / 100, rel=0.01
-    )

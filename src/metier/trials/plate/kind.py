@@ -9,9 +9,10 @@ from typing import TYPE_CHECKING
 from metier.core.fit.plate import Feature
 from metier.core.refusal import Refusal
 from metier.formats.plate_csv import read_plate
-from metier.logbook.inforce import last_doubted, opened_mm
+from metier.logbook.inforce import last_doubted
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on, latest_on_printer
+from metier.logbook.trials import trial as recorded_trial
 from metier.packages import FITS
 from metier.show.sheet import Sheet
 from metier.trials.kind import Expected, Kind, Measured, Plan, Settled, WantedLine
@@ -270,12 +271,13 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         if not (sizes_mm and newest and newest.value_new is not None and newest.u95):
             return []
         size_mm = sizes_mm[len(sizes_mm) // 2]
-        wider_mm = 2 * (value - newest.value_new)
+        told = from_plain(Found, recorded_trial(here.book, newest.trial).findings)
+        as_drawn_mm = told.hole_measured_mm if name == "hole" else told.contour_measured_mm
+        assert as_drawn_mm is not None
         # Another plate is measured as well as the one before.
         u95_mm = math.sqrt(2) * 2 * newest.u95
-        opened = opened_mm(here.book, here.setup, name) if here.setup else 0.0
-        meant_mm = size_mm + 2 * opened + wider_mm
-        return [Expected(f"a {kind} of {size_mm:g} mm", meant_mm, u95_mm, "mm")]
+        comes_to_mm = size_mm + 2 * (value - as_drawn_mm)
+        return [Expected(f"a {kind} of {size_mm:g} mm", comes_to_mm, u95_mm, "mm")]
 
     def sheet(self, trial: Measured[PlateSettings, PlateContext, Judged], sheet: Sheet) -> None:
         from metier.trials.plate.sheet import write_sheet
