@@ -8,11 +8,13 @@ import io
 import json
 import os
 import shlex
+import shutil
 import signal
 import subprocess
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, redirect_stderr, redirect_stdout
+from functools import cache
 from pathlib import Path
 from typing import Any, NamedTuple
 from unittest import mock
@@ -160,13 +162,37 @@ def metier(tmp_path: Path) -> Bench:
     return Bench(tmp_path)
 
 
+SetUp = Callable[[Bench], None]
+
+
+@pytest.fixture(scope="session")
+def built(tmp_path_factory: pytest.TempPathFactory) -> Callable[[Bench, SetUp], Bench]:
+    """What sets a bench up: built once for all tests, each of which begins with a copy of it."""
+
+    @cache
+    def folder(set_up: SetUp) -> Path:
+        made = tmp_path_factory.mktemp(set_up.__name__)
+        set_up(Bench(made))
+        return made
+
+    def begin(bench: Bench, set_up: SetUp) -> Bench:
+        shutil.copytree(folder(set_up), bench.folder, dirs_exist_ok=True)
+        return bench
+
+    return begin
+
+
+def set_up_heron(bench: Bench) -> None:
+    """Put printer heron and spool fern-1 on the bench."""
+    bench.json("printer add heron --nozzle 0.5 --steps 412")
+    bench.json("spool add fern-1 --material PLA --maker Saltmarsh --colour green")
+    bench.json("bench --printer heron --spool fern-1 --temperature 210")
+
+
 @pytest.fixture
-def heron(metier: Bench) -> Bench:
+def heron(metier: Bench, built: Callable[[Bench, SetUp], Bench]) -> Bench:
     """The program with printer heron and spool fern-1 on the bench."""
-    metier.json("printer add heron --nozzle 0.5 --steps 412")
-    metier.json("spool add fern-1 --material PLA --maker Saltmarsh --colour green")
-    metier.json("bench --printer heron --spool fern-1 --temperature 210")
-    return metier
+    return built(metier, set_up_heron)
 
 
 class Standin:

@@ -7,6 +7,8 @@ import stat
 
 import pytest
 
+from tests.conftest import set_up_heron
+
 # A line that writes to a file, and the name that it has to end with.
 FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.5 --line-model rounded"
 WRITERS = {
@@ -22,12 +24,16 @@ WRITERS = {
 }
 
 
+def measure_and_plan(bench):
+    set_up_heron(bench)
+    bench.json("flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --read 1.5 1.51")
+    (bench.folder / "cube.gcode").write_text("G90\nM83\nG1 X200 E10 F6000\n")
+    bench.json("flow --plan --walls 2 --width 0.5 --layer 0.2")
+
+
 @pytest.fixture
-def shop(heron):
-    heron.json("flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --read 1.5 1.51")
-    (heron.folder / "cube.gcode").write_text("G90\nM83\nG1 X200 E10 F6000\n")
-    heron.json("flow --plan --walls 2 --width 0.5 --layer 0.2")
-    return heron
+def shop(metier, built):
+    return built(metier, measure_and_plan)
 
 
 def _link(shop, end):

@@ -12,7 +12,7 @@ import pytest
 
 from metier.commands.standin import WHAT
 from tests.cable.network import Box
-from tests.conftest import METIER
+from tests.conftest import METIER, set_up_heron
 
 termios = pytest.importorskip("termios")
 
@@ -20,13 +20,17 @@ TUBE = "flow --plan --part tube.gcode --width 0.5 --layer 0.2"
 pytestmark = pytest.mark.skipif(os.name == "nt", reason="there are no pseudo-terminals")
 
 
-@pytest.fixture
-def tube(heron):
+def plan_a_tube(bench):
     """A tube that is ready to print."""
-    heron.json("printer set heron --bed 235x235 --accel 2000")
-    heron.json("spool set fern-1 --bed-temperature 60")
-    heron.json(TUBE)
-    return heron
+    set_up_heron(bench)
+    bench.json("printer set heron --bed 235x235 --accel 2000")
+    bench.json("spool set fern-1 --bed-temperature 60")
+    bench.json(TUBE)
+
+
+@pytest.fixture
+def tube(metier, built):
+    return built(metier, plan_a_tube)
 
 
 @pytest.fixture(params=["terminal", "tcp"])

@@ -9,16 +9,15 @@ import pytest
 TODAY = date.today()
 
 
-@pytest.fixture
-def year(metier):
+def live_a_year(bench):
     """Twelve months of fifteen made-up rolls; those of summer are thin."""
     luck = random.Random(3)
-    metier.json("printer add heron --nozzle 0.5 --steps 412")
-    metier.json("printer set heron --line-model rounded")
+    bench.json("printer add heron --nozzle 0.5 --steps 412")
+    bench.json("printer set heron --line-model rounded")
     for number in range(15):
         batch = ("spring", "may", "summer", "autumn", "winter")[number // 3]
-        metier.json(f"spool add fern-{number} --material PLA --maker Saltmarsh --batch {batch}")
-        metier.json(f"bench --printer heron --spool fern-{number} --temperature 210")
+        bench.json(f"spool add fern-{number} --material PLA --maker Saltmarsh --batch {batch}")
+        bench.json(f"bench --printer heron --spool fern-{number} --temperature 210")
         true = luck.gauss(1.748, 0.004) - (0.03 if batch == "summer" else 0.0)
         read = " ".join("/".join(f"{luck.gauss(true, 0.01):.2f}" for _ in "12") for _ in range(5))
         left = " ".join(f"{30 + luck.gauss(0, 0.3):.1f}" for _ in "123")
@@ -30,8 +29,12 @@ def year(metier):
             f"esteps --asked 150 --mark 180 --steps 412 --through nozzle --left {left}",
             f"flow --width 0.6 --layer 0.24 --walls 3 --speed 40 --flow 108 --read {walls}",
         ):
-            metier.json(f"trial {metier.json(line)['trial']} --at {day}")
-    return metier
+            bench.json(f"trial {bench.json(line)['trial']} --at {day}")
+
+
+@pytest.fixture
+def year(metier, built):
+    return built(metier, live_a_year)
 
 
 def test_twelve_months_name_the_thin_batch_and_nothing_else(year):

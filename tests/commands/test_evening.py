@@ -12,13 +12,16 @@ from tests.parts.reader import read
 PLANS = ("flow --plan", "volumetric --plan", "xy --plan")
 
 
-@pytest.fixture
-def shop(metier):
+def set_up_fine_heron(bench):
     """A plain machine with a nozzle of 0.4 mm."""
-    metier.json("printer add heron --nozzle 0.4 --steps 412 --bed 220x220x250 --accel 1000")
-    metier.json("spool add fern-1 --material PLA --bed-temperature 60")
-    metier.json("bench --printer heron --spool fern-1 --temperature 210")
-    return metier
+    bench.json("printer add heron --nozzle 0.4 --steps 412 --bed 220x220x250 --accel 1000")
+    bench.json("spool add fern-1 --material PLA --bed-temperature 60")
+    bench.json("bench --printer heron --spool fern-1 --temperature 210")
+
+
+@pytest.fixture
+def shop(metier, built):
+    return built(metier, set_up_fine_heron)
 
 
 def test_an_evening_takes_less_than_an_hour_and_fifteen_grams(shop):

@@ -2,14 +2,20 @@
 
 import pytest
 
+from tests.conftest import set_up_heron
+
+
+def record_a_few(bench):
+    set_up_heron(bench)
+    bench.json("esteps --asked 150 --mark 180 --left 35.1 34.8 35.4")
+    bench.json("esteps --swallowed")
+    line = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded"
+    bench.json(f"{line} --side 1.54 --side 1.55 1.53")
+
 
 @pytest.fixture
-def bench(heron):
-    heron.json("esteps --asked 150 --mark 180 --left 35.1 34.8 35.4")
-    heron.json("esteps --swallowed")
-    line = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded"
-    heron.json(f"{line} --side 1.54 --side 1.55 1.53")
-    return heron
+def bench(metier, built):
+    return built(metier, record_a_few)
 
 
 def test_the_newest_come_first(bench):

@@ -4,6 +4,8 @@ import math
 
 import pytest
 
+from tests.conftest import set_up_heron
+
 WIDTH, LAYER, FILAMENT_MM2 = 0.45, 0.2, math.pi * 1.75**2 / 4
 FED = WIDTH * LAYER / FILAMENT_MM2
 
@@ -39,12 +41,16 @@ def two_colours(inner=False):
     return "\n".join([*lines, ""])
 
 
+def fill_workshop(bench):
+    set_up_heron(bench)
+    bench.json("printer set heron --bed 220x220 --line-model rounded")
+    bench.json("spool set fern-1 --bed-temperature 60")
+    (bench.folder / "two.gcode").write_text(two_colours())
+
+
 @pytest.fixture
-def workshop(heron):
-    heron.json("printer set heron --bed 220x220 --line-model rounded")
-    heron.json("spool set fern-1 --bed-temperature 60")
-    (heron.folder / "two.gcode").write_text(two_colours())
-    return heron
+def workshop(metier, built):
+    return built(metier, fill_workshop)
 
 
 def test_walls_where_colours_meet_are_inner_ones(workshop):

@@ -2,14 +2,20 @@
 
 import pytest
 
+from tests.conftest import set_up_heron
+
 CUBE = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded"
 
 
+def record_a_cube(bench):
+    set_up_heron(bench)
+    bench.json("spool add smoke-1 --material PETG")
+    bench.json(f"{CUBE} --read 1.50 1.51 1.52")
+
+
 @pytest.fixture
-def shop(heron):
-    heron.json("spool add smoke-1 --material PETG")
-    heron.json(f"{CUBE} --read 1.50 1.51 1.52")
-    return heron
+def shop(metier, built):
+    return built(metier, record_a_cube)
 
 
 UNDONE = {

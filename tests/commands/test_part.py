@@ -10,6 +10,7 @@ import trimesh
 
 from metier.core.flow.posterior import posterior
 from metier.core.flow.walls import DosedWall
+from tests.conftest import set_up_heron
 
 TUBE = [
     ".49 .48 .50 .49 .49 .49 .48 .50",
@@ -18,11 +19,15 @@ TUBE = [
 ]
 
 
+def set_up_bed(bench):
+    set_up_heron(bench)
+    bench.json("printer set heron --bed 235x235 --accel 2000")
+    bench.json("spool set fern-1 --bed-temperature 60")
+
+
 @pytest.fixture
-def shop(heron):
-    heron.json("printer set heron --bed 235x235 --accel 2000")
-    heron.json("spool set fern-1 --bed-temperature 60")
-    return heron
+def shop(metier, built):
+    return built(metier, set_up_bed)
 
 
 @pytest.fixture

@@ -5,11 +5,12 @@ import re
 import pytest
 
 from metier.demo.slicing import SlicedLine, Style, globe
+from tests.conftest import set_up_heron
 
 
-@pytest.fixture
-def shop(heron):
-    (heron.folder / "coupons.csv").write_text(
+def fill_shop(bench):
+    set_up_heron(bench)
+    (bench.folder / "coupons.csv").write_text(
         "flow_mm3_s,strength_mpa\n4,31.2\n4,32.0\n4,30.8\n8,31\n8,30\n11,23.4\n11,24.0\n11,23.1\n"
     )
     for limit in (8, 12):
@@ -17,8 +18,12 @@ def shop(heron):
             SlicedLine(0.5, 0.2), Style(True, True, 3, 5), radius_mm=8, limit_mm3_s=limit,
             least_layer_s=0.1,
         )  # fmt: skip
-        (heron.folder / f"globe{limit}.gcode").write_text(text)
-    return heron
+        (bench.folder / f"globe{limit}.gcode").write_text(text)
+
+
+@pytest.fixture
+def shop(metier, built):
+    return built(metier, fill_shop)
 
 
 RAMP = "volumetric --from 4 --step 0.5 --every 2 --to 24 --width 0.5 --layer 0.2 --flow 100"

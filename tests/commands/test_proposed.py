@@ -10,15 +10,18 @@ from metier.demo.slicing import SlicedLine, ramp
 PRINTER, NOZZLE, SPOOL, JAWS = "big heron", "heron's 0.8", "sea $(green) roll", "my calipers"
 
 
+def set_up_odd_names(bench):
+    bench.json("printer add", PRINTER, "--nozzle", "0.5", "--steps", "412")
+    bench.json("printer set", PRINTER, "--line-model", "rounded")
+    bench.json("nozzle add", NOZZLE, "--printer", PRINTER, "--bore", "0.8")
+    bench.json("spool add", SPOOL, "--material", "PLA")
+    bench.json("instrument add", JAWS, "--kind", "calipers")
+    bench.json("bench --temperature 210 --printer", PRINTER, "--nozzle", NOZZLE, "--spool", SPOOL)
+
+
 @pytest.fixture
-def shop(metier):
-    metier.json("printer add", PRINTER, "--nozzle", "0.5", "--steps", "412")
-    metier.json("printer set", PRINTER, "--line-model", "rounded")
-    metier.json("nozzle add", NOZZLE, "--printer", PRINTER, "--bore", "0.8")
-    metier.json("spool add", SPOOL, "--material", "PLA")
-    metier.json("instrument add", JAWS, "--kind", "calipers")
-    metier.json("bench --temperature 210 --printer", PRINTER, "--nozzle", NOZZLE, "--spool", SPOOL)
-    return metier
+def shop(metier, built):
+    return built(metier, set_up_odd_names)
 
 
 def proposals(out):

@@ -5,16 +5,22 @@ import io
 
 import pytest
 
+from tests.conftest import set_up_heron
+
 CUBE = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded"
 
 
+def fill_shelf(bench):
+    set_up_heron(bench)
+    bench.json(f"{CUBE} --read 1.50 1.51 1.50 1.50 1.51")
+    bench.json("entered flow 94")
+    bench.json("spool add fern-2 --material PLA --maker Saltmarsh --colour red")
+    bench.json("spool add smoke-1 --material PETG")
+
+
 @pytest.fixture
-def shop(heron):
-    heron.json(f"{CUBE} --read 1.50 1.51 1.50 1.50 1.51")
-    heron.json("entered flow 94")
-    heron.json("spool add fern-2 --material PLA --maker Saltmarsh --colour red")
-    heron.json("spool add smoke-1 --material PETG")
-    return heron
+def shop(metier, built):
+    return built(metier, fill_shelf)
 
 
 def test_every_roll_is_shown_where_it_was_tried_or_is_lent_something(shop):

@@ -3,13 +3,14 @@
 import pytest
 
 from metier.demo.slicing import SlicedLine, Style, cube, globe, ramp
+from tests.conftest import set_up_heron
 
 FLOWS = [4 + 0.5 * step for step in range(41)]
 STYLE = Style(xy_places=3, e_places=5)
 
 
-@pytest.fixture
-def shop(heron):
+def slice_all(bench):
+    set_up_heron(bench)
     files = {
         "cube2.gcode": cube(SlicedLine(0.5, 0.2, "rectangular"), STYLE, walls=2),
         "cube1.gcode": cube(SlicedLine(0.5, 0.2, "rounded", 0.96), STYLE, closed_top=True),
@@ -25,8 +26,12 @@ def shop(heron):
         "letter.gcode": "Dear printer\n",
     }
     for name, text in files.items():
-        (heron.folder / name).write_text(text)
-    return heron
+        (bench.folder / name).write_text(text)
+
+
+@pytest.fixture
+def shop(metier, built):
+    return built(metier, slice_all)
 
 
 def test_walls(shop):

@@ -6,22 +6,27 @@ import io
 import pytest
 
 from metier.demo.slicing import SlicedLine, Style, cube, ramp
+from tests.conftest import set_up_heron
 
 
-@pytest.fixture
-def workshop(heron):
-    (heron.folder / "feed.csv").write_text(
+def fill_workshop(bench):
+    set_up_heron(bench)
+    (bench.folder / "feed.csv").write_text(
         "flow_mm3_s,asked_mm,moved_mm\n2,100,100\n4,100,100\n6,100,99.9\n8,100,95\n"
     )
-    (heron.folder / "coupons.csv").write_text(
+    (bench.folder / "coupons.csv").write_text(
         "flow_mm3_s,strength_mpa\n4,31.2\n4,32.0\n4,30.8\n11,23.4\n11,24.0\n11,23.1\n"
     )
     style = Style(xy_places=3, e_places=5)
-    (heron.folder / "cube.gcode").write_text(cube(SlicedLine(0.5, 0.2), style, walls=2))
-    (heron.folder / "ramp.gcode").write_text(
+    (bench.folder / "cube.gcode").write_text(cube(SlicedLine(0.5, 0.2), style, walls=2))
+    (bench.folder / "ramp.gcode").write_text(
         ramp(SlicedLine(0.5, 0.2), [4 + 0.5 * step for step in range(41)], 10, style)
     )
-    return heron
+
+
+@pytest.fixture
+def workshop(metier, built):
+    return built(metier, fill_workshop)
 
 
 EVERYTHING = (

@@ -7,20 +7,26 @@ from importlib.resources import files
 import jsonschema
 import pytest
 
+from tests.conftest import set_up_heron
+
 FLOW = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded --read"
 
 
+def record_a_few(bench):
+    set_up_heron(bench)
+    bench.json("instrument zero calipers 0.01")
+    bench.json("diameter --read 1.74/1.72 1.73")
+    bench.json("esteps --asked 150 --mark 180 --left 35.1 34.8 35.4")
+    bench.json("entered --advised")
+    bench.json(f"{FLOW} 1.54 1.55 1.53")
+    bench.json("flow --plan")
+    bench.json("undo 3")
+    bench.json("printer changed heron --what nozzle --note swapped")
+
+
 @pytest.fixture
-def bench(heron):
-    heron.json("instrument zero calipers 0.01")
-    heron.json("diameter --read 1.74/1.72 1.73")
-    heron.json("esteps --asked 150 --mark 180 --left 35.1 34.8 35.4")
-    heron.json("entered --advised")
-    heron.json(f"{FLOW} 1.54 1.55 1.53")
-    heron.json("flow --plan")
-    heron.json("undo 3")
-    heron.json("printer changed heron --what nozzle --note swapped")
-    return heron
+def bench(metier, built):
+    return built(metier, record_a_few)
 
 
 def other(bench, line, *words):
