@@ -31,6 +31,15 @@ settings.load_profile("metier")
 # The suite takes minutes; METIER_LONG=80 takes the hours that a release is worth.
 LONG = int(os.environ.get("METIER_LONG", "1"))
 
+
+def not_quick(*cases: object) -> list[object]:
+    """Return cases of a test that are slow, where the others are not."""
+    return [
+        pytest.param(*(case if isinstance(case, tuple) else (case,)), marks=pytest.mark.slow)
+        for case in cases
+    ]
+
+
 METIER = str(Path(sys.executable).parent / "metier")
 
 # Where the tests run in the background, a shell has Ctrl-C ignored, and so would every program that

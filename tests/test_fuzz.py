@@ -80,6 +80,7 @@ def readings_of(bench):
     return {trial["number"]: len(trial["readings"]) for trial in trials}
 
 
+@pytest.mark.slow
 def test_every_line_is_answered_or_refused_and_no_reading_is_lost(shop):
     rng = random.Random(1)
     before = readings_of(shop)

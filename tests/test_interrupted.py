@@ -26,6 +26,7 @@ def started(bench, line, **more):
     )
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     "line", ["profile", f"{FLOW} --read 0.5 0.51", "xy --hole 4=3.8 6=5.8 10=9.8"]
 )
@@ -76,6 +77,7 @@ def _kept(heron):
                for draft in drafts for line in draft.splitlines(keepends=True))  # fmt: skip
 
 
+@pytest.mark.slow
 def test_kills_while_typing_lose_nothing_that_was_typed(heron):
     """Whatever number the process had: in a container it is always the same one."""
     rng = random.Random(8)

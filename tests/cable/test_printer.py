@@ -129,6 +129,7 @@ def test_a_cold_nozzle_does_not_feed(heron, standin, wire):
     assert "/0.00 B" in heron("cable send M105").out
 
 
+@pytest.mark.slow
 def test_a_print_survives_a_bad_cable(tube, standin, wire):
     clean = standin(*wire)
     printed = tube.json("cable print tube.gcode")
@@ -150,6 +151,7 @@ def test_a_print_survives_a_bad_cable(tube, standin, wire):
     assert thick[0] - thick[1] == pytest.approx(thick[1] - thick[2], abs=0.05)
 
 
+@pytest.mark.slow
 def test_a_reset_in_the_middle_ends_the_print(tube, standin, wire):
     standin(*wire, "--faults", "reset")
     told = tube.refuses("cable print tube.gcode", status=1)
@@ -171,6 +173,7 @@ def begun(metier, *words):
     return process
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", [signal.SIGINT, signal.SIGTERM])
 def test_stopping_a_print_leaves_the_heaters_off(tube, standin, wire, name):
     standin(*wire, "--fast", "60")
@@ -195,6 +198,7 @@ def test_stopping_while_it_heats_leaves_the_heater_off(heron, standin):
     assert "/0.00 B" in heron("cable send M105").out
 
 
+@pytest.mark.slow
 def test_a_pulled_cable_is_said(tube, standin, wire):
     running = standin(*wire, "--fast", "60")
     process = begun(tube)
@@ -206,6 +210,7 @@ def test_a_pulled_cable_is_said(tube, standin, wire):
     assert "Traceback" not in err
 
 
+@pytest.mark.slow
 def test_two_programs_at_one_port(tube, standin, wire):
     standin(*wire, "--fast", "60")
     process = begun(tube)

@@ -42,6 +42,7 @@ def warm(heron):
     return start
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("command", ["heat", "print", "guided"])
 @pytest.mark.parametrize("name", NAMES)
 def test_each_signal_leaves_it_cold(warm, name, command):
@@ -89,6 +90,7 @@ def test_killed_the_board_has_a_limit_of_its_own(warm):
         assert "M85 S1800" in board.done
 
 
+@pytest.mark.slow
 def test_a_frozen_board_is_said_to_be_hot(warm):
     board = Hostile("freezes", 25)
     with served(board, 5) as port, warm(board, port, "heat") as process:
@@ -99,6 +101,7 @@ def test_a_frozen_board_is_said_to_be_hot(warm):
     assert err.rstrip().endswith("stopped: the heater may still be on: switch the printer off")
 
 
+@pytest.mark.slow
 def test_while_somebody_is_waited_for_it_is_watched(warm):
     board = Hostile()
     with served(board, 5) as port, warm(board, port, "guided") as process:
@@ -131,6 +134,7 @@ def test_a_closed_terminal_leaves_it_cold(heron):
     assert not board.is_hot
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("mischief", ["runs_out", "waits"])
 @pytest.mark.parametrize("answer", ["g", "e"])
 def test_at_a_terminal_a_pause_is_asked_about(heron, mischief, answer):

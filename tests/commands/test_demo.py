@@ -2,10 +2,13 @@
 
 import shlex
 
+import pytest
+
 from metier.demo.script import LOGBOOK, PROFILE, STEPS
 from tests.commands.test_profile import valid
 
 
+@pytest.mark.slow
 def test_the_whole_job(metier):
     ran = metier.process("demo")
     folder = metier.folder / "metier-demo"

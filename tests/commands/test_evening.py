@@ -7,6 +7,7 @@ import pytest
 import shapely
 
 from metier.core.part_costs import PRINTED, part_cost
+from tests.conftest import not_quick
 from tests.parts.reader import read
 
 PLANS = ("flow --plan", "volumetric --plan", "xy --plan")
@@ -24,6 +25,7 @@ def shop(metier, built):
     return built(metier, set_up_fine_heron)
 
 
+@pytest.mark.slow
 def test_an_evening_takes_less_than_an_hour_and_fifteen_grams(shop):
     planned = [shop.json(f"{plan} --part part-{n}.gcode")["part"] for n, plan in enumerate(PLANS)]
     alone = sum(part["time_s"] for part in planned)
@@ -40,7 +42,7 @@ def test_an_evening_takes_less_than_an_hour_and_fifteen_grams(shop):
 
 
 @pytest.mark.parametrize("kind", PRINTED)
-@pytest.mark.parametrize("bore_mm", [0.2, 0.4, 1.0])
+@pytest.mark.parametrize("bore_mm", [0.4, *not_quick(0.2, 1.0)])
 def test_what_next_says_of_a_part_is_what_it_takes(metier, kind, bore_mm):
     metier.json(f"printer add heron --nozzle {bore_mm} --steps 412 --bed 250x250 --accel 1000")
     metier.json("spool add fern-1 --material PLA --bed-temperature 60")
@@ -78,7 +80,7 @@ def test_a_post_is_no_thinner_than_its_lines(shop):
     assert shop("xy --plan --hole 0.5 --post 0.8 --part plate.gcode").status == 0
 
 
-@pytest.mark.parametrize("limit_mm3_s", [3.0, 9.0])
+@pytest.mark.parametrize("limit_mm3_s", [3.0, *not_quick(9.0)])
 def test_no_file_asks_for_more_than_the_limit_nor_primes_with_more_than_half(shop, limit_mm3_s):
     shop.json(f"entered limit {limit_mm3_s}")
     # As fast as the limit lets a line of 0.48 x 0.2 be.
@@ -125,6 +127,7 @@ def drawn(path, width_mm):
     return found
 
 
+@pytest.mark.slow
 def test_parts_are_finished_one_by_one_where_the_head_has_room(shop):
     shop.json("flow --plan --quick --part a.gcode")
     shop.json("xy --plan --hole 6 10 --post 6 --part b.gcode")
@@ -159,6 +162,7 @@ def test_parts_are_finished_one_by_one_where_the_head_has_room(shop):
     assert over[1] == pytest.approx(max(highest) + 2)
 
 
+@pytest.mark.slow
 def test_without_room_they_are_printed_layer_by_layer_and_keep_their_speeds(shop):
     shop.json("flow --plan --quick --part a.gcode")
     shop.json("volumetric --plan --from 8 --to 12 --layer 0.15 --width 0.5 --part b.gcode")
@@ -183,6 +187,17 @@ def test_without_room_they_are_printed_layer_by_layer_and_keep_their_speeds(shop
     assert [row["state"] for row in shop.json("history")["trials"]] == ["planned", "planned"]
 
 
+def plan_what_does_not_go_together(bench):
+    set_up_fine_heron(bench)
+    bench.json("flow --plan --quick --part a.gcode")
+    bench.json("xy --plan --hole 6 --post 100")
+    bench.json("bench --temperature 225")
+    bench.json("flow --plan --quick --part c.gcode")
+    bench.json("bench --temperature 210")
+    bench.json("heat --plan --from 220 --to 210 --every 10")
+    bench.json("xy --plan --hole 6 --post 150")
+
+
 @pytest.mark.parametrize(
     ("words", "said"),
     [
@@ -197,19 +212,13 @@ def test_without_room_they_are_printed_layer_by_layer_and_keep_their_speeds(shop
         ("1 2 5 e.gcode", "do not fit on 220 x 211 mm"),
     ],
 )
-def test_what_cannot_be_one_print_is_refused(shop, words, said):
-    shop.json("flow --plan --quick --part a.gcode")
-    shop.json("xy --plan --hole 6 --post 100")
-    shop.json("bench --temperature 225")
-    shop.json("flow --plan --quick --part c.gcode")
-    shop.json("bench --temperature 210")
-    shop.json("heat --plan --from 220 --to 210 --every 10")
-    shop.json("xy --plan --hole 6 --post 150")
-    ran = shop(f"part --together {words}")
+def test_what_cannot_be_one_print_is_refused(metier, built, words, said):
+    built(metier, plan_what_does_not_go_together)
+    ran = metier(f"part --together {words}")
     assert ran.status == 2
     assert said in ran.err
     assert len(ran.err.splitlines()) == 1
-    assert not (shop.folder / "e.gcode").exists()
+    assert not (metier.folder / "e.gcode").exists()
 
 
 def test_parts_are_no_higher_than_the_printer(shop):

@@ -136,6 +136,7 @@ def week(metier):
     return Fortnight(metier)
 
 
+@pytest.mark.slow
 def test_a_fortnight_at_the_bench(week):
     bench = week.bench
     # Monday: a first evening, from nothing to done.

@@ -2,11 +2,13 @@
 
 import random
 
+import numpy as np
 import pytest
 from scipy.stats import linregress
 
-from metier.core.batches import Dot
+from metier.core.batches import Dot, batches_of, jumps_of
 from metier.core.drift import chart_of, drift, trend_of
+from metier.core.measure.readings import PRIOR_DOF
 from metier.core.measure.student import t95
 
 METRES = (0, 40, 90, 150, 210, 260)
@@ -107,3 +109,45 @@ def test_too_little_to_say():
         None, None, (), (), None,
     )  # fmt: skip
     assert drift([], 0.01, 0).dots == ()
+
+
+def test_how_far_a_batch_and_a_roll_lie_apart_is_known_as_analysis_of_variance_has_it():
+    """Components of variance by their means (ISO 5725-2, 7.4), batches of unequal size."""
+    luck = np.random.default_rng(5)
+    sizes = {"a": 3, "b": 4, "c": 2, "d": 3}
+    u = 0.003
+    rolls = {
+        batch: 1.75 + off + luck.normal(0, 0.006, sizes[batch])
+        for batch, off in zip(sizes, (0.0, 0.01, -0.01, -0.2), strict=True)
+    }
+    dots = [
+        Dot(10.0 * at, value, u, f"{batch}-{at}", batch)
+        for batch, values in rolls.items()
+        for at, value in enumerate(values)
+    ]
+    (found,) = batches_of(dots)
+    dof = sum(sizes.values()) - len(sizes)
+    squares = sum(((values - values.mean()) ** 2).sum() for values in rolls.values())
+    own = sum(u**2 * (size - 1) for size in sizes.values())
+    within = (squares - own) / dof
+    others = np.array([rolls[batch].mean() for batch in "abc"])
+    between = others.var(ddof=1) - np.mean([u**2 / sizes[batch] for batch in "abc"])
+    count = sum(sizes[batch] for batch in "abc")
+    mean = sum(rolls[batch].sum() for batch in "abc") / count
+    variance = (u**2 + within) / 3 + u**2 / count + between * (1 + 1 / 3)
+    assert (found.name, found.by) == ("d", pytest.approx(rolls["d"].mean() - mean))
+    assert found.u95 == pytest.approx(t95(PRIOR_DOF + 2) * variance**0.5, rel=1e-6)
+    last = jumps_of(dots)[-1]
+    assert (last.after, last.roll) == ("c-1", "d-0")
+    apart = (2 * u**2 + 2 * within) ** 0.5
+    assert last.u95 == pytest.approx(t95(PRIOR_DOF + dof) * apart, rel=1e-6)
+
+
+def test_where_no_batch_has_two_rolls_the_middle_step_tells_how_they_scatter():
+    values = (1.75, 1.754, 1.744, 1.751, 1.60)
+    (jump,) = jumps_of([Dot(at, one, 0.001, f"r{at}") for at, one in enumerate(values)])
+    # The smaller of the two middle ones of 4, 7, 10 and 151 µm.
+    spread = (0.007 / (0.6745 * 2**0.5)) ** 2 - 0.001**2
+    assert jump.u95 == pytest.approx(
+        t95(PRIOR_DOF + 4) * (2 * 0.001**2 + 2 * spread) ** 0.5, rel=1e-6
+    )

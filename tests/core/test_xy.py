@@ -42,6 +42,7 @@ def test_worked_numbers():
     assert not any(row.left_out for row in fit.rows)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("scale", [0.990, 0.995, 0.998, 1.0])
 def test_the_intervals_cover_the_truth(scale):
     noise = np.random.default_rng(20)

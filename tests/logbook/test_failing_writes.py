@@ -164,6 +164,7 @@ def _opening(opened, full):
     return either
 
 
+@pytest.mark.slow
 def test_two_amends_at_once_both_stay(heron):
     heron.json(f"{FLOW} --read 0.5 0.51 0.52")
     done = []
@@ -189,6 +190,7 @@ def test_two_amends_at_once_both_stay(heron):
     assert (found["sound"], found["differ"]) == (True, [])
 
 
+@pytest.mark.slow
 def test_an_export_while_others_write_holds_together(heron, tmp_path):
     stop = threading.Event()
 

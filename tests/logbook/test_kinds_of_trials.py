@@ -24,11 +24,6 @@ def fill_workshop(bench):
     )
 
 
-@pytest.fixture
-def workshop(metier, built):
-    return built(metier, fill_workshop)
-
-
 EVERYTHING = (
     "diameter --read 1.75/1.74 1.76",
     "esteps --asked 150 --mark 180 --left 35.1 34.8 35.4 --through nozzle",
@@ -66,45 +61,61 @@ BEYOND = (
 )
 
 
-def lived_through(workshop):
-    """Let all of it happen on the bench."""
+def live_until_the_nozzle_is_changed(bench):
+    fill_workshop(bench)
+    for line in EVERYTHING[:-1]:
+        bench.json(line)
+
+
+def live_through_all(bench):
+    live_until_the_nozzle_is_changed(bench)
     last = None
-    for line in EVERYTHING + BEYOND:
-        last = workshop.json(line.format(last)).get("trial")
+    for line in (EVERYTHING[-1], *BEYOND):
+        last = bench.json(line.format(last)).get("trial")
 
 
-def test_export_and_import_lose_nothing(workshop):
-    lived_through(workshop)
-    assert workshop.json("logbook check")
-    workshop.json("logbook export there.json")
+@pytest.fixture
+def lived(metier, built):
+    """Where all but the last of it happened."""
+    return built(metier, live_until_the_nozzle_is_changed)
+
+
+@pytest.fixture
+def lived_through(metier, built):
+    """Where all of it happened."""
+    return built(metier, live_through_all)
+
+
+def test_export_and_import_lose_nothing(lived_through):
+    assert lived_through.json("logbook check")
+    lived_through.json("logbook export there.json")
     there = "--logbook there.sqlite"
-    workshop.json(f"logbook import there.json {there}")
+    lived_through.json(f"logbook import there.json {there}")
     for line in ("history --limit 50", "profile", "volumetric compare", "next", "drift", "map"):
-        here, other = workshop.json(line), workshop.json(f"{line} {there}")
+        here, other = lived_through.json(line), lived_through.json(f"{line} {there}")
         assert here == other, line
-    workshop.json(f"logbook export back.json {there}")
-    first = (workshop.folder / "there.json").read_bytes()
-    assert (workshop.folder / "back.json").read_bytes() == first
-    again = workshop("logbook import back.json")
+    lived_through.json(f"logbook export back.json {there}")
+    first = (lived_through.folder / "there.json").read_bytes()
+    assert (lived_through.folder / "back.json").read_bytes() == first
+    again = lived_through("logbook import back.json")
     assert "0 new trials" in again.out
 
 
-def test_every_trial_is_shown_whole_in_80_columns(workshop):
-    lived_through(workshop)
-    listed = workshop.json("history --limit 50")["trials"]
+def test_every_trial_is_shown_whole_in_80_columns(lived_through):
+    listed = lived_through.json("history --limit 50")["trials"]
     assert {one["test"] for one in listed} == {
         "diameter", "esteps", "flow", "volumetric", "xy", "fit", "weigh", "map", "heat", "proof",
     }  # fmt: skip
-    table = workshop("history --limit 50").out
+    table = lived_through("history --limit 50").out
     assert max(len(row) for row in table.splitlines()) <= 80
     for one in listed:
-        whole = workshop(f"history {one['number']}").out
+        whole = lived_through(f"history {one['number']}").out
         assert max(len(row) for row in whole.splitlines()) <= 80, whole
         assert one["test"] in whole
         if one["state"] == "measured":
             assert one["verdict"].upper() in whole
         assert "None" not in whole
-    rows = list(csv.reader(io.StringIO(workshop("history --csv").out)))
+    rows = list(csv.reader(io.StringIO(lived_through("history --csv").out)))
     assert {len(row) for row in rows} == {len(rows[0])}
 
 
@@ -118,11 +129,9 @@ def test_every_trial_is_shown_whole_in_80_columns(workshop):
         ("motion", {"hole", "contour", "scale"}),
     ],
 )
-def test_what_a_change_leaves_doubtful_is_tried_again_in_order(workshop, what, doubtful):
-    for line in EVERYTHING[:-1]:
-        workshop.json(line)
-    workshop.json(f"printer changed heron --what {what}")
-    values = workshop.json("profile")["values"]
+def test_what_a_change_leaves_doubtful_is_tried_again_in_order(lived, what, doubtful):
+    lived.json(f"printer changed heron --what {what}")
+    values = lived.json("profile")["values"]
     assert {kind for kind, one in values.items() if one["status"] == "doubtful"} == doubtful
     expected = [one for one in ("esteps", "flow", "limit", "hole") if one in doubtful]
     seen = []
@@ -134,55 +143,51 @@ def test_what_a_change_leaves_doubtful_is_tried_again_in_order(workshop, what, d
         "contour": "xy --hole 4=4 6=6 10=10 --post 4=4 6=6 10=10",
     }
     for number in (4, 10):
-        workshop.json(f"undo {number}")
-    workshop.json("instrument zero calipers 0")
+        lived.json(f"undo {number}")
+    lived.json("instrument zero calipers 0")
     for _ in range(12):
-        step = workshop.json("next")
+        step = lived.json("next")
         if step["step"] in ("done", "proof"):
             break
         if step["command"].startswith("metier entered"):
-            workshop.json(step["command"].removeprefix("metier "))
+            lived.json(step["command"].removeprefix("metier "))
             continue
         if step["step"] not in seen:
             seen.append(step["step"])
-        workshop.json(again[step["step"]])
+        lived.json(again[step["step"]])
     assert set(seen) >= set(expected)
     # What rests on e-steps and flow comes after both are settled.
     ground = [seen.index(one) for one in ("esteps", "flow") if one in seen]
     built = [seen.index(one) for one in ("limit", "hole") if one in seen]
     assert max(ground, default=-1) < min(built)
-    values = workshop.json("profile")["values"]
+    values = lived.json("profile")["values"]
     assert all(one["status"] in ("verified", "entered") for one in values.values())
 
 
-def test_another_flow_leaves_the_limit_and_the_compensations_doubtful(workshop):
-    for line in EVERYTHING[:-1]:
-        workshop.json(line)
-    workshop.json("entered flow 99")
-    values = workshop.json("profile")["values"]
+def test_another_flow_leaves_the_limit_and_the_compensations_doubtful(lived):
+    lived.json("entered flow 99")
+    values = lived.json("profile")["values"]
     assert values["limit"]["status"] != "doubtful"
-    workshop.json("entered flow 95")
-    values = workshop.json("profile")["values"]
+    lived.json("entered flow 95")
+    values = lived.json("profile")["values"]
     for kind in ("limit", "hole", "contour"):
         assert values[kind]["status"] == "doubtful"
         assert "flow changed by -5.0 %" in values[kind]["why"]
 
 
-def test_a_new_roll_of_the_same_filament_carries_all_of_it(workshop):
-    for line in EVERYTHING[:-1]:
-        workshop.json(line)
-    old = workshop.json("profile")["values"]
-    workshop.json("spool add fern-2 --material PLA --maker Saltmarsh --colour green")
-    workshop.json("bench --spool fern-2")
-    new = workshop.json("profile")["values"]
+def test_a_new_roll_of_the_same_filament_carries_all_of_it(lived):
+    old = lived.json("profile")["values"]
+    lived.json("spool add fern-2 --material PLA --maker Saltmarsh --colour green")
+    lived.json("bench --spool fern-2")
+    new = lived.json("profile")["values"]
     for kind in ("flow", "limit", "hole", "contour", "scale"):
         assert (new[kind]["value"], new[kind]["status"]) == (old[kind]["value"], "carried")
         assert "from spool fern-1, the same filament" in new[kind]["why"]
     assert new["esteps"] == old["esteps"]
     # What is carried to a hotter bench says so.
-    workshop.json("bench --temperature 225")
-    limit = workshop.json("profile")["values"]["limit"]
+    lived.json("bench --temperature 225")
+    limit = lived.json("profile")["values"]["limit"]
     assert limit["status"] == "carried"
     assert "210 °C" in limit["why"]
-    workshop.json("bench --temperature 195")
-    assert workshop.json("profile")["values"]["limit"]["status"] == "doubtful"
+    lived.json("bench --temperature 195")
+    assert lived.json("profile")["values"]["limit"]["status"] == "doubtful"

@@ -6,6 +6,8 @@ import signal
 import subprocess
 import time
 
+import pytest
+
 from tests.conftest import METIER
 
 FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54 0.53 0.54"
@@ -22,6 +24,7 @@ def start(bench):
     )
 
 
+@pytest.mark.slow
 def test_processes_that_record_at_once_lose_nothing(heron):
     running = [start(heron) for _ in range(20)]
     numbers = []
@@ -33,6 +36,7 @@ def test_processes_that_record_at_once_lose_nothing(heron):
     assert heron.json("history")["count"] == 20
 
 
+@pytest.mark.slow
 def test_processes_that_make_the_same_logbook_at_once_all_succeed(metier):
     running = [
         subprocess.Popen(

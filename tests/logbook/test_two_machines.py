@@ -104,12 +104,23 @@ class Machine:
         return readings, said, order, fates, edits, machines
 
 
-@pytest.fixture
-def two(tmp_path):
-    one, other = Machine(tmp_path, "a"), Machine(tmp_path, "b")
+def set_up_one(bench):
+    one = Machine(bench.folder, "a")
     for line in SET_UP:
         one.json(line)
-    return one, other
+
+
+def export_a_cube(bench):
+    set_up_one(bench)
+    one = Machine(bench.folder, "a")
+    one.json(f"{CUBE} --read 1.41 1.42")
+    one.json("logbook export good.json")
+
+
+@pytest.fixture
+def two(metier, built):
+    built(metier, set_up_one)
+    return Machine(metier.folder, "a"), Machine(metier.folder, "b")
 
 
 def test_a_plan_measured_on_both_becomes_two_trials(two):
@@ -157,6 +168,7 @@ def test_withdrawing_and_bringing_back_travel(two):
     assert one.facts() == other.facts()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("how", MENDED)
 def test_what_is_mended_on_one_is_mended_on_the_other_and_taken_back_there_too(two, how):
     one, other = two
@@ -236,11 +248,9 @@ BEYOND_A_SCHEMA = {
 
 
 @pytest.fixture
-def document(two, tmp_path):
-    one, _ = two
-    one.json(f"{CUBE} --read 1.41 1.42")
-    one.json("logbook export good.json")
-    return json.loads((tmp_path / "good.json").read_text())
+def document(metier, built):
+    built(metier, export_a_cube)
+    return json.loads((metier.folder / "good.json").read_text())
 
 
 @pytest.mark.parametrize("how", SPOILT)
@@ -364,7 +374,7 @@ class TwoMachines(RuleBasedStateMachine):
             assert machine.json("logbook check")["sound"]
 
 
-TestTwoMachines = TwoMachines.TestCase
+TestTwoMachines = pytest.mark.slow(TwoMachines.TestCase)
 TestTwoMachines.settings = settings(
     max_examples=12 * LONG,
     stateful_step_count=10,

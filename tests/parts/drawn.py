@@ -20,9 +20,12 @@ from metier.parts.plate import DrawnSize, Plate
 from metier.parts.ramp import RampTube
 from metier.parts.threads import BoltAndNut
 from metier.parts.tube import Tube, TubeSection
+from tests.conftest import not_quick
 
 FILAMENT_MM = 1.75
 BORES = (0.25, 0.4, 0.5, 0.8, 1.0)
+# All of them for what is drawn in every layer; in a hurry the usual one is enough.
+EVERY_BORE = [0.4, *not_quick(0.25, 0.5, 0.8, 1.0)]
 SIZES = [DrawnSize(kind, size) for kind in ("hole", "post") for size in (4.0, 10.0, 16.0)]
 
 

@@ -25,6 +25,7 @@ from metier.parts.plate import DrawnSize, Plate
 from metier.parts.solid import square
 from tests.parts.drawn import (
     BORES,
+    EVERY_BORE,
     FILAMENT_MM,
     all_parts,
     line_of,
@@ -47,7 +48,7 @@ def test_lines_are_proposed_for_the_bore(bore_mm, line):
     assert line_for_bore(bore_mm) == line
 
 
-@pytest.mark.parametrize("bore_mm", BORES)
+@pytest.mark.parametrize("bore_mm", EVERY_BORE)
 @pytest.mark.parametrize(
     "sections",
     [
@@ -97,7 +98,7 @@ def test_a_tube_is_as_wide_outside_as_it_says_and_its_seam_is_back_left():
     assert outer.points[1][1] < outer.points[0][1]
 
 
-@pytest.mark.parametrize("bore_mm", BORES)
+@pytest.mark.parametrize("bore_mm", EVERY_BORE)
 @pytest.mark.parametrize(("outline", "size_mm"), [("round", 40.0), ("square", 60.0)])
 def test_a_stepped_ramp_reads_back_as_planned(bore_mm, outline, size_mm):
     line = line_of(bore_mm, 0.92)
@@ -113,7 +114,7 @@ def test_a_stepped_ramp_reads_back_as_planned(bore_mm, outline, size_mm):
     assert not found.capped
 
 
-@pytest.mark.parametrize("bore_mm", BORES)
+@pytest.mark.parametrize("bore_mm", EVERY_BORE)
 def test_a_ramp_that_rises_all_the_way_reads_back_as_planned(bore_mm):
     line = line_of(bore_mm)
     planned = rising(line)
@@ -159,7 +160,7 @@ def test_sections_of_a_tube_of_speeds_differ_in_speed_alone():
         assert all(one == {speed} for one in high[6:])
 
 
-@pytest.mark.parametrize("bore_mm", BORES)
+@pytest.mark.parametrize("bore_mm", EVERY_BORE)
 def test_columns_are_hottest_below_and_bridged_step_by_step(bore_mm):
     line = line_of(bore_mm)
     part = Columns(13, line, (200.0, 220.0, 210.0), 40.0)
@@ -188,7 +189,7 @@ def _crosses(run):
     return min(across) < -7.5 and max(across) > 7.5
 
 
-@pytest.mark.parametrize("bore_mm", BORES)
+@pytest.mark.parametrize("bore_mm", EVERY_BORE)
 def test_what_every_part_costs_is_what_its_lines_say(bore_mm):
     for part in all_parts(bore_mm):
         layers = printed(part)
@@ -221,7 +222,7 @@ def test_lines_to_and_fro_fill_an_area(wide_mm, deep_mm, bore_mm, flow, turned):
     assert all(inside.covers(square(1e-4, point)) for run in runs for point in run.points)
 
 
-@pytest.mark.parametrize("bore_mm", BORES)
+@pytest.mark.parametrize("bore_mm", EVERY_BORE)
 def test_holes_and_posts_are_laid_at_their_size_and_moved_by_compensation(bore_mm):
     """Their edges lie half a line beside the lines along them, to 1 µm, on every layer."""
     line = line_of(bore_mm)

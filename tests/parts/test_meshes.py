@@ -24,7 +24,7 @@ from metier.parts.solid import Body, Lofted, Slab, disc, square
 from metier.parts.threads import BoltAndNut
 from tests.conftest import LONG
 from tests.parts.crossings import crossings
-from tests.parts.drawn import BORES, all_parts, line_of, tube
+from tests.parts.drawn import EVERY_BORE, all_parts, line_of, tube
 
 
 def mesh_of(body):
@@ -33,7 +33,7 @@ def mesh_of(body):
     return trimesh.Trimesh(mesh.corners_mm, mesh.triangles, process=False)
 
 
-@pytest.mark.parametrize("bore_mm", BORES)
+@pytest.mark.parametrize("bore_mm", EVERY_BORE)
 def test_every_mesh_is_closed_as_it_is_read_from_its_file(bore_mm):
     for part in all_parts(bore_mm):
         bodies = part.bodies()

@@ -10,7 +10,7 @@ import scipy.sparse as sparse
 from scipy.sparse.linalg import spsolve
 
 from metier.parts.rings import RING_MM, Ring, RingPlate
-from tests.parts.drawn import BORES, line_of
+from tests.parts.drawn import EVERY_BORE, line_of
 
 YOUNGS_N_MM2, POISSON = 3000.0, 0.35
 
@@ -22,7 +22,7 @@ def by_formula(inner_mm, wide_mm, force_n=1.0):
     return 0.149 * force_n * radius_mm**3 / (YOUNGS_N_MM2 * inertia_mm4)
 
 
-@pytest.mark.parametrize("bore_mm", BORES)
+@pytest.mark.parametrize("bore_mm", EVERY_BORE)
 @pytest.mark.parametrize("diameter_mm", [3.0, 4.0, 6.0, 8.0, 10.0])
 def test_a_small_ring_gives_way_by_five_thousandths(bore_mm, diameter_mm):
     ring = Ring("hole", diameter_mm, (0.0, 0.0), line_of(bore_mm))
@@ -100,6 +100,7 @@ def test_the_elements_agree_with_the_formula_for_a_plain_ring():
     assert by_elements(15.0, 3.0, 0.0) == pytest.approx(by_formula(15.0, 3.0), rel=0.2)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("diameter_mm", "bore_mm"), [(12.0, 0.4), (16.0, 0.5), (30.0, 0.4)])
 def test_a_floored_ring_is_as_stiff_as_one_by_the_formula(diameter_mm, bore_mm):
     line = line_of(bore_mm)

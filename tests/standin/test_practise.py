@@ -14,6 +14,7 @@ from metier.practise.evening import Due, Evening, Refused
 from tests.doc_examples import ROOT, same
 
 
+@pytest.mark.slow
 def test_an_evening_from_nothing_to_what_is_true(metier):
     ran = metier.process("practise --seed 7 --fast 5000", patience_s=300)
     assert (ran.status, ran.err) == (0, "")
@@ -51,6 +52,7 @@ def processes(folder):
     return found
 
 
+@pytest.mark.slow
 @pytest.mark.skipif(not os.path.exists("/proc"), reason="nothing tells what runs where")
 def test_an_evening_that_is_killed_goes_on_where_it_was_left(metier):
     """However it ends, its stand-in ends; nothing of it is done twice."""

@@ -229,6 +229,7 @@ def test_the_port_is_said_before_anything_else(heron, standin):
     assert "does not run" in heron.refuses("standin stop")
 
 
+@pytest.mark.slow
 def test_a_foaming_roll_from_nothing_to_a_row_of_flows_inside_what_is_stated(heron, standin):
     """Speeds, weight and heat on a stand-in that hides them, printed over its line."""
     standin("--fast", "20000", "--filament", "foaming")
