@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from metier.demo.slicing import workshop_files
-from tests.conftest import Bench
+from tests.conftest import HANGS_S, Bench
 
 ROOT = Path(__file__).parent.parent
 # In the order in which their examples run.
@@ -112,7 +112,7 @@ class Workbench:
     def close(self) -> None:
         """Wait for what was left to run: the page stops it."""
         for process in self._running:
-            process.communicate(timeout=20)
+            process.communicate(timeout=HANGS_S)
 
 
 def main() -> None:

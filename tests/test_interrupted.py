@@ -8,7 +8,7 @@ import time
 
 import pytest
 
-from tests.conftest import LONG, METIER
+from tests.conftest import HANGS_S, LONG, METIER
 
 FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --line-model rounded"
 TIMES = 25 * LONG
@@ -39,7 +39,7 @@ def test_ctrl_c_at_any_moment_is_no_traceback(heron, line):
         process = started(heron, line)
         time.sleep(rng.random() * takes_s)
         process.send_signal(signal.SIGINT)
-        out, err = process.communicate(timeout=60)
+        out, err = process.communicate(timeout=HANGS_S)
         if "metier/" not in err and "KeyboardInterrupt" in err:
             # The interpreter, or the script that starts the program, was still coming up.
             continue
@@ -60,7 +60,7 @@ def test_kills_while_recording_lose_nothing_that_was_acknowledged(heron):
         process = started(heron, f"{FLOW} --read 0.5 0.51 --json")
         time.sleep(rng.random() * takes_s)
         process.kill()
-        out, _ = process.communicate(timeout=60)
+        out, _ = process.communicate(timeout=HANGS_S)
         if out.endswith("\n"):
             acknowledged.add(json.loads(out)["trial"])
     trials = heron.json("history --limit 9999")["trials"]
@@ -88,7 +88,7 @@ def test_kills_while_typing_lose_nothing_that_was_typed(heron):
         reading = f"0.{rng.randint(45, 55)}"
         process.stdin.write(f"{reading}\n")
         process.stdin.flush()
-        give_up = time.monotonic() + 30
+        give_up = time.monotonic() + HANGS_S
         # It is on the disk: from here on it is owed to whoever typed it.
         while _kept(heron) <= len(typed):
             assert time.monotonic() < give_up, number

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from metier.cli import COMMANDS
 from metier.show.sheet import wrapped
-from tests.conftest import METIER
+from tests.conftest import HANGS_S, METIER
 
 FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54"
 EVERYDAY = {
@@ -105,7 +105,8 @@ def test_every_locale_records_the_same_and_says_it_as_it_can(heron, environment)
     ):
         ran = subprocess.run(
             [METIER, *shlex.split(line)], input=(typed or "").encode(), capture_output=True,
-            env={**heron.environment, "METIER_DEBUG": "", **environment}, timeout=60, check=False,
+            env={**heron.environment, "METIER_DEBUG": "", **environment}, check=False,
+            timeout=HANGS_S,
         )  # fmt: skip
         # A name that a locale cannot spell is refused in a line; nothing else may differ.
         assert ran.returncode in (0, 2), (line, ran)

@@ -12,7 +12,7 @@ import pytest
 
 from metier.commands.standin import WHAT
 from tests.cable.network import Box
-from tests.conftest import METIER, set_up_heron
+from tests.conftest import HANGS_S, METIER, set_up_heron
 
 termios = pytest.importorskip("termios")
 
@@ -165,7 +165,7 @@ def begun(metier, *words):
     """Start a print, and return it once it lays down lines."""
     log = metier.folder / "seen.txt"
     process = metier.started("cable print tube.gcode --log seen.txt", *words)
-    until = time.monotonic() + 30
+    until = time.monotonic() + HANGS_S
     while not (log.exists() and "N40 " in log.read_text()):
         assert time.monotonic() < until
         assert process.poll() is None, process.communicate()
@@ -179,7 +179,7 @@ def test_stopping_a_print_leaves_the_heaters_off(tube, standin, wire, name):
     standin(*wire, "--fast", "60")
     process = begun(tube)
     process.send_signal(name)
-    out, err = process.communicate(timeout=30)
+    out, err = process.communicate(timeout=HANGS_S)
     assert (process.returncode, out) == (1, "")
     assert re.search(r"stopped: printed up to \d\.\d mm \(line \d+ of", err)
     assert err.rstrip().endswith("its heaters are off")
@@ -193,7 +193,7 @@ def test_stopping_while_it_heats_leaves_the_heater_off(heron, standin):
         while not (log.exists() and "M104 S210" in log.read_text()):
             time.sleep(0.02)
         process.send_signal(signal.SIGINT)
-        _, err = process.communicate(timeout=30)
+        _, err = process.communicate(timeout=HANGS_S)
     assert (process.returncode, err) == (1, "metier cable: stopped: its heaters are off\n")
     assert "/0.00 B" in heron("cable send M105").out
 
@@ -203,7 +203,7 @@ def test_a_pulled_cable_is_said(tube, standin, wire):
     running = standin(*wire, "--fast", "60")
     process = begun(tube)
     running.stop()
-    _, err = process.communicate(timeout=60)
+    _, err = process.communicate(timeout=HANGS_S)
     assert process.returncode == 1
     assert re.search(r"is lost: printed up to \d\.\d mm \(line \d+ of", err)
     assert err.rstrip().endswith("the heater may still be on: switch the printer off")
@@ -219,7 +219,7 @@ def test_two_programs_at_one_port(tube, standin, wire):
     assert (told.status, told.err.count("\n")) == (1, 1)
     assert "another program" in told.err
     process.send_signal(signal.SIGINT)
-    process.communicate(timeout=30)
+    process.communicate(timeout=HANGS_S)
     assert tube.json("cable steps")["carries"] == 94.6
 
 
@@ -271,7 +271,7 @@ def test_a_closed_terminal_leaves_the_guided_run_cold(heron, standin):
             if "run 1" in line:
                 process.send_signal(signal.SIGHUP)
                 break
-        _, err = process.communicate(timeout=30)
+        _, err = process.communicate(timeout=HANGS_S)
     assert process.returncode == 1
     assert "stopped: its heaters are off" in err
     assert "/0.00 B" in heron("cable send M105").out

@@ -10,6 +10,7 @@ import pytest
 from tests.cable.hostile import Hostile, served
 from tests.cable.test_hostile import COMMANDS, TOWER
 from tests.commands.test_typing import Terminal
+from tests.conftest import HANGS_S
 
 pytestmark = pytest.mark.skipif(os.name == "nt", reason="there are no such signals")
 # One that whoever runs the tests has ignored (nohup) is ignored on purpose by all that they start.
@@ -20,8 +21,8 @@ NAMES = tuple(
 )
 
 
-def waited(what, patience_s=20):
-    until = time.monotonic() + patience_s
+def waited(what):
+    until = time.monotonic() + HANGS_S
     while not what():
         assert time.monotonic() < until
         time.sleep(0.01)
@@ -55,7 +56,7 @@ def test_each_signal_leaves_it_cold(warm, name, command):
             waited(lambda: state(process) in ("T", "Z"))
             assert not board.is_hot
             process.send_signal(signal.SIGCONT)
-        _, err = process.communicate(timeout=30)
+        _, err = process.communicate(timeout=HANGS_S)
     assert process.returncode == 1
     said = "; its heaters are off" if command == "print" else "stopped: its heaters are off"
     assert err.splitlines()[-1].endswith(said)
@@ -75,7 +76,7 @@ def test_ctrl_c_twice_and_more_waits_until_it_is_off(warm, command):
         while process.poll() is None:
             process.send_signal(signal.SIGINT)
             time.sleep(0.002)
-        _, err = process.communicate(timeout=30)
+        _, err = process.communicate(timeout=HANGS_S)
     assert process.returncode == 1
     assert err.rstrip().endswith("its heaters are off")
     assert not board.is_hot
@@ -85,7 +86,7 @@ def test_killed_the_board_has_a_limit_of_its_own(warm):
     board = Hostile()
     with served(board, 5) as port, warm(board, port, "heat") as process:
         process.kill()
-        process.communicate(timeout=30)
+        process.communicate(timeout=HANGS_S)
         assert board.is_hot
         assert "M85 S1800" in board.done
 
@@ -94,9 +95,9 @@ def test_killed_the_board_has_a_limit_of_its_own(warm):
 def test_a_frozen_board_is_said_to_be_hot(warm):
     board = Hostile("freezes", 25)
     with served(board, 5) as port, warm(board, port, "heat") as process:
-        waited(lambda: board.dead, 30)
+        waited(lambda: board.dead)
         process.send_signal(signal.SIGINT)
-        _, err = process.communicate(timeout=60)
+        _, err = process.communicate(timeout=HANGS_S)
     assert process.returncode == 1
     assert err.rstrip().endswith("stopped: the heater may still be on: switch the printer off")
 

@@ -10,7 +10,7 @@ import time
 
 import pytest
 
-from tests.conftest import METIER
+from tests.conftest import HANGS_S, METIER
 
 FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --line-model rounded"
 
@@ -34,7 +34,7 @@ class Terminal:
 
     def until(self, words):
         """Wait until the command has shown these words, and forget all up to them."""
-        give_up = time.monotonic() + 20
+        give_up = time.monotonic() + HANGS_S
         while words not in self.text:
             assert time.monotonic() < give_up, self.text
             if not select.select([self.screen], [], [], 1)[0]:
@@ -125,7 +125,7 @@ def test_a_killed_process_leaves_its_readings_to_the_next(heron):
     )
     process.stdin.write("0.54\n0.55\n")
     process.stdin.flush()
-    give_up = time.monotonic() + 20
+    give_up = time.monotonic() + HANGS_S
     while not (drafts(heron) and drafts(heron)[0].read_text().count("\n") == 3):
         assert time.monotonic() < give_up
         time.sleep(0.01)

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.limit.onset import LimitRule, Seen, limit_from_ramp
+from metier.core.limit.onset import LimitRule, Seen, judge_limit, limit_from_ramp
 from metier.core.limit.plan import Nearest, price, propose_range, propose_steps
 from metier.core.limit.ramp import Continuous, Stepped, ramp_of
 from metier.core.limit.reach import Outline, Reach
@@ -344,3 +344,20 @@ def test_a_proposed_ramp_spans_what_is_known_and_stays_low(nearest, bore_mm, mat
     assert ramp.end_mm <= 102
     if similar:
         assert low < max(similar, 0.6) < high
+
+
+@pytest.mark.parametrize(
+    ("now", "verdict", "said"),
+    [
+        (8.0, "correct", "8 mm³/s, is 20 % too low"),
+        (10.9, "correct", "10.9 mm³/s, is 9 % too high"),
+        (11.5, "correct", "11.5, is above the last good flow of 11"),
+        (10.4, "keep", "as good as the one found"),
+        (9.6, "keep", "as good as the one found"),
+        (None, "correct", "no limit was in force yet"),
+    ],
+)
+def test_the_limit_in_force_is_held_against_the_one_found(now, verdict, said):
+    judged = judge_limit(10.0, None, 0.5, 11.0, now)
+    assert judged.name == verdict
+    assert said in judged.reason

@@ -8,7 +8,7 @@ import threading
 
 import pytest
 
-from tests.conftest import LONG, METIER
+from tests.conftest import HANGS_S, LONG, METIER
 
 FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --line-model rounded"
 LINES = (
@@ -126,7 +126,7 @@ def test_a_disk_that_fills_up_takes_nothing_and_what_is_said_is_true(heron, line
     ran = subprocess.run(
         [METIER, *line.split()], env={**heron.environment, "METIER_DEBUG": ""},
         preexec_fn=lambda: resource.setrlimit(resource.RLIMIT_FSIZE, (most, most)),
-        capture_output=True, text=True, check=False, timeout=60,
+        capture_output=True, text=True, check=False, timeout=HANGS_S,
     )  # fmt: skip
     assert "Traceback" not in ran.stderr
     after = stored(heron)

@@ -8,7 +8,7 @@ import time
 
 import pytest
 
-from tests.conftest import METIER
+from tests.conftest import HANGS_S, METIER
 
 FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54 0.53 0.54"
 
@@ -29,7 +29,7 @@ def test_processes_that_record_at_once_lose_nothing(heron):
     running = [start(heron) for _ in range(20)]
     numbers = []
     for process in running:
-        out, err = process.communicate(timeout=60)
+        out, err = process.communicate(timeout=HANGS_S)
         assert process.returncode == 0, err
         numbers.append(json.loads(out)["trial"])
     assert sorted(numbers) == list(range(1, 21))
@@ -49,7 +49,7 @@ def test_processes_that_make_the_same_logbook_at_once_all_succeed(metier):
         for number in range(8)
     ]
     for process in running:
-        _, err = process.communicate(timeout=60)
+        _, err = process.communicate(timeout=HANGS_S)
         assert process.returncode == 0, err
     assert len(metier.json("printer list")["printers"]) == 8
 
@@ -61,7 +61,7 @@ def test_a_process_killed_at_any_moment_loses_no_acknowledged_trial(heron):
         process = start(heron)
         time.sleep(noise.uniform(0.0, 0.12))
         process.send_signal(signal.SIGKILL)
-        out, _ = process.communicate(timeout=60)
+        out, _ = process.communicate(timeout=HANGS_S)
         if out.endswith("\n"):
             acknowledged.add(json.loads(out)["trial"])
     acknowledged.add(heron.json(FLOW)["trial"])

@@ -11,12 +11,13 @@ import pytest
 from metier.demo.running import Shell
 from metier.practise.asking import readings
 from metier.practise.evening import Due, Evening, Refused
+from tests.conftest import HANGS_S
 from tests.doc_examples import ROOT, same
 
 
 @pytest.mark.slow
 def test_an_evening_from_nothing_to_what_is_true(metier):
-    ran = metier.process("practise --seed 7 --fast 5000", patience_s=300)
+    ran = metier.process("practise --seed 7 --fast 5000")
     assert (ran.status, ran.err) == (0, "")
     # Every real command is shown as it is run, and the job goes from the first to the last.
     shown = re.findall(r"^\$ metier (\S+)", ran.out, re.MULTILINE)
@@ -65,7 +66,7 @@ def test_an_evening_that_is_killed_goes_on_where_it_was_left(metier):
                 if sign in line:
                     break
             process.kill()
-        give_up = time.monotonic() + 20
+        give_up = time.monotonic() + HANGS_S
         while processes(metier.folder / "metier-practise"):
             assert time.monotonic() < give_up
             time.sleep(0.1)

@@ -11,7 +11,7 @@ from metier.standin import dialect
 from metier.standin.firmware import Firmware, Memory
 from metier.standin.protocol import Numbering
 from metier.standin.truth import truth_of
-from tests.conftest import LONG
+from tests.conftest import HANGS_S, LONG
 
 NUMBERS = (
     *("", "-", ".", "+", "-.", "0", "-3", "12.5", "nan", "inf", "1e9", "\xb2"),
@@ -89,7 +89,7 @@ def test_what_is_poured_into_its_line(heron, standin):
             except TimeoutError:
                 # It takes no more than it can hold.
                 break
-    until = time.monotonic() + 30
+    until = time.monotonic() + HANGS_S
     # What it took it goes through first.
     while heron.process("cable steps").status:
         assert time.monotonic() < until
