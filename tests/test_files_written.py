@@ -7,7 +7,7 @@ import stat
 
 import pytest
 
-from tests.conftest import set_up_heron
+from tests.conftest import not_quick, set_up_heron
 
 # A line that writes to a file, and the name that it has to end with.
 FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.5 --line-model rounded"
@@ -67,7 +67,7 @@ def _socket(shop, end):
     os.chdir(before)
 
 
-@pytest.mark.parametrize("force", ["", " --force"])
+@pytest.mark.parametrize("force", [" --force", *not_quick("")])
 @pytest.mark.parametrize(
     "made", [_link, _hard_link, _linked_logbook, _fifo, _folder, _socket], ids=lambda f: f.__name__
 )

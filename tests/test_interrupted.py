@@ -50,6 +50,7 @@ def test_ctrl_c_at_any_moment_is_no_traceback(heron, line):
     assert heron.json("logbook check")["sound"]
 
 
+@pytest.mark.slow
 def test_kills_while_recording_lose_nothing_that_was_acknowledged(heron):
     rng = random.Random(7)
     began = time.monotonic()

@@ -12,7 +12,7 @@ import pytest
 
 from metier.commands.standin import WHAT
 from tests.cable.network import Box
-from tests.conftest import HANGS_S, METIER, set_up_heron
+from tests.conftest import HANGS_S, METIER, not_quick, set_up_heron
 
 termios = pytest.importorskip("termios")
 
@@ -33,7 +33,7 @@ def tube(metier, built):
     return built(metier, plan_a_tube)
 
 
-@pytest.fixture(params=["terminal", "tcp"])
+@pytest.fixture(params=["terminal", *not_quick("tcp")])
 def wire(request):
     """How the stand-in listens."""
     return ("--tcp", "0") if request.param == "tcp" else ()
@@ -73,6 +73,7 @@ def test_steps_are_set_stored_and_remembered(heron, standin, wire):
     assert "e-steps" in heron.json("undo")["taken_back"][0]
 
 
+@pytest.mark.slow
 def test_a_line_on_the_network(heron, standin):
     box = Box(standin().port)
     try:
@@ -277,6 +278,7 @@ def test_a_closed_terminal_leaves_the_guided_run_cold(heron, standin):
     assert "/0.00 B" in heron("cable send M105").out
 
 
+@pytest.mark.slow
 def test_readings_survive_a_cable_that_is_pulled(heron, standin):
     running = standin()
     with heron.started("esteps --feed") as process:

@@ -80,6 +80,7 @@ def test_a_post_is_no_thinner_than_its_lines(shop):
     assert shop("xy --plan --hole 0.5 --post 0.8 --part plate.gcode").status == 0
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("limit_mm3_s", [3.0, *not_quick(9.0)])
 def test_no_file_asks_for_more_than_the_limit_nor_primes_with_more_than_half(shop, limit_mm3_s):
     shop.json(f"entered limit {limit_mm3_s}")

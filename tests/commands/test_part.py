@@ -10,7 +10,7 @@ import trimesh
 
 from metier.core.flow.posterior import posterior
 from metier.core.flow.walls import DosedWall
-from tests.conftest import set_up_heron
+from tests.conftest import not_quick, set_up_heron
 
 TUBE = [
     ".49 .48 .50 .49 .49 .49 .48 .50",
@@ -178,14 +178,18 @@ def test_a_ramp_keeps_to_the_bed_and_to_what_is_reached(shop):
     ("plan", "bodies"),
     [
         ("flow --plan --walls 2 --width 0.5 --layer 0.2", ["tube 1"]),
-        ("volumetric --plan", ["ramp 1"]),
-        ("xy --plan --hole 4 10x 10y --post 6 --facets 24", ["plate 1"]),
-        ("fit --plan --pin 6 --clearances 0.1 0.2", ["pin 1", "rings 1"]),
-        ("fit --plan --thread 'M8 6H/6g'", ["bolt 1", "nut 1"]),
-        ("volumetric --strength --plan --coupon-flows 4 6 --coupons 1",
-         ["rod 1 at 4 mm3/s", "rod 1 at 6 mm3/s"]),
+        *not_quick(
+            ("volumetric --plan", ["ramp 1"]),
+            ("xy --plan --hole 4 10x 10y --post 6 --facets 24", ["plate 1"]),
+            ("fit --plan --pin 6 --clearances 0.1 0.2", ["pin 1", "rings 1"]),
+            ("fit --plan --thread 'M8 6H/6g'", ["bolt 1", "nut 1"]),
+            (
+                "volumetric --strength --plan --coupon-flows 4 6 --coupons 1",
+                ["rod 1 at 4 mm3/s", "rod 1 at 6 mm3/s"],
+            ),
+        ),
     ],
-)  # fmt: skip
+)
 def test_every_plan_becomes_a_mesh_and_what_prints_it(shop, plan, bodies):
     shop.json(f"{plan} --part part.3mf")
     assert sorted(bodies_of(shop.folder / "part.3mf")) == bodies
@@ -393,6 +397,7 @@ def test_pairs_are_felt_in_their_order(shop):
     ]  # fmt: skip
 
 
+@pytest.mark.slow
 def test_coupons_are_planned_for_what_so_thin_rods_reach(shop):
     plan = shop.json("volumetric --strength --plan")
     rods = plan["settings"]["rods"]

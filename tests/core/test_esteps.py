@@ -133,6 +133,7 @@ def test_unclear_says_what_would_settle_it_and_it_does():
     assert far == ("lengths further apart: 50 and 200 mm, twice each",)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("way", "sigma"), [("more runs", 0.45), ("a longer ask", 0.45), ("each length oftener", 0.35)]
 )

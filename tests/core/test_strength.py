@@ -38,6 +38,7 @@ def test_worked_numbers():
 
 
 @given(VALUES, VALUES)
+@pytest.mark.slow
 def test_two_flows_are_told_apart_as_student_says(slow, fast):
     group = judge_strength({4.0: slow, 8.0: fast}).groups[1]
     n, n0 = len(fast), len(slow)

@@ -22,14 +22,17 @@ TABLES = "SELECT type, name, sql FROM sqlite_schema WHERE name NOT LIKE 'sqlite%
 MEASURED = (1, 2, 3, *range(5, 10), *range(11, 16), 18, 20, 22, 23, 24)
 
 
-@pytest.fixture
-def old(metier):
-    with sqlite3.connect(metier.logbook) as connection:
+def lay_down_dump(bench):
+    with sqlite3.connect(bench.logbook) as connection:
         connection.executescript(DUMP)
         connection.execute(f"PRAGMA application_id = {APPLICATION_ID}")
         connection.execute("PRAGMA user_version = 1")
     connection.close()
-    return metier
+
+
+@pytest.fixture
+def old(metier, built):
+    return built(metier, lay_down_dump)
 
 
 def test_its_tables_are_never_changed_but_by_a_later_script():

@@ -54,6 +54,7 @@ def test_processes_that_make_the_same_logbook_at_once_all_succeed(metier):
     assert len(metier.json("printer list")["printers"]) == 8
 
 
+@pytest.mark.slow
 def test_a_process_killed_at_any_moment_loses_no_acknowledged_trial(heron):
     noise = random.Random(7)
     acknowledged = set()

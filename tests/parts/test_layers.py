@@ -8,7 +8,7 @@ import shapely
 from metier.core.line.printed import PrintedLine
 from metier.core.refusal import Refusal
 from metier.parts.coupons import Coupons
-from tests.conftest import LONG, not_quick
+from tests.conftest import LONG
 from tests.parts.drawn import all_parts, line_of, parts_of, written
 from tests.parts.reader import read
 
@@ -32,7 +32,8 @@ def drawn(lines, width_mm):
     return shapely.unary_union(shapely.buffer(paths, width_mm / 2, quad_segs=4))
 
 
-@pytest.mark.parametrize(("bore_mm", "layer_mm"), [(0.5, 0.24), *not_quick(*SAMPLED, (0.8, 0.4))])
+@pytest.mark.slow
+@pytest.mark.parametrize(("bore_mm", "layer_mm"), [*SAMPLED, (0.5, 0.24), (0.8, 0.4)])
 def test_no_layer_is_missing_and_each_rests_on_the_one_below(bore_mm, layer_mm):
     line = line_at(bore_mm, layer_mm)
     for part in parts_of(line):

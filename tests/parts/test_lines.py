@@ -189,6 +189,7 @@ def _crosses(run):
     return min(across) < -7.5 and max(across) > 7.5
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("bore_mm", EVERY_BORE)
 def test_what_every_part_costs_is_what_its_lines_say(bore_mm):
     for part in all_parts(bore_mm):

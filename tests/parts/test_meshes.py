@@ -22,7 +22,7 @@ from metier.parts.mesh import mesh_of as named_mesh_of
 from metier.parts.plate import DrawnSize, Plate
 from metier.parts.solid import Body, Lofted, Slab, disc, square
 from metier.parts.threads import BoltAndNut
-from tests.conftest import LONG
+from tests.conftest import LONG, not_quick
 from tests.parts.crossings import crossings
 from tests.parts.drawn import EVERY_BORE, all_parts, line_of, tube
 
@@ -49,6 +49,7 @@ def test_every_mesh_is_closed_as_it_is_read_from_its_file(bore_mm):
             assert read.volume == pytest.approx(drawn, rel=1e-5)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     "bore_mm", [0.25, 0.4, 1.0][0 if LONG > 1 else 1 : None if LONG > 1 else 2]
 )
@@ -180,8 +181,8 @@ def test_the_number_is_raised_in_front_on_a_tab_that_touches_the_wall_only_below
     assert tab.bounds[2] - tab.bounds[0] >= 14
 
 
-@pytest.mark.parametrize("name", ["M20x2.5 6H/6g", "M8 6G/6e", "3/4-10 UNC 2B/2A"])
-@pytest.mark.parametrize("drawn", ["least", "mid", "most"])
+@pytest.mark.parametrize("name", ["M8 6G/6e", *not_quick("M20x2.5 6H/6g", "3/4-10 UNC 2B/2A")])
+@pytest.mark.parametrize("drawn", ["least", *not_quick("mid", "most")])
 def test_a_thread_has_its_pitch_diameter_on_its_section(name, drawn):
     thread = thread_of(name)
     part = BoltAndNut(11, thread, drawn, line_of(0.4), 40.0, Compensated())

@@ -8,7 +8,7 @@ import pytest
 from metier.core.line.printed import PrintedLine
 from metier.core.refusal import Refusal
 from metier.formats.gcode_written import Bed
-from tests.conftest import LONG, not_quick
+from tests.conftest import LONG
 from tests.parts.drawn import line_of, parts_of, written
 from tests.parts.reader import read
 from tests.parts.test_layers import EVERY
@@ -17,7 +17,8 @@ SAMPLED = EVERY if LONG > 1 else [(0.4, 0.2), *random.Random(11).sample(EVERY[6:
 BED = Bed(250.0, 210.0, "corner", 220.0)
 
 
-@pytest.mark.parametrize(("bore_mm", "layer_mm"), [SAMPLED[0], *not_quick(*SAMPLED[1:])])
+@pytest.mark.slow
+@pytest.mark.parametrize(("bore_mm", "layer_mm"), SAMPLED)
 def test_what_a_file_asks_for(bore_mm, layer_mm):
     line = PrintedLine(line_of(bore_mm).width_mm, layer_mm, "rounded", 1.0)
     for part in parts_of(line):

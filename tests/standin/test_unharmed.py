@@ -56,6 +56,7 @@ def test_an_arc_of_any_radius_is_a_few_chords(turn):
     assert len(board._ends_s) <= 2000
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     "sent",
     [
