@@ -79,10 +79,10 @@ def _places(book: Logbook, options: argparse.Namespace) -> list[Place]:
 
 def _known(book: Logbook, spool: Spool, printer: int, nozzle: int) -> bool:
     row = book.connection.execute(
-        "SELECT EXISTS (SELECT 1 FROM trial WHERE printer = ?1 AND nozzle = ?2 AND spool = ?3"
-        " AND state = 'measured') OR EXISTS (SELECT 1 FROM entry WHERE printer = ?1"
-        " AND nozzle = ?2 AND spool = ?3 AND withdrawn IS NULL)",
-        (printer, nozzle, spool.id),
+        "SELECT EXISTS (SELECT 1 FROM trial WHERE printer = ? AND nozzle = ? AND spool = ?"
+        " AND state = 'measured') OR EXISTS (SELECT 1 FROM entry WHERE printer = ?"
+        " AND nozzle = ? AND spool = ? AND withdrawn IS NULL)",
+        2 * (printer, nozzle, spool.id),
     ).fetchone()
     return bool(row[0]) or bool(akin(book, spool, printer, nozzle))
 

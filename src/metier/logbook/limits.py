@@ -26,12 +26,13 @@ def known_limits(
     book: Logbook, printer: Printer | None = None, spool: Spool | None = None
 ) -> list[KnownLimit]:
     """Return the limits known on a printer or of a spool, of both if given, highest first."""
+    wanted = "(:printer IS NULL AND :spool IS NULL OR printer = :printer OR spool = :spool)"
     rows = book.connection.execute(
         "SELECT printer, nozzle, spool, temperature_c FROM trial WHERE test = 'volumetric'"
-        " AND state = 'measured' AND (?1 IS NULL AND ?2 IS NULL OR printer = ?1 OR spool = ?2)"
+        f" AND state = 'measured' AND {wanted}"
         " UNION SELECT printer, nozzle, spool, temperature_c FROM entry WHERE kind = 'limit'"
-        " AND (?1 IS NULL AND ?2 IS NULL OR printer = ?1 OR spool = ?2)",
-        (printer and printer.id, spool and spool.id),
+        f" AND {wanted}",
+        {"printer": printer and printer.id, "spool": spool and spool.id},
     )
     found = []
     for printer_id, nozzle_id, spool_id, temperature_c in rows.fetchall():
