@@ -92,13 +92,6 @@ def test_verdict_and_bound(ramp, seen, verdict, bound):
 
 
 @pytest.mark.parametrize(
-    ("now", "verdict"), [(7.5, "keep"), (7.0, "keep"), (6.0, "correct"), (8.6, "correct")]
-)
-def test_the_limit_in_force_is_kept_or_corrected(now, verdict):
-    assert limit_from_ramp(STEPPED, Seen(gaps=at(31.5)), LimitRule(), now).verdict.name == verdict
-
-
-@pytest.mark.parametrize(
     ("ramp", "heights", "flow", "u95"),
     [
         (Stepped(4, step_mm3_s=0.5, every_mm=2), (33.5, 34, 34.5, 35), 12.25, 0.774),
