@@ -9,7 +9,7 @@ from scipy.stats import linregress
 from metier.core.batches import Dot, batches_of, jumps_of
 from metier.core.drift import chart_of, drift, trend_of
 from metier.core.measure.readings import PRIOR_DOF
-from metier.core.measure.student import t95
+from metier.core.measure.student import NORMAL95, t95
 
 METRES = (0, 40, 90, 150, 210, 260)
 SHARES = (1.000, 0.998, 0.995, 0.992, 0.990, 0.985)
@@ -151,3 +151,27 @@ def test_where_no_batch_has_two_rolls_the_middle_step_tells_how_they_scatter():
     assert jump.u95 == pytest.approx(
         t95(PRIOR_DOF + 4) * (2 * 0.001**2 + 2 * spread) ** 0.5, rel=1e-6
     )
+
+
+def test_what_values_are_known_to_counts_where_they_happen_to_lie_even():
+    dots = [Dot(10.0 * at, 1.0 + 0.001 * at, 0.02) for at in range(5)]
+    # All on a line: what each is known to is what the slope is known by.
+    squares = sum((10.0 * at - 20.0) ** 2 for at in range(5))
+    assert trend_of(dots).slope_u95 == pytest.approx(t95(3) * 0.02 / squares**0.5)
+    assert chart_of(dots).high - chart_of(dots).middle == pytest.approx(3 * 0.02)
+    # A mean of two is known better by the root of two.
+    twice = [Dot(10.0 * at, 1.0, 0.02, f"r{at // 2}") for at in range(10)]
+    apart = sum((20.0 * at - 40.0) ** 2 for at in range(5))
+    expected = t95(3) * 0.02 / 2**0.5 / apart**0.5
+    assert drift(twice, 1.0, 90.0).trend.slope_u95 == pytest.approx(expected)
+
+
+def test_a_walk_is_what_checks_moved_by_beyond_their_scatter():
+    """(0.02² + 0.03² - 4·0.01²)/20 a day, and a band of 0.05, since the last check."""
+    values = {0.0: 1.0, 10.0: 1.02, 20.0: 0.99}
+    walked = drift([Dot(at, one, 0.01, "fern-1") for at, one in values.items()], 0.05, 25.0)
+    lasts = (0.05 / NORMAL95) ** 2 / ((0.0004 + 0.0009 - 0.0004) / 20)
+    assert walked.due_in == pytest.approx(lasts - 5, rel=1e-6)
+    # What checks scatter by alone is no walk.
+    still = drift([Dot(at, one, 0.03, "fern-1") for at, one in values.items()], 0.05, 25.0)
+    assert still.due_in is None

@@ -126,6 +126,8 @@ def test_recheck_tells_runs_that_disagree_from_an_ask_too_short():
 def test_unclear_says_what_would_settle_it_and_it_does():
     remedies = marked([25.2], mark_mm=75, asked_mm=50).verdict.remedies
     assert remedies == ("two lengths, twice each: 50 and 200 mm, --asked once for each --left",)
+    (both,) = marked([30.9], mark_mm=150, asked_mm=120).verdict.remedies
+    assert both.startswith("two lengths, twice each: 120 and 240 mm")
     assert lengths([49.8, 49.8, 200.1, 199.9], [50, 50, 200, 200]).verdict.name == "keep"
     remedies = marked([29.9], mark_mm=160, asked_mm=130).verdict.remedies
     assert remedies == () or "runs" in " ".join(remedies)

@@ -11,9 +11,10 @@ from metier.core.fit.bounds import bound_note
 from metier.core.fit.compensation import direction, judge_plate
 from metier.core.fit.offsets import fit_offsets
 from metier.core.fit.plate import Feature, size_of
-from metier.core.fit.repeats import Repeated, plates_differ_mm
+from metier.core.fit.repeats import PLATES_MM, Repeated, plates_differ_mm
 from metier.core.fit.warm import shrinks_mm
 from metier.core.measure.readings import Instrument
+from metier.core.measure.student import NORMAL95
 from metier.core.refusal import Refusal
 
 CALIPERS = Instrument(0.03, 0.03, 0.01)
@@ -204,8 +205,8 @@ def test_directions_in_words():
 @pytest.mark.parametrize(
     ("feature", "said"),
     [
-        (Feature("hole", 10, (4.9,)), "about half: a radius"),
-        (Feature("post", 10, (20.1,)), "was 10 a radius"),
+        (Feature("hole", 10, (4.9,)), "about half: a radius? then type 9.8"),
+        (Feature("post", 10, (20.1,)), "was 10 a radius? then type 20=20.1"),
         (Feature("hole", 10, (98.2,)), "was it 9.82"),
         (Feature("hole", 10, (0.387,)), "in inches"),
         (Feature("hole", 10, go_mm=9.9, no_go_mm=9.8), "swapped"),
@@ -260,3 +261,10 @@ def test_a_gauge_that_goes_is_held_against_what_the_others_let_expect():
     ):
         note = bound_note(Feature("hole", 10, (), go_mm=just_mm + beyond_mm), fit)
         assert note.endswith(said)
+
+
+def test_jaws_that_are_off_are_off_on_both_sides_alike():
+    """A limit of ±a on the diameter is a/2 a side, rectangular (JCGM 100:2008, 4.3.7)."""
+    parts = {one.name: one.u95 for one in fit_offsets(plate(), CALIPERS).hole.influences}
+    assert parts["calipers"] == pytest.approx(NORMAL95 * CALIPERS.accuracy_mm / 2 / math.sqrt(3))
+    assert parts["plates"] == pytest.approx(NORMAL95 * PLATES_MM)
