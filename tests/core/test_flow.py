@@ -1,15 +1,21 @@
 """The verdict on walls: keep, correct, unclear, recheck, each where it should be; what settles."""
 
+import math
 import random
 
+import numpy as np
 import pytest
+from scipy import stats
 
 from metier.core.flow.answer import Aim, Known, answer, influences
 from metier.core.flow.settling import rich, sure_after
+from metier.core.flow.signs import drift_note, pairs_note
 from metier.core.flow.trials import Dose, FlowTrial, Section, dosed_walls
 from metier.core.flow.verdict import judge_flow, plausible_flow
 from metier.core.line.bead import rounding_mm
 from metier.core.measure.instruments import figures
+from metier.core.measure.readings import PRIOR_DOF, Instrument, repeat_uncertainty
+from metier.core.measure.student import t95
 
 WALL = figures("calipers", "wall")
 EIGHT = [0.47, 0.49, 0.48, 0.46, 0.47, 0.48, 0.47, 0.46]
@@ -172,3 +178,43 @@ def test_what_would_settle_it_is_reckoned_with_what_is_there():
     now = sure_after(walls, [], Aim(), Known())
     more = [walls[0]._replace(print_number=2, walls=3, area_mm2=1.05 * walls[0].area_mm2)]
     assert now < 0.5 < sure_after(walls, more, Aim(), Known())
+
+
+@pytest.mark.parametrize(("beyond", "noted"), [(0.97, False), (1.03, True)])
+def test_a_drift_and_a_pair_of_sides_are_noted_just_beyond_their_spread(beyond, noted):
+    """Least squares of SciPy's and Student's t, what is known of the scatter counted with it."""
+    jaws = Instrument(0.012, 0.02, 0.01)
+    known = PRIOR_DOF * jaws.repeatability_mm**2
+    wobble = np.array([0.01, -0.012, 0.004, 0.009, -0.015, 0.003, 0.012, -0.011])
+    at = np.arange(8)
+    line = stats.linregress(at, wobble)
+    rest = wobble - line.intercept - line.slope * at
+    dof = PRIOR_DOF + 8 - 2
+    s_mm = math.sqrt((known + (rest**2).sum()) / dof)
+    rise_mm = t95(dof) * s_mm * 7 / math.sqrt(((at - 3.5) ** 2).sum())
+    assert (drift_note(1.5 + rest + beyond * rise_mm / 7 * at, jaws) is not None) == noted
+    # Opposite sides agree, and the pairs differ.
+    pairs = [np.array([0.02, -0.02]), np.array([0.03, -0.03])]
+    squares = sum(2 * (pair**2).sum() for pair in pairs)
+    dof = PRIOR_DOF + 4 + 4 - 2
+    apart_mm = t95(dof) * math.sqrt((known + squares) / dof) * math.sqrt(1 / 4 + 1 / 4)
+    x, y = (list(1.5 + off + pair) for off, pair in zip((0, beyond * apart_mm), pairs, strict=True))
+    assert (pairs_note([x, y, x, y], jaws) is not None) == noted
+
+
+def test_sides_of_unequal_readings_count_as_what_their_mean_is_known_to():
+    """The mean of a side of one and a side of three: u² = s²/4 (1 + 1/3), as of three readings."""
+    jaws = Instrument(0.012, 0.02, 0.01)
+    sides = [[0.50], [0.51, 0.50, 0.49]]
+    section = Section.of(1, sides, jaws)
+    assert (section.u_repeat_mm, section.dof) == repeat_uncertainty(
+        section.wall.scatter, section.wall.n, jaws, 3.0
+    )
+
+
+def test_what_was_delivered_is_known_as_well_as_its_flow():
+    trials = [printed((3, [1.46, 1.47, 1.45]), width=0.5)]
+    found = judge_flow(trials, WALL, model="rounded", flow_set=1.0)
+    share = found.delivered
+    assert share.u95 == pytest.approx(found.u95 * share.share**2, rel=0.02)
+    assert share.share == pytest.approx(1 / found.flow_new, rel=0.001)

@@ -18,7 +18,7 @@ from metier.core.flow.trials import FlowTrial, Section
 from metier.core.flow.walls import DosedWall
 from metier.core.line.bead import rounding_mm
 from metier.core.measure.readings import Instrument, estimate
-from metier.core.measure.student import t95
+from metier.core.measure.student import NORMAL95, t95
 
 CALIPERS = Instrument(0.012, 0.02, 0.01)
 H = 0.2
@@ -227,7 +227,9 @@ def test_rolls_of_a_kind_say_what_to_expect_of_another():
     found = kindred(ROLLS)
     assert found.scatter == pytest.approx(0.01811, abs=5e-6)
     assert (found.share, found.u) == pytest.approx((1.05834, 0.02098), abs=5e-6)
-    assert 100 / found.share == pytest.approx(94.49, abs=5e-3)
+    assert 100 * found.flow == pytest.approx(94.49, abs=5e-3)
+    # A flow is one over a share.
+    assert found.flow_u95 == pytest.approx(NORMAL95 * 0.02098 / 1.05834**2, abs=1e-5)
     # A cube of 1.090 ± 0.020 (1u), with nothing else in doubt: a thick wall, a print's scatter.
     thick = DosedWall(2.18 + C + 0.008, 0.0, 0.0, 1, 0.4, 2.0, H)
     scatter = math.sqrt(0.020**2 * 2.0**2 - 0.010**2) / (2.18 + 0.008)

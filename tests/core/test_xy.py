@@ -205,8 +205,8 @@ def test_directions_in_words():
 @pytest.mark.parametrize(
     ("feature", "said"),
     [
-        (Feature("hole", 10, (4.9,)), "about half: a radius? then type 9.8"),
-        (Feature("post", 10, (20.1,)), "was 10 a radius? then type 20=20.1"),
+        (Feature("hole", 10, (4.9,)), "about half: a radius\\? then type 9.8"),
+        (Feature("post", 10, (20.1,)), "was 10 a radius\\? then type 20=20.1"),
         (Feature("hole", 10, (98.2,)), "was it 9.82"),
         (Feature("hole", 10, (0.387,)), "in inches"),
         (Feature("hole", 10, go_mm=9.9, no_go_mm=9.8), "swapped"),
