@@ -10,10 +10,11 @@ import os
 import shlex
 import shutil
 import signal
+import sqlite3
 import subprocess
 import sys
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager, redirect_stderr, redirect_stdout
+from contextlib import closing, contextmanager, redirect_stderr, redirect_stdout
 from functools import cache
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -124,6 +125,12 @@ class Bench:
         )
         assert "Traceback" not in finished.stderr
         return Ran(finished.returncode, finished.stdout, finished.stderr)
+
+    @contextmanager
+    def tables(self) -> Iterator[sqlite3.Connection]:
+        """Look into the logbook's file, or put something else into it."""
+        with closing(sqlite3.connect(self.logbook)) as connection, connection:
+            yield connection
 
     def started(self, line: str, *words: str) -> "subprocess.Popen[str]":
         """Start the installed program, its streams all pipes; whoever starts it ends it."""

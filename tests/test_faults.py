@@ -1,7 +1,5 @@
 """A fault in Metier itself: one line, the traceback in a file, and what was recorded."""
 
-import sqlite3
-
 import pytest
 
 from metier.logbook import trials as trials_module
@@ -56,9 +54,8 @@ def test_a_fault_in_its_own_sql_is_not_the_logbooks(heron, monkeypatch):
 
 
 def test_a_logbook_that_lacks_a_table_is_damaged(heron):
-    with sqlite3.connect(heron.logbook) as connection:
+    with heron.tables() as connection:
         connection.execute("DROP TABLE reading")
-    connection.close()
     assert "damaged" in heron.refuses(DIAMETER, status=1)
 
 
@@ -73,10 +70,9 @@ def test_a_logbook_that_lacks_a_table_is_damaged(heron):
 )
 def test_rows_that_cannot_be_read_are_a_damaged_logbook(heron, spoil):
     heron.json(DIAMETER)
-    with sqlite3.connect(heron.logbook) as connection:
+    with heron.tables() as connection:
         connection.execute("PRAGMA ignore_check_constraints = ON")
         connection.execute(spoil)
-    connection.close()
     for line in ("history 1", "logbook check"):
         said = heron.refuses(line, status=1)
         assert "damaged" in said or "cannot be" in said

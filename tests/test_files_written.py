@@ -2,7 +2,6 @@
 
 import os
 import socket
-import sqlite3
 import stat
 
 import pytest
@@ -115,7 +114,7 @@ def test_a_folder_that_is_not_there_is_a_failure_outside(shop, line):
 
 def test_a_backup_has_what_still_stands_beside_the_logbook(shop):
     # Somebody reads on, so that the write-ahead log cannot be taken into the file.
-    with sqlite3.connect(shop.logbook) as reading:
+    with shop.tables() as reading:
         reading.execute("BEGIN")
         reading.execute("SELECT count(*) FROM trial").fetchone()
         shop.json(FLOW)

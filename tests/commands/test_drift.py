@@ -37,6 +37,7 @@ def year(metier, built):
     return built(metier, live_a_year)
 
 
+@pytest.mark.slow
 def test_twelve_months_name_the_thin_batch_and_nothing_else(year):
     found = {one["name"]: one for one in year.json("drift")["records"]}
     assert set(found) == {"diameter", "esteps", "flow"}

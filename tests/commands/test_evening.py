@@ -41,7 +41,7 @@ def test_an_evening_takes_less_than_an_hour_and_fifteen_grams(shop):
     assert [part["trial"] for part in whole["parts"]] == [1, 2, 3]
 
 
-@pytest.mark.parametrize("kind", PRINTED)
+@pytest.mark.parametrize("kind", [PRINTED[0], *not_quick(*PRINTED[1:])])
 @pytest.mark.parametrize("bore_mm", [0.4, *not_quick(0.2, 1.0)])
 def test_what_next_says_of_a_part_is_what_it_takes(metier, kind, bore_mm):
     metier.json(f"printer add heron --nozzle {bore_mm} --steps 412 --bed 250x250 --accel 1000")
@@ -53,6 +53,7 @@ def test_what_next_says_of_a_part_is_what_it_takes(metier, kind, bore_mm):
     assert told.volume_cm3 == pytest.approx(part["volume_mm3"] / 1000, rel=0.05)
 
 
+@pytest.mark.slow
 def test_next_and_plan_and_part_say_what_it_takes_before_anything_is_written(shop):
     for line in ("instrument zero calipers 0", "diameter --read 1.75 1.75 1.75"):
         shop.json(line)

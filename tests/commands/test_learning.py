@@ -1,7 +1,6 @@
 """What the logbook learns: forecasts and whether they came so, rolls of a kind, plates."""
 
 import math
-import sqlite3
 
 import pytest
 
@@ -109,7 +108,7 @@ def test_calipers_that_count_for_less_than_before_are_said_once(heron):
     line = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded --read 1.5"
     heron.json(line)
     # As trials were kept when calipers counted as ±0.01.
-    with sqlite3.connect(heron.logbook) as book:
+    with heron.tables() as book:
         book.execute("UPDATE trial SET settings = json_replace(settings, ?, 0.01)", (_ACCURACY,))
     assert "count as ±0.02 mm now" in heron(line).out
     assert "count as" not in heron(line).out

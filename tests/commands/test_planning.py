@@ -87,6 +87,7 @@ def test_bad_input_is_met_with_one_line(heron, line, said):
     assert said in heron.refuses(line)
 
 
+@pytest.mark.slow
 def test_next_leads_through_the_whole_job(metier):
     steps = []
 

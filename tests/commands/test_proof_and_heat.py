@@ -90,6 +90,7 @@ def test_steps_that_cannot_be_printed(heron, line, said):
     assert said in heron.refuses(line)
 
 
+@pytest.mark.slow
 def test_temperature_from_plan_to_profile(heron):
     heron.json("printer set heron --bed 220x220 --line-model rounded")
     heron.json("spool set fern-1 --bed-temperature 60")

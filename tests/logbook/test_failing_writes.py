@@ -53,8 +53,8 @@ class Failing(sqlite3.Connection):
 
 
 def stored(bench):
-    with sqlite3.connect(bench.logbook) as book:
-        counts = [
+    with bench.tables() as book:
+        return [
             book.execute(query).fetchone()[0]
             for query in (
                 "SELECT count(*) FROM trial WHERE state = 'measured'",
@@ -70,10 +70,9 @@ def stored(bench):
                 "SELECT total(zero_mm) FROM instrument",
             )
         ]
-    book.close()
-    return counts
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("wrong", WRONG[:LONG], ids=lambda wrong: wrong[1])
 @pytest.mark.parametrize("line", LINES if LONG > 1 else LINES[:FEW])
 def test_every_statement_may_fail_and_what_is_said_is_true(heron, monkeypatch, line, wrong):
@@ -115,6 +114,7 @@ def test_an_output_that_is_full_says_what_is_recorded(heron):
         assert "recorded" in ran.stderr
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("part", range(4 * LONG))
 @pytest.mark.parametrize("line", LINES if LONG > 1 else LINES[:2])
 def test_a_disk_that_fills_up_takes_nothing_and_what_is_said_is_true(heron, line, part):
@@ -215,6 +215,7 @@ def test_an_export_while_others_write_holds_together(heron, tmp_path):
     assert heron.json("logbook check")["sound"]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("part", range(8 * LONG))
 def test_a_damaged_logbook_is_one_line_and_never_a_traceback(heron, part):
     """Bytes overwritten, cut off or zeroed at places all over the file."""

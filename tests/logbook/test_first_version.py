@@ -23,11 +23,10 @@ MEASURED = (1, 2, 3, *range(5, 10), *range(11, 16), 18, 20, 22, 23, 24)
 
 
 def lay_down_dump(bench):
-    with sqlite3.connect(bench.logbook) as connection:
+    with bench.tables() as connection:
         connection.executescript(DUMP)
         connection.execute(f"PRAGMA application_id = {APPLICATION_ID}")
         connection.execute("PRAGMA user_version = 1")
-    connection.close()
 
 
 @pytest.fixture
@@ -169,9 +168,8 @@ def test_what_was_planned_then_is_measured_now(old, line, key, value):
 
 
 def test_it_is_exported_and_imported_with_its_settings_as_they_are(old):
-    with sqlite3.connect(old.logbook) as connection:
+    with old.tables() as connection:
         raw = dict(connection.execute("SELECT id, settings FROM trial").fetchall())
-    connection.close()
     old.json("logbook export old.json")
     document = json.loads((old.folder / "old.json").read_text())
     assert {one["id"]: one["settings"] for one in document["trials"]} == {

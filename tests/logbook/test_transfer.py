@@ -1,7 +1,6 @@
 """Carrying a logbook to another computer and back; mending and bringing back trials."""
 
 import json
-import sqlite3
 from importlib.resources import files
 
 import jsonschema
@@ -117,16 +116,14 @@ def test_export_import_and_path_say_what_is_wrong(bench):
 
 def test_what_a_newer_program_says_beside_it_makes_no_trial_say_something_else(bench):
     bench.json("undo --redo 3")
-    with sqlite3.connect(bench.logbook) as book:
+    with bench.tables() as book:
         book.execute(
             "UPDATE trial SET findings = json_remove(findings, '$.texture_mm') WHERE id = 3"
         )
-    book.close()
     assert "texture_mm" not in bench.json("history 3")["trials"][0]["findings"]
     assert bench.json("logbook check")["differ"] == []
-    with sqlite3.connect(bench.logbook) as book:
+    with bench.tables() as book:
         book.execute("UPDATE trial SET findings = json_set(findings, '$.wall_mm', 9) WHERE id = 3")
-    book.close()
     assert bench.json("logbook check")["differ"] == [3]
 
 
@@ -166,12 +163,10 @@ def test_history_is_filtered_and_given_as_csv(bench):
 
 
 def test_check_finds_what_does_not_hold_together(bench):
-    import sqlite3
 
-    with sqlite3.connect(bench.logbook) as connection:
+    with bench.tables() as connection:
         connection.execute("PRAGMA foreign_keys = OFF")
         connection.execute("DELETE FROM reading WHERE trial = 2")
-    connection.close()
     assert "without readings (2)" in bench.refuses("logbook check", status=1)
 
 

@@ -110,12 +110,10 @@ def test_settings_of_an_older_version_are_read_and_kept_as_they_are(bench):
     ],
 )
 def test_settings_that_are_none_are_named_by_check_and_import(bench, settings, said):
-    import sqlite3
 
     bench.json("bow --span 50 --read 0.3")
-    with sqlite3.connect(bench.logbook) as connection:
+    with bench.tables() as connection:
         connection.execute("UPDATE trial SET settings = ?", (json.dumps(settings),))
-    connection.close()
     assert said in bench.refuses("logbook check", status=1)
     assert "damaged" in bench.refuses("history 1", status=1)
     bench.json("logbook export bad.json")

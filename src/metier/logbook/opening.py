@@ -132,7 +132,11 @@ def _connect(path: str, mode: str = "", immutable: bool = False) -> sqlite3.Conn
         path = f"file:{_quoted(os.path.abspath(path))}?mode={mode}"
         path += "&immutable=1" if immutable else ""
     connection = sqlite3.connect(path, uri=bool(mode), timeout=LOCK_TIMEOUT_S, isolation_level=None)
-    connection.execute("PRAGMA foreign_keys = ON")
+    try:
+        connection.execute("PRAGMA foreign_keys = ON")
+    except BaseException:
+        connection.close()
+        raise
     return connection
 
 
