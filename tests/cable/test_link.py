@@ -190,7 +190,9 @@ def test_a_line_that_stays_bad_is_given_up_and_one_that_is_bad_at_times_is_not(e
 def test_errors_of_the_printer_are_said_by_name():
     board = Board(answers=lambda _: ["Error:Heating failed, system stopped! Heater_ID: 0"])
     link = Link(board)
-    with pytest.raises(CableFailure, match=r"«Heating failed, system stopped! Heater_ID: 0»"):
+    with pytest.raises(
+        CableFailure, match=r"«Heating failed, system stopped! Heater_ID: 0» \(at G28\)"
+    ):
         link.ask("G28")
     board.answers = lambda _: ["echo: cold extrusion prevented", "ok"]
     with pytest.raises(TooCold):
