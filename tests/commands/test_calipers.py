@@ -6,8 +6,10 @@ import time
 
 import pytest
 
+from metier.cable.port import opened
 from metier.formats.calipers_line import plain_line
 from tests.commands.test_typing import Terminal, drafts
+from tests.conftest import HANGS_S
 
 pty = pytest.importorskip("pty")
 tty = pytest.importorskip("tty")
@@ -75,10 +77,21 @@ def calipers():
 def test_a_port_of_their_own(heron, calipers, monkeypatch):
     sends, port = calipers
     # Nobody sits there: once they are silent for a while, that is all.
-    monkeypatch.setattr("metier.words.typed_line._DONE_S", 1)
+    monkeypatch.setattr("metier.words.typed_line._DONE_S", 3)
     monkeypatch.setattr("metier.words.typed_line._MEANWHILE_S", 0.2)
 
+    is_open = threading.Event()
+
+    def opening(*words):
+        line = opened(*words)
+        is_open.set()
+        return line
+
+    monkeypatch.setattr("metier.cable.calipers.opened", opening)
+
     def send():
+        # What was sent before is thrown away where a port is opened.
+        is_open.wait(HANGS_S)
         for line in (b"01A+00001.74\r", b"\x021.75\x03\r\n", b"1.7", b"6 mm\r"):
             time.sleep(0.05)
             os.write(sends, line)
