@@ -134,7 +134,7 @@ def _connect(path: str, mode: str = "", immutable: bool = False) -> sqlite3.Conn
     connection = sqlite3.connect(path, uri=bool(mode), timeout=LOCK_TIMEOUT_S, isolation_level=None)
     try:
         connection.execute("PRAGMA foreign_keys = ON")
-    except BaseException:
+    except sqlite3.Error:
         connection.close()
         raise
     return connection
