@@ -257,7 +257,7 @@ def test_the_picture_of_a_plate(heron):
         ("contour -0.15", 5.8),
     ],
 )
-@pytest.mark.parametrize("fitted", [False, True])
+@pytest.mark.parametrize("fitted", ["", "fitted", "and printed"])
 def test_what_is_typed_in_moves_what_the_next_plate_should_measure(
     heron, typed, comes_to_mm, fitted
 ):
@@ -268,8 +268,11 @@ def test_what_is_typed_in_moves_what_the_next_plate_should_measure(
         heron.json("entered --advised")
         heron.json("fit --pair 0.1=press 0.2=snug 0.3=slide --clearance 0.1")
         heron.json("entered hole 0.15 contour -0.08")
+    if fitted == "and printed":
+        wide = "--hole 4=4.1 6=6.1 10=10.1 --post 4=3.94 6=5.94 10=9.94"
+        plate = heron.json(f"xy {wide} --hole-set 0.15 --contour-set -0.08")
     (foreseen,) = heron.json(f"entered {typed}")["entered"][0]["forecast"]
     assert foreseen["value"] == pytest.approx(comes_to_mm)
-    # On the diameter, and of two plates.
+    # On the diameter, and of two plates as well known as this one.
     kind = typed.split()[0]
     assert foreseen["u95"] == pytest.approx(2 * math.sqrt(2) * plate[f"{kind}_u95_mm"], rel=1e-3)
