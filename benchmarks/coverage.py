@@ -15,7 +15,7 @@ import random
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.flow.answer import SURE
+from metier.core.flow.posterior import SURE
 from metier.core.flow.settling import rich
 from metier.core.flow.trials import FlowTrial, Section
 from metier.core.flow.verdict import FlowFinding, judge_flow

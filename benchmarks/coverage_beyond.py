@@ -16,21 +16,17 @@ import random
 
 from coverage_rest import Try, Went, report
 
-from metier.core.batches import Dot
-from metier.core.drift import drift
-from metier.core.flow.answer import BAND
-from metier.core.flow.points import Place, points_of
-from metier.core.flow.surface import fit
-from metier.core.flow.walls import DosedWall
+from metier.core.drift import Dot, drift
+from metier.core.flow.posterior import BAND
+from metier.core.flow.surface import Place, fit, points_of
+from metier.core.flow.trials import DosedWall
 from metier.core.heat import Step, judge_heat
 from metier.core.line.bead import rounding_mm
-from metier.core.measure.instruments import figures
+from metier.core.measure.instruments import Scale, figures, weighed
 from metier.core.measure.readings import repeat_uncertainty
-from metier.core.measure.scale import Scale, weighed
 from metier.core.measure.student import NORMAL95, t95
 from metier.core.proof import At, Job, prove
-from metier.core.weigh_verdict import judge_print
-from metier.core.weighing import Diameters, WallWitness, strand_of, weigh
+from metier.core.weighing import Diameters, WallWitness, judge_print, strand_of, weigh
 
 WALL = figures("calipers", "wall")
 WIDTH_MM, LAYER_MM = 0.6, 0.24

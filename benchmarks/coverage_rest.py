@@ -21,11 +21,11 @@ from metier.core.esteps import measured
 from metier.core.fit.feel import Pair, begin_of
 from metier.core.fit.offsets import fit_offsets
 from metier.core.fit.plate import Feature, FeatureKind
-from metier.core.limit.onset import Seen, limit_from_ramp
+from metier.core.limit.onset import Height
 from metier.core.limit.ramp import Continuous, Ramp, Stepped
 from metier.core.limit.shortfall import Fed, limit_from_feed
-from metier.core.limit.sightings import Height
 from metier.core.limit.strength import judge_strength
+from metier.core.limit.verdict import Seen, limit_from_ramp
 from metier.core.measure.instruments import figures
 
 MARK = figures("calipers", "mark")

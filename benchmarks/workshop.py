@@ -9,9 +9,18 @@ import random
 from collections.abc import Iterable
 
 from metier.standin import answers
-from metier.standin.hand import Reader, strand_readings
-from metier.standin.plastic import pushed, strand_g_per_mm, strand_mm2
-from metier.standin.shape import hole_mm, line_mm, post_mm, wall_mm, words_of_step
+from metier.standin.physics import (
+    Reader,
+    hole_mm,
+    line_mm,
+    post_mm,
+    pushed,
+    strand_g_per_mm,
+    strand_mm2,
+    strand_readings,
+    wall_mm,
+    words_of_step,
+)
 from metier.standin.truth import Filament, Fitted, truth_of
 
 HEAT_C, SPEED_MM_S, RATE_MM_S = 210.0, 40.0, 1.5

@@ -8,11 +8,10 @@ from functools import partial
 from importlib import import_module
 from io import TextIOWrapper
 
-from metier.core.refusal import Refusal
-from metier.failure import Failure
+from metier.core.errors import BadInput, Failure
 from metier.logbook.book import NOTHING_RECORDED
-from metier.logbook.failure import LogbookFailure
-from metier.show.outside import clean, clean_error, clean_json
+from metier.logbook.location import LogbookFailure
+from metier.show.sheet import clean, clean_error, clean_json
 from metier.words.parser import Answer, Parser, forget_opened, what_is_recorded
 
 # In the order of the job. A command is the module of its name in `metier.commands`, or a kind of
@@ -69,7 +68,7 @@ def main(arguments: list[str] | None = None) -> int:
     name = words[0] if words and words[0] in COMMANDS else ""
     try:
         return _run(name, words)
-    except Refusal as refusal:
+    except BadInput as refusal:
         return _fail(name, _with_recorded(refusal), 2)
     except LogbookFailure as failure:
         return _fail(name, str(failure), 1)
@@ -107,7 +106,7 @@ def output_streams() -> list[TextIOWrapper]:
 
 def _run(name: str, words: list[str]) -> int:
     if any("\udc80" <= letter <= "\udcff" for word in words for letter in word):
-        raise Refusal("the command line holds bytes that are no text in this terminal's encoding")
+        raise BadInput("the command line holds bytes that are no text in this terminal's encoding")
     if not name:
         return _front(words)
     make_parser, run = command_named(name)
@@ -165,7 +164,7 @@ def _interrupted(error: BaseException | None) -> bool:
     return False
 
 
-def _with_recorded(refusal: Refusal) -> str:
+def _with_recorded(refusal: BadInput) -> str:
     return f"{refusal}{_recorded(refusal)}"
 
 

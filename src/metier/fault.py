@@ -4,7 +4,7 @@ import os
 import sys
 import tempfile
 
-from metier.state_folder import state_folder
+from metier.whole_file import state_folder
 
 
 def report(error: BaseException, command: str) -> str:

@@ -4,7 +4,7 @@ import shlex
 import sys
 from importlib.util import find_spec
 
-from metier.failure import Failure
+from metier.core.errors import Failure
 
 # By the name that each is imported by.
 PLOTS, FITS, CABLE = ("matplotlib",), ("numpy",), ("serial",)

@@ -2,7 +2,7 @@
 
 import re
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 
 _URL = re.compile(
     r"(?:socket|rfc2217)://(?:\[[0-9a-f:.]+\]|[a-z0-9._-]+):\d{1,5}"
@@ -22,13 +22,13 @@ def checked_port(text: str) -> str:
     ('/dev/ttyACM0', 'socket://192.168.1.20:7125')
 
     Raises:
-        Refusal: it is neither a device nor socket:// or rfc2217:// with host and port.
+        BadInput: it is neither a device nor socket:// or rfc2217:// with host and port.
     """
     name = text.strip()
     plain = name.isprintable() and 0 < len(name) <= _LONGEST and not name.startswith("-")
     if plain and ("://" not in name or _URL.fullmatch(name)):
         return name
-    raise Refusal(
+    raise BadInput(
         f"{text[:60]!r} is no port: give a device (/dev/ttyACM0, COM3), socket://HOST:PORT or "
         "rfc2217://HOST:PORT"
     )

@@ -1,10 +1,11 @@
-"""Files written whole or not at all, and never over a logbook: the one door for all of them."""
+"""Whatever is written: whole or not at all, and never over a logbook."""
 
 import os
 import stat
+import sys
 from contextlib import suppress
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 
 # What SQLite and Metier keep beside a logbook begins with its name and one of these.
 _BESIDE = ("-wal", "-shm", "-journal", ".")
@@ -20,7 +21,7 @@ def check_target(path: str, *, overwrite: bool) -> None:
     """Refuse a file that may not be written, before there is anything to write.
 
     Raises:
-        Refusal: it is a logbook, or beside one; a link, a folder or no regular file; or it is
+        BadInput: it is a logbook, or beside one; a link, a folder or no regular file; or it is
             there already and ``overwrite`` is not set.
         OSError: there is no such folder, or it cannot be looked into.
     """
@@ -35,13 +36,13 @@ def check_target(path: str, *, overwrite: bool) -> None:
     except (OSError, ValueError) as error:
         raise _unwritable(path, error) from None
     if stat.S_ISLNK(mode):
-        raise Refusal(f"{path} is a link to {os.path.realpath(path)}: name that file itself")
+        raise BadInput(f"{path} is a link to {os.path.realpath(path)}: name that file itself")
     if stat.S_ISDIR(mode):
-        raise Refusal(f"{path} is a folder: name a file in it")
+        raise BadInput(f"{path} is a folder: name a file in it")
     if not stat.S_ISREG(mode):
-        raise Refusal(f"{path} is no regular file: name another")
+        raise BadInput(f"{path} is no regular file: name another")
     if not overwrite:
-        raise Refusal(f"{path} exists: choose another name, or --force to write over it")
+        raise BadInput(f"{path} exists: choose another name, or --force to write over it")
 
 
 def write_whole(path: str, content: str | bytes, *, overwrite: bool) -> None:
@@ -50,7 +51,7 @@ def write_whole(path: str, content: str | bytes, *, overwrite: bool) -> None:
     It keeps the mode of the one it replaces.
 
     Raises:
-        Refusal: see `check_target`.
+        BadInput: see `check_target`.
         OSError: it cannot be written.
     """
     # Too much for a command that only has to name its logbook here.
@@ -85,11 +86,11 @@ def _refuse_logbook(path: str) -> None:
             for kept in (logbook, os.path.realpath(logbook)):
                 beside = one.removeprefix(kept)
                 if beside != one and (not beside or beside.startswith(_BESIDE)):
-                    raise Refusal(f"{path} is the logbook, or belongs to it: choose another name")
+                    raise BadInput(f"{path} is the logbook, or belongs to it: choose another name")
         for name in (logbook, *(logbook + end for end in _BESIDE[:-1])):
             with suppress(OSError):
                 if os.path.samefile(path, name):
-                    raise Refusal(f"{path} is the logbook, or belongs to it: choose another name")
+                    raise BadInput(f"{path} is the logbook, or belongs to it: choose another name")
 
 
 def _unwritable(path: str, error: Exception) -> OSError:
@@ -102,3 +103,16 @@ def _umask() -> int:
     mask = os.umask(0)
     os.umask(mask)
     return mask
+
+
+def state_folder() -> str:
+    """Return where a program keeps such files (XDG Base Directory Specification, 0.8); no
+    absolute path where there is no home."""
+    if not sys.platform.startswith("linux"):
+        import platformdirs
+
+        return platformdirs.user_state_dir("metier", appauthor=False)
+    folder = os.environ.get("XDG_STATE_HOME", "")
+    if not os.path.isabs(folder):
+        folder = os.path.expanduser("~/.local/state")
+    return os.path.join(folder, "metier")

@@ -6,10 +6,9 @@ from collections import deque
 from metier.cable.guard import Guard
 from metier.cable.link import Link
 from metier.standin import dialect
-from metier.standin.faults import Cable
 from metier.standin.firmware import Firmware, Memory
-from metier.standin.protocol import Numbering
 from metier.standin.truth import truth_of
+from metier.standin.wire import Cable, Numbering
 
 
 class Board:

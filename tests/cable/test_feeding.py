@@ -2,8 +2,8 @@
 
 import pytest
 
-from metier.cable.failure import CableFailure
 from metier.cable.link import Link
+from metier.cable.port import CableFailure
 from tests.cable.board import Working, plug_in
 
 # What a right e-steps value is for this board, as a gear of its own says.

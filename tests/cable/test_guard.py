@@ -2,11 +2,10 @@
 
 import pytest
 
-from metier.cable.failure import HeaterFault
-from metier.cable.gcode_line import commands_of
-from metier.cable.guard import Guard, Most
+from metier.cable.guard import Guard, Most, commands_of
 from metier.cable.outgoing import Allowed, Outgoing
-from metier.core.refusal import Refusal
+from metier.cable.port import HeaterFault
+from metier.core.errors import BadInput
 
 
 def judged(told, shown, *, most=None, every_s=1.0):
@@ -160,13 +159,13 @@ def test_what_nobody_can_have_meant_is_refused(lines, said):
     outgoing = Outgoing(ALLOWED)
     for line in lines[:-1]:
         outgoing.check(line)
-    with pytest.raises(Refusal) as refused:
+    with pytest.raises(BadInput) as refused:
         outgoing.check(lines[-1])
     assert said in str(refused.value)
 
 
 def test_steps_that_are_not_known_are_not_set_by_a_file():
-    with pytest.raises(Refusal, match="sets the e-steps to 412; the logbook knows none"):
+    with pytest.raises(BadInput, match="sets the e-steps to 412; the logbook knows none"):
         Outgoing(Allowed(Most(), None)).check("M92 E412")
 
 

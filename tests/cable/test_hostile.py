@@ -5,7 +5,7 @@ import random
 
 import pytest
 
-from metier.cable.job import surveyed
+from metier.cable.printing import surveyed
 from tests.cable.board import plug_in
 from tests.cable.hostile import Hostile
 from tests.conftest import not_quick
@@ -199,7 +199,7 @@ def test_what_changes_under_way_is_stopped_at(printer, monkeypatch):
         path.write_text(TOWER.replace("G1 X-5 E0.5", "M502", 1))
         return whole
 
-    monkeypatch.setattr("metier.commands.cable_print.surveyed", survey)
+    monkeypatch.setattr("metier.commands.cable_work.surveyed", survey)
     _, last = printer(board, "print")
     assert "line 9 («M502»): M502 sets everything back" in last
     assert last.endswith(OFF)

@@ -4,13 +4,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.cable.failure import CableFailure, ResetInTheMiddle, TooCold
-from metier.cable.gcode_line import numbered
+from metier.cable.guard import numbered
 from metier.cable.link import Link
+from metier.cable.port import CableFailure, ResetInTheMiddle, TooCold
 from metier.cable.replies import Heat, Shown, heat_in, reply_of, shown_in, steps_in
 from metier.cable.talking import store_steps
-from metier.standin.faults import Cable
-from metier.standin.protocol import Numbering
+from metier.standin.wire import Cable, Numbering
 from tests.cable.board import Board, met
 
 

@@ -6,7 +6,7 @@ import pytest
 
 from metier.cable import log
 from metier.cable.log import CableLog, given_log, log_beside, own_log
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 
 HEAD = "# what Metier sent (>) and received (<) over a printer's cable\n"
 
@@ -59,7 +59,7 @@ def test_within_one_run_it_stays_bounded(tmp_path, monkeypatch):
 def test_nothing_else_is_appended_to(tmp_path, make, said):
     path = tmp_path / "x.log"
     make(path)
-    with pytest.raises(Refusal, match=said):
+    with pytest.raises(BadInput, match=said):
         given_log(str(path))
     assert not (tmp_path / "other").exists()
 

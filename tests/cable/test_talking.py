@@ -2,11 +2,10 @@
 
 import pytest
 
-from metier.cable.failure import CableFailure, LineLost, TooCold
-from metier.cable.job import job_lines, surveyed
-from metier.cable.printing import CutShort, Job
+from metier.cable.port import CableFailure, LineLost, TooCold
+from metier.cable.printing import CutShort, Job, job_lines, surveyed
 from metier.cable.talking import feed, heat_to, read_heat, read_steps, store_steps
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from tests.cable.board import Board, Working, met
 from tests.cable.hostile import Hostile
 
@@ -181,6 +180,6 @@ def test_a_print_that_is_cut_short_says_how_far_it_came(job, failure, said):
 def test_what_is_no_job_is_refused(tmp_path, text, said):
     path = tmp_path / "x.gcode"
     path.write_text(text)
-    with pytest.raises(Refusal) as refused:
+    with pytest.raises(BadInput) as refused:
         surveyed(str(path), None)
     assert said in str(refused.value)

@@ -7,7 +7,7 @@ import time
 import pytest
 
 from metier.cable.port import opened
-from metier.formats.calipers_line import plain_line
+from metier.formats.quantity import plain_line
 from tests.commands.test_typing import Terminal, drafts
 from tests.conftest import HANGS_S
 
@@ -87,7 +87,7 @@ def test_a_port_of_their_own(heron, calipers, monkeypatch):
         is_open.set()
         return line
 
-    monkeypatch.setattr("metier.cable.calipers.opened", opening)
+    monkeypatch.setattr("metier.cable.port.opened", opening)
 
     def send():
         # What was sent before is thrown away where a port is opened.

@@ -6,7 +6,7 @@ import math
 import pytest
 import shapely
 
-from metier.core.part_costs import PRINTED, part_cost
+from metier.core.materials import PRINTED, part_cost
 from tests.conftest import not_quick
 from tests.parts.reader import read
 

@@ -9,7 +9,7 @@ import pytest
 import trimesh
 
 from metier.core.flow.posterior import posterior
-from metier.core.flow.walls import DosedWall
+from metier.core.flow.trials import DosedWall
 from tests.conftest import not_quick, set_up_heron
 
 TUBE = [

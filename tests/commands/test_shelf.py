@@ -101,7 +101,7 @@ def test_a_recorded_trial_of_any_kind_is_drawn_again(shop):
 
 
 def test_equal_readings_lie_side_by_side_and_an_outlier_squashes_nothing():
-    from metier.show.wall_plot import WallPoint, _span, _spread
+    from metier.show.flow_plots import WallPoint, _span, _spread
 
     assert _spread([1.5, 1.51, 1.5, 1.5]) == [0, 0, 1, 2]
     readings = [("", 1.5), ("", 1.51), ("", 1.5), ("", 4.7)]

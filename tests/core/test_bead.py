@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from metier.core.errors import BadInput
 from metier.core.flow.trials import Dose
 from metier.core.line.bead import LINE_MODELS, area_mm2, rounding_mm, spacing_mm, wall_mm
-from metier.core.refusal import Refusal
 
 layers = st.floats(0.05, 0.6)
 widths = st.floats(1.0, 4.0)  # of the layer height
@@ -46,7 +46,7 @@ def test_both_models_dose_what_just_fills_the_distance(layer, times):
 )
 def test_impossible_lines_are_refused(width, layer):
     for model in LINE_MODELS:
-        with pytest.raises(Refusal, match="line width"):
+        with pytest.raises(BadInput, match="line width"):
             area_mm2(width, layer, model)
 
 
@@ -54,5 +54,5 @@ def test_an_aim_replaces_the_line_models_wall_but_must_be_one():
     dose = Dose.of_aim(0.9, 2, 0.2, 1.0)
     assert wall_mm(2, dose.spacing_mm, 0.2) + 0.008 == pytest.approx(0.9)
     assert dose.area_mm2 == pytest.approx(0.2 * dose.spacing_mm)
-    with pytest.raises(Refusal, match="no wall"):
+    with pytest.raises(BadInput, match="no wall"):
         Dose.of_aim(0.04, 2, 0.2, 1.0)

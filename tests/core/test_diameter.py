@@ -5,9 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from metier.core.diameter import judge_diameter
-from metier.core.measure.gauge import check_against
-from metier.core.measure.instruments import CHECKED_MM, Named, figures
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
+from metier.core.measure.instruments import CHECKED_MM, Named, check_against, figures
 
 STRAND = figures("calipers", "strand")
 
@@ -49,7 +48,7 @@ def test_the_flow_factor_makes_up_for_the_cross_section(diameter_mm, slicer_mm):
 
 @pytest.mark.parametrize("places_mm", [[], [[]], [[17.5]], [[0.175]], [[0.069]]])
 def test_what_is_no_strand_is_refused(places_mm):
-    with pytest.raises(Refusal):
+    with pytest.raises(BadInput):
         judge_diameter(places_mm, 1.75, STRAND)
 
 
@@ -75,7 +74,7 @@ def test_a_gauge_tells_whether_calipers_can_be_believed(readings_mm, verdict):
     found = check_against(readings_mm, 10.0, STRAND._replace(accuracy_mm=CHECKED_MM["strand"]))
     assert found.verdict.name == verdict
     assert found.accuracy == pytest.approx(abs(found.off) + found.off_u95)
-    with pytest.raises(Refusal):
+    with pytest.raises(BadInput):
         check_against([1.0], 10.0, STRAND)
 
 

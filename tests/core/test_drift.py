@@ -6,8 +6,7 @@ import numpy as np
 import pytest
 from scipy.stats import linregress
 
-from metier.core.batches import Dot, batches_of, jumps_of
-from metier.core.drift import chart_of, drift, trend_of
+from metier.core.drift import Dot, batches_of, chart_of, drift, jumps_of, trend_of
 from metier.core.measure.readings import PRIOR_DOF
 from metier.core.measure.student import NORMAL95, t95
 

@@ -8,9 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from metier.core.errors import BadInput
 from metier.core.esteps import measured
 from metier.core.measure.instruments import figures
-from metier.core.refusal import Refusal
 
 MARK = figures("calipers", "mark")
 CUT = figures("calipers", "cut")
@@ -244,7 +244,7 @@ def test_mm_per_motor_turn():
     ],
 )
 def test_what_cannot_be_is_refused(refused):
-    with pytest.raises(Refusal):
+    with pytest.raises(BadInput):
         refused()
 
 
@@ -261,5 +261,5 @@ def test_two_lengths():
     assert lengths([49, 49, 194, 194], [50, 50, 200, 200]).verdict.name == "correct"
     assert lengths([46, 49, 190, 199], [50, 50, 200, 200]).verdict.name == "recheck"
     assert lengths([49.5, 99.3], [50, 100]).verdict.name == "unclear"
-    with pytest.raises(Refusal, match="needs two"):
+    with pytest.raises(BadInput, match="needs two"):
         lengths([49, 49], [50, 50])

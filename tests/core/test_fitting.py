@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from metier.core.errors import BadInput
 from metier.core.fit.feel import FEELS, Pair, begin_of, judge_feel, opening
 from metier.core.fit.thread import looser_classes, thread_of
-from metier.core.refusal import Refusal
 
 PAIRS = [Pair(0.1, "press"), Pair(0.2, "snug"), Pair(0.3, "slide"), Pair(0.4, "loose")]
 
@@ -178,7 +178,7 @@ def test_engagement_of_nine_pitches_outside_the_coarse_and_fine_series():
     ],
 )
 def test_unknown_threads_are_refused(designation, said):
-    with pytest.raises(Refusal, match=said):
+    with pytest.raises(BadInput, match=said):
         thread_of(designation)
 
 

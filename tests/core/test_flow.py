@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from metier.core.flow.answer import Aim, Known, answer, influences
+from metier.core.flow.posterior import Aim, Known, answer, influences
 from metier.core.flow.settling import rich, sure_after
 from metier.core.flow.signs import drift_note, pairs_note
 from metier.core.flow.trials import Dose, FlowTrial, Section, dosed_walls

@@ -8,12 +8,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.fit.foreseen import PlateTold, hole_measures, outline_measures
-from metier.core.job.layers import Layers
-from metier.core.job.loops import Loop, lines_of_layer
+from metier.core.errors import BadInput
+from metier.core.fit.plate import PlateTold, hole_measures, outline_measures
+from metier.core.job.layers import Layers, Loop, lines_of_layer
 from metier.core.job.moves import PRINT, TRAVEL, Moves
 from metier.core.job.outer import outer_loops, walls_by_tool
-from metier.core.refusal import Refusal
 
 WIDE, HIGH, AREA = 0.4, 0.2, math.pi * 1.75**2 / 4
 FED = WIDE * HIGH / AREA
@@ -134,7 +133,7 @@ def test_by_head_over_all_layers():
     # The inner colour is seen from inside the hollow.
     assert inside.outer_share == 1.0
     assert outside.other_mm == pytest.approx(0)
-    with pytest.raises(Refusal, match="nothing is printed"):
+    with pytest.raises(BadInput, match="nothing is printed"):
         walls_by_tool(moves_of([]), AREA)
 
 

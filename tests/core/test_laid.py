@@ -4,8 +4,7 @@ import math
 
 import pytest
 
-from metier.core.job.laid import moves_of, steps_of
-from metier.core.job.moves import PRIME, RETRACT
+from metier.core.job.moves import PRIME, RETRACT, moves_of, steps_of
 from metier.core.line.runs import Layer, Run
 
 STRAND_MM2 = math.pi * 1.75**2 / 4

@@ -5,13 +5,12 @@ import math
 import numpy as np
 import pytest
 
-from metier.core.flow.answer import Aim
+from metier.core.errors import BadInput
 from metier.core.flow.mapped import judge_map, level
-from metier.core.flow.points import Place, Points, points_of
-from metier.core.flow.surface import Surface, fit
-from metier.core.flow.walls import DosedWall
+from metier.core.flow.posterior import Aim
+from metier.core.flow.surface import Place, Points, Surface, fit, points_of
+from metier.core.flow.trials import DosedWall
 from metier.core.line.bead import rounding_mm
-from metier.core.refusal import Refusal
 
 APART_MM = 0.6 - rounding_mm(0.24)
 
@@ -188,7 +187,7 @@ def test_where_one_flow_serves_all_speeds():
 
 
 def test_nothing_to_map():
-    with pytest.raises(Refusal, match="nothing to map"):
+    with pytest.raises(BadInput, match="nothing to map"):
         fit(Points((), (), (), ()))
-    with pytest.raises(Refusal, match="not of the lines"):
+    with pytest.raises(BadInput, match="not of the lines"):
         points_of([wall(1.0, 1.2)._replace(wall_mm=9.0)], [Place(40, 210)], 0.01)

@@ -7,9 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.job.motion import Motion, times_s
+from metier.core.errors import BadInput
+from metier.core.job.cost import Motion, times_s
 from metier.core.job.moves import JUMP, PRINT, RETRACT, Moves
-from metier.core.refusal import Refusal
 
 STEP = st.tuples(st.floats(-50, 50), st.floats(-50, 50)).filter(
     lambda step: math.hypot(*step) > 0.1
@@ -86,9 +86,9 @@ def test_a_jump_takes_no_time_and_a_job_without_feeds_is_refused():
     moves = moves_of([(100, 0), (500, 0), (600, 0)])
     moves.kind[2] = JUMP
     assert times_s(moves, moves.feed, Motion())[2] == 0
-    with pytest.raises(Refusal, match="no feed rate"):
+    with pytest.raises(BadInput, match="no feed rate"):
         times_s(moves, np.zeros(4), Motion())
-    with pytest.raises(Refusal, match="above zero"):
+    with pytest.raises(BadInput, match="above zero"):
         times_s(moves, moves.feed, Motion(0.0))
     first = moves.feed.copy()
     first[1] = 0.0

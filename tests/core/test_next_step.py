@@ -2,8 +2,7 @@
 
 import pytest
 
-from metier.core.next_step import Station, next_step
-from metier.core.symptoms import SYMPTOMS, causes_of
+from metier.core.next_step import SYMPTOMS, Station, causes_of, next_step
 
 
 def station(step, status, **more):

@@ -8,14 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.flow.answer import Known
-from metier.core.flow.forecast import forecast
-from metier.core.flow.posterior import PRIOR_U, Prior, posterior
-from metier.core.flow.repeats import print_scatter, repeated
-from metier.core.flow.response import FlowedWall, response
-from metier.core.flow.rolls import Roll, kindred
-from metier.core.flow.trials import FlowTrial, Section
-from metier.core.flow.walls import DosedWall
+from metier.core.flow.posterior import PRIOR_U, Known, Prior, posterior
+from metier.core.flow.repeats import FlowedWall, Roll, kindred, print_scatter, repeated, response
+from metier.core.flow.settling import forecast
+from metier.core.flow.trials import DosedWall, FlowTrial, Section
 from metier.core.line.bead import rounding_mm
 from metier.core.measure.readings import Instrument, estimate
 from metier.core.measure.student import NORMAL95, t95

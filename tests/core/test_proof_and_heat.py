@@ -4,10 +4,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from metier.core.errors import BadInput
 from metier.core.heat import ASPECTS, WORDS, Step, judge_heat
 from metier.core.measure.instruments import figures
 from metier.core.proof import At, Job, later, prove
-from metier.core.refusal import Refusal
 
 JAWS = figures("calipers", "wall")
 BAND = (-0.02, 0.03)
@@ -81,7 +81,7 @@ def test_grams_and_minutes():
     ],
 )
 def test_parts_that_cannot_be(places, said):
-    with pytest.raises(Refusal, match=said):
+    with pytest.raises(BadInput, match=said):
         proved(places)
 
 
@@ -138,9 +138,9 @@ def test_ends_of_the_steps_are_bounds():
     assert judge_heat(steps("225=many/rough/fell/holds", "220=many/even/fell/holds"), 220).verdict
     none = judge_heat(steps("225=many/rough/fell/holds", "220=many/even/fell/holds"), 220)
     assert (none.verdict.name, none.best_c) == ("recheck", None)
-    with pytest.raises(Refusal, match="one step"):
+    with pytest.raises(BadInput, match="one step"):
         judge_heat(TOWER[:1], 215)
-    with pytest.raises(Refusal, match="given twice"):
+    with pytest.raises(BadInput, match="given twice"):
         judge_heat([*TOWER, TOWER[0]], 215)
 
 

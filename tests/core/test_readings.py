@@ -9,6 +9,7 @@ from GTC import ureal
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
+from metier.core.errors import BadInput
 from metier.core.measure.instruments import figures
 from metier.core.measure.readings import (
     Instrument,
@@ -18,7 +19,6 @@ from metier.core.measure.readings import (
     suspects,
 )
 from metier.core.measure.student import f_quantile, t95
-from metier.core.refusal import Refusal
 
 WALL = figures("calipers", "wall")
 hundredths = st.integers(30, 70).map(lambda n: n / 100)
@@ -126,7 +126,7 @@ def test_zero_is_subtracted():
 
 @pytest.mark.parametrize("sides_mm", [[], [[]], [[0.47], []], [[math.nan]], [[math.inf, 0.4]]])
 def test_what_is_no_reading_is_refused(sides_mm):
-    with pytest.raises(Refusal):
+    with pytest.raises(BadInput):
         estimate_sides(sides_mm, WALL)
 
 

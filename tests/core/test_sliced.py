@@ -5,13 +5,11 @@ import math
 import numpy as np
 import pytest
 
-from metier.core.job.cost import job_cost
-from metier.core.job.motion import Motion, times_s
+from metier.core.errors import BadInput
+from metier.core.job.cost import Motion, job_cost, times_s
 from metier.core.job.sliced_ramp import ramp_in
-from metier.core.job.sliced_sections import read_sections
-from metier.core.job.sliced_walls import wall_target
+from metier.core.job.sliced_walls import read_sections, wall_target
 from metier.core.line.bead import LINE_MODELS, rounding_mm
-from metier.core.refusal import Refusal
 from metier.demo.slicing import SlicedLine, Style, cube, globe, ramp
 from metier.formats.gcode import read_gcode
 
@@ -81,7 +79,7 @@ def test_what_is_neither_layers_nor_a_spiral_is_refused(read):
     line = SlicedLine(0.46, 0.2)
     spiral = cube(line, bottom=2, spiral=True, layers=30)
     flat = "\n".join(one for one in cube(line).splitlines() if "Z0.2" not in one)
-    with pytest.raises(Refusal, match="neither layers nor a spiral"):
+    with pytest.raises(BadInput, match="neither layers nor a spiral"):
         walls_in(read(spiral + flat), 1.75)
 
 
@@ -109,7 +107,7 @@ def test_seams_that_slope_leave_layers_flat(read):
 
 def test_a_part_with_walls_on_one_side_only_is_no_cube(read):
     flat = [f"G1 Z{0.2 * n:.1f}\nG1 X50 Y0 E2\nG1 X50 Y50 E2\nG0 X0 Y0" for n in range(1, 20)]
-    with pytest.raises(Refusal, match="one side only"):
+    with pytest.raises(BadInput, match="one side only"):
         walls_in(read("G90\nM83\nG1 F1200\n" + "\n".join(flat)), 1.75)
 
 
@@ -180,9 +178,9 @@ def test_two_walls_need_no_line_model(read):
 def test_tops_and_what_is_no_cube(read):
     line = SlicedLine(0.5, 0.2)
     assert walls_in(read(cube(line, walls=2, closed_top=True)), 1.75).closed_top
-    with pytest.raises(Refusal, match="no straight walls"):
+    with pytest.raises(BadInput, match="no straight walls"):
         walls_in(read(globe(line, radius_mm=8)), 1.75)
-    with pytest.raises(Refusal, match="layers are printed"):
+    with pytest.raises(BadInput, match="layers are printed"):
         walls_in(read(cube(line, layers=3)), 1.75)
 
 
@@ -225,7 +223,7 @@ def test_continuous_and_capped_ramps(read):
     [([10 - 0.5 * step for step in range(12)], "falls"), ([8.0] * 12, "same at every height")],
 )
 def test_what_is_no_ramp_is_refused(read, flows, said):
-    with pytest.raises(Refusal, match=said):
+    with pytest.raises(BadInput, match=said):
         ramp_in(read(ramp(SlicedLine(0.5, 0.2), flows, 10)), 1.75, AT_ONCE)
 
 
@@ -306,7 +304,7 @@ def test_cost_of_a_job_and_of_its_limit(read):
     more = job_cost(moves, 1.75, MOTION, flow=1.1)
     assert more.filament_mm == pytest.approx(11)
     assert more.time_s == found.time_s
-    with pytest.raises(Refusal, match="above zero"):
+    with pytest.raises(BadInput, match="above zero"):
         job_cost(moves, 1.75, MOTION, [0.0])
 
 

@@ -5,11 +5,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
 
-from metier.core.limit.coupons import at_speed, speed_notes
+from metier.core.errors import BadInput
 from metier.core.limit.shortfall import Fed, limit_from_feed
-from metier.core.limit.strength import judge_strength
+from metier.core.limit.strength import at_speed, judge_strength, speed_notes
 from metier.core.measure.readings import Instrument
-from metier.core.refusal import Refusal
 
 MARK = Instrument(0.25, 0.03, 0.01)
 COUPONS = {
@@ -91,7 +90,7 @@ def test_nothing_lost_is_a_lower_bound():
     ],
 )
 def test_coupons_that_cannot_tell_are_refused(coupons, said):
-    with pytest.raises(Refusal, match=said):
+    with pytest.raises(BadInput, match=said):
         judge_strength(coupons)
 
 
@@ -164,7 +163,7 @@ def test_slip_and_melting_are_told_apart(moved, verdict, said):
     ],
 )
 def test_lengths_that_cannot_tell_are_refused(lengths, said):
-    with pytest.raises(Refusal, match=said):
+    with pytest.raises(BadInput, match=said):
         limit_from_feed(lengths, MARK)
 
 

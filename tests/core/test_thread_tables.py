@@ -4,9 +4,8 @@ import math
 
 import pytest
 
-from metier.core.fit.thread import thread_of
-from metier.core.fit.thread_profile import profile_of
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
+from metier.core.fit.thread import profile_of, thread_of
 
 # A diameter of each range with its pitches: bolt grade 6, nut grade 6.
 TOLERANCES = [
@@ -101,7 +100,7 @@ def test_positions(pitch, e, f, g):
     for position, expected in below.items():
         designation = f"M{diameter:g}x{pitch:g} 6H/6{position}"
         if expected is None:
-            with pytest.raises(Refusal, match="no position e"):
+            with pytest.raises(BadInput, match="no position e"):
                 thread_of(designation)
             continue
         assert 1000 * thread_of(designation).allowance_mm == pytest.approx(expected)

@@ -6,18 +6,21 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.limit.onset import LimitRule, Seen, judge_limit, limit_from_ramp
-from metier.core.limit.plan import Nearest, price, propose_range, propose_steps
+from metier.core.errors import BadInput
+from metier.core.limit.onset import Height, Markers, PreviewFlow
+from metier.core.limit.plan import (
+    Nearest,
+    Outline,
+    Reach,
+    price,
+    propose_range,
+    propose_steps,
+    reaching,
+)
 from metier.core.limit.ramp import Continuous, Stepped, ramp_of
-from metier.core.limit.reach import Outline, Reach
-from metier.core.limit.reaching import reaching
-from metier.core.limit.sightings import Height, Markers, PreviewFlow
-from metier.core.limit.temperature import melting
-from metier.core.line.bead import flow_mm3_s, speed_mm_s
-from metier.core.line.printed import PrintedLine
-from metier.core.line.speeds import SetSpeed, cap_speeds
+from metier.core.limit.verdict import LimitRule, Seen, judge_limit, limit_from_ramp, melting
+from metier.core.line.bead import PrintedLine, SetSpeed, cap_speeds, flow_mm3_s, speed_mm_s
 from metier.core.materials import melts_mm3_s
-from metier.core.refusal import Refusal
 
 STEPPED = Stepped(4, step_mm3_s=0.4, every_mm=2.5, to_mm3_s=12)
 STEEP = Continuous(4, rise_mm3_s_mm=0.6, to_mm3_s=22)
@@ -165,7 +168,7 @@ def test_notes_name_what_the_ramp_cannot_show():
     ],
 )
 def test_impossible_ramps_and_sightings_are_refused(ramp, seen, said):
-    with pytest.raises(Refusal, match=said):
+    with pytest.raises(BadInput, match=said):
         limit_from_ramp(ramp, seen)
 
 
@@ -179,7 +182,7 @@ def test_impossible_ramps_and_sightings_are_refused(ramp, seen, said):
     ],
 )
 def test_a_ramp_rises_in_one_way(how, said):
-    with pytest.raises(Refusal, match=said):
+    with pytest.raises(BadInput, match=said):
         ramp_of(4.0, **how)
 
 
@@ -283,7 +286,7 @@ def test_a_planned_ramp_reaches_its_flow(outline, accel, fixed, size, line, end)
 
 def test_a_ramp_too_slow_to_begin_with_is_refused():
     ramp = Stepped(10, step_mm3_s=0.5, every_mm=2, to_mm3_s=24)
-    with pytest.raises(Refusal, match="larger --outline"):
+    with pytest.raises(BadInput, match="larger --outline"):
         reaching(ramp, PrintedLine(0.5, 0.2), Outline("square", 10), 100, 0.5, layer_fixed=True,
                  width_fixed=True)  # fmt: skip
 
@@ -317,7 +320,7 @@ def test_how_far_it_looked_good_may_be_told_instead(ramp, seen, last_good, onset
 
 
 def test_good_above_the_gaps_is_refused():
-    with pytest.raises(Refusal, match="only one can be"):
+    with pytest.raises(BadInput, match="only one can be"):
         limit_from_ramp(STEEP, Seen(good=at(22), gaps=at(20)))
 
 

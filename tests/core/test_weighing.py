@@ -5,14 +5,13 @@ import math
 import pytest
 from GTC import uncertainty, ureal, value
 
-from metier.core.flow.walls import DosedWall
+from metier.core.errors import BadInput
+from metier.core.flow.trials import DosedWall
 from metier.core.line.bead import rounding_mm
+from metier.core.measure.instruments import Scale, weighed
 from metier.core.measure.readings import Estimate
-from metier.core.measure.scale import Scale, weighed
 from metier.core.measure.student import NORMAL95
-from metier.core.refusal import Refusal
-from metier.core.weigh_verdict import judge_print
-from metier.core.weighing import Diameters, WallWitness, strand_of, weigh
+from metier.core.weighing import Diameters, WallWitness, judge_print, strand_of, weigh
 
 STRAND = strand_of(weighed([2.953, 2.953], Scale()), 1000)
 MASS = weighed([12.31], Scale())
@@ -100,9 +99,9 @@ def test_foaming_grows_by_walls_over_weight():
     ("mass_g", "said"), [(1.231, "was it 12.31 g"), (123.1, "was it 12.31 g"), (0, "nowhere near")]
 )
 def test_slips_are_named(mass_g, said):
-    with pytest.raises(Refusal, match=said):
+    with pytest.raises(BadInput, match=said):
         weigh(Estimate(mass_g, 0.007, 9, 0.014, 1, 0.0), STRAND, 4123.0, Diameters())
-    with pytest.raises(Refusal, match="no filament"):
+    with pytest.raises(BadInput, match="no filament"):
         strand_of(weighed([29.53], Scale()), 1000)
 
 

@@ -7,15 +7,19 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.fit.bounds import bound_note
-from metier.core.fit.compensation import direction, judge_plate
+from metier.core.errors import BadInput
+from metier.core.fit.compensation import bound_note, direction, judge_plate
 from metier.core.fit.offsets import fit_offsets
-from metier.core.fit.plate import Feature, size_of
-from metier.core.fit.repeats import PLATES_MM, Repeated, plates_differ_mm
-from metier.core.fit.warm import shrinks_mm
+from metier.core.fit.plate import (
+    PLATES_MM,
+    Feature,
+    Repeated,
+    plates_differ_mm,
+    shrinks_mm,
+    size_of,
+)
 from metier.core.measure.readings import Instrument
 from metier.core.measure.student import NORMAL95
-from metier.core.refusal import Refusal
 
 CALIPERS = Instrument(0.03, 0.03, 0.01)
 HOLES = {4: 3.79, 6: 5.80, 10: 9.82, 16: 15.80}
@@ -102,7 +106,7 @@ def test_the_scale_is_freed_only_where_it_is_shown():
     ]
     assert not fit_offsets(bent, CALIPERS).freed  # the kinds disagree
     assert fit_offsets(scaled(1.01, (4, 20)), CALIPERS, free_scale=True).freed
-    with pytest.raises(Refusal, match="one size"):
+    with pytest.raises(BadInput, match="one size"):
         fit_offsets(scaled(1, (10,)), CALIPERS, free_scale=True)
 
 
@@ -218,21 +222,21 @@ def test_directions_in_words():
     ],
 )
 def test_impossible_features_are_refused(feature, said):
-    with pytest.raises(Refusal, match=said):
+    with pytest.raises(BadInput, match=said):
         fit_offsets([feature], CALIPERS)
 
 
 def test_nothing_measured_is_refused():
-    with pytest.raises(Refusal, match="nothing was measured"):
+    with pytest.raises(BadInput, match="nothing was measured"):
         fit_offsets([Feature("hole", 1, missing=True)], CALIPERS)
 
 
 def test_a_warm_part_is_measured_too_large():
     assert shrinks_mm(20.0, "pla", 45.0) == pytest.approx(-0.034)
     assert shrinks_mm(20.0, "PLA", 20.0) == 0
-    with pytest.raises(Refusal, match="how much wood expands is not known"):
+    with pytest.raises(BadInput, match="how much wood expands is not known"):
         shrinks_mm(20.0, "wood", 45.0)
-    with pytest.raises(Refusal, match="from -20 to 120"):
+    with pytest.raises(BadInput, match="from -20 to 120"):
         shrinks_mm(20.0, "PLA", 450.0)
 
 

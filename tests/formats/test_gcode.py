@@ -9,9 +9,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from metier.core.errors import BadInput
 from metier.core.job.moves import PRIME, PRINT, RETRACT, TRAVEL
-from metier.core.refusal import Refusal
-from metier.formats import gcode, gcode_lines
+from metier.formats import gcode, gcode_words
 from metier.formats.gcode import read_gcode
 from metier.formats.gcode_words import words_of
 
@@ -97,7 +97,7 @@ def test_absolute_positions_go_over_pieces_and_chunks(tmp_path, monkeypatch):
     lines += [f"G1 X{i % 100}.25 E{i * 0.01:.5f}" for i in range(1, 3000)]
     whole = read(tmp_path, "\n".join(lines) + "\n")
     monkeypatch.setattr(gcode, "CHUNK_BYTES", 997)
-    monkeypatch.setattr(gcode_lines, "PIECE_BYTES", 101)
+    monkeypatch.setattr(gcode_words, "PIECE_BYTES", 101)
     pieces = read(tmp_path, "\n".join(lines) + "\n")
     for one, other in zip(whole.moves, pieces.moves, strict=True):
         assert np.array_equal(one, other, equal_nan=True)
@@ -158,13 +158,13 @@ def test_packed_cut_off_and_numbers(tmp_path):
     ],
 )
 def test_what_is_no_sliced_file_is_refused(tmp_path, data, said):
-    with pytest.raises(Refusal, match=said):
+    with pytest.raises(BadInput, match=said):
         read(tmp_path, data)
 
 
 def test_a_missing_file_and_a_folder_are_refused(tmp_path):
     for path in (tmp_path / "none.gcode", tmp_path):
-        with pytest.raises(Refusal, match="cannot read"):
+        with pytest.raises(BadInput, match="cannot read"):
             read_gcode(str(path))
 
 
@@ -175,6 +175,6 @@ def test_any_lines_are_read_or_refused(tmp_path_factory, lines):
     path.write_text("\n".join(lines))
     try:
         found = read_gcode(str(path)).moves
-    except Refusal:
+    except BadInput:
         return
     assert len({len(column) for column in found}) == 1

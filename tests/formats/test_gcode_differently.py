@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.formats import gcode
 from metier.formats.gcode import read_gcode
 from tests.conftest import LONG
@@ -84,7 +84,7 @@ def test_a_slow_reader_finds_the_same_moves(tmp_path_factory, lines, piece):
     path = tmp_path_factory.mktemp("same") / "same.gcode"
     path.write_text(text)
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr("metier.formats.gcode_lines.PIECE_BYTES", piece)
+        patch.setattr("metier.formats.gcode_words.PIECE_BYTES", piece)
         moves = read_gcode(str(path)).moves
     # What only names a place anew, and the start, are entries of their own.
     kept = moves.kind != 4
@@ -130,7 +130,7 @@ def test_blanks_are_read_for_what_they_are(tmp_path, line, x, e):
 def test_what_can_be_read_in_two_ways_is_refused(tmp_path, text, said):
     path = tmp_path / "x.gcode"
     path.write_text(f"{HEAD}G1 X1 E1\n{text}")
-    with pytest.raises(Refusal, match=said):
+    with pytest.raises(BadInput, match=said):
         read_gcode(str(path))
 
 
@@ -138,11 +138,11 @@ def test_more_than_fits_is_refused_in_one_line(tmp_path, monkeypatch):
     path = tmp_path / "x.gcode"
     path.write_text(HEAD + "G2 X10 Y0 I5 J0 E1\nG2 X0 Y0 I-5 J0 E1\n" * 20)
     monkeypatch.setattr(gcode, "MOST_MOVES", 500)
-    with pytest.raises(Refusal, match="too much for one job"):
+    with pytest.raises(BadInput, match="too much for one job"):
         read_gcode(str(path))
     path.write_text(HEAD + "G1 X10 E1\nG1 X0 E1\n" * 400)
-    with pytest.raises(Refusal, match="too much for one job"):
+    with pytest.raises(BadInput, match="too much for one job"):
         read_gcode(str(path))
     monkeypatch.setattr(gcode, "_MOST_BYTES", 1000)
-    with pytest.raises(Refusal, match="GB of text"):
+    with pytest.raises(BadInput, match="GB of text"):
         read_gcode(str(path))

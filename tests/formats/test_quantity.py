@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.formats import quantity
 
 
@@ -27,14 +27,14 @@ def test_inches(typed):
      "4 7", "0.47cm", "٠٫٤٧", "9" * 400, "200000", "in", "."],
 )  # fmt: skip
 def test_what_is_no_length_is_refused_and_named(typed):
-    with pytest.raises(Refusal, match="wall"):
+    with pytest.raises(BadInput, match="wall"):
         quantity.read_length_mm(typed, "wall")
 
 
 def test_zero_and_negative_only_where_they_make_sense():
     assert quantity.read_length_mm("0", "left", True) == 0
     assert quantity.read_signed_length_mm("-0,02", "zero") == -0.02
-    with pytest.raises(Refusal, match="zero or above"):
+    with pytest.raises(BadInput, match="zero or above"):
         quantity.read_length_mm("-1", "left", True)
 
 
@@ -54,19 +54,19 @@ def test_flows(typed, ratio):
      ("full", "0.93x"), ("93 mm", "0.93x")],
 )  # fmt: skip
 def test_flows_that_are_refused_with_a_hint(typed, hint):
-    with pytest.raises(Refusal, match="--flow") as refused:
+    with pytest.raises(BadInput, match="--flow") as refused:
         quantity.read_flow(typed)
     assert hint in str(refused.value)
 
 
 @pytest.mark.parametrize("typed", ["0", "1.5", "21", "-1", "one", "", "9" * 30])
 def test_counts_that_are_refused(typed):
-    with pytest.raises(Refusal, match="walls"):
+    with pytest.raises(BadInput, match="walls"):
         quantity.read_count(typed, "walls", 20)
 
 
 @given(st.text(max_size=12))
 def test_any_text_is_a_finite_number_or_refused(typed):
     for read in (quantity.read_signed_length_mm, quantity.read_flow, quantity.read_positive):
-        with suppress(Refusal):
+        with suppress(BadInput):
             assert math.isfinite(read(typed, "it"))

@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.refusal import Refusal
-from metier.formats.readings_csv import read_readings
+from metier.core.errors import BadInput
+from metier.formats.tables import read_readings
 
 
 def written(tmp_path, data):
@@ -61,14 +61,14 @@ def test_sides_may_be_left_out(tmp_path):
     ],
 )
 def test_what_is_no_file_of_readings_is_refused(tmp_path, data, said):
-    with pytest.raises(Refusal, match=r"cube\.csv") as refused:
+    with pytest.raises(BadInput, match=r"cube\.csv") as refused:
         read_readings(written(tmp_path, data))
     assert said in str(refused.value)
 
 
 def test_a_missing_file_and_a_folder_are_refused(tmp_path):
     for path in (tmp_path / "none.csv", tmp_path):
-        with pytest.raises(Refusal, match="cannot read"):
+        with pytest.raises(BadInput, match="cannot read"):
             read_readings(str(path))
 
 
@@ -76,5 +76,5 @@ def test_a_missing_file_and_a_folder_are_refused(tmp_path):
 def test_noise_is_read_or_refused(tmp_path_factory, data):
     path = tmp_path_factory.mktemp("noise") / "noise.csv"
     path.write_bytes(b"reading\n" + data)
-    with suppress(Refusal):
+    with suppress(BadInput):
         assert all(one.value_mm > 0 for one in read_readings(str(path)))

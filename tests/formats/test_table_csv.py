@@ -2,10 +2,8 @@
 
 import pytest
 
-from metier.core.refusal import Refusal
-from metier.formats.flow_csv import read_coupons, read_feed
-from metier.formats.plate_csv import read_plate
-from metier.formats.table_csv import read_table
+from metier.core.errors import BadInput
+from metier.formats.tables import read_coupons, read_feed, read_plate, read_table
 
 
 def written(tmp_path, text):
@@ -36,7 +34,7 @@ def test_columns_go_by_name_in_any_order(tmp_path, mark):
     ],
 )
 def test_what_lacks_is_named(tmp_path, text, said):
-    with pytest.raises(Refusal, match=said):
+    with pytest.raises(BadInput, match=said):
         read_table(written(tmp_path, text), ("a", "b"))
 
 

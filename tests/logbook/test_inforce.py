@@ -4,13 +4,13 @@ import pytest
 
 from metier.core.values import VALUES, upset_by
 from metier.logbook.bench import Bench, Setup, choose_bench
-from metier.logbook.entries import record_entry
-from metier.logbook.inforce import speed_stood_for, standing
-from metier.logbook.limits import most_similar
-from metier.logbook.machines import add_nozzle, add_printer, mark_worn, record_change
+from metier.logbook.edits import edit
+from metier.logbook.inforce import most_similar, speed_stood_for, standing
+from metier.logbook.items import add
+from metier.logbook.machines import Nozzle, Printer, record_change
 from metier.logbook.opening import open_or_make
-from metier.logbook.recording import bring_back, plan_trial, record_trial, withdraw
-from metier.logbook.spools import add_spool
+from metier.logbook.recording import bring_back, plan_trial, record_entry, record_trial, withdraw
+from metier.logbook.spools import Spool
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_of_spool, latest_on_printer
 
 
@@ -20,17 +20,17 @@ class Workshop:
     def __init__(self, book):
         self.book = book
         with book.transaction() as moment:
-            self.printer = add_printer(book, moment, "heron", 2)
-            self.fine = add_nozzle(book, moment, self.printer, "heron-0.5", 0.5)
-            self.wide = add_nozzle(book, moment, self.printer, "heron-0.8", 0.8)
+            self.printer = add(book, moment, Printer, "heron", decimals=2)
+            self.fine = add(book, moment, Nozzle, "heron-0.5", printer=self.printer.id, bore_mm=0.5)
+            self.wide = add(book, moment, Nozzle, "heron-0.8", printer=self.printer.id, bore_mm=0.8)
             self.fern = self.roll(moment, "fern-1")
         self.setup = Setup(self.printer, self.fine, self.fern, 210.0)
 
     def roll(self, moment, name, material="PLA", maker="Saltmarsh", colour="green", **nature):
         nature = {"foaming": False, "flexible": False, **nature}
-        return add_spool(
-            self.book, moment, name, material,
-            maker=maker, colour=colour, batch=None, diameter_mm=1.75, **nature,
+        return add(
+            self.book, moment, Spool, name,
+            material=material, maker=maker, colour=colour, diameter_mm=1.75, **nature,
         )  # fmt: skip
 
     def enter(self, kind, value, setup=None):
@@ -166,7 +166,7 @@ def test_a_nozzle_fitted_again_brings_its_values_back_as_carried(shop):
     shop.change("nozzle", shop.fine)
     assert shop.stands("flow")[:4] == (0.92, 0.92, 0.01, "carried")
     with shop.book.transaction() as moment:
-        mark_worn(shop.book, moment, shop.fine)
+        edit(shop.book, moment, "nozzle", shop.fine.id, {"worn": moment})
         affects = upset_by("nozzle")
         record_change(shop.book, moment, shop.printer, "other", affects, shop.fine, "worn")
     assert shop.stands("flow").status == "doubtful"
@@ -283,10 +283,22 @@ def test_what_was_found_at_one_temperature_is_doubtful_far_from_it(shop):
 
 def test_the_limit_most_alike_has_the_nozzle_then_the_hot_end_then_the_bore(shop):
     with shop.book.transaction() as moment:
-        wren = add_printer(shop.book, moment, "wren", 2)
-        same_bore = add_nozzle(shop.book, moment, wren, "wren-0.5", 0.5, hot_end="deep")
-        other_bore = add_nozzle(shop.book, moment, wren, "wren-0.8", 0.8, hot_end="deep")
-        mine = add_nozzle(shop.book, moment, shop.printer, "heron-deep", 0.5, hot_end="deep")
+        wren = add(shop.book, moment, Printer, "wren", decimals=2)
+        same_bore = add(
+            shop.book, moment, Nozzle, "wren-0.5", printer=wren.id, bore_mm=0.5, hot_end="deep"
+        )
+        other_bore = add(
+            shop.book, moment, Nozzle, "wren-0.8", printer=wren.id, bore_mm=0.8, hot_end="deep"
+        )
+        mine = add(
+            shop.book,
+            moment,
+            Nozzle,
+            "heron-deep",
+            printer=shop.printer.id,
+            bore_mm=0.5,
+            hot_end="deep",
+        )
     here = shop.setup._replace(nozzle=mine)
     for nozzle, limit in ((same_bore, 10.0), (other_bore, 30.0)):
         shop.enter("limit", limit, Setup(wren, nozzle, shop.fern, 210.0))

@@ -2,8 +2,8 @@
 
 import pytest
 
+from metier.logbook.check import put_at
 from metier.logbook.opening import open_or_make
-from metier.logbook.order import put_at
 
 DAYS = ["2026-11-01", "2026-11-05", "2026-11-09"]
 

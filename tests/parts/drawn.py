@@ -3,19 +3,18 @@
 import tempfile
 
 from metier.core.fit.thread import thread_of
+from metier.core.limit.plan import Outline, Reach
 from metier.core.limit.ramp import Continuous, Ramp, Stepped
-from metier.core.limit.reach import Outline, Reach
-from metier.core.line.printed import PrintedLine, line_for_bore
+from metier.core.line.bead import PrintedLine, line_for_bore
 from metier.core.line.runs import Layer, extent_of
 from metier.core.materials import material_of
 from metier.formats.gcode import Sliced, read_gcode
 from metier.formats.gcode_written import Bed, Machine, gcode_of, shift_on
 from metier.parts.columns import Columns
-from metier.parts.compensated import Compensated
 from metier.parts.cooling import Pacing, paced
 from metier.parts.coupons import Coupons
 from metier.parts.pairs import Pairs
-from metier.parts.part import Part
+from metier.parts.part import Compensated, Part
 from metier.parts.plate import DrawnSize, Plate
 from metier.parts.ramp import RampTube
 from metier.parts.threads import BoltAndNut

@@ -5,8 +5,8 @@ import random
 import pytest
 import shapely
 
-from metier.core.line.printed import PrintedLine
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
+from metier.core.line.bead import PrintedLine
 from metier.parts.coupons import Coupons
 from tests.conftest import LONG
 from tests.parts.drawn import all_parts, line_of, parts_of, written
@@ -39,7 +39,7 @@ def test_no_layer_is_missing_and_each_rests_on_the_one_below(bore_mm, layer_mm):
     for part in parts_of(line):
         try:
             layers = part.layers()
-        except Refusal:
+        except BadInput:
             continue
         tops = [layer.top_mm for layer in layers]
         assert tops == pytest.approx([layer_mm * (n + 1) for n in range(len(tops))]), part.name

@@ -7,20 +7,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.job.cost import job_cost
-from metier.core.job.motion import Motion
+from metier.core.job.cost import Motion, job_cost
 from metier.core.job.moves import PRINT
 from metier.core.job.sliced_ramp import ramp_in
-from metier.core.job.sliced_sections import read_sections
-from metier.core.job.sliced_walls import wall_target
+from metier.core.job.sliced_walls import read_sections, wall_target
 from metier.core.limit.ramp import Continuous
-from metier.core.line.bead import rounding_mm
-from metier.core.line.printed import line_for_bore
+from metier.core.line.bead import line_for_bore, rounding_mm
 from metier.parts.columns import Columns
-from metier.parts.compensated import Compensated
 from metier.parts.coupons import Coupons, reached_share
 from metier.parts.fill import hatched, radii_of
 from metier.parts.pairs import Pairs
+from metier.parts.part import Compensated
 from metier.parts.plate import DrawnSize, Plate
 from metier.parts.solid import square
 from tests.parts.drawn import (

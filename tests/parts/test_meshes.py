@@ -11,16 +11,15 @@ import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
-from metier.core.fit.thread import thread_of
-from metier.core.fit.thread_profile import profile_of
+from metier.core.fit.thread import profile_of, thread_of
 from metier.parts.columns import Columns
-from metier.parts.compensated import Compensated
 from metier.parts.coupons import Coupons
-from metier.parts.letters import text_region
 from metier.parts.mesh import mesh_bytes
 from metier.parts.mesh import mesh_of as named_mesh_of
+from metier.parts.part import Compensated
 from metier.parts.plate import DrawnSize, Plate
 from metier.parts.solid import Body, Lofted, Slab, disc, square
+from metier.parts.tab import text_region
 from metier.parts.threads import BoltAndNut
 from tests.conftest import LONG, not_quick
 from tests.parts.crossings import crossings

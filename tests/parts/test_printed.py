@@ -5,8 +5,8 @@ import random
 
 import pytest
 
-from metier.core.line.printed import PrintedLine
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
+from metier.core.line.bead import PrintedLine
 from metier.formats.gcode_written import Bed
 from tests.conftest import LONG
 from tests.parts.drawn import line_of, parts_of, written
@@ -24,7 +24,7 @@ def test_what_a_file_asks_for(bore_mm, layer_mm):
     for part in parts_of(line):
         try:
             text, _ = written(part, BED)
-        except Refusal:
+        except BadInput:
             continue
         begun, _, printed = text.partition("; layer 1\n")
         _stays_on_the_bed(read(text), part.name)
@@ -108,6 +108,6 @@ def test_the_nozzle_is_primed_with_half_of_what_melts(bore_mm, limit_mm3_s):
 
 def test_a_part_that_is_higher_than_the_printer_is_refused():
     part = parts_of(line_of(0.4))[1]
-    with pytest.raises(Refusal, match=r"24\.4 mm high, and the printer prints 24"):
+    with pytest.raises(BadInput, match=r"24\.4 mm high, and the printer prints 24"):
         written(part, BED._replace(high_mm=24.0))
     assert written(part, BED._replace(high_mm=24.4))

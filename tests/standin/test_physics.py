@@ -10,20 +10,24 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from metier.standin import answers, dialect
-from metier.standin.circles import holes_at_foot, rounds_of
 from metier.standin.firmware import Firmware, Memory
-from metier.standin.hand import Reader
-from metier.standin.heater import nozzle_heater
-from metier.standin.plastic import (
+from metier.standin.physics import (
+    Reader,
+    feel,
     gaps_from_mm3_s,
     grown,
     has_gaps,
+    hole_mm,
+    line_mm,
     melts_mm3_s,
+    nozzle_heater,
+    post_mm,
     pushed,
     strand_g_per_mm,
+    wall_mm,
+    words_of_step,
 )
-from metier.standin.printed import Luck, Printed
-from metier.standin.shape import feel, hole_mm, line_mm, post_mm, wall_mm, words_of_step
+from metier.standin.printed import Luck, Printed, holes_at_foot, rounds_of
 from metier.standin.truth import Fitted, Frame, truth_of
 
 FRAME = Frame(0.998, 0.996, 0.05, 0.1, 0.03, 0.2, 0.005, 0.02, 0.01, 1e-6, 0.1)

@@ -8,9 +8,8 @@ from pathlib import Path
 
 import pytest
 
-from metier.demo.running import Shell
-from metier.practise.asking import readings
-from metier.practise.evening import Due, Evening, Refused
+from metier.demo.folder import Shell
+from metier.practise.evening import Due, Evening, Refused, readings
 from tests.conftest import HANGS_S
 from tests.doc_examples import ROOT, same
 
@@ -92,7 +91,7 @@ def test_what_is_typed_is_asked_for_until_it_can_be_read(monkeypatch, capsys):
             raise EOFError
         return line
 
-    monkeypatch.setattr("metier.practise.asking.watched", lambda: True)
+    monkeypatch.setattr("metier.practise.evening.watched", lambda: True)
     monkeypatch.setattr("builtins.input", typed)
     assert readings("Walls", ["0.5"]) == ["0,47", "0.48/0.49"]
     assert "'abc' is not a number of mm" in capsys.readouterr().out

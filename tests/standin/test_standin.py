@@ -7,12 +7,12 @@ import numpy as np
 import pytest
 
 from metier.standin import answers
-from metier.standin.control import tell
-from metier.standin.faults import FAULTS, Cable
 from metier.standin.folder import StandinFolder, new_state
 from metier.standin.machine import read_lines, write_lines
-from metier.standin.records import Fed, PrintedLine, PrintRecord
+from metier.standin.physics import Fed, PrintedLine, PrintRecord
+from metier.standin.serving import tell
 from metier.standin.truth import Fitted, truth_of
+from metier.standin.wire import FAULTS, Cable
 
 HEAT_C = 210.0
 

@@ -9,8 +9,8 @@ import pytest
 
 from metier.standin import dialect
 from metier.standin.firmware import Firmware, Memory
-from metier.standin.protocol import Numbering
 from metier.standin.truth import truth_of
+from metier.standin.wire import Numbering
 from tests.conftest import HANGS_S, LONG
 
 NUMBERS = (

@@ -8,12 +8,11 @@ from contextlib import ExitStack, suppress
 from types import FrameType, TracebackType
 from typing import NamedTuple
 
-from metier.cable.failure import CableFailure, LineLost
 from metier.cable.guard import Guard, Most
 from metier.cable.link import Link
 from metier.cable.log import CableLog, given_log, own_log
-from metier.cable.port import Port
-from metier.core.refusal import Refusal
+from metier.cable.port import CableFailure, LineLost, Port
+from metier.core.errors import BadInput
 
 OFF = "its heaters are off"
 MAY_BE_ON = "the heater may still be on: switch the printer off"
@@ -161,7 +160,7 @@ class Guarded:
                 print(f"Stopped: {self.left}.", file=sys.stderr, flush=True)
         if isinstance(error, KeyboardInterrupt):
             raise CableFailure(f"stopped: {self.left}") from None
-        if isinstance(error, CableFailure | Refusal):
+        if isinstance(error, CableFailure | BadInput):
             error.args = (f"{error}; {self.left}",)
         elif isinstance(error, OSError):
             raise CableFailure(f"{error.strerror or error}; {self.left}") from None

@@ -4,11 +4,9 @@ the line drops, garbles or repeats. Its guard hears all of it."""
 from collections import deque
 from collections.abc import Callable
 
-from metier.cable.failure import CableFailure, LineLost, ResetInTheMiddle, TooCold
-from metier.cable.gcode_line import commands_of, numbered
-from metier.cable.guard import Guard
+from metier.cable.guard import Guard, commands_of, numbered
 from metier.cable.log import CableLog
-from metier.cable.port import Line
+from metier.cable.port import CableFailure, Line, LineLost, ResetInTheMiddle, TooCold
 from metier.cable.replies import Reply, idle_in, reply_of
 
 # A board that resets when it is spoken to takes some seconds to come up.

@@ -6,10 +6,8 @@ from contextlib import suppress
 from datetime import datetime
 from io import FileIO
 
-from metier.core.refusal import Refusal
-from metier.failure import Failure
-from metier.state_folder import state_folder
-from metier.whole_file import check_target
+from metier.core.errors import BadInput, Failure
+from metier.whole_file import check_target, state_folder
 
 # What every such log begins with: nothing else is ever appended to.
 _HEAD = b"# what Metier sent (>) and received (<) over a printer's cable\n"
@@ -22,7 +20,7 @@ class CableLog:
     """A log that is open; ``path`` is where it lies.
 
     Raises:
-        Refusal: there is a file of that name, and it is no log of ours; or it is a link.
+        BadInput: there is a file of that name, and it is no log of ours; or it is a link.
         Failure: it cannot be written.
     """
 
@@ -65,7 +63,7 @@ def given_log(path: str) -> CableLog:
     """Open the log that somebody names, a new one or one of ours to go on with.
 
     Raises:
-        Refusal, Failure: see `CableLog`.
+        BadInput, Failure: see `CableLog`.
     """
     try:
         check_target(path, overwrite=True)
@@ -117,7 +115,7 @@ def _opened(path: str) -> FileIO:
         ) from None
     if not _begins(file):
         file.close()
-        raise Refusal(f"{path} is there and no log of a cable: name another file with --log")
+        raise BadInput(f"{path} is there and no log of a cable: name another file with --log")
     with suppress(OSError, AttributeError):
         os.fchmod(file.fileno(), 0o600)
     return file

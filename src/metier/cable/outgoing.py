@@ -1,10 +1,9 @@
-"""What may go to a printer: read before it is sent, and again line by line as it is."""
+"""What may be sent, and a line taken apart as boards do."""
 
 from typing import NamedTuple
 
-from metier.cable.gcode_line import Command, commands_of
-from metier.cable.guard import Guard, Most
-from metier.core.refusal import Refusal
+from metier.cable.guard import Command, Guard, Most, commands_of
+from metier.core.errors import BadInput
 
 # So far below the bed a nozzle would be pressed into it.
 _LOWEST_MM = -0.5
@@ -38,7 +37,7 @@ class Outgoing:
         """Take a line.
 
         Raises:
-            Refusal: it heats too hot, changes or stores e-steps, or moves into the bed.
+            BadInput: it heats too hot, changes or stores e-steps, or moves into the bed.
         """
         for command in commands_of(line):
             if command.letter == "M":
@@ -49,18 +48,18 @@ class Outgoing:
 
     def _check_setting(self, command: Command) -> None:
         if command.number in _REFUSED:
-            raise Refusal(_REFUSED[command.number])
+            raise BadInput(_REFUSED[command.number])
         if command.number == 92 and "E" in command.words:
             wanted, known = command.words["E"], self._allowed.steps_per_mm
             if known is None or abs(wanted - known) > _SAME * known:
                 have = "knows none" if known is None else f"has {known:g} in force"
-                raise Refusal(f"M92 sets the e-steps to {wanted:g}; the logbook {have}")
+                raise BadInput(f"M92 sets the e-steps to {wanted:g}; the logbook {have}")
         heater, target_c = self._guard.target_of(command)
         if heater and target_c is not None:
             most_c = self._allowed.most.of(heater[0])
             if target_c > most_c + 1e-9:
                 called = "bed" if heater == "B" else "nozzle"
-                raise Refusal(f"{target_c:g} °C is too hot for the {called}: {most_c:g} at most")
+                raise BadInput(f"{target_c:g} °C is too hot for the {called}: {most_c:g} at most")
 
     def _move(self, command: Command) -> None:
         number, words = command.number, command.words
@@ -78,4 +77,4 @@ class Outgoing:
             self._named_mm += way_mm
             self._height_mm += way_mm
             if self._height_mm < _LOWEST_MM - 1e-9:
-                raise Refusal(f"it moves to z {self._height_mm:g} mm, into the bed")
+                raise BadInput(f"it moves to z {self._height_mm:g} mm, into the bed")

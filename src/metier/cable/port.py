@@ -1,15 +1,42 @@
-"""The serial line itself: a device, or a serial line on the network; lines in and out, all of
-them written down."""
+"""Lines in and out of a port, calipers on one, and what can go wrong there."""
 
 import os
+import re
 import stat
 import time
 from collections.abc import Callable
 from contextlib import suppress
-from typing import Any, Protocol
+from queue import SimpleQueue
+from threading import Thread
+from typing import Any, Protocol, Self
 
-from metier.cable.failure import CableFailure, LineLost
+from metier.core.errors import Failure
 from metier.port_name import checked_port
+
+
+class CableFailure(Failure):
+    """What went wrong on the line and what to do: one line for the user."""
+
+
+class ResetInTheMiddle(CableFailure):
+    """The printer began anew: what was not stored is lost, and so is a print."""
+
+
+class LineLost(CableFailure):
+    """The cable was pulled, or whatever is at its other end is gone."""
+
+
+class TooCold(CableFailure):
+    """The nozzle is too cold to feed."""
+
+
+class HeaterFault(CableFailure):
+    """A heater does what none should do."""
+
+
+class Untold(CableFailure):
+    """The printer does not say what it was asked for: it knows no such command."""
+
 
 # How long a read waits before it looks at the clock again.
 _READ_S = 0.05
@@ -104,7 +131,7 @@ def opened(name: str, baud: int) -> Any:
     """Open a line for this program alone.
 
     Raises:
-        Refusal: that is no name of a port.
+        BadInput: that is no name of a port.
         CableFailure: it cannot be opened; says why.
     """
     import serial
@@ -166,3 +193,51 @@ def _why(error: OSError) -> str:
         if sign in text:
             return meaning
     return f"cannot be opened: {text}"
+
+
+# What most of them speak at, where nobody says otherwise.
+BAUD = 9600
+_ENDS = re.compile(rb"[\r\n\x03]+")
+
+
+class CalipersPort:
+    """An open port; ``lines`` gets each line that comes there, and what befalls the port.
+
+    Raises:
+        CableFailure: it cannot be opened.
+    """
+
+    def __init__(self, name: str, baud: int | None) -> None:
+        self.name = name
+        self.lines: SimpleQueue[str | BaseException] = SimpleQueue()
+        self._serial = opened(name, baud or BAUD)
+        self._open = True
+        self._listening = Thread(target=self._listen, daemon=True)
+        self._listening.start()
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._open = False
+        self._listening.join(1.0)
+        try:
+            self._serial.close()
+        except (OSError, ValueError):
+            # It is gone already.
+            return
+
+    def _listen(self) -> None:
+        rest = b""
+        while self._open:
+            try:
+                came = self._serial.read(max(1, min(self._serial.in_waiting, LONGEST_LINE)))
+            except (OSError, ValueError, TypeError):
+                self.lines.put(CableFailure(f"the calipers' port {self.name} is lost"))
+                return
+            # Where no end comes, it is no reading.
+            *lines, rest = _ENDS.split((rest + came)[-LONGEST_LINE:])
+            for line in lines:
+                text = line.decode("latin-1").strip()
+                if text:
+                    self.lines.put(f"{text}\n")

@@ -5,7 +5,7 @@ import re
 from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
-from metier.cable.failure import CableFailure
+from metier.cable.port import CableFailure
 
 Kind = Literal[
     "ok", "resend", "again", "busy", "start", "cold", "unknown", "error", "heat", "pause", "waits",

@@ -2,8 +2,8 @@
 
 from collections.abc import Callable
 
-from metier.cable.failure import CableFailure, TooCold, Untold
 from metier.cable.link import Link
+from metier.cable.port import CableFailure, TooCold, Untold
 from metier.cable.replies import Heat, heat_in, reply_of, steps_in
 
 # What a printer shows of a value may lack its last digits.

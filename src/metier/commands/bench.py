@@ -1,16 +1,15 @@
 """``metier bench``: choose or show what is in use."""
 
-import argparse
+from argparse import Namespace
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.formats.quantity import read_positive
 from metier.logbook.bench import Bench, choose_bench, current_bench
 from metier.logbook.book import Logbook
 from metier.show.sheet import Sheet
-from metier.trials.chosen import Names, chosen
 from metier.trials.job import show_next
-from metier.trials.on_bench import OnBench, bench_object, how_to_start, on_bench
-from metier.words.arguments import percent, speed, temperature
+from metier.trials.on_bench import Names, OnBench, bench_object, chosen, how_to_start, on_bench
+from metier.words.arguments import option, percent, speed, temperature
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook, logbook_to_write
 from metier.words.question import ask, may_ask
 
@@ -22,24 +21,18 @@ def parser() -> Parser:
         "Choose the printer, nozzle, spool and nozzle temperature now in use, or show them.",
         "  metier bench --printer heron --spool fern-1 --temperature 210",
     )
-    parser.add_argument("--printer", metavar="PRINTER")
-    parser.add_argument("--nozzle", metavar="NOZZLE", help="needed when the printer has several")
-    parser.add_argument("--spool", metavar="SPOOL")
-    parser.add_argument("--temperature", type=temperature, metavar="C", help="of the nozzle, in °C")
-    parser.add_argument(
-        "--speed", type=speed, metavar="MM/S",
-        help="that walls are printed at; flow stands for it (else for that of the first cube)",
-    )  # fmt: skip
-    parser.add_argument(
-        "--flow-step", type=percent, metavar="PERCENT", help="round flow to this (1; small: 0.1)"
-    )
-    parser.add_argument(
-        "--show-flow", choices=("percent", "multiplier"), help="which form of flow comes first"
-    )
+    option(parser, "--printer PRINTER")
+    option(parser, "--nozzle NOZZLE", "needed when the printer has several")
+    option(parser, "--spool SPOOL")
+    option(parser, "--temperature C", "of the nozzle, in °C", temperature)
+    option(parser, "--speed MM/S", "that walls are printed at; flow stands for it (else for that "
+           "of the first cube)", speed)  # fmt: skip
+    option(parser, "--flow-step PERCENT", "round flow to this (1; small: 0.1)", percent)
+    option(parser, "--show-flow", "which form of flow comes first", ("percent", "multiplier"))
     return parser
 
 
-def run(options: argparse.Namespace) -> Answer:
+def run(options: Namespace) -> Answer:
     """Run ``metier bench``."""
     asked = (
         options.printer,
@@ -64,14 +57,14 @@ def run(options: argparse.Namespace) -> Answer:
         return _answer("On the bench now", on_bench(book), "as last time" if remembered else "")
 
 
-def _asked_temperature(book: Logbook, options: argparse.Namespace) -> float | None:
+def _asked_temperature(book: Logbook, options: Namespace) -> float | None:
     """Ask what a roll is printed at that was never on the bench, where somebody sits there."""
     bench = _chosen(book, current_bench(book), options)
     if bench.temperature_c is not None or not may_ask(options.json):
         return None
     try:
         return ask("Nozzle temperature in °C, or Enter if it is not known yet", _temperature)
-    except Refusal:
+    except BadInput:
         return None
 
 
@@ -79,12 +72,12 @@ def _temperature(text: str) -> float:
     return read_positive(text, "temperature", ("c", "°c"))
 
 
-def _check(options: argparse.Namespace) -> None:
+def _check(options: Namespace) -> None:
     if options.flow_step is not None and not 0.01 <= options.flow_step <= 10:
-        raise Refusal(f"--flow-step: {options.flow_step:g} % must be from 0.01 to 10")
+        raise BadInput(f"--flow-step: {options.flow_step:g} % must be from 0.01 to 10")
 
 
-def _chosen(book: Logbook, bench: Bench, options: argparse.Namespace) -> Bench:
+def _chosen(book: Logbook, bench: Bench, options: Namespace) -> Bench:
     bench = chosen(
         book, bench, Names(options.printer, options.nozzle, options.spool, options.temperature)
     )

@@ -1,15 +1,25 @@
 """``metier cable``: the printer on its serial line or URL."""
 
-import argparse
+from argparse import Namespace
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
+from metier.logbook.items import listed, named
 from metier.logbook.location import locate
-from metier.logbook.machines import printer_named, printers, set_printer
-from metier.show.command import proposed
+from metier.logbook.machines import Printer, set_printer
+from metier.show.figures import proposed
 from metier.show.sheet import Sheet, listing
 from metier.trials.cabled import SLOWLY_MM_S, Cabled, cabled, heating_bar, still_hot
-from metier.words.arguments import baud, celsius, port, signed_length, speed
-from metier.words.cable_options import BAUD, add_cable_options
+from metier.words.arguments import (
+    BAUD,
+    add_cable_options,
+    baud,
+    celsius,
+    needed,
+    option,
+    port,
+    signed_length,
+    speed,
+)
 from metier.words.parser import Actions, Answer, Parser, existing_logbook
 
 _MOST_FED_MM = 2000.0
@@ -27,12 +37,10 @@ def parser() -> Parser:
         "  metier cable set heron --port /dev/ttyACM0\n"
         "  metier cable set heron --port socket://192.168.1.20:7125",
     )
-    put.add_needed("name", metavar="PRINTER", help="which printer")
-    put.add_needed(
-        "--port", type=port, metavar="PORT",
-        help="a device (/dev/ttyACM0, COM3), or socket://HOST:PORT, rfc2217://HOST:PORT",
-    )  # fmt: skip
-    put.add_argument("--baud", type=baud, metavar="N", help=f"speed of the line ({BAUD})")
+    needed(put, "name PRINTER", "which printer")
+    needed(put, "--port PORT", "a device (/dev/ttyACM0, COM3), or socket://HOST:PORT, "
+           "rfc2217://HOST:PORT", port)  # fmt: skip
+    option(put, "--baud N", f"speed of the line ({BAUD})", baud)
     actions.add("ports", "list what is plugged in", "  metier cable ports")
     actions.add("show", "show where printers are plugged in", "  metier cable show")
     steps = actions.add(
@@ -41,45 +49,41 @@ def parser() -> Parser:
         "store it, read it back and record it as entered",
         "  metier cable steps\n  metier cable steps 426.5\n  metier cable steps --advised",
     )
-    steps.add_argument("value", nargs="?", metavar="VALUE", help="steps/mm to set and store")
-    steps.add_argument("--advised", action="store_true", help="what was advised and not yet set")
+    option(steps, "value VALUE", "steps/mm to set and store", nargs="?")
+    option(steps, "--advised", "what was advised and not yet set")
     heat = actions.add(
         "heat",
         "heat the nozzle, wait until it is hot, and leave it so until metier cable off",
         "  metier cable heat 210",
     )
-    heat.add_needed("celsius", type=celsius, metavar="C", help="how hot, in °C")
+    needed(heat, "celsius C", "how hot, in °C", celsius)
     fed = actions.add("feed", "feed a length of filament", "  metier cable feed 150")
-    fed.add_needed("length", type=signed_length, metavar="MM", help="how much, in mm")
-    fed.add_argument("--rate", type=speed, metavar="MM/S", help=f"how fast ({SLOWLY_MM_S:g} mm/s)")
+    needed(fed, "length MM", "how much, in mm", signed_length)
+    option(fed, "--rate MM/S", f"how fast ({SLOWLY_MM_S:g} mm/s)", speed)
     said = actions.add(
         "send", "send a line of G-code and show what it says", "  metier cable send 'M503'"
     )
-    said.add_needed("gcode", metavar="GCODE", help="the line, in quotes")
+    needed(said, "gcode GCODE", "the line, in quotes")
     job = actions.add("print", "print a file of G-code", "  metier cable print tube.gcode")
-    job.add_needed("file", metavar="FILE", help="what to print")
-    job.add_argument(
-        "--keep-hot", action="store_true", help="leave on what the file leaves on at its end"
-    )
+    needed(job, "file FILE", "what to print")
+    option(job, "--keep-hot", "leave on what the file leaves on at its end")
     off = actions.add("off", "switch heaters, fan and motors off", "  metier cable off")
     for action in (steps, heat, said, job):
-        action.add_argument(
-            "--anyway", action="store_true", help="what is hotter or otherwise unusual is meant"
-        )
+        option(action, "--anyway", "what is hotter or otherwise unusual is meant")
     for action in (steps, heat, fed, said, job, off):
-        action.add_argument("--printer", metavar="PRINTER", help="which printer (on the bench)")
+        option(action, "--printer PRINTER", "which printer (on the bench)")
         add_cable_options(action)
     return top
 
 
-def run(options: argparse.Namespace) -> Answer:
+def run(options: Namespace) -> Answer:
     """Run ``metier cable``."""
     if options.action == "steps":
-        from metier.commands.cable_steps import steps
+        from metier.commands.cable_work import steps
 
         return steps(options)
     if options.action == "print":
-        from metier.commands.cable_print import print_file
+        from metier.commands.cable_work import print_file
 
         return print_file(options)
     own = {"set": _set, "ports": _ports, "show": _show}
@@ -91,9 +95,9 @@ def run(options: argparse.Namespace) -> Answer:
     return spoken[options.action](options, spoken_to)
 
 
-def _set(options: argparse.Namespace) -> Answer:
+def _set(options: Namespace) -> Answer:
     with existing_logbook(options.logbook) as book:
-        printer = printer_named(book, options.name)
+        printer = named(book, Printer, options.name)
         given = {"port": options.port, "baud": options.baud}
         with book.transaction() as moment:
             printer = set_printer(book, moment, printer, given)
@@ -108,7 +112,7 @@ def _set(options: argparse.Namespace) -> Answer:
         )
 
 
-def _ports(_: argparse.Namespace) -> Answer:
+def _ports(_: Namespace) -> Answer:
     from serial.tools.list_ports import comports
 
     found = sorted(comports(), key=lambda one: one.device)
@@ -120,11 +124,11 @@ def _ports(_: argparse.Namespace) -> Answer:
     )
 
 
-def _show(options: argparse.Namespace) -> Answer:
+def _show(options: Namespace) -> Answer:
     from metier.cable.log import log_beside
 
     with existing_logbook(options.logbook) as book:
-        known = [one for one in printers(book) if one.port]
+        known = [one for one in listed(book, Printer) if one.port]
     rows = [(one.name, one.port or "", str(one.baud or BAUD)) for one in known]
     text = listing(("printer", "port", "baud"), rows, (0, 1))
     if not rows:
@@ -137,7 +141,7 @@ def _show(options: argparse.Namespace) -> Answer:
     )
 
 
-def _heat(options: argparse.Namespace, spoken_to: Cabled) -> Answer:
+def _heat(options: Namespace, spoken_to: Cabled) -> Answer:
     from metier.cable.talking import heat_to
 
     spoken_to.check(f"M104 S{options.celsius:g}")
@@ -152,12 +156,12 @@ def _heat(options: argparse.Namespace, spoken_to: Cabled) -> Answer:
     )
 
 
-def _feed(options: argparse.Namespace, spoken_to: Cabled) -> Answer:
+def _feed(options: Namespace, spoken_to: Cabled) -> Answer:
     from metier.cable.talking import feed
 
     length_mm, rate_mm_s = options.length, options.rate or SLOWLY_MM_S
     if not 0 < abs(length_mm) <= _MOST_FED_MM:
-        raise Refusal(f"{length_mm:g} mm: feed up to {_MOST_FED_MM:g} mm, or as much back")
+        raise BadInput(f"{length_mm:g} mm: feed up to {_MOST_FED_MM:g} mm, or as much back")
     line = spoken_to.linked()
     with line as link:
         feed(link, length_mm, rate_mm_s)
@@ -168,10 +172,10 @@ def _feed(options: argparse.Namespace, spoken_to: Cabled) -> Answer:
     ).with_line(still_hot(line.left))
 
 
-def _send(options: argparse.Namespace, spoken_to: Cabled) -> Answer:
+def _send(options: Namespace, spoken_to: Cabled) -> Answer:
     command = options.gcode.strip()
     if not command or not command.isascii() or not command.isprintable() or ";" in command:
-        raise Refusal(f"{command[:40]!r} is no line of G-code")
+        raise BadInput(f"{command[:40]!r} is no line of G-code")
     spoken_to.check(command)
     line = spoken_to.linked()
     with line as link:
@@ -180,7 +184,7 @@ def _send(options: argparse.Namespace, spoken_to: Cabled) -> Answer:
     return Answer(payload, "\n".join(said)).with_line(still_hot(line.left))
 
 
-def _off(_: argparse.Namespace, spoken_to: Cabled) -> Answer:
+def _off(_: Namespace, spoken_to: Cabled) -> Answer:
     from metier.cable.talking import quiet_down
 
     with spoken_to.linked(urgent=True) as link:

@@ -1,20 +1,20 @@
 """``metier demo``: the whole job on shipped data, with the real commands."""
 
-import argparse
 import os
 import shlex
 import textwrap
+from argparse import Namespace
 
-from metier.core.refusal import Refusal
-from metier.demo.folder import SLICED, prepare
-from metier.demo.running import Shell, show_command
+from metier.core.errors import BadInput, Failure
+from metier.demo.folder import SLICED, Shell, prepare, show_command
 from metier.demo.script import DATA, LOGBOOK, PARTS, PROFILE, STEPS, Step
 from metier.packages import PLOTS, SOLIDS, require
 from metier.show.sheet import WIDTH
+from metier.words.arguments import option
 from metier.words.parser import Answer, Parser, command_parser
 
 
-class DemoFailure(OSError):
+class DemoFailure(Failure):
     """A command of the demo did not work here."""
 
 
@@ -26,16 +26,14 @@ def parser() -> Parser:
         "earlier demo left there is moved aside, not deleted. Your own logbook is not touched.",
         "  metier demo --folder orrery",
     )
-    parser.add_argument(
-        "--folder", metavar="DIR", default="metier-demo", help="where (metier-demo)"
-    )
+    option(parser, "--folder DIR", "where (metier-demo)", default="metier-demo")
     return parser
 
 
-def run(options: argparse.Namespace) -> Answer:
+def run(options: Namespace) -> Answer:
     """Run ``metier demo``."""
     if options.logbook:
-        raise Refusal("--logbook: the demo keeps its own logbook, in its --folder")
+        raise BadInput("--logbook: the demo keeps its own logbook, in its --folder")
     require((*PLOTS, *SOLIDS))
     folder = os.path.abspath(options.folder)
     prepare(folder, options.folder)
@@ -61,7 +59,7 @@ def _do(step: Step, folder: str, quiet: bool) -> dict[str, object]:
         show_command(step.words)
     finished = Shell(folder, LOGBOOK).run(step.words, quiet=quiet)
     if finished.returncode != 0:
-        raise DemoFailure(None, f"the demo stopped at: {command}")
+        raise DemoFailure(f"the demo stopped at: {command}")
     if not quiet:
         return {}
     import json

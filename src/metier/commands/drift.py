@@ -1,18 +1,15 @@
 """``metier drift``: values over time and rolls: what moves, what lies apart, what is due."""
 
-import argparse
+from argparse import Namespace
 from typing import NamedTuple
 
 from metier.core.drift import Drift, drift
-from metier.core.refusal import Refusal
-from metier.show.command import proposed
-from metier.show.figures import decimals_for, numbers_text, short_date, with_u95
+from metier.core.errors import BadInput
+from metier.show.figures import decimals_for, numbers_text, proposed, short_date, with_u95
 from metier.show.sheet import Sheet, table
-from metier.trials.chosen import add_elsewhere_options, on_bench_of
-from metier.trials.learnt import learnt_of
-from metier.trials.on_bench import OnBench, bench_phrase
-from metier.trials.record import RECORDS, Series, days_between, part_series, series_of
-from metier.words.arguments import small_text
+from metier.trials.on_bench import OnBench, add_elsewhere_options, bench_phrase, on_bench_of
+from metier.trials.record import RECORDS, Series, days_between, learnt_of, part_series, series_of
+from metier.words.arguments import option, small_text
 from metier.words.parser import Answer, Parser, add_plot_options, command_parser, existing_logbook
 
 _MONTH_DAYS = 30.44
@@ -40,27 +37,23 @@ def parser() -> Parser:
         "  metier drift flow --over metres    along the roll on the bench\n"
         "  metier drift --of globe            prints of one part",
     )
-    parser.add_argument(
-        "value", nargs="?", choices=tuple(RECORDS), metavar="VALUE", help=", ".join(RECORDS)
-    )
-    parser.add_argument("--of", type=small_text, metavar="PART", help="a real part, print by print")
-    parser.add_argument(
-        "--over", choices=("time", "metres"), default="time", help="along what (time)"
-    )
+    option(parser, "value VALUE", ", ".join(RECORDS), tuple(RECORDS), nargs="?")
+    option(parser, "--of PART", "a real part, print by print", small_text)
+    option(parser, "--over", "along what (time)", ("time", "metres"), default="time")
     add_plot_options(parser, "draw the control chart")
     add_elsewhere_options(parser)
     return parser
 
 
-def run(options: argparse.Namespace) -> Answer:
+def run(options: Namespace) -> Answer:
     """Run ``metier drift``."""
     along = options.over == "metres"
     if options.of and (options.value or along):
-        raise Refusal("--of is a part over time: leave the value and --over out")
+        raise BadInput("--of is a part over time: leave the value and --over out")
     if options.plot and not (options.value or options.of):
-        raise Refusal("--plot draws one record: name the value, or --of PART")
+        raise BadInput("--plot draws one record: name the value, or --of PART")
     if along and options.value not in (None, "diameter", "flow"):
-        raise Refusal("--over metres: diameter and flow know how far along a roll they were found")
+        raise BadInput("--over metres: diameter and flow know how far along a roll they were found")
     if options.plot:
         from metier.show.plot_path import check_plot_path
 
@@ -68,7 +61,7 @@ def run(options: argparse.Namespace) -> Answer:
     with existing_logbook(options.logbook) as book:
         here = on_bench_of(book, options)
         if along and here.bench.spool is None:
-            raise Refusal("--over metres is along one roll: metier bench --spool, or --spool NAME")
+            raise BadInput("--over metres is along one roll: metier bench --spool, or --spool NAME")
         if options.of:
             return _one(here, part_series(here, options.of), options)
         if options.value:
@@ -85,10 +78,10 @@ def _looked(here: OnBench, series: Series) -> Looked:
     return Looked(series, drift(series.dots, series.band, now), now)
 
 
-def _one(here: OnBench, series: Series, options: argparse.Namespace) -> Answer:
+def _one(here: OnBench, series: Series, options: Namespace) -> Answer:
     if not series.dots:
         where = "along this roll (--along M with diameter and flow)" if series.per == "m" else "yet"
-        raise Refusal(f"{series.name}: nothing was found {where}")
+        raise BadInput(f"{series.name}: nothing was found {where}")
     looked = _looked(here, series)
     sheet = Sheet(f"Drift of {series.name}{_where(here)}")
     sheet.remark(f"{series.called}, {series.unit}")
@@ -100,7 +93,7 @@ def _one(here: OnBench, series: Series, options: argparse.Namespace) -> Answer:
         sheet.note(text, label)
     _learnt(sheet, here, series.name)
     if options.plot:
-        from metier.show.drift_plot import plot_drift
+        from metier.show.step_plots import plot_drift
 
         axis = "metres along the roll" if series.per == "m" else f"days since {series.since[:10]}"
         title = f"Drift of {series.name}{_where(here)}"

@@ -1,27 +1,31 @@
 """``metier entered``: what was really typed into printer or slicer."""
 
-import argparse
+from argparse import Namespace
 from collections.abc import Sequence
 from itertools import zip_longest
 
+from metier.core.errors import BadInput
 from metier.core.measure.thresholds import same
-from metier.core.refusal import Refusal
 from metier.core.standing import Standing
 from metier.core.values import VALUES, typed_values
 from metier.logbook.bench import choose_bench, current_bench
 from metier.logbook.book import Logbook
-from metier.logbook.entries import record_entry, record_steps
 from metier.logbook.machines import Printer
-from metier.show.figures import with_u95
+from metier.logbook.recording import record_entry, record_steps
+from metier.show.figures import value_text, with_u95
 from metier.show.sheet import Sheet
-from metier.show.values import value_text
-from metier.trials.chosen import add_elsewhere_options, on_bench_of
-from metier.trials.fit.opened import opened_with, opened_words
+from metier.trials.fit.given import opened_with, opened_words
 from metier.trials.kind import Expected
-from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
+from metier.trials.on_bench import (
+    OnBench,
+    add_elsewhere_options,
+    bench_phrase,
+    needed_setup,
+    on_bench_of,
+)
 from metier.trials.registry import kind_named
+from metier.words.arguments import option, read_value, refuse_unusual
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
-from metier.words.values import read_value, refuse_unusual
 
 
 def parser() -> Parser:
@@ -34,21 +38,17 @@ def parser() -> Parser:
         "  metier entered --advised     everything that was advised, as advised",
     )
     names = ", ".join(typed_values())
-    parser.add_argument(
-        "pairs", nargs="*", metavar="KIND VALUE", help=f"one value or several: {names}"
-    )
-    parser.add_argument(
-        "--advised", action="store_true", help="all that is advised and not yet typed in"
-    )
-    parser.add_argument("--anyway", action="store_true", help="an unusual value is meant")
+    option(parser, "pairs KIND VALUE", f"one value or several: {names}", nargs="*")
+    option(parser, "--advised", "all that is advised and not yet typed in")
+    option(parser, "--anyway", "an unusual value is meant")
     add_elsewhere_options(parser)
     return parser
 
 
-def run(options: argparse.Namespace) -> Answer:
+def run(options: Namespace) -> Answer:
     """Run ``metier entered``."""
     if options.advised == bool(options.pairs):
-        raise Refusal("give a kind and a value (metier entered flow 92), or --advised alone")
+        raise BadInput("give a kind and a value (metier entered flow 92), or --advised alone")
     given = _given(options.pairs)
     if not options.anyway:
         for name, value in given.items():
@@ -67,7 +67,7 @@ def run(options: argparse.Namespace) -> Answer:
                 if now.status == "advised" and now.value is not None
             }
             if not values:
-                raise Refusal("nothing is advised and still to be typed in")
+                raise BadInput("nothing is advised and still to be typed in")
             opened = {name: opened_with(here, name, value) for name, value in values.items()}
             for name, value in values.items():
                 record_entry(book, ready, name, value, moment, opened[name])
@@ -120,17 +120,17 @@ def _given(words: Sequence[str]) -> dict[str, float]:
     """Return the values that these words name, each with its number behind it.
 
     Raises:
-        Refusal: no such value, one without its number, or one named twice.
+        BadInput: no such value, one without its number, or one named twice.
     """
     names = typed_values()
     given: dict[str, float] = {}
     for name, text in zip_longest(words[::2], words[1::2]):
         if name not in names:
-            raise Refusal(f"there is no value '{name[:40]}' to type in: {', '.join(names)}")
+            raise BadInput(f"there is no value '{name[:40]}' to type in: {', '.join(names)}")
         if text is None:
-            raise Refusal(f"which {name}? give the value: metier entered {name} VALUE")
+            raise BadInput(f"which {name}? give the value: metier entered {name} VALUE")
         if name in given:
-            raise Refusal(f"{name} is given twice")
+            raise BadInput(f"{name} is given twice")
         given[name] = read_value(name, text)
     return given
 

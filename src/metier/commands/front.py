@@ -3,7 +3,7 @@
 import json
 from collections.abc import Mapping
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 
 _SHORT = """\
 Metier: readings off your calipers in, corrections for printer and slicer out.
@@ -80,7 +80,7 @@ def answer(words: list[str], commands: Mapping[str, str]) -> str:
     """Return the map of the job, with --help the whole of it, or the version.
 
     Raises:
-        Refusal: a command that there is not, with the nearest one.
+        BadInput: a command that there is not, with the nearest one.
     """
     helps = ("--help", "-h", "help")
     asked = [word for word in words if word not in (*helps, "--json")]
@@ -89,7 +89,7 @@ def answer(words: list[str], commands: Mapping[str, str]) -> str:
 
         return f"metier {version('metier')}"
     if asked:
-        raise Refusal(_unknown(asked[0], commands))
+        raise BadInput(_unknown(asked[0], commands))
     if "--json" in words:
         return json.dumps({"commands": dict(commands)})
     if not any(word in helps for word in words):

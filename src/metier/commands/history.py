@@ -1,13 +1,17 @@
-"""``metier history``: the trials so far, or one of them whole."""
+"""``metier history``: the trials, newest first, as a table, a file or a picture."""
 
 import argparse
+from argparse import Namespace
+from collections.abc import Sequence
 from datetime import UTC, datetime
 
-from metier.commands.history_csv import readings_csv, trials_csv
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.core.verdicts import Verdict
 from metier.logbook.book import Logbook
 from metier.logbook.edits import edits_of
+from metier.logbook.items import listed, named
+from metier.logbook.machines import Printer
+from metier.logbook.spools import Spool
 from metier.logbook.trials import (
     Trial,
     count_trials,
@@ -17,15 +21,50 @@ from metier.logbook.trials import (
     trial,
     trials,
 )
-from metier.show.figures import short_date
-from metier.show.labels import flat
+from metier.show.figures import flat, short_date
 from metier.show.plot_path import picture_words
-from metier.show.sheet import Sheet, fitted, table, wrapped
+from metier.show.sheet import Sheet, comma_separated, fitted, table, wrapped
 from metier.trials.facts import Fact, edit_words, facts
-from metier.trials.kept import HistoryRow
-from metier.trials.registry import KINDS, kept_named, settings_of
-from metier.words.arguments import trial_number
+from metier.trials.registry import KINDS, CsvRow, HistoryRow, kept_named, settings_of
+from metier.words.arguments import option, trial_number
 from metier.words.parser import Answer, Parser, add_plot_options, command_parser, existing_logbook
+
+_HEAD = ("trial", "at", "test", "state", "printer", "nozzle", "spool", "temperature_c")
+
+
+_TAIL = ("verdict", "u95", "width_mm", "layer_mm", "material", "note", "notes")
+
+
+_READING = ("trial", "at", "test", "state", "spool", "position", "side", "value", "typed", "was")
+
+
+def trials_csv(book: Logbook, shown_trials: list[Trial]) -> str:
+    """Return trials as comma-separated values, a row for each thing that was measured."""
+    materials = {spool.name: spool.material for spool in listed(book, Spool, retired=True)}
+    rows: list[Sequence[object]] = [(*_HEAD, *CsvRow._fields[1:-1], *_TAIL)]
+    for one in shown_trials:
+        settings = flat(one.settings)
+        of = (settings.get("width_mm"), settings.get("layer_mm"), materials.get(one.spool))
+        notes = "; ".join((one.findings or {}).get("notes", ()))
+        measured = kept_named(one.test).csv_rows(one) if one.findings else [CsvRow(one.test)]
+        for test, *values, u95 in measured:
+            head = (one.number, one.at, test, one.state, one.printer, one.nozzle, one.spool)
+            cells = (*head, one.temperature_c, *values, one.verdict, u95, *of, one.note, notes)
+            rows.append(cells)
+    return comma_separated(rows)
+
+
+def readings_csv(book: Logbook, shown_trials: list[Trial]) -> str:
+    """Return the readings of trials as comma-separated values, a row a reading."""
+    rows: list[Sequence[object]] = [_READING]
+    for one in shown_trials:
+        replaced = replaced_readings(book, one.number)
+        for position, reading in placed_readings(book, one.number).items():
+            head = (one.number, one.at, one.test, one.state, one.spool, position)
+            was = " ".join(replaced.get(position, ()))
+            rows.append((*head, reading.side, reading.value, reading.typed, was))
+    return comma_separated(rows)
+
 
 _ALL = 10**9
 
@@ -38,27 +77,22 @@ def parser() -> Parser:
         "with every reading.",
         "  metier history --kind flow --since 2026-11-01\n  metier history 3",
     )
-    parser.add_argument("number", nargs="?", type=trial_number, metavar="N", help="one trial")
-    parser.add_argument(
-        "--kind", choices=tuple(KINDS), metavar="KIND",
-        help=f"trials of one kind only: {', '.join(KINDS)}",
-    )  # fmt: skip
-    parser.add_argument("--printer", metavar="PRINTER", help="trials on one printer only")
-    parser.add_argument("--spool", metavar="SPOOL", help="trials with one roll only")
-    parser.add_argument("--since", type=_day, metavar="DATE", help="from that day on, 2026-11-23")
-    parser.add_argument("--limit", type=trial_number, metavar="N", help="how many (20; CSV: all)")
+    option(parser, "number N", "one trial", trial_number, nargs="?")
+    option(parser, "--kind KIND", f"trials of one kind only: {', '.join(KINDS)}", tuple(KINDS))
+    option(parser, "--printer PRINTER", "trials on one printer only")
+    option(parser, "--spool SPOOL", "trials with one roll only")
+    option(parser, "--since DATE", "from that day on, 2026-11-23", _day)
+    option(parser, "--limit N", "how many (20; CSV: all)", trial_number)
     add_plot_options(parser, "draw the walls of flow trials; with N that trial, whatever it is")
-    parser.add_argument("--csv", action="store_true", help="print comma-separated values")
-    parser.add_argument(
-        "--readings", action="store_true", help="the same of the readings, a row each"
-    )
+    option(parser, "--csv", "print comma-separated values")
+    option(parser, "--readings", "the same of the readings, a row each")
     return parser
 
 
-def run(options: argparse.Namespace) -> Answer:
+def run(options: Namespace) -> Answer:
     """Run ``metier history``."""
     if (options.csv or options.readings) and options.json:
-        raise Refusal("--csv, --readings and --json are several forms: give one of them")
+        raise BadInput("--csv, --readings and --json are several forms: give one of them")
     if options.number is not None:
         _refuse_ignored(options)
     with existing_logbook(options.logbook) as book:
@@ -80,40 +114,41 @@ def run(options: argparse.Namespace) -> Answer:
             "since": options.since,
         }
         limit = options.limit or (_ALL if options.csv or options.readings else 20)
-        listed = trials(book, limit, **wanted)
+        shown_trials = trials(book, limit, **wanted)
         if options.csv or options.readings:
-            return Answer({}, (readings_csv if options.readings else trials_csv)(book, listed))
+            table = readings_csv if options.readings else trials_csv
+            return Answer({}, table(book, shown_trials))
         if options.plot:
             from metier.trials.flow.picture import plot_recorded
 
-            plot_recorded(options.plot, "Walls of the test cubes", book, listed[::-1])
+            plot_recorded(options.plot, "Walls of the test cubes", book, shown_trials[::-1])
         count = count_trials(book, **wanted)
         done = (
-            _done_between(book, listed, count, options)
-            if listed or not any(wanted.values())
+            _done_between(book, shown_trials, count, options)
+            if shown_trials or not any(wanted.values())
             else []
         )
         payload = {
-            "trials": [_object(book, one) for one in listed],
+            "trials": [_object(book, one) for one in shown_trials],
             "count": count,
             "done": [{"at": fact.at, "what": fact.what, "words": fact.words} for fact in done],
         }
         none = "No trials yet" if not any(wanted.values()) else "No such trials"
         text = f"{none}: metier alone shows the job in order."
-        if listed:
-            moments = [moment_of(book, one.number) for one in listed]
-            text = _listed(listed, count, done, moments)
+        if shown_trials:
+            moments = [moment_of(book, one.number) for one in shown_trials]
+            text = _listed(shown_trials, count, done, moments)
         if options.plot:
             text += f"\n{picture_words(options.plot)}"
         return Answer(payload, text)
 
 
-def _refuse_ignored(options: argparse.Namespace) -> None:
+def _refuse_ignored(options: Namespace) -> None:
     """Refuse options that are for the list, beside the number of one trial."""
     of_list = ("kind", "printer", "spool", "since", "limit", "csv", "readings")
     ignored = [f"--{name}" for name in of_list if getattr(options, name)]
     if ignored:
-        raise Refusal(f"{ignored[0]} is for the list of trials: leave it or the number out")
+        raise BadInput(f"{ignored[0]} is for the list of trials: leave it or the number out")
 
 
 def shown(book: Logbook, found: list[Trial], picture: str | None = None) -> Answer:
@@ -125,15 +160,13 @@ def shown(book: Logbook, found: list[Trial], picture: str | None = None) -> Answ
 
 
 def _printer_name(book: Logbook, name: str) -> str:
-    from metier.logbook.machines import printer_named
 
-    return printer_named(book, name).name
+    return named(book, Printer, name).name
 
 
 def _spool_name(book: Logbook, name: str) -> str:
-    from metier.logbook.spools import spool_named
 
-    return spool_named(book, name).name
+    return named(book, Spool, name).name
 
 
 def _day(text: str) -> str:
@@ -146,13 +179,13 @@ def _day(text: str) -> str:
 
 
 def _done_between(
-    book: Logbook, listed: list[Trial], count: int, options: argparse.Namespace
+    book: Logbook, shown_trials: list[Trial], count: int, options: Namespace
 ) -> list[Fact]:
     """Return what else was done since the oldest of these trials, newest first."""
     if options.kind:
         return []
-    every = count <= len(listed) or not listed
-    since = 0 if every else moment_of(book, listed[-1].number)
+    every = count <= len(shown_trials) or not shown_trials
+    since = 0 if every else moment_of(book, shown_trials[-1].number)
     return [
         fact
         for fact in reversed(facts(book, since))
@@ -180,10 +213,10 @@ def _done_lines(fact: Fact) -> list[str]:
     return wrapped(fact.words, f"     {short_date(fact.at):<6}  ", " " * 13)
 
 
-def _listed(listed: list[Trial], count: int, done: list[Fact], moments: list[int]) -> str:
-    several = len({one.printer for one in listed}) > 1
+def _listed(shown_trials: list[Trial], count: int, done: list[Fact], moments: list[int]) -> str:
+    several = len({one.printer for one in shown_trials}) > 1
     rows: list[tuple[str, ...]] = []
-    for one in listed:
+    for one in shown_trials:
         verdict = one.verdict or "" if one.state == "measured" else one.state
         row = kept_named(one.test).row(one) if one.findings else HistoryRow()
         # Beside the printer there is no room for what each trial ran at.
@@ -195,15 +228,15 @@ def _listed(listed: list[Trial], count: int, done: list[Fact], moments: list[int
     names = (3, 4, 2) if several else (3, 2)
     lines = [line[2:] for line in table(header, fitted(rows, header, names), right=(0,))]
     lines = _with_done(lines, done, moments)
-    if count > len(listed):
-        lines.append(f"{count - len(listed)} older ones: metier history --limit {count}")
+    if count > len(shown_trials):
+        lines.append(f"{count - len(shown_trials)} older ones: metier history --limit {count}")
     lines.append("mm, steps/mm, mm³/s. metier history N shows one whole.")
     return "\n".join(lines)
 
 
 def _whole(book: Logbook, one: Trial) -> str:
     from metier.logbook.plain import to_plain
-    from metier.show.labels import labelled, u95_key
+    from metier.show.figures import labelled, u95_key
 
     state = "" if one.state == "measured" else f", {one.state}"
     sheet = Sheet(f"Trial {one.number}: {one.test}, {short_date(one.at)}{state}")

@@ -1,20 +1,20 @@
 """``metier logbook``: where it lies, whether it is whole, and carrying it to another computer."""
 
-import argparse
 import json
 import os
+from argparse import Namespace
 from functools import partial
 
 from metier.bar import progress_bar
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.logbook.check import problems
 from metier.logbook.document import exported, read_document
-from metier.logbook.failure import damaged
-from metier.logbook.location import locate
+from metier.logbook.location import damaged, locate
 from metier.logbook.merge import import_into
 from metier.show.sheet import wrapped
-from metier.trials.reading_back import differing_trials, judge_touched, unreadable_trials
+from metier.trials.judging import differing_trials, judge_touched, unreadable_trials
 from metier.whole_file import check_target, write_whole
+from metier.words.arguments import option
 from metier.words.parser import (
     Actions,
     Answer,
@@ -51,11 +51,11 @@ def parser() -> Parser:
         "bring in an exported logbook; what both hold stays once",
         "  metier logbook import workshop.json",
     )
-    into.add_argument("file", metavar="FILE.json")
+    option(into, "file FILE.json")
     return top
 
 
-def run(options: argparse.Namespace) -> Answer:
+def run(options: Namespace) -> Answer:
     """Run ``metier logbook``."""
     actions = {
         "path": _path,
@@ -67,12 +67,12 @@ def run(options: argparse.Namespace) -> Answer:
     return actions[options.action](options)
 
 
-def _path(options: argparse.Namespace) -> Answer:
+def _path(options: Namespace) -> Answer:
     path = os.path.abspath(locate(options.logbook).path)
     return Answer({"path": path, "exists": os.path.exists(path)}, path)
 
 
-def _check(options: argparse.Namespace) -> Answer:
+def _check(options: Namespace) -> Answer:
     path = locate(options.logbook).path
     with existing_logbook(options.logbook) as book, book.snapshot():
         found = problems(book)
@@ -111,7 +111,7 @@ PLURALS = {
 }
 
 
-def _export(options: argparse.Namespace) -> Answer:
+def _export(options: Namespace) -> Answer:
     with existing_logbook(options.logbook) as book:
         check_target(options.file, overwrite=options.force)
         with book.snapshot():
@@ -123,7 +123,7 @@ def _export(options: argparse.Namespace) -> Answer:
     return Answer({"written": options.file, "trials": count}, f"Wrote {many} to {options.file}")
 
 
-def _backup(options: argparse.Namespace) -> Answer:
+def _backup(options: Namespace) -> Answer:
     with existing_logbook(options.logbook) as book:
         write_whole(options.file, book.copied(), overwrite=options.force)
         count = book.connection.execute("SELECT count(*) FROM trial").fetchone()[0]
@@ -131,7 +131,7 @@ def _backup(options: argparse.Namespace) -> Answer:
     return Answer({"written": options.file, "trials": count}, text)
 
 
-def _import(options: argparse.Namespace) -> Answer:
+def _import(options: Namespace) -> Answer:
     document = read_document(_text(options.file))
     with (
         logbook_to_write(options.logbook) as book,
@@ -154,18 +154,18 @@ def _text(path: str) -> str:
     """Return what is in a file to import.
 
     Raises:
-        Refusal: it cannot be read, is no text, or larger than any logbook.
+        BadInput: it cannot be read, is no text, or larger than any logbook.
     """
     try:
         if not os.path.isfile(path):
             os.stat(path)
-            raise Refusal(f"{path} is no regular file: name an exported logbook")
+            raise BadInput(f"{path} is no regular file: name an exported logbook")
         if os.path.getsize(path) > _LARGEST_BYTES:
             many = f"{_LARGEST_BYTES // 1_000_000} MB"
-            raise Refusal(f"{path} is larger than {many}: that is no logbook")
+            raise BadInput(f"{path} is larger than {many}: that is no logbook")
         with open(path, encoding="utf-8") as file:
             return file.read()
     except OSError as error:
-        raise Refusal(f"cannot read {path}: {error.strerror}") from None
+        raise BadInput(f"cannot read {path}: {error.strerror}") from None
     except UnicodeDecodeError:
-        raise Refusal(f"{path} is no text: export a logbook with metier logbook export") from None
+        raise BadInput(f"{path} is no text: export a logbook with metier logbook export") from None

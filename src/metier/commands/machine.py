@@ -1,129 +1,231 @@
-"""What printers, nozzles, spools and instruments have in common: renamed, out of use, mended."""
+"""What printers, nozzles, spools and instruments have in common: one table of properties each,
+and out of it how they are added, listed, shown, mended, renamed and taken out of use."""
 
-import argparse
-from collections.abc import Callable, Mapping
+from argparse import Namespace
+from collections.abc import Mapping, Sequence
+from typing import Any, Generic, NamedTuple, TypeVar
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.logbook.book import Logbook
 from metier.logbook.edits import Plain, Subject, edit, edits_of
-from metier.logbook.names import Table, named_item, new_name
+from metier.logbook.items import Table, by_id, listed, named, new_name
 from metier.show.figures import short_date
-from metier.show.sheet import Sheet
+from metier.show.sheet import Sheet, listing
 from metier.trials.facts import edit_words
-from metier.words.arguments import small_text
+from metier.words.arguments import option, small_text
 from metier.words.parser import Actions, Answer, Parser, existing_logbook
 
-# Columns that are called otherwise on the command line.
-_OPTIONS = {
-    "bed_c": "--bed-temperature",
-    "fan_percent": "--fan",
-    "hottest_c": "--hottest",
-    "hottest_bed_c": "--hottest-bed",
-    "steps_in": "--steps-in",
-    "hot_end": "--hot-end",
-    "bed_z_mm": "--bed",
-    "head_round_mm": "--head-room",
-    "head_above_mm": "--head-room",
-}
+M = TypeVar("M", bound=Any)
 
 
-def add_listing(actions: Actions, table: Table) -> None:
-    """Add ``list``, which leaves out what is out of use."""
-    listing = actions.add("list", f"list the {table}s", f"  metier {table} list")
-    listing.add_argument("--all", action="store_true", help="those out of use, too")
+class Property(NamedTuple):
+    """What may be told of a machine: its column, its option with what reads it, the group of its
+    help that it is in, and its label on the sheet, where it has a row of its own."""
+
+    column: str
+    written: str
+    read: Any = small_text
+    help: str = ""
+    label: str = ""
+    group: str = ""
+
+    def given(self, options: Namespace) -> Plain:
+        """Return what is given of it; None for nothing."""
+        value: Plain = getattr(options, self.written.split()[0].strip("-").replace("-", "_"))
+        return value
 
 
-def add_common_actions(actions: Actions, table: Table, example: str) -> None:
-    """Add ``rename`` and ``retire``."""
-    rename = actions.add(
-        "rename", f"give it another name: metier {table} rename {example}-1 {example}-2",
-        f"  metier {table} rename {example}-1 {example}-2",
-    )  # fmt: skip
-    rename.add_argument("name", metavar="NAME")
-    rename.add_argument("new", metavar="NEW")
-    retire = actions.add(
-        "retire",
-        "take it out of the lists; nothing of it is deleted",
-        f"  metier {table} retire {example}-1",
-    )
-    retire.add_argument("name", metavar="NAME")
-    retire.add_argument("--back", action="store_true", help="take it up again")
+NOTE = Property("note", "--note TEXT", help="a word to keep with it")
 
 
-def add_note(parser: Parser) -> None:
-    """Add a note, kept with the machine."""
-    parser.add_argument("--note", type=small_text, metavar="TEXT", help="a word to keep with it")
+class Machines(Generic[M]):
+    """The machines of a table, and the command that is about them.
 
-
-def run_action(
-    options: argparse.Namespace,
-    table: Table,
-    own: Mapping[str, Callable[[argparse.Namespace], Answer]],
-) -> Answer:
-    """Run an action: one of the command's own, or one that all machines have."""
-    if options.action in own:
-        return own[options.action](options)
-    return {"rename": _rename, "retire": _retire}[options.action](options, table)
-
-
-def _rename(options: argparse.Namespace, table: Table) -> Answer:
-    """Give a machine another name; its trials and values stay its own."""
-    with existing_logbook(options.logbook) as book:
-        item, name = named_item(book.connection, table, options.name)
-        with book.transaction() as moment:
-            other_case = options.new.strip().lower() == name.lower()
-            new = options.new.strip() if other_case else new_name(
-                book.connection, table, options.new
-            )  # fmt: skip
-            edit(book, moment, table, item, {"name": new})
-        return Answer({table: new, "was": name}, f"Renamed {table} {name}: it is {new} now.")
-
-
-def _retire(options: argparse.Namespace, table: Table) -> Answer:
-    """Take a machine out of use, or up again."""
-    with existing_logbook(options.logbook) as book:
-        item, name = named_item(book.connection, table, options.name)
-        with book.transaction() as moment:
-            retired = 0 if options.back else 1
-            if not edit(book, moment, table, item, {"retired": retired}):
-                raise Refusal(f"{table} {name} is {'in' if options.back else 'out of'} use already")
-            if retired:
-                _off_the_bench(book, moment, table, item)
-        said = "in use again" if options.back else "out of use: its trials stay, lists leave it out"
-        return Answer({table: name, "retired": bool(retired)}, f"{table.title()} {name} is {said}.")
-
-
-def _off_the_bench(book: Logbook, moment: int, table: Subject, item: int) -> None:
-    if table == "instrument":
-        return
-    row = book.connection.execute(f"SELECT 1 FROM bench WHERE {table} = ?", (item,)).fetchone()
-    if row:
-        fields: dict[str, Plain] = {table: None}
-        if table == "printer":
-            fields["nozzle"] = None
-        edit(book, moment, "bench", 1, fields)
-
-
-def mend(book: Logbook, table: Table, item: int, given: Mapping[str, Plain]) -> list[str]:
-    """Put in what is given; returns the columns that are other ones now.
-
-    Raises:
-        Refusal: nothing is given.
+    ``header`` heads the list, whose ``texts`` are columns of names; ``none_yet`` is said instead of
+    an empty one. A name such as ``example``-1 stands in examples. An action of its own is a method
+    of its name with ``do_`` before it.
     """
-    fields = {name: value for name, value in given.items() if value is not None}
-    if not fields:
-        options = ", ".join(_OPTIONS.get(name, f"--{name.removesuffix('_mm')}") for name in given)
-        raise Refusal(f"nothing to set: give {options}")
-    with book.transaction() as moment:
-        return edit(book, moment, table, item, fields)
+
+    table: Table
+    record: type[M]
+    description: str
+    example: str
+    header: tuple[str, ...]
+    texts: tuple[int, ...]
+    none_yet: str
+    set_what: str
+    set_example: str
+    properties: Sequence[Property] = ()
+
+    def parser(self) -> Parser:
+        """Return the parser of the command."""
+        top = Parser(f"metier {self.table}", self.description)
+        self.add_actions(Actions(top))
+        return top
+
+    def run(self, options: Namespace) -> Answer:
+        """Run the command."""
+        answer: Answer = getattr(self, f"do_{options.action}")(options)
+        return answer
+
+    def add_actions(self, actions: Actions) -> None:
+        """Add what can be done with such machines."""
+        raise NotImplementedError
+
+    def add_list(self, actions: Actions) -> None:
+        """Add ``list``, which leaves out what is out of use."""
+        action = actions.add("list", f"list the {self.table}s", f"  metier {self.table} list")
+        option(action, "--all", "those out of use, too")
+
+    def add_named(self, actions: Actions, name: str, description: str, example: str) -> Parser:
+        """Add an action with one of them."""
+        action = actions.add(name, description, f"  metier {self.table} {name} {example}")
+        option(action, "name NAME")
+        return action
+
+    def add_set(self, actions: Actions) -> Parser:
+        """Add ``set`` with the properties of the table."""
+        change = self.add_named(actions, "set", self.set_what, self.set_example)
+        add_properties(change, (*self.properties, NOTE))
+        return change
+
+    def add_common(self, actions: Actions) -> None:
+        """Add ``rename`` and ``retire``."""
+        first, second = f"{self.example}-1", f"{self.example}-2"
+        what = f"give it another name: metier {self.table} rename {first} {second}"
+        option(self.add_named(actions, "rename", what, f"{first} {second}"), "new NEW")
+        what = "take it out of the lists; nothing of it is deleted"
+        option(self.add_named(actions, "retire", what, first), "--back", "take it up again")
+
+    # What differs from table to table.
+
+    def rows(self, book: Logbook, sheet: Sheet, machine: M) -> None:
+        """Write what is known of one."""
+        for row in self.properties:
+            value = getattr(machine, row.column)
+            if row.label and value:
+                sheet.row(row.label, str(value))
+
+    def cells(self, book: Logbook, machine: M) -> tuple[str, ...]:
+        """Return one as a row of the list."""
+        raise NotImplementedError
+
+    def told(self, book: Logbook, machine: M) -> dict[str, object]:
+        """Return one as JSON has it."""
+        raise NotImplementedError
+
+    def title(self, machine: M) -> str:
+        """Return what it is, and its name."""
+        return f"{self.table} {machine.name}"
+
+    # What is done with all of them alike.
+
+    def sheet(self, book: Logbook, title: str, machine: M) -> Sheet:
+        """Return one on a sheet, with its note and what it was before it was mended."""
+        sheet = Sheet(title)
+        self.rows(book, sheet, machine)
+        mended_rows(book, sheet, self.table, machine.id, machine.note)
+        return sheet
+
+    def answer(self, book: Logbook, machine: M, sheet: Sheet, **more: Any) -> Answer:
+        """Return one as the answer of an action."""
+        return Answer({self.table: self.told(book, machine), **more}, sheet.text())
+
+    def do_list(self, options: Namespace) -> Answer:
+        """List them."""
+        with existing_logbook(options.logbook) as book:
+            machines = listed(book, self.record, retired=options.all)
+            text = listing(self.header, [self.cells(book, one) for one in machines], self.texts)
+            objects = [self.told(book, one) for one in machines]
+            return Answer({f"{self.table}s": objects}, text if machines else self.none_yet)
+
+    def do_show(self, options: Namespace) -> Answer:
+        """Show one."""
+        with existing_logbook(options.logbook) as book:
+            machine = named(book, self.record, options.name)
+            title = f"{self.table.title()} {machine.name}"
+            return self.answer(book, machine, self.sheet(book, title, machine))
+
+    def do_set(self, options: Namespace) -> Answer:
+        """Mend what is known of one."""
+        with existing_logbook(options.logbook) as book:
+            machine = named(book, self.record, options.name)
+            self.mend(book, machine.id, self.given(options))
+            machine = by_id(book, self.record, machine.id)
+            sheet = self.sheet(book, f"Changed {self.title(machine)}", machine)
+            return self.answer(book, machine, sheet)
+
+    def given(self, options: Namespace) -> dict[str, Plain]:
+        """Return what is given of the table, by its columns."""
+        return {row.column: row.given(options) for row in (*self.properties, NOTE)}
+
+    def mend(self, book: Logbook, item: int, given: Mapping[str, Plain]) -> list[str]:
+        """Put in what is given; returns the columns that are other ones now.
+
+        Raises:
+            BadInput: nothing is given.
+        """
+        fields = {name: value for name, value in given.items() if value is not None}
+        if not fields:
+            options = ", ".join(row.written.split()[0] for row in (*self.properties, NOTE))
+            raise BadInput(f"nothing to set: give {options}")
+        with book.transaction() as moment:
+            return edit(book, moment, self.table, item, fields)
+
+    def do_rename(self, options: Namespace) -> Answer:
+        """Give one another name; its trials and values stay its own."""
+        with existing_logbook(options.logbook) as book:
+            machine = named(book, self.record, options.name)
+            with book.transaction() as moment:
+                new = options.new.strip()
+                if new.lower() != machine.name.lower():
+                    new = new_name(book.connection, self.table, new)
+                edit(book, moment, self.table, machine.id, {"name": new})
+            said = f"Renamed {self.table} {machine.name}: it is {new} now."
+            return Answer({self.table: new, "was": machine.name}, said)
+
+    def do_retire(self, options: Namespace) -> Answer:
+        """Take one out of use, or up again."""
+        with existing_logbook(options.logbook) as book:
+            machine, table = named(book, self.record, options.name), self.table
+            with book.transaction() as moment:
+                retired = 0 if options.back else 1
+                if not edit(book, moment, table, machine.id, {"retired": retired}):
+                    where = "in" if options.back else "out of"
+                    raise BadInput(f"{table} {machine.name} is {where} use already")
+                if retired:
+                    self._off_the_bench(book, moment, machine.id)
+            said = "out of use: its trials stay, lists leave it out"
+            said = "in use again" if options.back else said
+            payload = {table: machine.name, "retired": bool(retired)}
+            return Answer(payload, f"{table.title()} {machine.name} is {said}.")
+
+    def _off_the_bench(self, book: Logbook, moment: int, item: int) -> None:
+        if self.table == "instrument":
+            return
+        on_bench = f"SELECT 1 FROM bench WHERE {self.table} = ?"
+        if book.connection.execute(on_bench, (item,)).fetchone():
+            fields: dict[str, Plain] = {self.table: None}
+            if self.table == "printer":
+                fields["nozzle"] = None
+            edit(book, moment, "bench", 1, fields)
+
+
+def add_properties(parser: Parser, rows: Sequence[Property]) -> None:
+    """Add what tells properties, in the groups they are in."""
+    groups: dict[str, Any] = {"": parser}
+    for row in rows:
+        if row.group not in groups:
+            groups[row.group] = parser.add_argument_group(row.group)
+        option(groups[row.group], row.written, row.help, row.read)
 
 
 def mended_rows(book: Logbook, sheet: Sheet, table: Subject, item: int, note: str | None) -> None:
     """Write a machine's note, and what it was before it was mended."""
     if note:
         sheet.note(note)
-    for one in edits_of(book, table, item):
-        words = edit_words(book, one)
-        told_first = one.was == "null"
-        if words and not told_first and one.field not in ("note", "zero_mm"):
-            sheet.note(f"{words}, {short_date(one.at)}", "mended")
+    for mending in edits_of(book, table, item):
+        words = edit_words(book, mending)
+        told_first = mending.was == "null"
+        if words and not told_first and mending.field not in ("note", "zero_mm"):
+            sheet.note(f"{words}, {short_date(mending.at)}", "mended")

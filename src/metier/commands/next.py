@@ -1,19 +1,20 @@
 """``metier next``: the one thing to do now, or where to look first for a symptom."""
 
-import argparse
+from argparse import Namespace
 
-from metier.core.refusal import Refusal
-from metier.core.symptoms import SYMPTOMS, Symptom
+from metier.core.errors import BadInput
+from metier.core.next_step import SYMPTOMS, Symptom
+from metier.logbook.bench import skip_step
 from metier.logbook.book import Logbook
-from metier.logbook.machines import printers
-from metier.logbook.skips import skip_step
-from metier.logbook.spools import spools
+from metier.logbook.items import listed
+from metier.logbook.machines import Printer
+from metier.logbook.spools import Spool
 from metier.logbook.trials import open_plans
-from metier.show.command import proposed
+from metier.show.figures import proposed
 from metier.show.sheet import Sheet
-from metier.trials.chosen import add_elsewhere_options, on_bench_of
 from metier.trials.job import NextStep, next_due, stations, stood_of, together
-from metier.trials.on_bench import OnBench, bench_phrase
+from metier.trials.on_bench import OnBench, add_elsewhere_options, bench_phrase, on_bench_of
+from metier.words.arguments import option
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
 
@@ -27,18 +28,13 @@ def parser() -> Parser:
         "  metier next --skip fit        not now; until something changes about it",
     )
     what = parser.add_mutually_exclusive_group()
-    what.add_argument(
-        "--seen",
-        choices=SYMPTOMS,
-        metavar="SYMPTOM",
-        help=f"what is wrong with a print: {', '.join(SYMPTOMS)}",
-    )
-    what.add_argument("--skip", metavar="STEP", help="leave a step out until it stands otherwise")
+    option(what, "--seen SYMPTOM", f"what is wrong with a print: {', '.join(SYMPTOMS)}", SYMPTOMS)
+    option(what, "--skip STEP", "leave a step out until it stands otherwise")
     add_elsewhere_options(parser)
     return parser
 
 
-def run(options: argparse.Namespace) -> Answer:
+def run(options: Namespace) -> Answer:
     """Run ``metier next``."""
     with existing_logbook(options.logbook) as book:
         here = on_bench_of(book, options)
@@ -70,13 +66,13 @@ def _skip(here: OnBench, step: str) -> None:
     if plans:
         known["measure"] = stood_of(plans)
     if step not in known:
-        raise Refusal(f"--skip: there is no step '{step[:40]}' here: {', '.join(known)}")
+        raise BadInput(f"--skip: there is no step '{step[:40]}' here: {', '.join(known)}")
     skip_step(here.book, here.setup, step, known[step])
 
 
 def _checks(symptom: Symptom, here: OnBench) -> Answer:
     """Answer what to check for a symptom, first check first."""
-    from metier.trials.symptoms import checks, command_for
+    from metier.trials.job import checks, command_for
 
     phrase = bench_phrase(here.setup) if here.setup else ""
     sheet = Sheet(f"Seen: {symptom}, {phrase}")
@@ -93,7 +89,7 @@ def _checks(symptom: Symptom, here: OnBench) -> Answer:
 
 
 def _set_up(book: Logbook, here: OnBench) -> NextStep:
-    known, rolls = printers(book), spools(book)
+    known, rolls = listed(book, Printer), listed(book, Spool)
     if not known:
         return NextStep("printer", "no printer is known yet", "metier printer add")
     if not rolls:

@@ -1,168 +1,104 @@
 """``metier nozzle``: nozzles by name, with the hot end each sits in."""
 
-import argparse
+from argparse import Namespace
 
-from metier.commands.machine import (
-    add_common_actions,
-    add_listing,
-    add_note,
-    mend,
-    mended_rows,
-    run_action,
-)
-from metier.core.refusal import Refusal
+from metier.commands.machine import Machines, Property
+from metier.core.errors import BadInput
 from metier.core.values import upset_by
 from metier.logbook.book import Logbook
-from metier.logbook.machines import (
-    Nozzle,
-    add_nozzle,
-    mark_worn,
-    nozzle_by_id,
-    nozzle_named,
-    nozzles,
-    printer_by_id,
-    printer_named,
-    record_change,
-)
-from metier.show.command import proposed
-from metier.show.sheet import Sheet, listing
-from metier.words.arguments import length, small_text
-from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
+from metier.logbook.edits import edit
+from metier.logbook.items import add, by_id, named
+from metier.logbook.machines import Nozzle, Printer, record_change
+from metier.show.figures import proposed
+from metier.show.sheet import Sheet
+from metier.words.arguments import length, needed, option, small_text
+from metier.words.parser import Actions, Answer, existing_logbook, logbook_to_write
 
 
-def parser() -> Parser:
-    """Return the parser of this command."""
-    top = Parser("metier nozzle", "Nozzles: bore, material, and the hot end each sits in.")
-    actions = Actions(top)
-    add = actions.add(
-        "add",
-        "add a nozzle to a printer",
-        "  metier nozzle add heron-0.8 --printer heron --bore 0.8 --material brass",
-    )
-    add.add_needed("name", metavar="NAME", help="what to call the nozzle")
-    add.add_needed("--printer", metavar="PRINTER", help="the printer it is for")
-    add.add_needed("--bore", type=length, metavar="MM", help="its bore, in mm")
-    add.add_argument("--material", type=small_text, metavar="TEXT")
-    add.add_argument("--hot-end", type=small_text, metavar="TEXT")
-    add_listing(actions, "nozzle")
-    change = actions.add(
-        "set", "mend what is known of a nozzle", "  metier nozzle set heron-0.5 --material brass"
-    )
-    change.add_argument("name", metavar="NAME")
-    change.add_argument("--bore", type=length, metavar="MM")
-    change.add_argument("--material", type=small_text, metavar="TEXT")
-    change.add_argument("--hot-end", type=small_text, metavar="TEXT")
-    add_note(change)
-    add_common_actions(actions, "nozzle", "heron")
-    for name, description in (
-        ("show", "show one nozzle"),
-        ("worn", "note that a nozzle is worn: what was measured with it becomes doubtful"),
-    ):
-        one = actions.add(name, description, f"  metier nozzle {name} heron-0.5")
-        one.add_argument("name", metavar="NAME")
-    return top
+class Nozzles(Machines[Nozzle]):
+    """Nozzles, each of a printer."""
 
-
-def run(options: argparse.Namespace) -> Answer:
-    """Run ``metier nozzle``."""
-    return run_action(
-        options, "nozzle", {"add": _add, "list": _list, "show": _show, "worn": _worn, "set": _set}
+    table, record, example = "nozzle", Nozzle, "heron"
+    description = "Nozzles: bore, material, and the hot end each sits in."
+    header, texts = ("nozzle", "printer", "bore", "material", "hot end", ""), (0, 1, 3, 4)
+    none_yet = "No nozzles yet: add a printer first."
+    set_what, set_example = "mend what is known of a nozzle", "heron-0.5 --material brass"
+    properties = (
+        Property("bore_mm", "--bore MM", length),
+        Property("material", "--material TEXT", label="material"),
+        Property("hot_end", "--hot-end TEXT", label="hot end"),
     )
 
+    def add_actions(self, actions: Actions) -> None:
+        example = "  metier nozzle add heron-0.8 --printer heron --bore 0.8 --material brass"
+        new = actions.add("add", "add a nozzle to a printer", example)
+        needed(new, "name NAME", "what to call the nozzle")
+        needed(new, "--printer PRINTER", "the printer it is for")
+        needed(new, "--bore MM", "its bore, in mm", length)
+        option(new, "--material TEXT", read=small_text)
+        option(new, "--hot-end TEXT", read=small_text)
+        self.add_list(actions)
+        self.add_set(actions)
+        self.add_common(actions)
+        self.add_named(actions, "show", "show one nozzle", "heron-0.5")
+        what = "note that a nozzle is worn: what was measured with it becomes doubtful"
+        self.add_named(actions, "worn", what, "heron-0.5")
 
-def _add(options: argparse.Namespace) -> Answer:
-    with logbook_to_write(options.logbook) as book:
-        printer = printer_named(book, options.printer)
-        with book.transaction() as moment:
-            nozzle = add_nozzle(
-                book, moment, printer, options.name, options.bore, options.material, options.hot_end
-            )
-        sheet = _sheet(book, f"Added nozzle {nozzle.name}", nozzle)
-        sheet.next(
-            "once it is in the printer:",
-            proposed(
-                "printer", "changed", printer.name, "--what", "nozzle", "--fitted", nozzle.name
-            ),
+    def rows(self, book: Logbook, sheet: Sheet, machine: Nozzle) -> None:
+        sheet.row("printer", by_id(book, Printer, machine.printer).name)
+        sheet.row("bore", f"{machine.bore_mm:g} mm", "worn" if machine.worn else "")
+        super().rows(book, sheet, machine)
+
+    def cells(self, book: Logbook, machine: Nozzle) -> tuple[str, ...]:
+        told = (("worn", machine.worn), ("out of use", machine.retired))
+        return (
+            machine.name,
+            by_id(book, Printer, machine.printer).name,
+            f"{machine.bore_mm:g} mm",
+            machine.material or "",
+            machine.hot_end or "",
+            ", ".join(word for word, so in told if so),
         )
-        return Answer({"nozzle": _object(book, nozzle)}, sheet.text())
 
-
-def _list(options: argparse.Namespace) -> Answer:
-    with existing_logbook(options.logbook) as book:
-        found = nozzles(book, retired=options.all)
-        rows = [
-            (
-                n.name,
-                printer_by_id(book, n.printer).name,
-                f"{n.bore_mm:g} mm",
-                n.material or "",
-                n.hot_end or "",
-                ", ".join(word for word, so in (("worn", n.worn), ("out of use", n.retired)) if so),
-            )
-            for n in found
-        ]
-        header = ("nozzle", "printer", "bore", "material", "hot end", "")
-        text = listing(header, rows, (0, 1, 3, 4)) or "No nozzles yet: add a printer first."
-        return Answer({"nozzles": [_object(book, nozzle) for nozzle in found]}, text)
-
-
-def _show(options: argparse.Namespace) -> Answer:
-    with existing_logbook(options.logbook) as book:
-        nozzle = nozzle_named(book, options.name)
-        sheet = _sheet(book, f"Nozzle {nozzle.name}", nozzle)
-        return Answer({"nozzle": _object(book, nozzle)}, sheet.text())
-
-
-def _set(options: argparse.Namespace) -> Answer:
-    with existing_logbook(options.logbook) as book:
-        nozzle = nozzle_named(book, options.name)
-        given = {
-            "bore_mm": options.bore,
-            "material": options.material,
-            "hot_end": options.hot_end,
-            "note": options.note,
+    def told(self, book: Logbook, machine: Nozzle) -> dict[str, object]:
+        told = machine._asdict() | {
+            "printer": by_id(book, Printer, machine.printer).name,
+            "worn": machine.worn is not None,
+            "retired": bool(machine.retired),
         }
-        mend(book, "nozzle", nozzle.id, given)
-        nozzle = nozzle_by_id(book, nozzle.id)
-        sheet = _sheet(book, f"Changed nozzle {nozzle.name}", nozzle)
-        return Answer({"nozzle": _object(book, nozzle)}, sheet.text())
+        order = ("name", "printer", "bore_mm", "material", "hot_end", "worn", "retired", "note")
+        return {name: told[name] for name in order}
+
+    def do_add(self, options: Namespace) -> Answer:
+        """Add a nozzle to a printer."""
+        with logbook_to_write(options.logbook) as book:
+            printer = named(book, Printer, options.printer)
+            with book.transaction() as moment:
+                nozzle = add(
+                    book, moment, Nozzle, options.name, printer=printer.id, bore_mm=options.bore,
+                    material=options.material, hot_end=options.hot_end,
+                )  # fmt: skip
+            sheet = self.sheet(book, f"Added nozzle {nozzle.name}", nozzle)
+            words = ("changed", printer.name, "--what", "nozzle", "--fitted", nozzle.name)
+            sheet.next("once it is in the printer:", proposed("printer", *words))
+            return self.answer(book, nozzle, sheet)
+
+    def do_worn(self, options: Namespace) -> Answer:
+        """Note that a nozzle is worn."""
+        with existing_logbook(options.logbook) as book:
+            nozzle = named(book, Nozzle, options.name)
+            if nozzle.worn:
+                raise BadInput(f"nozzle {nozzle.name} is noted as worn already")
+            printer = by_id(book, Printer, nozzle.printer)
+            with book.transaction() as moment:
+                edit(book, moment, "nozzle", nozzle.id, {"worn": moment})
+                note = f"nozzle {nozzle.name} worn"
+                record_change(book, moment, printer, "other", upset_by("nozzle"), nozzle, note)
+            nozzle = named(book, Nozzle, options.name)
+            sheet = self.sheet(book, f"Noted: nozzle {nozzle.name} is worn", nozzle)
+            sheet.row("doubtful", "flow, limit, hole, contour", "all that was measured with it")
+            return self.answer(book, nozzle, sheet)
 
 
-def _worn(options: argparse.Namespace) -> Answer:
-    with existing_logbook(options.logbook) as book:
-        nozzle = nozzle_named(book, options.name)
-        if nozzle.worn:
-            raise Refusal(f"nozzle {nozzle.name} is noted as worn already")
-        printer = printer_by_id(book, nozzle.printer)
-        with book.transaction() as moment:
-            mark_worn(book, moment, nozzle)
-            note = f"nozzle {nozzle.name} worn"
-            record_change(book, moment, printer, "other", upset_by("nozzle"), nozzle, note)
-        nozzle = nozzle_named(book, options.name)
-        sheet = _sheet(book, f"Noted: nozzle {nozzle.name} is worn", nozzle)
-        sheet.row("doubtful", "flow, limit, hole, contour", "all that was measured with it")
-        return Answer({"nozzle": _object(book, nozzle)}, sheet.text())
-
-
-def _sheet(book: Logbook, title: str, nozzle: Nozzle) -> Sheet:
-    sheet = Sheet(title)
-    sheet.row("printer", printer_by_id(book, nozzle.printer).name)
-    sheet.row("bore", f"{nozzle.bore_mm:g} mm", "worn" if nozzle.worn else "")
-    for label, text in (("material", nozzle.material), ("hot end", nozzle.hot_end)):
-        if text:
-            sheet.row(label, text)
-    mended_rows(book, sheet, "nozzle", nozzle.id, nozzle.note)
-    return sheet
-
-
-def _object(book: Logbook, nozzle: Nozzle) -> dict[str, object]:
-    return {
-        "name": nozzle.name,
-        "printer": printer_by_id(book, nozzle.printer).name,
-        "bore_mm": nozzle.bore_mm,
-        "material": nozzle.material,
-        "hot_end": nozzle.hot_end,
-        "worn": nozzle.worn is not None,
-        "retired": bool(nozzle.retired),
-        "note": nozzle.note,
-    }
+_NOZZLES = Nozzles()
+parser, run = _NOZZLES.parser, _NOZZLES.run

@@ -1,18 +1,16 @@
 """``metier practise``: the whole evening with the stand-in printer, guided."""
 
-import argparse
 import os
+from argparse import Namespace
 
 from metier.commands.standin import FOLDER
-from metier.core.refusal import Refusal
-from metier.demo.running import Shell
+from metier.core.errors import BadInput
+from metier.demo.folder import Shell
 from metier.formats.quantity import read_count
 from metier.packages import CABLE, SOLIDS, require
-from metier.practise.asking import go_on, say
-from metier.practise.evening import Evening
-from metier.practise.standin import Standin
+from metier.practise.evening import Evening, Standin, go_on, say
 from metier.show.sheet import wrapped
-from metier.words.arguments import positive, typed
+from metier.words.arguments import option, positive, typed
 from metier.words.parser import Answer, Parser, command_parser
 
 LOGBOOK = "practise.sqlite"
@@ -30,22 +28,18 @@ def parser() -> Parser:
         "  metier practise               another stand-in each time\n"
         "  metier practise --seed 7      the one with this truth",
     )
-    parser.add_argument(
-        "--folder", metavar="DIR", default="metier-practise", help="where (metier-practise)"
-    )
-    parser.add_argument("--seed", type=typed(read_count, _MOST_SEED), metavar="N", help="which one")
-    parser.add_argument(
-        "--fast", type=positive, metavar="TIMES", help=f"how much faster its time goes ({_FAST:g})"
-    )
+    option(parser, "--folder DIR", "where (metier-practise)", default="metier-practise")
+    option(parser, "--seed N", "which one", typed(read_count, _MOST_SEED))
+    option(parser, "--fast TIMES", f"how much faster its time goes ({_FAST:g})", positive)
     return parser
 
 
-def run(options: argparse.Namespace) -> Answer:
+def run(options: Namespace) -> Answer:
     """Run ``metier practise``."""
     if options.logbook:
-        raise Refusal("--logbook: practising keeps its own logbook, in its --folder")
+        raise BadInput("--logbook: practising keeps its own logbook, in its --folder")
     if options.json:
-        raise Refusal("--json: practising is for people; the commands it runs take it")
+        raise BadInput("--json: practising is for people; the commands it runs take it")
     require((*SOLIDS, *CABLE))
     folder, left = _prepared(options.folder)
     shell = Shell(folder, LOGBOOK)
@@ -96,14 +90,14 @@ def _prepared(path: str) -> tuple[str, bool]:
     """Return a folder for it, and whether an evening was left there.
 
     Raises:
-        Refusal: something else is in it already.
+        BadInput: something else is in it already.
         OSError: it cannot be made.
     """
     folder = os.path.abspath(path)
     os.makedirs(folder, exist_ok=True)
     held = set(os.listdir(folder))
     if held and not {FOLDER} <= held:
-        raise Refusal(f"{path} is not empty: name another with --folder, or delete that")
+        raise BadInput(f"{path} is not empty: name another with --folder, or delete that")
     return folder, bool(held)
 
 

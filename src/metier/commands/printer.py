@@ -1,258 +1,273 @@
-"""``metier printer``: printers and what was changed on them."""
+"""``metier printer``: printers, one entry a tool head, and what was swapped on them."""
 
-import argparse
+from argparse import Namespace
 
-from metier.commands.machine import (
-    add_common_actions,
-    add_listing,
-    add_note,
-    mended_rows,
-    run_action,
-)
-from metier.commands.printing import (
-    add_printing_options,
-    printing_object,
-    printing_of,
-    printing_rows,
-    write_own_gcode,
-)
+from metier.commands.machine import Machines, Property, add_properties
+from metier.commands.printing import PRINTING, printing_of, printing_rows, write_own_gcode
+from metier.core.errors import BadInput
 from metier.core.line.bead import LINE_MODELS
-from metier.core.values import WHATS, typed_values
+from metier.core.measure.thresholds import same
+from metier.core.values import VALUES, WHATS, typed_values, upset_by
 from metier.formats.quantity import read_count
+from metier.logbook.bench import choose_bench, current_bench
 from metier.logbook.book import Logbook
 from metier.logbook.edits import Plain
-from metier.logbook.entries import record_steps
 from metier.logbook.inforce import steps_in_force
+from metier.logbook.items import add, by_id, listed, named
 from metier.logbook.machines import (
     HardwareChange,
+    Nozzle,
     Printer,
-    add_nozzle,
-    add_printer,
     changes,
     fitted_nozzle,
-    nozzle_by_id,
-    nozzles,
-    printer_named,
-    printers,
-    set_printer,
+    record_change,
 )
-from metier.show.figures import short_date
-from metier.show.sheet import Sheet, listing, wrapped
+from metier.logbook.recording import record_steps
+from metier.show.figures import proposed, short_date
+from metier.show.sheet import Sheet, wrapped
 from metier.trials.esteps.kept import HOW_TO_READ_STEPS
-from metier.words.arguments import flow, length, positive, preview, small_text, steps, typed
+from metier.trials.job import show_next
+from metier.trials.on_bench import on_bench
+from metier.words.arguments import (
+    flow,
+    length,
+    needed,
+    option,
+    positive,
+    preview,
+    small_text,
+    steps,
+    typed,
+)
 from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
 
 # What is typed, or meant, for a line model or e-steps that are to be asked for.
 ASK = "ask"
+_MOTOR = (
+    Property(
+        "decimals",
+        "--decimals N",
+        lambda text: 0 if text.strip() == "0" else typed(read_count, 6)(text),
+        "decimals of e-steps the firmware keeps (2)",
+    ),
+    Property("full_steps", "--full-steps N", positive, "a motor turn (200, 400)"),
+    Property("microsteps", "--microsteps N", positive, "a full step (16, 32)"),
+)
+_KNOWN = ("name", "steps", "decimals", "line_model", "full_steps", "microsteps")
+_PRINTED = (
+    *("bed_x_mm", "bed_y_mm", "origin", "accel_mm_s2", "hottest_c", "hottest_bed_c", "retract_mm"),
+    *("steps_in", "bed_z_mm", "head_round_mm", "head_above_mm", "start_gcode", "end_gcode"),
+)
 
 
-def parser() -> Parser:
-    """Return the parser of this command."""
-    top = Parser("metier printer", "Printers, one entry a tool head, and what was swapped on them.")
-    actions = Actions(top)
-    add = actions.add(
-        "add",
-        "add a printer with its nozzle and the e-steps it carries now",
-        "  metier printer add heron --nozzle 0.5 --steps 412\n"
-        "  adds printer heron and nozzle heron-0.5",
-    )
-    add.add_needed("name", metavar="NAME", help="what to call the printer")
-    add.add_needed("--nozzle", type=length, metavar="BORE", help="the bore of its nozzle, in mm")
-    _properties(add)
-    add_printing_options(add)
-    add.add_argument("--steps", type=steps, metavar="S", help="e-steps it carries, steps/mm")
-    add.add_argument("--line-model", choices=LINE_MODELS, help="how the slicer doses a line")
-    add_listing(actions, "printer")
-    show = actions.add("show", "show one printer", "  metier printer show heron")
-    show.add_argument("name", metavar="NAME")
-    change = actions.add(
-        "set",
-        "change what is known of a printer",
-        "  metier printer set heron --line-model rounded",
-    )
-    change.add_argument("name", metavar="NAME")
-    _properties(change)
-    add_printing_options(change)
-    change.add_argument(
-        "--steps", nargs="?", const=ASK, type=_steps_or_ask, metavar="S",
-        help="e-steps it carries, steps/mm; alone, it is asked for",
-    )  # fmt: skip
-    change.add_argument(
-        "--line-model", nargs="?", const=ASK, choices=(*LINE_MODELS, ASK), metavar="MODEL",
-        help="how the slicer doses a line: rounded or rectangular; alone, it is asked for",
-    )  # fmt: skip
-    add_note(change)
-    add_common_actions(actions, "printer", "heron")
-    told = change.add_argument_group("or the line model told by a wall in the slicer's preview")
-    told.add_argument(
-        "--preview", type=preview, metavar="Q@V", help="mm³/s at mm/s of that wall, as 3.66@40"
-    )
-    told.add_argument("--width", type=length, metavar="MM", help="its line width")
-    told.add_argument("--layer", type=length, metavar="MM", help="its layer height")
-    told.add_argument("--flow", type=flow, metavar="PERCENT", help="the flow it is sliced at")
-    found = actions.add(
-        "found",
-        "say what e-steps the printer's console shows; what was typed in before stays known",
-        "  metier printer found heron --steps 93",
-    )
-    found.add_needed("name", metavar="NAME", help="which printer")
-    found.add_needed("--steps", type=steps, metavar="S", help="e-steps as M92 shows them, steps/mm")
-    changed = actions.add(
-        "changed",
-        "note that something on the printer was changed",
-        "  metier printer changed heron --what nozzle --fitted heron-0.8\n"
-        "  metier printer changed heron --what mainboard --note 'old one burnt'",
-    )
-    changed.add_needed("name", metavar="NAME", help="which printer")
-    changed.add_needed("--what", choices=WHATS, metavar="PART", help=f"what: {', '.join(WHATS)}")
-    changed.add_argument("--fitted", metavar="NOZZLE", help="the nozzle now in it")
-    changed.add_argument("--note", type=small_text, metavar="TEXT")
-    changed.add_argument(
-        "--affects",
-        nargs="+",
-        choices=typed_values(),
-        metavar="VALUE",
-        help="values that an 'other' change may have touched: " + ", ".join(typed_values()),
-    )
-    return top
+class Printers(Machines[Printer]):
+    """Printers, or tool heads of them."""
 
+    table, record, example = "printer", Printer, "heron"
+    description = "Printers, one entry a tool head, and what was swapped on them."
+    header, texts = ("printer", "nozzles", "e-steps", "line model"), (0, 1)
+    none_yet = "No printers yet: metier printer add heron --nozzle 0.5 --steps 412"
+    set_what, set_example = "change what is known of a printer", "heron --line-model rounded"
+    properties = (*_MOTOR, *PRINTING)
 
-def run(options: argparse.Namespace) -> Answer:
-    """Run ``metier printer``."""
-    if options.action == "set":
+    def add_actions(self, actions: Actions) -> None:
+        new = actions.add(
+            "add",
+            "add a printer with its nozzle and the e-steps it carries now",
+            "  metier printer add heron --nozzle 0.5 --steps 412\n"
+            "  adds printer heron and nozzle heron-0.5",
+        )
+        needed(new, "name NAME", "what to call the printer")
+        needed(new, "--nozzle BORE", "the bore of its nozzle, in mm", length)
+        add_properties(new, self.properties)
+        option(new, "--steps S", "e-steps it carries, steps/mm", steps)
+        option(new, "--line-model", "how the slicer doses a line", LINE_MODELS)
+        self.add_list(actions)
+        self.add_named(actions, "show", "show one printer", "heron")
+        self._add_asked(self.add_set(actions))
+        self.add_common(actions)
+        found = actions.add(
+            "found",
+            "say what e-steps the printer's console shows; what was typed in before stays known",
+            "  metier printer found heron --steps 93",
+        )
+        needed(found, "name NAME", "which printer")
+        needed(found, "--steps S", "e-steps as M92 shows them, steps/mm", steps)
+        changed = actions.add(
+            "changed",
+            "note that something on the printer was changed",
+            "  metier printer changed heron --what nozzle --fitted heron-0.8\n"
+            "  metier printer changed heron --what mainboard --note 'old one burnt'",
+        )
+        needed(changed, "name NAME", "which printer")
+        needed(changed, "--what PART", f"what: {', '.join(WHATS)}", WHATS)
+        option(changed, "--fitted NOZZLE", "the nozzle now in it")
+        option(changed, "--note TEXT", read=small_text)
+        touched = "values that an 'other' change may have touched: " + ", ".join(typed_values())
+        option(changed, "--affects VALUE …", touched, typed_values())
+
+    def _add_asked(self, change: Parser) -> None:
+        """Add what is asked for at a terminal, too."""
+        option(change, "--steps S", "e-steps it carries, steps/mm; alone, it is asked for",
+               _steps_or_ask, nargs="?", const=ASK)  # fmt: skip
+        option(change, "--line-model MODEL", "how the slicer doses a line: rounded or "
+               "rectangular; alone, it is asked for", (*LINE_MODELS, ASK), nargs="?",
+               const=ASK)  # fmt: skip
+        told = change.add_argument_group("or the line model told by a wall in the slicer's preview")
+        option(told, "--preview Q@V", "mm³/s at mm/s of that wall, as 3.66@40", preview)
+        option(told, "--width MM", "its line width", length)
+        option(told, "--layer MM", "its layer height", length)
+        option(told, "--flow PERCENT", "the flow it is sliced at", flow)
+
+    def given(self, options: Namespace) -> dict[str, Plain]:
+        told = {row.column: row.given(options) for row in _MOTOR}
+        return {**told, "note": getattr(options, "note", None), **printing_of(options)}
+
+    def rows(self, book: Logbook, sheet: Sheet, machine: Printer) -> None:
+        steps_now = steps_text(book, machine)
+        sheet.row("e-steps", steps_now or "not known", "in force" if steps_now else "")
+        sheet.row("decimals", str(machine.decimals), "of e-steps, as the firmware keeps them")
+        two = "" if machine.line_model else "flow has two answers meanwhile: printer set --preview"
+        sheet.row("line model", machine.line_model or "not known", two)
+        printing_rows(sheet, machine)
+        if machine.port:
+            sheet.row("cable", machine.port, "plugged in there: metier cable steps")
+        fitted = fitted_nozzle(book, machine)
+        for nozzle in listed(book, Nozzle, printer=machine.id):
+            remarks = [f"{nozzle.bore_mm:g} mm bore", nozzle.material, nozzle.hot_end]
+            remarks += ["fitted" if nozzle == fitted else None, "worn" if nozzle.worn else None]
+            sheet.row("nozzle", nozzle.name, ", ".join(remark for remark in remarks if remark))
+        for change in changes(book, machine):
+            when = f"{short_date(change.at)} {change.note or ''}"
+            sheet.row("changed", change.what, when.strip())
+
+    def cells(self, book: Logbook, machine: Printer) -> tuple[str, ...]:
+        nozzles = ", ".join(one.name for one in listed(book, Nozzle, printer=machine.id))
+        steps_now, model = steps_text(book, machine), machine.line_model
+        return machine.name, nozzles, steps_now or "not known", model or "not known"
+
+    def told(self, book: Logbook, machine: Printer) -> dict[str, object]:
+        fitted = fitted_nozzle(book, machine)
+        told = {**machine._asdict(), "steps": steps_in_force(book, machine)}
+        return {
+            **{name: told[name] for name in _KNOWN},
+            # Empty is the plain start or end, said on purpose.
+            **{name: None if told[name] == "" else told[name] for name in _PRINTED},
+            **{name: told[name] for name in ("port", "baud", "note")},
+            "retired": bool(machine.retired),
+            "fitted": fitted and fitted.name,
+            "nozzles": [one.name for one in listed(book, Nozzle, printer=machine.id)],
+            "changes": [change_object(book, change) for change in changes(book, machine)],
+        }
+
+    def do_add(self, options: Namespace) -> Answer:
+        """Add a printer and its nozzle."""
+        told = {name: value for name, value in self.given(options).items() if value is not None}
+        told = {"decimals": 2, "line_model": options.line_model, **told}
+        with logbook_to_write(options.logbook) as book:
+            with book.transaction() as moment:
+                printer = add(book, moment, Printer, options.name, **told)
+                nozzle = f"{printer.name}-{options.nozzle:g}"
+                add(book, moment, Nozzle, nozzle, printer=printer.id, bore_mm=options.nozzle)
+                if options.steps is not None:
+                    record_steps(book, moment, printer, options.steps)
+            sheet = self.sheet(book, f"Added printer {printer.name}", printer)
+            write_own_gcode(book, sheet, printer)
+            sheet.gap()
+            if options.steps is None:
+                lines = wrapped(f"Its e-steps are not known yet: {HOW_TO_READ_STEPS}.", "", "")
+                sheet.lines(*lines)
+            if len(listed(book, Printer)) == 1:
+                sheet.next("a roll of filament:", "metier spool add")
+            return self.answer(book, printer, sheet)
+
+    def do_show(self, options: Namespace) -> Answer:
+        """Show a printer, and the G-code of the user's own."""
+        with existing_logbook(options.logbook) as book:
+            printer = named(book, Printer, options.name)
+            sheet = self.sheet(book, f"Printer {printer.name}", printer)
+            write_own_gcode(book, sheet, printer)
+            return self.answer(book, printer, sheet)
+
+    def do_set(self, options: Namespace) -> Answer:
+        """Change what is known of a printer."""
         from metier.commands.printer_set import set_properties
 
-        return set_properties(options)
-    if options.action in ("changed", "found"):
-        from metier.commands.printer_changed import changed, found
+        return set_properties(self, options)
 
-        return (changed if options.action == "changed" else found)(options)
-    return run_action(options, "printer", {"add": _add, "list": _list, "show": _show})
+    def do_found(self, options: Namespace) -> Answer:
+        """Record what a printer was found to carry; what it should carry stays what it was."""
+        with existing_logbook(options.logbook) as book:
+            printer = named(book, Printer, options.name)
+            with book.transaction() as moment:
+                known = steps_in_force(book, printer)
+                record_steps(book, moment, printer, options.steps, read_off=True)
+            shown = f"{options.steps:.{printer.decimals}f}"
+            sheet = Sheet(f"Found on {printer.name}: {shown} steps/mm")
+            if known is None:
+                sheet.remark(
+                    "They are in force now; whether they are right, a measured length tells."
+                )
+            elif same(known, options.steps):
+                sheet.remark("That is what the logbook has in force: all is well.")
+            else:
+                before = f"{known:.{printer.decimals}f}"
+                sheet.row("logbook", before, "in force until now")
+                sheet.remark("The board forgot it, or it was changed by hand.")
+                _type_back(sheet, printer, before, f"type {before} back", "then say so")
+            payload = {"printer": printer.name, "found": options.steps, "logbook": known}
+            return Answer(payload, sheet.text())
+
+    def do_changed(self, options: Namespace) -> Answer:
+        """Note that something was changed, and what hangs on it."""
+        what = options.what
+        if options.fitted and what != "nozzle":
+            raise BadInput("--fitted goes with --what nozzle")
+        if options.affects and what != "other":
+            raise BadInput(f"--affects goes with --what other: what a {what} touches is known")
+        affects = options.affects or upset_by(what)
+        with existing_logbook(options.logbook) as book:
+            printer = named(book, Printer, options.name)
+            nozzle = named(book, Nozzle, options.fitted) if options.fitted else None
+            with book.transaction() as moment:
+                record_change(book, moment, printer, what, affects, nozzle, options.note)
+                bench = current_bench(book)
+                if nozzle and bench.printer == printer:
+                    choose_bench(book, moment, bench._replace(nozzle=nozzle))
+            sheet = Sheet(f"Noted for {printer.name}: {what} changed")
+            if nozzle:
+                back = f"{nozzle.bore_mm:g} mm bore; its own values come back, as carried"
+                sheet.row("fitted", nozzle.name, back)
+            elif affects:
+                doubtful = ", ".join(VALUES[name].called for name in affects)
+                sheet.row("doubtful", doubtful, "until measured or typed in again")
+            else:
+                what_now = "No value is marked doubtful. If it may have touched some, note it again"
+                names = ", ".join(typed_values())
+                sheet.lines(f"  {what_now} with", f"  --affects and their names: {names}")
+            here, steps_now = on_bench(book), steps_text(book, printer)
+            if here.setup and here.setup.printer.id == printer.id:
+                show_next(sheet, here)
+            elif what == "mainboard" and steps_now:
+                _type_back(sheet, printer, steps_now, "type the old e-steps back", "and say so")
+            change = change_object(book, changes(book, printer)[-1])
+            return Answer({"printer": printer.name, "change": change}, sheet.text())
+
+
+def _type_back(sheet: Sheet, printer: Printer, shown: str, what: str, then: str) -> None:
+    """End a sheet with typing e-steps in by hand."""
+    command = proposed("entered", "esteps", shown, "--printer", printer.name)
+    sheet.next(f"{what} (M92 E{shown}, then M500), {then}:", command)
 
 
 def _steps_or_ask(text: str) -> float | str:
     return text if text == ASK else steps(text)
 
 
-def _properties(parser: Parser) -> None:
-    parser.add_argument(
-        "--decimals",
-        type=lambda text: 0 if text.strip() == "0" else typed(read_count, 6)(text),
-        metavar="N",
-        help="decimals of e-steps the firmware keeps (2)",
-    )
-    parser.add_argument("--full-steps", type=positive, metavar="N", help="a motor turn (200, 400)")
-    parser.add_argument("--microsteps", type=positive, metavar="N", help="a full step (16, 32)")
-
-
-def told_properties(options: argparse.Namespace) -> dict[str, Plain]:
-    """Return what is given of the motor."""
-    return {"full_steps": options.full_steps, "microsteps": options.microsteps}
-
-
-def _add(options: argparse.Namespace) -> Answer:
-    with logbook_to_write(options.logbook) as book:
-        with book.transaction() as moment:
-            printer = add_printer(
-                book, moment, options.name, 2 if options.decimals is None else options.decimals
-            )
-            given = {"line_model": options.line_model, **told_properties(options)}
-            printer = set_printer(book, moment, printer, {**given, **printing_of(options)})
-            add_nozzle(book, moment, printer, f"{printer.name}-{options.nozzle:g}", options.nozzle)
-            if options.steps is not None:
-                record_steps(book, moment, printer, options.steps)
-        first = len(printers(book)) == 1
-        sheet = Sheet(f"Added printer {printer.name}")
-        printer_rows(book, sheet, printer)
-        write_own_gcode(book, sheet, printer)
-        sheet.gap()
-        if options.steps is None:
-            sheet.lines(*wrapped(f"Its e-steps are not known yet: {HOW_TO_READ_STEPS}.", "", ""))
-        if first:
-            sheet.next("a roll of filament:", "metier spool add")
-        return Answer({"printer": printer_object(book, printer)}, sheet.text())
-
-
-def _list(options: argparse.Namespace) -> Answer:
-    with existing_logbook(options.logbook) as book:
-        found = printers(book, options.all)
-        rows = [
-            (
-                p.name,
-                ", ".join(n.name for n in nozzles(book, p)),
-                steps_text(book, p) or "not known",
-                p.line_model or "not known",
-            )
-            for p in found
-        ]
-        text = listing(("printer", "nozzles", "e-steps", "line model"), rows, (0, 1))
-        return Answer(
-            {"printers": [printer_object(book, printer) for printer in found]},
-            text if found else "No printers yet: metier printer add heron --nozzle 0.5 --steps 412",
-        )
-
-
-def _show(options: argparse.Namespace) -> Answer:
-    with existing_logbook(options.logbook) as book:
-        printer = printer_named(book, options.name)
-        sheet = Sheet(f"Printer {printer.name}")
-        printer_rows(book, sheet, printer)
-        write_own_gcode(book, sheet, printer)
-        return Answer({"printer": printer_object(book, printer)}, sheet.text())
-
-
 def steps_text(book: Logbook, printer: Printer) -> str:
     """Return the e-steps in force, as the firmware writes them; empty where they are not known."""
-    found = steps_in_force(book, printer)
-    return "" if found is None else f"{found:.{printer.decimals}f}"
-
-
-def printer_rows(book: Logbook, sheet: Sheet, printer: Printer) -> None:
-    """Write what is known of a printer."""
-    own = nozzles(book, printer)
-    fitted = fitted_nozzle(book, printer)
-    sheet.row(
-        "e-steps",
-        f"{steps_text(book, printer) or 'not known'}",
-        "in force" if steps_text(book, printer) else "",
-    )
-    sheet.row("decimals", str(printer.decimals), "of e-steps, as the firmware keeps them")
-    sheet.row(
-        "line model",
-        printer.line_model or "not known",
-        "" if printer.line_model else "flow has two answers meanwhile: printer set --preview",
-    )
-    printing_rows(sheet, printer)
-    if printer.port:
-        sheet.row("cable", printer.port, "plugged in there: metier cable steps")
-    for nozzle in own:
-        remarks = [f"{nozzle.bore_mm:g} mm bore", nozzle.material, nozzle.hot_end]
-        remarks += ["fitted" if nozzle == fitted else None, "worn" if nozzle.worn else None]
-        sheet.row("nozzle", nozzle.name, ", ".join(remark for remark in remarks if remark))
-    for change in changes(book, printer):
-        sheet.row("changed", change.what, f"{short_date(change.at)} {change.note or ''}".strip())
-    mended_rows(book, sheet, "printer", printer.id, printer.note)
-
-
-def printer_object(book: Logbook, printer: Printer) -> dict[str, object]:
-    """Return what is known of a printer, as JSON has it."""
-    fitted = fitted_nozzle(book, printer)
-    return {
-        "name": printer.name,
-        "steps": steps_in_force(book, printer),
-        "decimals": printer.decimals,
-        "line_model": printer.line_model,
-        "full_steps": printer.full_steps,
-        "microsteps": printer.microsteps,
-        **printing_object(printer),
-        "port": printer.port,
-        "baud": printer.baud,
-        "note": printer.note,
-        "retired": bool(printer.retired),
-        "fitted": fitted and fitted.name,
-        "nozzles": [nozzle.name for nozzle in nozzles(book, printer)],
-        "changes": [change_object(book, change) for change in changes(book, printer)],
-    }
+    known = steps_in_force(book, printer)
+    return "" if known is None else f"{known:.{printer.decimals}f}"
 
 
 def change_object(book: Logbook, change: HardwareChange) -> dict[str, object]:
@@ -260,7 +275,11 @@ def change_object(book: Logbook, change: HardwareChange) -> dict[str, object]:
     return {
         "at": change.at,
         "what": change.what,
-        "nozzle": nozzle_by_id(book, change.nozzle).name if change.nozzle else None,
+        "nozzle": by_id(book, Nozzle, change.nozzle).name if change.nozzle else None,
         "affects": list(change.affects),
         "note": change.note,
     }
+
+
+PRINTERS = Printers()
+parser, run = PRINTERS.parser, PRINTERS.run

@@ -2,88 +2,47 @@
 
 import argparse
 import re
+from argparse import Namespace
 
-from metier.core.refusal import Refusal
+from metier.commands.machine import Property
+from metier.core.errors import BadInput
 from metier.formats.quantity import read_length_mm
 from metier.logbook.book import Logbook
 from metier.logbook.edits import Plain
 from metier.logbook.machines import ORIGINS, STEPS_IN, Printer, note_shown
-from metier.show.outside import clean
-from metier.show.sheet import Sheet
+from metier.show.sheet import Sheet, clean
 from metier.words.arguments import celsius, length_or_zero, positive
 
 # Whoever gives more than this names another file by mistake.
 _LONGEST_START = 50_000
+
+
 _LEAST_BED_MM, _LARGEST_BED_MM, _LARGEST_ROOM_MM = 20.0, 2000.0, 500.0
+
+
 _KEPT_IN = {"file": "a file of its own", "start": "the start of each file"}
+
+
 # What takes away the start or the end that was given.
 _PLAIN = "plain"
+
+
 _MOST_SHOWN = 60
 
 
-def add_printing_options(parser: argparse.ArgumentParser) -> None:
-    """Add what belongs to a printer and not to a part."""
-    group = parser.add_argument_group("for printing parts")
-    group.add_argument(
-        "--bed", type=_bed, metavar="XxYxZ", help="size of the bed in mm and how high it prints, "
-        "as 235x235x250; the height may be left out",
-    )  # fmt: skip
-    group.add_argument(
-        "--head-room", type=_head_room, metavar="MMxMM", help="how far round the nozzle, and how "
-        "high above its tip, the head keeps clear of a part, as 35x20: with it parts that are "
-        "printed together are finished one after the other",
-    )  # fmt: skip
-    group.add_argument("--origin", choices=ORIGINS, help="where 0, 0 lies on it (corner)")
-    group.add_argument(
-        "--accel", type=positive, metavar="MM/S2", help="the acceleration it prints with"
-    )
-    group.add_argument(
-        "--hottest",
-        type=celsius,
-        metavar="C",
-        help="the nozzle's at most, in °C (else 300 on its cable)",
-    )
-    group.add_argument(
-        "--hottest-bed",
-        type=celsius,
-        metavar="C",
-        help="the bed's at most, in °C (else 130 on its cable)",
-    )
-    group.add_argument(
-        "--steps-in", choices=STEPS_IN, help="where it keeps its e-steps: its memory, a file of "
-        "its own, or nowhere, so that the start of each file sets them",
-    )  # fmt: skip
-    group.add_argument(
-        "--retract", type=length_or_zero, metavar="MM", help="filament drawn back for travels (1)"
-    )
-    for name, what in (("start", "first"), ("end", "last")):
-        group.add_argument(
-            f"--{name}", metavar="FILE", help=f"your own G-code to come {what}, or plain; "
-            + ("{nozzle} and {bed} stand for the temperatures; what loads a stored bed mesh goes "
-               "there" if name == "start" else "else off and out of the way"),
-        )  # fmt: skip
-
-
-def printing_of(options: argparse.Namespace) -> dict[str, Plain]:
+def printing_of(options: Namespace) -> dict[str, Plain]:
     """Return what is given of that.
 
     Raises:
-        Refusal: a file that cannot be read, or is no G-code.
+        BadInput: a file that cannot be read, or is no G-code.
     """
-    bed = options.bed or (None, None, None)
-    room = options.head_room or (None, None)
+    bed: tuple[float | None, ...] = options.bed or (None, None, None)
+    room: tuple[float | None, ...] = options.head_room or (None, None)
+    told = {row.column: row.given(options) for row in PRINTING if row.column}
     return {
-        "bed_x_mm": bed[0],
-        "bed_y_mm": bed[1],
-        "bed_z_mm": bed[2],
-        "head_round_mm": room[0],
-        "head_above_mm": room[1],
-        "origin": options.origin,
-        "accel_mm_s2": options.accel,
-        "hottest_c": options.hottest,
-        "hottest_bed_c": options.hottest_bed,
-        "steps_in": options.steps_in,
-        "retract_mm": options.retract,
+        **dict(zip(("bed_x_mm", "bed_y_mm", "bed_z_mm"), bed, strict=True)),
+        **dict(zip(("head_round_mm", "head_above_mm"), room, strict=True)),
+        **told,
         "start_gcode": _gcode(options.start, "--start"),
         "end_gcode": _gcode(options.end, "--end"),
     }
@@ -114,7 +73,7 @@ def _sizes(text: str) -> list[float]:
     try:
         parts = re.split("[x×*]", text.strip().lower().removesuffix("mm"))
         return [read_length_mm(part, "") for part in parts]
-    except (Refusal, ValueError):
+    except (BadInput, ValueError):
         return []
 
 
@@ -126,14 +85,30 @@ def _gcode(path: str | None, option: str) -> str | None:
         with open(path, encoding="utf-8") as file:
             text = file.read(_LONGEST_START + 1)
     except OSError as error:
-        raise Refusal(f"{option}: cannot read {path}: {error.strerror or error}") from None
+        raise BadInput(f"{option}: cannot read {path}: {error.strerror or error}") from None
     except ValueError:
-        raise Refusal(f"{option}: {path} is no text") from None
+        raise BadInput(f"{option}: {path} is no text") from None
     if len(text) > _LONGEST_START:
-        raise Refusal(f"{option}: {path} is longer than any start: is it a whole print?")
+        raise BadInput(f"{option}: {path} is longer than any start: is it a whole print?")
     if not re.search(r"^\s*[GMT]\d", text, re.MULTILINE | re.IGNORECASE):
-        raise Refusal(f"{option}: {path} is no G-code: no command such as G28 is in it")
+        raise BadInput(f"{option}: {path} is no G-code: no command such as G28 is in it")
     return text
+
+
+_ROWS = (
+    ("bed_z_mm", "height", "{} mm", "as high as it prints"),
+    (
+        "head_round_mm",
+        "head room",
+        "{} mm",
+        "round the nozzle and above it: parts are finished one by one",
+    ),
+    ("accel_mm_s2", "accel", "{} mm/s²", "of its moves"),
+    ("hottest_c", "hottest", "{} °C", "its nozzle is not heated hotter"),
+    ("hottest_bed_c", "", "{} °C", "nor its bed"),
+    ("steps_in", "kept in", "{}", "its e-steps"),
+    ("retract_mm", "drawn back", "{} mm", "for travels"),
+)
 
 
 def printing_rows(sheet: Sheet, printer: Printer) -> None:
@@ -143,23 +118,16 @@ def printing_rows(sheet: Sheet, printer: Printer) -> None:
         sheet.row("bed", f"{printer.bed_x_mm:g} x {printer.bed_y_mm:g} mm", where)
     else:
         sheet.row("bed", "not known", "parts are meshes meanwhile: printer set --bed 235x235x250")
-    if printer.bed_z_mm is not None:
-        sheet.row("height", f"{printer.bed_z_mm:g} mm", "as high as it prints")
-    if printer.head_round_mm is not None and printer.head_above_mm is not None:
-        sheet.row(
-            "head room", f"{printer.head_round_mm:g} x {printer.head_above_mm:g} mm",
-            "round the nozzle and above it: parts are finished one by one",
-        )  # fmt: skip
-    if printer.accel_mm_s2 is not None:
-        sheet.row("accel", f"{printer.accel_mm_s2:g} mm/s²", "of its moves")
-    if printer.hottest_c is not None:
-        sheet.row("hottest", f"{printer.hottest_c:g} °C", "its nozzle is not heated hotter")
-    if printer.hottest_bed_c is not None:
-        sheet.row("", f"{printer.hottest_bed_c:g} °C", "nor its bed")
-    if printer.steps_in in _KEPT_IN:
-        sheet.row("kept in", _KEPT_IN[printer.steps_in], "its e-steps")
-    if printer.retract_mm is not None:
-        sheet.row("drawn back", f"{printer.retract_mm:g} mm", "for travels")
+    for column, label, form, remark in _ROWS:
+        value = getattr(printer, column)
+        if value is not None and column == "head_round_mm":
+            value = f"{value:g} x {printer.head_above_mm:g}"
+        elif column == "steps_in":
+            value = _KEPT_IN.get(value)
+        elif value is not None:
+            value = f"{value:g}"
+        if value is not None:
+            sheet.row(label, form.format(value), remark)
     for name, text in (("start", printer.start_gcode), ("end", printer.end_gcode)):
         if text:
             sheet.row(name, f"{len(text.splitlines())} lines", "of your own G-code")
@@ -182,12 +150,27 @@ def _shown(text: str) -> list[str]:
     return [*lines[:_MOST_SHOWN], f"  … and {len(lines) - _MOST_SHOWN} lines more"]
 
 
-def printing_object(printer: Printer) -> dict[str, object]:
-    """Return what is told of that, as JSON has it."""
-    names = (
-        *("bed_x_mm", "bed_y_mm", "origin", "accel_mm_s2", "hottest_c", "hottest_bed_c"),
-        *("retract_mm", "steps_in", "bed_z_mm", "head_round_mm", "head_above_mm"),
+_GROUP = "for printing parts"
+_OWN = "your own G-code to come {}, or plain; {}"
+PRINTING = tuple(
+    Property(column, written, read, help, group=_GROUP)
+    for column, written, read, help in (
+        ("", "--bed XxYxZ", _bed, "size of the bed in mm and how high it prints, as 235x235x250; "
+         "the height may be left out"),
+        ("", "--head-room MMxMM", _head_room, "how far round the nozzle, and how high above its "
+         "tip, the head keeps clear of a part, as 35x20: with it parts that are printed together "
+         "are finished one after the other"),
+        ("origin", "--origin", ORIGINS, "where 0, 0 lies on it (corner)"),
+        ("accel_mm_s2", "--accel MM/S2", positive, "the acceleration it prints with"),
+        ("hottest_c", "--hottest C", celsius, "the nozzle's at most, in °C (else 300 on its "
+         "cable)"),
+        ("hottest_bed_c", "--hottest-bed C", celsius, "the bed's at most, in °C (else 130 on its "
+         "cable)"),
+        ("steps_in", "--steps-in", STEPS_IN, "where it keeps its e-steps: its memory, a file of "
+         "its own, or nowhere, so that the start of each file sets them"),
+        ("retract_mm", "--retract MM", length_or_zero, "filament drawn back for travels (1)"),
+        ("", "--start FILE", None, _OWN.format("first", "{nozzle} and {bed} stand for the "
+         "temperatures; what loads a stored bed mesh goes there")),
+        ("", "--end FILE", None, _OWN.format("last", "else off and out of the way")),
     )
-    texts = ("start_gcode", "end_gcode")
-    fields = printer._asdict()
-    return {name: fields[name] for name in names} | {name: fields[name] or None for name in texts}
+)  # fmt: skip

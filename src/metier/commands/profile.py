@@ -1,19 +1,25 @@
-"""``metier profile``: every value for the bench, how sure it is, and what to type."""
+"""``metier profile``: all values of a bench, as a table, a file or a card."""
 
-import argparse
+from argparse import Namespace
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.core.standing import Standing
 from metier.core.values import VALUES, Value, typed_values
 from metier.logbook.bench import Setup
 from metier.logbook.trials import latest_on, speeds_noted
-from metier.show.figures import decimals_for, short_date
+from metier.show.figures import decimals_for, short_date, u95_text, with_unit
 from metier.show.sheet import Sheet, wrapped
-from metier.show.values import u95_text, with_unit
-from metier.trials.chosen import add_elsewhere_options, on_bench_of
 from metier.trials.job import show_next
 from metier.trials.map.kept import NEWEST, FlowAtSpeed
-from metier.trials.on_bench import OnBench, bench_object, bench_phrase, needed_setup
+from metier.trials.on_bench import (
+    OnBench,
+    add_elsewhere_options,
+    bench_object,
+    bench_phrase,
+    needed_setup,
+    on_bench_of,
+)
+from metier.words.arguments import option
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
 _PLACES = {
@@ -30,28 +36,27 @@ def parser() -> Parser:
         "  metier profile --card                 the slip to hold at printer and slicer\n"
         "  metier profile --write fern-1.toml    the same for programs, as TOML",
     )
-    parser.add_argument("--write", metavar="FILE.toml", help="write the profile to a file")
-    parser.add_argument("--force", action="store_true", help="write over a file that exists")
-    parser.add_argument(
-        "--forecast", metavar="FILE", help="what walls and holes of a sliced file should measure"
-    )
-    parser.add_argument("--card", action="store_true", help="the slip: what to type where")
+    option(parser, "--write FILE.toml", "write the profile to a file")
+    option(parser, "--force", "write over a file that exists")
+    option(parser, "--forecast FILE", "what walls and holes of a sliced file should measure")
+    option(parser, "--card", "the slip: what to type where")
     add_elsewhere_options(parser)
     return parser
 
 
-def run(options: argparse.Namespace) -> Answer:
+def run(options: Namespace) -> Answer:
     """Run ``metier profile``."""
     if options.force and not options.write:
-        raise Refusal("--force goes with --write FILE.toml")
+        raise BadInput("--force goes with --write FILE.toml")
     if options.forecast:
         if options.card or options.write:
-            raise Refusal("--forecast answers for a file: leave --card and --write out")
+            raise BadInput("--forecast answers for a file: leave --card and --write out")
+
         from metier.commands.profile_forecast import profile_forecast
 
         return profile_forecast(options)
     if options.card and options.write:
-        raise Refusal("--card is for the eye, --write for a file: give one of them")
+        raise BadInput("--card is for the eye, --write for a file: give one of them")
     with existing_logbook(options.logbook) as book:
         here = on_bench_of(book, options)
         ready = needed_setup(here.bench)

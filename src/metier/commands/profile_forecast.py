@@ -1,36 +1,39 @@
-"""``metier profile --forecast FILE``: what the walls and holes of a file should measure."""
+"""What prints should measure by the values in force: ``metier profile --forecast``."""
 
-import argparse
 import math
+from argparse import Namespace
 from typing import NamedTuple
 
-from metier.core.fit.foreseen import Foreseen, PlateTold, hole_measures, outline_measures
-from metier.core.flow.forecast import Forecast, forecast
-from metier.core.flow.walls import DosedWall
-from metier.core.job.layers import layers_of
-from metier.core.job.loops import lines_of_layer
+from metier.core.errors import BadInput
+from metier.core.fit.plate import Foreseen, PlateTold, hole_measures, outline_measures
+from metier.core.flow.settling import Forecast, forecast
+from metier.core.flow.trials import DosedWall
+from metier.core.job.layers import layers_of, lines_of_layer
 from metier.core.job.outer import OuterLoop, outer_loops
-from metier.core.refusal import Refusal
-from metier.formats.gcode import Sliced
-from metier.formats.sliced_file import diameter_of, read_notes, sliced_file
+from metier.formats.gcode import Sliced, diameter_of, read_notes, sliced_file
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import latest_on
 from metier.show.figures import with_u95
 from metier.show.sheet import Sheet, table
-from metier.trials.chosen import on_bench_of
 from metier.trials.flow.judging import context_of, known_of
 from metier.trials.flow.settings import FORM as FLOW
 from metier.trials.flow.sliced import read_cube
-from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
+from metier.trials.on_bench import OnBench, bench_phrase, needed_setup, on_bench_of
+from metier.trials.plate.kept import FORM as PLATE
 from metier.trials.plate.kept import Found as PlateFound
-from metier.trials.plate.settings import FORM as PLATE
 from metier.words.parser import Answer, existing_logbook
 
 # Heights looked at for round things, as parts of the whole; things nearer than this are one.
 _HEIGHTS = (0.25, 0.5, 0.75)
+
+
 _SAME_MM = 0.1
+
+
 # How many readings a wall is foreseen for, and how far round a circle has to be free.
 _READINGS, _MOSTLY = 4, 0.7
+
+
 # More lines side by side are solid; smaller round things are specks between lines.
 _MOST_LINES, _LEAST_MM = 8, 1.2
 
@@ -44,7 +47,7 @@ class Round(NamedTuple):
     enclosed_mm: float
 
 
-def profile_forecast(options: argparse.Namespace) -> Answer:
+def profile_forecast(options: Namespace) -> Answer:
     """Answer what a file's walls and holes should measure on this bench."""
     with existing_logbook(options.logbook) as book:
         here = on_bench_of(book, options)
@@ -55,7 +58,7 @@ def profile_forecast(options: argparse.Namespace) -> Answer:
         rounds, round_notes = _rounds(here, sliced, diameter_mm)
         if not walls and not rounds:
             lacking = "; ".join((*wall_notes, *round_notes)) or "it has neither"
-            raise Refusal(f"{options.forecast}: no wall and no hole can be foreseen: {lacking}")
+            raise BadInput(f"{options.forecast}: no wall and no hole can be foreseen: {lacking}")
         said = (*read_notes(sliced), *notes, *wall_notes, *round_notes)
     sheet = Sheet(f"Forecast: {options.forecast}, {bench_phrase(ready)}")
     for one in walls:
@@ -90,7 +93,7 @@ def _walls(here: OnBench, path: str) -> tuple[list[Forecast], tuple[str, ...]]:
         return [], ("no walls were measured on this bench yet: metier flow",)
     try:
         cube = read_cube(path, here, None, width_mm=None, flow=None)
-    except Refusal as refusal:
+    except BadInput as refusal:
         return [], (f"walls: {refusal}",)
     (made,) = newest
     settings = FLOW.of(here.book, made)

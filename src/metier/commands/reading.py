@@ -1,16 +1,14 @@
 """``metier reading``: mend a typo in a recorded trial; the old reading stays visible."""
 
-import argparse
+from argparse import Namespace
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.logbook.trials import placed_readings, trial
-from metier.show.command import proposed
-from metier.show.figures import numbers_text
+from metier.show.figures import numbers_text, proposed
 from metier.show.sheet import Sheet
-from metier.trials.judging import amend
-from metier.trials.reading_back import judge_after
+from metier.trials.judging import amend, judge_after
 from metier.trials.registry import kept_named
-from metier.words.arguments import trial_number
+from metier.words.arguments import option, trial_number
 from metier.words.parser import Actions, Answer, Parser, existing_logbook
 
 
@@ -22,13 +20,13 @@ def parser() -> Parser:
         "put another value in the place of a mistyped reading; the answer follows",
         "  metier reading amend 3 2 0.54\n  the second reading of trial 3",
     )
-    amending.add_argument("trial", type=trial_number, metavar="TRIAL")
-    amending.add_argument("position", type=trial_number, metavar="N", help="which one, from 1")
-    amending.add_argument("value", metavar="VALUE")
+    option(amending, "trial TRIAL", read=trial_number)
+    option(amending, "position N", "which one, from 1", trial_number)
+    option(amending, "value VALUE")
     return top
 
 
-def run(options: argparse.Namespace) -> Answer:
+def run(options: Namespace) -> Answer:
     """Run ``metier reading``."""
     with existing_logbook(options.logbook) as book:
         # Looked at and mended with the lock held: another process may be mending it, too.
@@ -36,12 +34,12 @@ def run(options: argparse.Namespace) -> Answer:
             found = trial(book, options.trial)
             if found.state != "measured":
                 why = f"trial {found.number} is {found.state}: it has no readings that count"
-                raise Refusal(why)
+                raise BadInput(why)
             placed = placed_readings(book, found.number)
             old = placed.get(options.position)
             if old is None:
                 why = f"trial {found.number} has {len(placed)} readings, none of that number"
-                raise Refusal(f"{why}: metier history {found.number} shows them")
+                raise BadInput(f"{why}: metier history {found.number} shows them")
             new = kept_named(found.test).mended(old, options.value)
             judged = amend(book, found, options.position, new)
             anew = judge_after(book, found.number)

@@ -1,20 +1,21 @@
 """``metier shelf``: every roll with its values, by printer and nozzle."""
 
-import argparse
+from argparse import Namespace
 from typing import NamedTuple
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.core.standing import Standing
 from metier.core.values import VALUES
 from metier.logbook.bench import Bench, Setup, setup
 from metier.logbook.book import Logbook
-from metier.logbook.machines import nozzles, printer_named, printers
-from metier.logbook.spools import Spool, akin, spool_named, spools
+from metier.logbook.items import listed, named
+from metier.logbook.machines import Nozzle, Printer
+from metier.logbook.spools import Spool, akin
 from metier.show.figures import short_date
-from metier.show.outside import comma_separated
-from metier.show.sheet import fitted, table, wrapped
+from metier.show.sheet import comma_separated, fitted, table, wrapped
 from metier.trials.job import next_due
 from metier.trials.on_bench import OnBench
+from metier.words.arguments import option
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
 _SHOWN = ("flow", "limit", "diameter")
@@ -38,16 +39,16 @@ def parser() -> Parser:
         "stands, since when, and what is due.",
         "  metier shelf\n  metier shelf --printer heron --csv",
     )
-    parser.add_argument("--printer", metavar="PRINTER", help="on one printer only")
-    parser.add_argument("--spool", metavar="SPOOL", help="one roll only")
-    parser.add_argument("--csv", action="store_true", help="print comma-separated values")
+    option(parser, "--printer PRINTER", "on one printer only")
+    option(parser, "--spool SPOOL", "one roll only")
+    option(parser, "--csv", "print comma-separated values")
     return parser
 
 
-def run(options: argparse.Namespace) -> Answer:
+def run(options: Namespace) -> Answer:
     """Run ``metier shelf``."""
     if options.csv and options.json:
-        raise Refusal("--csv and --json are two forms: give one of them")
+        raise BadInput("--csv and --json are two forms: give one of them")
     with existing_logbook(options.logbook) as book:
         places = _places(book, options)
         payload = {"shelf": [_object(place) for place in places]}
@@ -58,14 +59,14 @@ def run(options: argparse.Namespace) -> Answer:
         return Answer(payload, _text(places))
 
 
-def _places(book: Logbook, options: argparse.Namespace) -> list[Place]:
+def _places(book: Logbook, options: Namespace) -> list[Place]:
     """Return every roll on every printer and nozzle that tried or entered something of it."""
-    wanted = printer_named(book, options.printer) if options.printer else None
-    only = spool_named(book, options.spool) if options.spool else None
+    wanted = named(book, Printer, options.printer) if options.printer else None
+    only = named(book, Spool, options.spool) if options.spool else None
     found = []
-    for printer in [wanted] if wanted else printers(book):
-        for nozzle in nozzles(book, printer):
-            for spool in [only] if only else spools(book):
+    for printer in [wanted] if wanted else listed(book, Printer):
+        for nozzle in listed(book, Nozzle, printer=printer.id):
+            for spool in [only] if only else listed(book, Spool):
                 if not _known(book, spool, printer.id, nozzle.id):
                     continue
                 bench = Bench(printer, nozzle, spool, spool.temperature_c)

@@ -1,11 +1,13 @@
-"""``metier sliced``: what a sliced file says of walls, of a ramp, and of time and plastic."""
+"""``metier sliced``: a sliced file as it is."""
 
 import argparse
+from argparse import Namespace
 
 from metier.words.arguments import (
     flow,
     length,
     mm3_s,
+    option,
     positive,
     small_text,
     trial_number,
@@ -24,43 +26,37 @@ def parser() -> Parser:
         "  metier sliced walls cube.gcode --width 0.5",
     )
     _add_file_options(walls)
-    walls.add_argument("--width", type=length, metavar="MM", help="line width asked for")
-    walls.add_argument("--flow", type=flow, metavar="PERCENT", help="flow set in the slicer")
-    walls.add_argument("--trial", type=trial_number, metavar="N", help="the plan to compare with")
+    option(walls, "--width MM", "line width asked for", length)
+    option(walls, "--flow PERCENT", "flow set in the slicer", flow)
+    option(walls, "--trial N", "the plan to compare with", trial_number)
     ramp = actions.add(
         "ramp", "the ramp that is in a file: its flow by height", "  metier sliced ramp ramp.gcode"
     )
     _add_file_options(ramp)
-    ramp.add_argument("--accel", type=positive, metavar="MM/S2", help="acceleration")
+    option(ramp, "--accel MM/S2", "acceleration", positive)
     cost = actions.add(
         "cost",
         "time, filament, flows, and what a volumetric limit makes of them; of one or two files",
         "  metier sliced cost old.gcode new.gcode --limit 10 13",
     )
     _add_file_options(cost)
-    cost.add_argument("other", nargs="?", metavar="OTHER", help="a second file to compare with")
-    cost.add_argument(
-        "--limit", nargs="+", type=mm3_s, metavar="Q", help="limits (else the one in force)"
-    )
-    cost.add_argument(
-        "--flow", type=flow, metavar="PERCENT", help="of what the file extrudes (100)"
-    )
-    cost.add_argument(
-        "--all-known", action="store_true",
-        help="with every nozzle, temperature and roll that the logbook knows, best first",
-    )  # fmt: skip
-    cost.add_argument("--accel", type=positive, metavar="MM/S2", help="acceleration")
-    cost.add_argument("--cornering", type=positive, metavar="MM/S", help="speed change at corners")
-    cost.add_argument("--material", type=small_text, metavar="M", help="for its density")
-    cost.add_argument("--density", type=positive, metavar="G/CM3", help="or the density itself")
-    cost.add_argument("--even-looks", type=mm3_s, metavar="Q", help="where the surface changes")
+    option(cost, "other OTHER", "a second file to compare with", nargs="?")
+    option(cost, "--limit Q …", "limits (else the one in force)", mm3_s)
+    option(cost, "--flow PERCENT", "of what the file extrudes (100)", flow)
+    option(cost, "--all-known", "with every nozzle, temperature and roll that the logbook knows, "
+           "best first")  # fmt: skip
+    option(cost, "--accel MM/S2", "acceleration", positive)
+    option(cost, "--cornering MM/S", "speed change at corners", positive)
+    option(cost, "--material M", "for its density", small_text)
+    option(cost, "--density G/CM3", "or the density itself", positive)
+    option(cost, "--even-looks Q", "where the surface changes", mm3_s)
     add_plot_options(cost, "draw time by flow, and flow by layer")
     for action in (walls, ramp, cost):
-        action.add_argument("--tool", type=whole_or_zero, metavar="N", help="one tool head alone")
+        option(action, "--tool N", "one tool head alone", whole_or_zero)
     return top
 
 
-def run(options: argparse.Namespace) -> Answer:
+def run(options: Namespace) -> Answer:
     """Run ``metier sliced``."""
     with existing_logbook(options.logbook) as book:
         if options.action == "walls":
@@ -68,7 +64,7 @@ def run(options: argparse.Namespace) -> Answer:
 
             return sliced_walls(options, book)
         if options.action == "ramp":
-            from metier.commands.sliced_ramp import sliced_ramp
+            from metier.commands.sliced_walls import sliced_ramp
 
             return sliced_ramp(options, book)
         from metier.commands.sliced_job import sliced_cost
@@ -78,7 +74,5 @@ def run(options: argparse.Namespace) -> Answer:
 
 def _add_file_options(parser: argparse.ArgumentParser) -> None:
     """Add what every look at a sliced file takes."""
-    parser.add_argument("file", metavar="FILE", help="plain G-code, or packed by gzip")
-    parser.add_argument(
-        "--diameter", type=length, metavar="MM", help="of the filament (else the spool's, 1.75)"
-    )
+    option(parser, "file FILE", "plain G-code, or packed by gzip")
+    option(parser, "--diameter MM", "of the filament (else the spool's, 1.75)", length)

@@ -1,31 +1,29 @@
 """``metier sliced cost``: time, filament and flows of a job, and what limits make of them."""
 
-import argparse
 import math
 import os
+from argparse import Namespace
 
 import numpy as np
 
 from metier.commands.sliced_known import WithBench, known_benches, known_object, write_known
+from metier.core.errors import BadInput
 from metier.core.job.cost import job_cost
-from metier.core.job.walls import Walls
+from metier.core.job.sliced_walls import Walls
 from metier.core.materials import DENSITIES
 from metier.core.measure.thresholds import same
-from metier.core.refusal import Refusal
-from metier.formats.gcode import Sliced
-from metier.formats.sliced_file import diameter_of, only_tool, read_notes, sliced_file
+from metier.formats.gcode import Sliced, diameter_of, only_tool, read_notes, sliced_file
 from metier.logbook.book import Logbook
 from metier.logbook.trials import latest_on
 from metier.show.job_sheet import Job, job_sheet
 from metier.show.plot_path import picture_words
-from metier.trials.job_mass import grams_of
-from metier.trials.motion import motion_of
 from metier.trials.on_bench import OnBench, on_bench
 from metier.trials.proof.kept import time_factor
+from metier.trials.takes import grams_of, motion_of
 from metier.words.parser import Answer
 
 
-def sliced_cost(options: argparse.Namespace, book: Logbook) -> Answer:
+def sliced_cost(options: Namespace, book: Logbook) -> Answer:
     """Answer what a file costs, or two beside each other."""
     if options.plot:
         from metier.show.plot_path import check_plot_path
@@ -33,7 +31,9 @@ def sliced_cost(options: argparse.Namespace, book: Logbook) -> Answer:
         check_plot_path(options.plot, options.force)
     here = on_bench(book)
     if options.all_known and (options.other or options.limit or options.flow):
-        raise Refusal("--all-known takes every limit there is: leave OTHER, --limit and --flow out")
+        raise BadInput(
+            "--all-known takes every limit there is: leave OTHER, --limit and --flow out"
+        )
     limits, limit_notes = _limits(options, here)
     density, material = _density(options, here)
     if options.density is None and options.material is None:
@@ -54,7 +54,7 @@ def sliced_cost(options: argparse.Namespace, book: Logbook) -> Answer:
         payload["known"] = [known_object(one) for one in known]
     payload["colours"] = [one._asdict() for one in job.colours]
     if options.plot:
-        from metier.show.job_plot import plot_job
+        from metier.show.job_sheet import plot_job
 
         jobs = [(os.path.basename(one.path), one.cost) for one in (job, other) if one]
         title = f"Flow of {' and '.join(name for name, _ in jobs)}"
@@ -69,18 +69,18 @@ def sliced_cost(options: argparse.Namespace, book: Logbook) -> Answer:
     return Answer(payload, text)
 
 
-def _with_all_known(options: argparse.Namespace, here: OnBench) -> list[WithBench]:
+def _with_all_known(options: Namespace, here: OnBench) -> list[WithBench]:
     sliced = only_tool(sliced_file(options.file), options.tool)
     diameter_mm, _ = diameter_of(options.diameter, here.slicer_mm, sliced)
     motion, _ = motion_of(sliced, options.accel, options.cornering)
     return known_benches(here, sliced, diameter_mm, motion, options.accel is None)
 
 
-def _limits(options: argparse.Namespace, here: OnBench) -> tuple[list[float], tuple[str, ...]]:
+def _limits(options: Namespace, here: OnBench) -> tuple[list[float], tuple[str, ...]]:
     if options.limit:
         for place, limit in enumerate(options.limit):
             if any(same(limit, other) for other in options.limit[:place]):
-                raise Refusal(f"--limit: {limit:g} is given twice")
+                raise BadInput(f"--limit: {limit:g} is given twice")
         return list(options.limit), ()
     now = here.stands("limit")
     if now.in_force is None:
@@ -88,7 +88,7 @@ def _limits(options: argparse.Namespace, here: OnBench) -> tuple[list[float], tu
     return [now.in_force], (f"limit {now.in_force:g} mm³/s, {now.status}, as the logbook has it",)
 
 
-def _density(options: argparse.Namespace, here: OnBench) -> tuple[float | None, str]:
+def _density(options: Namespace, here: OnBench) -> tuple[float | None, str]:
     """Return the density in g/cm³ and what it is of."""
     if options.density is not None:
         return options.density, f"{options.density:g} g/cm³"
@@ -99,7 +99,7 @@ def _density(options: argparse.Namespace, here: OnBench) -> tuple[float | None, 
     if density is None:
         if options.material:
             known = ", ".join(sorted(DENSITIES)).upper()
-            raise Refusal(
+            raise BadInput(
                 f"--material: the density of {material[:40]} is not known: {known}; or --density"
             )
         return None, ""
@@ -107,11 +107,7 @@ def _density(options: argparse.Namespace, here: OnBench) -> tuple[float | None, 
 
 
 def _job(
-    options: argparse.Namespace,
-    here: OnBench,
-    path: str,
-    limits: list[float],
-    density: float | None,
+    options: Namespace, here: OnBench, path: str, limits: list[float], density: float | None
 ) -> Job:
     sliced = only_tool(sliced_file(path), options.tool)
     diameter_mm, notes = diameter_of(options.diameter, here.slicer_mm, sliced)
@@ -134,11 +130,11 @@ def _colours(sliced: Sliced, diameter_mm: float) -> tuple[Walls, ...]:
 
     try:
         return tuple(walls_by_tool(moves, math.pi * diameter_mm**2 / 4))
-    except Refusal:
+    except BadInput:
         return ()
 
 
-def _even_looks(options: argparse.Namespace, here: OnBench) -> float | None:
+def _even_looks(options: Namespace, here: OnBench) -> float | None:
     if options.even_looks is not None:
         return float(options.even_looks)
     for trial in latest_on(here.book, here.setup, "volumetric", 5) if here.setup else []:

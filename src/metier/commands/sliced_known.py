@@ -1,19 +1,18 @@
-"""``metier sliced cost FILE --all-known``: a job with every nozzle, temperature and roll known."""
+"""A sliced file by all limits that are known."""
 
 from typing import NamedTuple
 
-from metier.core.job.cost import JobCost, job_cost
-from metier.core.job.motion import Motion
+from metier.core.errors import BadInput
+from metier.core.job.cost import JobCost, Motion, job_cost
 from metier.core.measure.thresholds import same
-from metier.core.refusal import Refusal
 from metier.formats.gcode import Sliced
-from metier.logbook.limits import KnownLimit, known_limits
+from metier.logbook.inforce import KnownLimit, known_limits
 from metier.logbook.trials import Trial, latest_on
 from metier.show.figures import duration
 from metier.show.sheet import MARGIN, WIDTH, Sheet, fitted, table
-from metier.trials.job_mass import Mass, grams_of
 from metier.trials.on_bench import OnBench
 from metier.trials.proof.kept import time_factor
+from metier.trials.takes import Mass, grams_of
 
 # How many of the newest trials are looked at for what coupons and ramps told.
 _NEWEST = 12
@@ -40,11 +39,11 @@ def known_benches(
     fastest.
 
     Raises:
-        Refusal: no limit is known anywhere.
+        BadInput: no limit is known anywhere.
     """
     known = known_limits(here.book)
     if not known:
-        raise Refusal("no limit is known anywhere yet: metier volumetric")
+        raise BadInput("no limit is known anywhere yet: metier volumetric")
     limits = sorted({one.limit_mm3_s for one in known})
     cost = job_cost(sliced.moves, diameter_mm, motion, limits, 1.0, own)
     bore_mm = here.setup.nozzle.bore_mm if here.setup else None

@@ -1,22 +1,24 @@
-"""``metier sliced walls``: what the walls of a sliced cube should measure."""
+"""Walls and ramps as a sliced file really prints them."""
 
-import argparse
+from argparse import Namespace
 from collections.abc import Sequence
 
+from metier.core.job.sliced_ramp import SlicedRamp
 from metier.core.job.sliced_walls import SlicedTarget
 from metier.logbook.book import Logbook
 from metier.logbook.trials import Trial, open_plan, open_plans
-from metier.show.figures import flow_forms
+from metier.show.figures import flow_forms, proposed
 from metier.show.sheet import Sheet, table
 from metier.trials.flow.kept import KEPT
 from metier.trials.flow.settings import FORM, FlowSettings, lines_text
 from metier.trials.flow.sliced import SlicedCube, SlicedSection, read_cube
 from metier.trials.kind import Plan
+from metier.trials.limit.sliced import read_ramp_file
 from metier.trials.on_bench import OnBench, on_bench
 from metier.words.parser import Answer
 
 
-def sliced_walls(options: argparse.Namespace, book: Logbook) -> Answer:
+def sliced_walls(options: Namespace, book: Logbook) -> Answer:
     """Answer what the walls of a file should measure."""
     here = on_bench(book)
     plan = _plan(here, options.trial)
@@ -135,3 +137,70 @@ def _model_row(target: SlicedTarget) -> tuple[str, str]:
     if target.line_model is None:
         return "not told", "without the line width; the wall does not need it"
     return target.line_model, ""
+
+
+# More rows would scroll away.
+_MOST_ROWS = 12
+
+
+def sliced_ramp(options: Namespace, book: Logbook) -> Answer:
+    """Answer which ramp is in a file."""
+    found, notes = read_ramp_file(
+        options.file, on_bench(book), options.accel, tool=options.tool, diameter_mm=options.diameter
+    )
+    payload = {
+        "steps": [
+            {
+                "z_mm": step.z_mm,
+                "flow_mm3_s": step.flow_mm3_s,
+                "top_mm": step.top_mm,
+                "at_speed": step.at_speed,
+            }
+            for step in found.steps
+        ],
+        "foot_mm": found.foot_mm,
+        "from_mm3_s": found.from_mm3_s,
+        "to_mm3_s": found.to_mm3_s,
+        "step_mm3_s": found.step_mm3_s,
+        "every_mm": found.every_mm,
+        "rise_mm3_s_mm": found.rise_mm3_s_mm,
+        "layer_mm": found.layer_mm,
+        "capped": found.capped,
+        "asked_mm3_s": found.asked_mm3_s,
+        "spiral": found.spiral,
+        "warnings": list(notes),
+    }
+    layers = "a spiral, its turns" if found.spiral else "layers"
+    sheet = Sheet(f"Sliced ramp: {options.file}")
+    sheet.row("from", f"{found.from_mm3_s:.4g} to {found.to_mm3_s:.4g} mm³/s")
+    if found.step_mm3_s is not None:
+        every = f"{found.step_mm3_s:.4g} mm³/s more every {found.every_mm:.4g} mm"
+        sheet.row("steps", f"{len(found.steps)}", every)
+    else:
+        sheet.row("rises", f"{found.rise_mm3_s_mm:.4g} mm³/s", "each mm")
+    sheet.row("foot", f"{found.foot_mm:.4g} mm", "does not count")
+    sheet.row("height", f"{found.steps[-1].top_mm:.4g} mm", f"{layers} of {found.layer_mm:.4g} mm")
+    for note in notes:
+        sheet.note(note, "warning")
+    sheet.gap()
+    sheet.lines(*_steps(found))
+    command = proposed("volumetric", "--sliced", options.file, "--gaps-at", "MM")
+    sheet.next("once it is printed:", command)
+    return Answer(payload, sheet.text())
+
+
+def _steps(found: SlicedRamp) -> list[str]:
+    every = max(1, -(-len(found.steps) // _MOST_ROWS))
+    shown = [step for place, step in enumerate(found.steps) if place % every == 0]
+    if found.steps[-1] not in shown:
+        shown.append(found.steps[-1])
+    rows = [
+        (
+            f"{step.z_mm:.4g}",
+            f"{step.top_mm:.4g}",
+            f"{step.flow_mm3_s:.4g}",
+            f"{100 * step.at_speed:.0f} %",
+        )
+        for step in shown
+    ]
+    return table(("from mm", "to mm", "mm³/s", "of its way"), rows, right=(0, 1, 2, 3))

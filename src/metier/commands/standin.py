@@ -1,23 +1,22 @@
 """``metier standin``: a stand-in printer with a hidden truth."""
 
-import argparse
 import json
 import os
 import secrets
 import sys
+from argparse import Namespace
 from contextlib import suppress
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.formats.quantity import read_count, read_length_mm
-from metier.show.command import proposed
-from metier.show.outside import clean
-from metier.show.sheet import Sheet
-from metier.standin.faults import FAULTS
+from metier.show.figures import proposed
+from metier.show.sheet import Sheet, clean
 from metier.standin.folder import StandinFolder, new_state
 from metier.standin.truth import FILAMENTS, ITEMS, Fitted
-from metier.trials.chosen import add_elsewhere_options
-from metier.words.arguments import length, positive, typed
-from metier.words.ending import ending_as_by_ctrl_c
+from metier.standin.wire import FAULTS
+from metier.trials.on_bench import add_elsewhere_options
+from metier.words.arguments import length, needed, option, positive, typed
+from metier.words.entry import ending_as_by_ctrl_c
 from metier.words.parser import Actions, Answer, Parser
 
 FOLDER = "metier-standin"
@@ -47,43 +46,35 @@ def parser() -> Parser:
         "let it run; it says where it listens, and goes on until it is stopped (Ctrl-C)",
         "  metier standin start --seed 7 --fast 20",
     )
-    start.add_argument("--seed", type=typed(read_count, _MOST_SEED), metavar="N", help="which one")
-    start.add_argument(
-        "--tcp", type=typed(read_count, 65535, 0), metavar="PORT",
-        help="listen there, on this machine alone, instead of on a pseudo-terminal (0: any)",
-    )  # fmt: skip
-    start.add_argument(
-        "--fast", type=positive, metavar="TIMES", help="how much faster its time goes (1)"
-    )
-    start.add_argument(
-        "--faults", nargs="*", choices=FAULTS, metavar="FAULT",
-        help=f"a bad cable: {', '.join(FAULTS)}; alone, all of them",
-    )  # fmt: skip
-    start.add_argument("--filament", choices=FILAMENTS, help="what its first roll is (pla)")
-    start.add_argument("--bore", type=typed(_bore), metavar="MM", help="its nozzle (0.5)")
-    start.add_argument("--until-closed", action="store_true", help="stop once standard input ends")
+    option(start, "--seed N", "which one", typed(read_count, _MOST_SEED))
+    option(start, "--tcp PORT", "listen there, on this machine alone, instead of on a "
+           "pseudo-terminal (0: any)", typed(read_count, 65535, 0))  # fmt: skip
+    option(start, "--fast TIMES", "how much faster its time goes (1)", positive)
+    option(start, "--faults FAULT", f"a bad cable: {', '.join(FAULTS)}; alone, all of them",
+           FAULTS, nargs="*")  # fmt: skip
+    option(start, "--filament", "what its first roll is (pla)", FILAMENTS)
+    option(start, "--bore MM", "its nozzle (0.5)", typed(_bore))
+    option(start, "--until-closed", "stop once standard input ends")
     card = actions.add(
         "print",
         "print a file off a card, without a cable and without waiting for its time",
         "  metier standin print plate.gcode",
     )
-    card.add_needed("file", metavar="FILE", help="what to print, G-code")
+    needed(card, "file FILE", "what to print, G-code")
     actions.add("stop", "stop it; it goes on another time", "  metier standin stop")
     measure = actions.add(
         "measure",
         "what calipers, ruler, scale or fingers show of the newest length fed or the newest print",
         "  metier standin measure walls | metier flow --trial 4",
     )
-    measure.add_needed("what", choices=WHAT, metavar="WHAT", help=", ".join(WHAT))
-    measure.add_argument(
-        "--mark", type=length, metavar="MM", help=f"where the pen mark was, for left ({_MARK_MM:g})"
-    )
+    needed(measure, "what WHAT", ", ".join(WHAT), WHAT)
+    option(measure, "--mark MM", f"where the pen mark was, for left ({_MARK_MM:g})", length)
     swap = actions.add(
         "swap", "fit another board, gear, nozzle or roll", "  metier standin swap roll"
     )
-    swap.add_needed("item", choices=ITEMS, metavar="ITEM", help=", ".join(ITEMS))
-    swap.add_argument("--filament", choices=FILAMENTS, help="what the new roll is")
-    swap.add_argument("--bore", type=typed(_bore), metavar="MM", help="the bore of the new nozzle")
+    needed(swap, "item ITEM", ", ".join(ITEMS), ITEMS)
+    option(swap, "--filament", "what the new roll is", FILAMENTS)
+    option(swap, "--bore MM", "the bore of the new nozzle", typed(_bore))
     actions.add(
         "power", "cut its power and give it back: what was not stored is lost",
         "  metier standin power",
@@ -95,16 +86,14 @@ def parser() -> Parser:
     )
     add_elsewhere_options(reveal)
     for action in actions.made:
-        action.add_argument(
-            "--folder", metavar="DIR", default=FOLDER, help=f"where it is kept ({FOLDER})"
-        )
+        option(action, "--folder DIR", f"where it is kept ({FOLDER})", default=FOLDER)
     return top
 
 
-def run(options: argparse.Namespace) -> Answer:
+def run(options: Namespace) -> Answer:
     """Run ``metier standin``."""
     if options.action == "reveal":
-        from metier.commands.standin_reveal import reveal
+        from metier.commands.standin_true import reveal
 
         return reveal(options)
     folder = StandinFolder(options.folder)
@@ -115,25 +104,23 @@ def _bore(text: str, what: str) -> float:
     bore_mm = read_length_mm(text, what)
     low_mm, high_mm = _BORES_MM
     if not low_mm <= bore_mm <= high_mm:
-        raise Refusal(f"{bore_mm:g} mm is no bore from {low_mm:g} to {high_mm:g}")
+        raise BadInput(f"{bore_mm:g} mm is no bore from {low_mm:g} to {high_mm:g}")
     return bore_mm
 
 
-def _start(options: argparse.Namespace, folder: StandinFolder) -> Answer:
-    from metier.standin.control import Control
-    from metier.standin.faults import Cable
+def _start(options: Namespace, folder: StandinFolder) -> Answer:
     from metier.standin.machine import Machine
-    from metier.standin.serving import Server
-    from metier.standin.wire import Tcp, Terminal
+    from metier.standin.serving import Control, Server
+    from metier.standin.wire import Cable, Tcp, Terminal
 
     fast = options.fast or 1.0
     if fast > _MOST_FAST:
-        raise Refusal(f"--fast: {fast:g} is more than {_MOST_FAST:g}")
+        raise BadInput(f"--fast: {fast:g} is more than {_MOST_FAST:g}")
     with folder.hold():
         if folder.exists():
             state = folder.load()
             if options.seed not in (None, state.seed) or options.filament or options.bore:
-                raise Refusal(
+                raise BadInput(
                     f"the stand-in in {options.folder} has seed {state.seed} already: leave --seed "
                     "out to go on with it, or name another --folder"
                 )
@@ -160,7 +147,7 @@ def _start(options: argparse.Namespace, folder: StandinFolder) -> Answer:
     return Answer(None, "" if options.json else "\nStopped. It goes on with: metier standin start")
 
 
-def _say(options: argparse.Namespace, port: str, seed: int, fitted: Fitted, fast: float) -> None:
+def _say(options: Namespace, port: str, seed: int, fitted: Fitted, fast: float) -> None:
     """Say where it listens before anything else: whoever waits for it reads that."""
     if options.json:
         print(json.dumps({"port": port, "seed": seed, "folder": options.folder}), flush=True)
@@ -179,20 +166,19 @@ def _say(options: argparse.Namespace, port: str, seed: int, fitted: Fitted, fast
     print(clean(sheet.text()), flush=True)
 
 
-def _print(options: argparse.Namespace, folder: StandinFolder) -> Answer:
+def _print(options: Namespace, folder: StandinFolder) -> Answer:
     path = os.path.abspath(options.file)
     running = folder.running()
     if running:
-        from metier.standin.control import tell
+        from metier.standin.serving import tell
 
         word, *said = tell(running[1], "print", path, patience_s=_PRINTS_S).split(" ", 1)
         if word != "printed":
             why = said[0].replace(path, options.file) if word == "refused" else _AT_WORK
-            raise Refusal(why)
+            raise BadInput(why)
         lines, minutes = said[0].split(" ")
     else:
-        from metier.standin.card import print_card
-        from metier.standin.machine import Machine
+        from metier.standin.machine import Machine, print_card
 
         with folder.hold():
             machine = Machine(folder, folder.load())
@@ -204,27 +190,27 @@ def _print(options: argparse.Namespace, folder: StandinFolder) -> Answer:
     )
 
 
-def _stop(options: argparse.Namespace, folder: StandinFolder) -> Answer:
+def _stop(options: Namespace, folder: StandinFolder) -> Answer:
     _told(options, folder, "stop")
     return Answer({"stopped": True}, "Stopped. It goes on with: metier standin start")
 
 
-def _measure(options: argparse.Namespace, folder: StandinFolder) -> Answer:
+def _measure(options: Namespace, folder: StandinFolder) -> Answer:
     from metier.standin.measuring import measure
 
     if options.mark is not None and options.what != "left":
-        raise Refusal("--mark goes with left")
+        raise BadInput("--mark goes with left")
     state = folder.load()
     shown = measure(folder, state, options.what, options.mark or _MARK_MM)
     folder.note_measured(options.what, " ".join(one or "/" for one in shown))
     return Answer({"what": options.what, "readings": shown}, "\n".join(shown))
 
 
-def _swap(options: argparse.Namespace, folder: StandinFolder) -> Answer:
+def _swap(options: Namespace, folder: StandinFolder) -> Answer:
     if options.filament and options.item != "roll":
-        raise Refusal("--filament goes with roll")
+        raise BadInput("--filament goes with roll")
     if options.bore and options.item != "nozzle":
-        raise Refusal("--bore goes with nozzle")
+        raise BadInput("--bore goes with nozzle")
     bore = f"{options.bore:g}" if options.bore else ""
     running = folder.running()
     if running:
@@ -247,7 +233,7 @@ def _swap(options: argparse.Namespace, folder: StandinFolder) -> Answer:
     return Answer({"swapped": options.item, "fitted": fitted._asdict()}, sheet.text())
 
 
-def _power(options: argparse.Namespace, folder: StandinFolder) -> Answer:
+def _power(options: Namespace, folder: StandinFolder) -> Answer:
     if folder.running():
         _told(options, folder, "power")
     else:
@@ -259,13 +245,13 @@ def _power(options: argparse.Namespace, folder: StandinFolder) -> Answer:
     return Answer({"power": "back"}, "Its power was cut and is back: what was not stored is lost.")
 
 
-def _told(options: argparse.Namespace, folder: StandinFolder, *words: str) -> None:
-    from metier.standin.control import tell
+def _told(options: Namespace, folder: StandinFolder, *words: str) -> None:
+    from metier.standin.serving import tell
 
     running = folder.running()
     if running is None:
         folder.load()
-        raise Refusal(f"the stand-in in {options.folder} does not run: metier standin start")
+        raise BadInput(f"the stand-in in {options.folder} does not run: metier standin start")
     tell(running[1], *words)
 
 

@@ -2,31 +2,28 @@
 
 import argparse
 import json
+from argparse import Namespace
 from collections.abc import Sequence
 from datetime import UTC, datetime
 from typing import NamedTuple
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.logbook.bench import Bench, Setup, setup, setup_of
 from metier.logbook.book import Logbook
+from metier.logbook.check import latest_touched, put_at
 from metier.logbook.edits import Plain, edit
 from metier.logbook.inforce import scope_of
-from metier.logbook.order import put_at
 from metier.logbook.recording import DROPPED
-from metier.logbook.touched import latest_touched
 from metier.logbook.trials import Trial, placed_readings, trial
-from metier.show.command import proposed
-from metier.show.figures import numbers_text
+from metier.show.figures import numbers_text, proposed
 from metier.show.sheet import Sheet
-from metier.trials.chosen import Names, chosen
 from metier.trials.facts import facts
-from metier.trials.judging import amend
+from metier.trials.judging import amend, judge_mended
 from metier.trials.kind import Plan
-from metier.trials.on_bench import clock, on_bench
-from metier.trials.reading_back import judge_mended
+from metier.trials.on_bench import Names, chosen, clock, on_bench
 from metier.trials.registry import kept_named, kind_named
 from metier.trials.runner import parser as kind_parser
-from metier.words.arguments import small_text, temperature, trial_number
+from metier.words.arguments import option, small_text, temperature, trial_number
 from metier.words.parser import Answer, Parser, add_common, existing_logbook
 
 
@@ -34,8 +31,8 @@ class _Parser(Parser):
     """A parser that leaves the settings of the print to the kind of trial that has them."""
 
     def parse_args(  # type: ignore[override]
-        self, args: Sequence[str] | None = None, namespace: argparse.Namespace | None = None
-    ) -> argparse.Namespace:
+        self, args: Sequence[str] | None = None, namespace: Namespace | None = None
+    ) -> Namespace:
         options, rest = self.parse_known_args(args, namespace)
         options.settings = rest
         return options
@@ -53,17 +50,17 @@ def parser() -> Parser:
         "  metier trial 4 --amend 2=0.54 --drop 3 --add 0.55",
     )
     add_common(parser)
-    parser.add_argument("numbers", nargs="+", type=trial_number, metavar="N")
-    parser.add_argument("--printer", metavar="PRINTER", help="the printer it was made on")
-    parser.add_argument("--nozzle", metavar="NOZZLE", help="the nozzle it was made with")
-    parser.add_argument("--spool", metavar="SPOOL", help="the roll it was made of")
-    parser.add_argument("--temperature", type=temperature, metavar="C", help="of the nozzle, in °C")
-    parser.add_argument("--at", type=_moment, metavar="DATE", help="when it was measured")
-    parser.add_argument("--note", type=small_text, metavar="TEXT", help="a word to keep with it")
+    option(parser, "numbers N …", read=trial_number)
+    option(parser, "--printer PRINTER", "the printer it was made on")
+    option(parser, "--nozzle NOZZLE", "the nozzle it was made with")
+    option(parser, "--spool SPOOL", "the roll it was made of")
+    option(parser, "--temperature C", "of the nozzle, in °C", temperature)
+    option(parser, "--at DATE", "when it was measured", _moment)
+    option(parser, "--note TEXT", "a word to keep with it", small_text)
     readings = parser.add_argument_group("readings, by their place in metier history N")
-    readings.add_argument("--amend", nargs="+", type=_placed, metavar="N=MM", default=[])
-    readings.add_argument("--add", nargs="+", metavar="MM", default=[])
-    readings.add_argument("--drop", nargs="+", type=trial_number, metavar="N", default=[])
+    option(readings, "--amend N=MM …", read=_placed, default=[])
+    option(readings, "--add MM …", default=[])
+    option(readings, "--drop N …", read=trial_number, default=[])
     return parser
 
 
@@ -108,7 +105,7 @@ def _past(at: datetime) -> str:
     return at.strftime("%Y-%m-%dT%H:%M:%SZ")
 
 
-def run(options: argparse.Namespace) -> Answer:
+def run(options: Namespace) -> Answer:
     """Run ``metier trial``."""
     if not _anything(options):
         from metier.commands.history import shown
@@ -117,7 +114,7 @@ def run(options: argparse.Namespace) -> Answer:
             return shown(book, [trial(book, number) for number in options.numbers])
     readings = options.amend or options.add or options.drop
     if readings and len(options.numbers) > 1:
-        raise Refusal("readings are of one trial: give one number beside --amend, --add or --drop")
+        raise BadInput("readings are of one trial: give one number beside --amend, --add or --drop")
     with existing_logbook(options.logbook) as book:
         with book.transaction() as moment:
             numbers = set(options.numbers)
@@ -137,14 +134,14 @@ def run(options: argparse.Namespace) -> Answer:
         return _answer(book, before, [fact.words for fact in mended], anew, options)
 
 
-def _anything(options: argparse.Namespace) -> bool:
+def _anything(options: Namespace) -> bool:
     given = (options.printer, options.nozzle, options.spool, options.temperature, options.at)
     return any((*given, options.note, options.amend, options.add, options.drop, options.settings))
 
 
-def _mend(book: Logbook, moment: int, one: Trial, options: argparse.Namespace) -> None:
+def _mend(book: Logbook, moment: int, one: Trial, options: Namespace) -> None:
     if one.state == "withdrawn":
-        raise Refusal(f"trial {one.number} is withdrawn: metier undo --redo {one.number} first")
+        raise BadInput(f"trial {one.number} is withdrawn: metier undo --redo {one.number} first")
     fields = _bench_fields(book, setup_of(book, one.number), options)
     if options.note:
         fields["note"] = options.note
@@ -155,7 +152,7 @@ def _mend(book: Logbook, moment: int, one: Trial, options: argparse.Namespace) -
         _readings(book, one, options)
 
 
-def _bench_fields(book: Logbook, ready: Setup, options: argparse.Namespace) -> dict[str, Plain]:
+def _bench_fields(book: Logbook, ready: Setup, options: Namespace) -> dict[str, Plain]:
     # A nozzle named alone brings the printer that it belongs to.
     printer = None if options.nozzle else ready.printer
     names = Names(options.printer, options.nozzle, options.spool, options.temperature)
@@ -172,7 +169,7 @@ def _settings(book: Logbook, moment: int, one: Trial, words: Sequence[str]) -> N
     options = kind_parser(one.test).parse_args(words)
     kind = kind_named(one.test).way_of(one.settings)
     if kind.given(options):
-        raise Refusal("readings are mended with --amend, --add and --drop")
+        raise BadInput("readings are mended with --amend, --add and --drop")
     here = on_bench(book).moved_to(setup_of(book, one.number))
     plan = Plan(one.number, kind.form.of(book, one), one.conditions)
     bare = kind.settle(kind_parser(one.test).parse_args([]), here, plan)
@@ -191,14 +188,14 @@ def _settings(book: Logbook, moment: int, one: Trial, words: Sequence[str]) -> N
     edit(book, moment, "trial", one.number, {"settings": settings, **conditions})
 
 
-def _readings(book: Logbook, one: Trial, options: argparse.Namespace) -> None:
+def _readings(book: Logbook, one: Trial, options: Namespace) -> None:
     if one.state != "measured":
-        raise Refusal(f"trial {one.number} is {one.state}: it has no readings yet")
+        raise BadInput(f"trial {one.number} is {one.state}: it has no readings yet")
     placed = placed_readings(book, one.number)
     for position in [*(placed_one.position for placed_one in options.amend), *options.drop]:
         if position not in placed:
             why = f"trial {one.number} has no reading {position}"
-            raise Refusal(f"{why}: metier history {one.number} shows them")
+            raise BadInput(f"{why}: metier history {one.number} shows them")
     last = max(placed)
     kept = kept_named(one.test)
     for position, text in options.amend:
@@ -223,18 +220,14 @@ def _date(book: Logbook, now: str, one: Trial, at: str) -> None:
     if item != planned:
         (before,) = book.row("SELECT at FROM moment WHERE id = ?", planned)
         if at < before:
-            raise Refusal(f"trial {one.number} was planned {before[:10]}: give a later day")
+            raise BadInput(f"trial {one.number} was planned {before[:10]}: give a later day")
     (moment,) = book.connection.execute("SELECT id FROM moment WHERE uid = ?", (now,)).fetchone()
     edit(book, moment, "moment", item, {"at": at})
     put_at(book.connection, item, at)
 
 
 def _answer(
-    book: Logbook,
-    before: dict[int, Trial],
-    words: list[str],
-    anew: list[int],
-    options: argparse.Namespace,
+    book: Logbook, before: dict[int, Trial], words: list[str], anew: list[int], options: Namespace
 ) -> Answer:
     sheet = Sheet(f"Mended: trial{'s' if len(before) > 1 else ''} {numbers_text(list(before))}")
     for text in words:

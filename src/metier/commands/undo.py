@@ -1,8 +1,8 @@
 """``metier undo``: take back the last thing done, or withdraw a trial; it is kept, marked."""
 
-import argparse
+from argparse import Namespace
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.logbook.book import Logbook
 from metier.logbook.recording import bring_back, withdraw
 from metier.logbook.trials import trial
@@ -10,8 +10,8 @@ from metier.logbook.undoing import TakenBack, last_done, take_back_moment
 from metier.show.figures import numbers_text, short_date
 from metier.show.sheet import wrapped
 from metier.trials.facts import facts, trials_at
-from metier.trials.reading_back import judge_after, judge_mended
-from metier.words.arguments import trial_number
+from metier.trials.judging import judge_after, judge_mended
+from metier.words.arguments import option, trial_number
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 from metier.words.question import may_ask, said_yes
 
@@ -27,17 +27,15 @@ def parser() -> Parser:
         "for anything.",
         "  metier undo\n  metier undo 3\n  metier undo --redo 3",
     )
-    parser.add_argument("number", nargs="?", type=trial_number, metavar="N")
-    parser.add_argument(
-        "--redo", type=trial_number, metavar="N", help="let a withdrawn trial count again"
-    )
+    option(parser, "number N", read=trial_number, nargs="?")
+    option(parser, "--redo N", "let a withdrawn trial count again", trial_number)
     return parser
 
 
-def run(options: argparse.Namespace) -> Answer:
+def run(options: Namespace) -> Answer:
     """Run ``metier undo``."""
     if options.redo and options.number:
-        raise Refusal("undo a trial or --redo one, not both at once")
+        raise BadInput("undo a trial or --redo one, not both at once")
     with existing_logbook(options.logbook) as book:
         if options.redo:
             return _brought_back(book, options.redo)
@@ -67,10 +65,10 @@ def _withdrawn(book: Logbook, number: int) -> Answer:
     return Answer({"trial": number, "state": found.state, "judged_anew": anew}, text)
 
 
-def _last(book: Logbook, options: argparse.Namespace) -> Answer:
+def _last(book: Logbook, options: Namespace) -> Answer:
     done = last_done(book)
     if done is None:
-        raise Refusal("there is nothing to take back")
+        raise BadInput("there is nothing to take back")
     words = _words(book, done)
     named = "; ".join(words)
     question = "\n".join(wrapped(f"Take back: {named}?", "", "  "))
@@ -79,7 +77,7 @@ def _last(book: Logbook, options: argparse.Namespace) -> Answer:
     with book.transaction():
         # Another process may have done something meanwhile.
         if last_done(book) != done:
-            raise Refusal("something else was done meanwhile: say metier undo again")
+            raise BadInput("something else was done meanwhile: say metier undo again")
         taken = take_back_moment(book, done)
         anew = _judged_anew(book, taken)
     number = taken.withdrawn[0] if taken.withdrawn else None

@@ -4,21 +4,22 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.measure.budget import Influence, by_size
-from metier.core.measure.gauge import checking_note
-from metier.core.measure.instruments import CHECKED_MM
+from metier.core.errors import BadInput
+from metier.core.measure.instruments import CHECKED_MM, checking_note
 from metier.core.measure.readings import (
     Estimate,
     Instrument,
     estimate_sides,
+    expected_u95_mm,
+    further_readings,
+    refuse_slip,
     repeat_uncertainty,
     scatter_note,
     suspects,
+    unlucky_mm,
 )
-from metier.core.measure.settle import expected_u95_mm, further_readings, unlucky_mm
-from metier.core.measure.slips import refuse_slip
+from metier.core.measure.student import Influence, by_size
 from metier.core.measure.thresholds import exceeds
-from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 
 # Relative to the cross-section the slicer reckons with.
@@ -62,10 +63,10 @@ def judge_diameter(
     (1.725, 'correct')
 
     Raises:
-        Refusal: no readings, a size not above zero, or readings far from what is expected.
+        BadInput: no readings, a size not above zero, or readings far from what is expected.
     """
     if not slicer_mm > 0:
-        raise Refusal(f"slicer diameter {slicer_mm:g} mm must be above zero")
+        raise BadInput(f"slicer diameter {slicer_mm:g} mm must be above zero")
     for place in places_mm:
         for reading in place:
             refuse_slip(reading, slicer_mm + instrument.zero_mm, "reading")
@@ -97,11 +98,11 @@ def refuse_other_strand(reading_mm: float, slicer_mm: float) -> None:
     """Refuse a reading that no strand of this kind has: a misread digit, or another filament.
 
     Raises:
-        Refusal: it is a slip, or lies a tenth or more off what the slicer reckons with.
+        BadInput: it is a slip, or lies a tenth or more off what the slicer reckons with.
     """
     refuse_slip(reading_mm, slicer_mm, "reading")
     if abs(reading_mm / slicer_mm - 1) > _NO_STRAND:
-        raise Refusal(
+        raise BadInput(
             f"reading {reading_mm:g} mm is no strand of {slicer_mm:g} mm: look again, or say "
             f"--slicer {reading_mm:.3g} if it is another filament"
         )

@@ -9,9 +9,9 @@ import math
 from collections.abc import Sequence
 from typing import Literal, NamedTuple, get_args
 
+from metier.core.errors import BadInput
 from metier.core.measure.student import NORMAL95
 from metier.core.measure.thresholds import exceeds
-from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 
 Strings = Literal["none", "few", "many"]
@@ -89,14 +89,14 @@ def judge_heat(steps: Sequence[Step], now_c: float | None) -> HeatFinding:
     liked best; of several alike the middle one, the cooler one of two.
 
     Raises:
-        Refusal: fewer than two steps, or one that is there twice.
+        BadInput: fewer than two steps, or one that is there twice.
     """
     if len(steps) < 2:
-        raise Refusal("one step tells no range: give two or more, hottest first")
+        raise BadInput("one step tells no range: give two or more, hottest first")
     ordered = sorted(steps, key=lambda one: one.temperature_c)
     heats = [one.temperature_c for one in ordered]
     if len(set(heats)) < len(heats):
-        raise Refusal("a temperature is given twice: one step each")
+        raise BadInput("a temperature is given twice: one step each")
     runs = _runs(ordered)
     if not runs:
         worst = _commonest(ordered)

@@ -1,6 +1,10 @@
-"""What plastics are like: a row each."""
+"""What plastics are like, and what the usual parts take of them.
+
+For PLA on a printer of 1,000 mm/s² where nothing else is chosen. A test draws them anew.
+"""
 
 import math
+from bisect import bisect_left
 from typing import NamedTuple
 
 
@@ -46,3 +50,49 @@ def melts_mm3_s(name: str, bore_mm: float) -> float:
     """Return what a plain hot end melts of it through a bore: a wider one lets more through, for
     its channel warms more plastic, but less than its area says."""
     return material_of(name).melts_mm3_s * math.pow(bore_mm / 0.4, 0.7)
+
+
+class PartCost(NamedTuple):
+    """What printing a part takes."""
+
+    minutes: float
+    volume_cm3: float
+
+
+_BORES_MM = (0.2, 0.3, 0.4, 0.5, 0.6, 0.8, 1.0)
+_MINUTES = {
+    "flow": (26.3, 18.9, 14.8, 12.3, 9.3, 8.0, 8.4),
+    "volumetric": (14.5, 10.3, 9.2, 6.1, 5.2, 4.9, 5.8),
+    "xy": (52.0, 30.6, 19.6, 16.2, 13.4, 12.1, 11.6),
+    "fit": (36.2, 20.4, 12.9, 9.3, 8.0, 7.3, 8.0),
+}
+_VOLUMES_CM3 = {
+    "flow": (1.65, 2.37, 3.10, 3.86, 4.52, 5.92, 7.59),
+    "volumetric": (2.20, 2.34, 2.88, 2.32, 2.39, 2.77, 4.15),
+    "xy": (4.13, 4.51, 4.49, 5.10, 5.71, 7.40, 9.04),
+    "fit": (2.34, 2.55, 2.56, 2.57, 3.16, 4.35, 6.20),
+}
+
+
+# The kinds of trials whose usual part is here.
+PRINTED = tuple(_MINUTES)
+
+
+def part_cost(kind: str, bore_mm: float) -> PartCost | None:
+    """Return what the usual part of a kind of trial takes with a bore; None where it has none.
+
+    >>> part_cost("xy", 0.4)
+    PartCost(minutes=19.6, volume_cm3=4.49)
+    """
+    if kind not in _MINUTES:
+        return None
+    return PartCost(*(_between(row[kind], bore_mm) for row in (_MINUTES, _VOLUMES_CM3)))
+
+
+def _between(row: tuple[float, ...], bore_mm: float) -> float:
+    """Return a value between those of the bores about it, by the logarithm of the bore."""
+    at = min(max(1, bisect_left(_BORES_MM, bore_mm)), len(_BORES_MM) - 1)
+    low, high = _BORES_MM[at - 1], _BORES_MM[at]
+    part = math.log(bore_mm / low) / math.log(high / low)
+    part = min(1.0, max(0.0, part))
+    return round(row[at - 1] + part * (row[at] - row[at - 1]), 6)

@@ -8,12 +8,12 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.flow.walls import TEXTURE_MM, TEXTURE_U_MM
+from metier.core.errors import BadInput
+from metier.core.flow.trials import TEXTURE_MM, TEXTURE_U_MM
 from metier.core.line.bead import rounding_mm
 from metier.core.measure.readings import PRIOR_DOF, Estimate, Instrument, estimate, spread_mm
 from metier.core.measure.student import NORMAL95, t95, t_quantile
 from metier.core.measure.thresholds import exceeds
-from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 
 # A part whose mean is off by more is another part, or measured somewhere else.
@@ -94,20 +94,20 @@ def prove(
     recheck: a place is thin while the others are right. correct: the mean is off, surely.
 
     Raises:
-        Refusal: no places, a name twice, or a wall that is nowhere near what it should be.
+        BadInput: no places, a name twice, or a wall that is nowhere near what it should be.
     """
     if not places:
-        raise Refusal("no places: give --at NAME=MM, two or more")
+        raise BadInput("no places: give --at NAME=MM, two or more")
     names = [one.name for one in places]
     if len(set(names)) < len(names):
-        raise Refusal("a place is named twice: its readings go together, root=0.44/0.45")
+        raise BadInput("a place is named twice: its readings go together, root=0.44/0.45")
     sides = [estimate(one.readings_mm, instrument) for one in places]
     # What a line's rounded sides and texture add is there whatever comes out.
     added_mm = (0.0 if layer_mm is None else rounding_mm(layer_mm)) + TEXTURE_MM
     found = []
     for one, side in zip(places, sides, strict=True):
         if not _PLAUSIBLE[0] <= side.value / one.expected_mm <= _PLAUSIBLE[1]:
-            raise Refusal(
+            raise BadInput(
                 f"{one.name} measured {side.value:.3g} mm where {one.expected_mm:.4g} should be: "
                 "look at the reading, or at what it should be"
             )

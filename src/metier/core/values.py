@@ -5,7 +5,7 @@ This is the one list of them: what else is said of a value anywhere is read off 
 
 from typing import Literal, NamedTuple, get_args
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 
 What = Literal["nozzle", "extruder", "hotend", "mainboard", "motion", "other"]
 WHATS: tuple[What, ...] = get_args(What)
@@ -159,10 +159,10 @@ def value_named(name: str) -> Value:
     """Return the row of a value.
 
     Raises:
-        Refusal: there is no such value.
+        BadInput: there is no such value.
     """
     if name not in VALUES:
-        raise Refusal(f"there is no value '{name[:40]}': {', '.join(VALUES)}")
+        raise BadInput(f"there is no value '{name[:40]}': {', '.join(VALUES)}")
     return VALUES[name]
 
 

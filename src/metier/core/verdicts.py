@@ -1,4 +1,4 @@
-"""The four answers a trial can give, and what goes with one."""
+"""What a trial says in one word, why, and what to do about it."""
 
 from typing import Literal, NamedTuple
 

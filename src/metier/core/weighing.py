@@ -1,4 +1,4 @@
-"""Weighing as a second witness: the filament that a print really took, against what was asked for.
+"""Delivered by weight, and walls and scale beside each other.
 
 A strand of known length and mass gives the mass of a length; a print's mass divided by it is the
 length that was delivered. No density is needed, and neither texture nor jaws matter. Relative
@@ -8,13 +8,13 @@ uncertainties of a product or quotient add as squares (JCGM 100:2008, 5.1.6).
 import math
 from typing import NamedTuple
 
-from metier.core.flow.walls import PRINT_SCATTER, TEXTURE_MM, DosedWall, dot, inverse
+from metier.core.errors import BadInput
+from metier.core.flow.trials import PRINT_SCATTER, TEXTURE_MM, DosedWall, dot, inverse
 from metier.core.line.bead import rounding_mm
-from metier.core.measure.budget import Influence, by_size
 from metier.core.measure.readings import Estimate
-from metier.core.measure.student import NORMAL95
+from metier.core.measure.student import NORMAL95, Influence, by_size
 from metier.core.measure.thresholds import exceeds
-from metier.core.refusal import Refusal
+from metier.core.verdicts import Verdict
 
 # How far off the length of a strand may be, cut by hand along a ruler; a limit.
 LENGTH_LIMIT_MM = 1.0
@@ -143,14 +143,16 @@ def strand_of(mass: Estimate, length_mm: float, nominal_mm: float | None = None)
     (0.002953, 0.00228)
 
     Raises:
-        Refusal: a strand that would be lighter or heavier than any filament.
+        BadInput: a strand that would be lighter or heavier than any filament.
     """
     if mass.value <= 0 or length_mm <= 0:
-        raise Refusal("a strand has a mass and a length above zero: tare the scale and weigh again")
+        raise BadInput(
+            "a strand has a mass and a length above zero: tare the scale and weigh again"
+        )
     found = mass.value / length_mm
     density = found / (math.pi * (nominal_mm or 1.75) ** 2 / 4) * 1000
     if not _LIGHTEST <= density <= _HEAVIEST:
-        raise Refusal(
+        raise BadInput(
             f"{length_mm:g} mm of strand at {mass.value:g} g would be {density:.2g} g/cm³, which "
             "no filament is: look at grams and at millimetres"
         )
@@ -170,11 +172,11 @@ def weigh(
     """Return what the mass of a print says.
 
     Raises:
-        Refusal: a mass nowhere near what was asked for.
+        BadInput: a mass nowhere near what was asked for.
     """
     expected_g = strand.g_per_mm * asked_mm
     if mass.value <= 0 or not 1 / _SLIP <= mass.value / expected_g <= _SLIP:
-        raise Refusal(_slip_text(mass.value, expected_g, asked_mm))
+        raise BadInput(_slip_text(mass.value, expected_g, asked_mm))
     ratio = mass.value / expected_g
     u_mass = mass.u / mass.value
     u_ratio = math.hypot(u_mass, strand.u_relative)
@@ -252,3 +254,119 @@ def _texture(witness: WallWitness, share: float, u_share: float) -> Texture:
     weights = [dot(row, ones) for row in inverse(rows)]
     total = math.fsum(weights)
     return Texture(dot(weights, beyond) / total, NORMAL95 / math.sqrt(total))
+
+
+# Beyond this what is weighed is not what the file asks for.
+_PLAUSIBLE = (0.7, 1.4)
+_SURE = 0.75
+
+
+class WeighFinding(NamedTuple):
+    """What a scale found: a strand, a print, or both; ``strand_trial`` is the trial that the
+    strand was weighed in, where that was another."""
+
+    strand: Strand
+    weighing: Weighing | None
+    verdict: Verdict
+    notes: tuple[str, ...]
+    strand_trial: int | None = None
+
+
+def judge_strand(strand: Strand) -> WeighFinding:
+    """Return the finding for a strand alone: the roll is known now."""
+    return WeighFinding(
+        strand,
+        None,
+        Verdict("keep", "what a metre of this roll weighs is known now: weigh a print next"),
+        (),
+    )
+
+
+def judge_print(
+    strand: Strand,
+    found: Weighing,
+    flow_set: float | None,
+    diameters: Diameters,
+    foaming: bool,
+    band: tuple[float, float],
+) -> WeighFinding:
+    """Return the finding for a print: whether the flow that is set brings what it should.
+
+    Of foaming filament only what is fed can be judged, not how thick it comes out.
+    """
+    share = found.ratio if foaming else found.share
+    u = (found.ratio_u95 if foaming else found.share_u95) / NORMAL95
+    flow = 1.0 if foaming or flow_set is None else flow_set
+    verdict = _verdict(flow, share, u, band, foaming)
+    notes = _notes(flow_set, diameters, foaming)
+    if found.beside and verdict.name != "recheck":
+        notes += _beside_notes(found.beside)
+    return WeighFinding(strand, found, verdict, tuple(notes))
+
+
+def _verdict(
+    flow: float, share: float, u: float, band: tuple[float, float], foaming: bool
+) -> Verdict:
+    off, u_off = flow * share - 1, flow * u
+    what = "what is fed" if foaming else f"{100 * flow:.4g} %"
+    if not _PLAUSIBLE[0] <= share <= _PLAUSIBLE[1]:
+        return Verdict(
+            "recheck",
+            f"{100 * share:.0f} % of what was asked for is on the scale: that is no matter of flow",
+            (
+                "whether this is the print of that file, whole, nothing of another on the scale",
+                "whether the strand is of this roll, its length and its grams",
+                "whether the extruder slips or the print was asked faster than it melts",
+            ),
+        )
+    sure = _normal(band[1], off, u_off) - _normal(band[0], off, u_off)
+    text = f"{what} brings {100 * off:+.1f} ± {100 * NORMAL95 * u_off:.1f} % of what it should"
+    if sure >= _SURE:
+        return Verdict("keep", f"{text}: within {100 * band[0]:+g} to {100 * band[1]:+g} %")
+    outside = exceeds(off, band[1]) or exceeds(band[0], off)
+    if outside and sure <= 1 - _SURE:
+        return Verdict("correct", text)
+    return Verdict(
+        "unclear",
+        f"{text}: {100 * sure:.0f} % sure that it lies in the band",
+        ("a longer strand (2 m), or weigh strand and print thrice each",),
+    )
+
+
+def _normal(edge: float, mean: float, u: float) -> float:
+    """Return how likely a normal quantity lies below an edge."""
+    return 0.5 * (1 + math.erf((edge - mean) / u / math.sqrt(2)))
+
+
+def _notes(flow_set: float | None, diameters: Diameters, foaming: bool) -> list[str]:
+    notes = []
+    if flow_set is None and not foaming:
+        notes.append("no flow is known to be set: judged as if 100 % were")
+    if diameters.found_mm is None and not foaming:
+        notes.append(
+            "the strand's diameter was not measured: it is taken as the slicer has it "
+            "(metier diameter)"
+        )
+    if foaming:
+        notes.append(
+            "foaming plastic grows after it is fed, which no scale sees: flow is for walls to say"
+        )
+    return notes
+
+
+def _beside_notes(beside: Beside) -> list[str]:
+    notes = []
+    texture = beside.texture
+    if texture and texture.unusual:
+        notes.append(
+            f"walls measure {texture.mm:.3f} ± {texture.u95_mm:.3f} mm beyond the plastic in them, "
+            f"and flow reckons with {TEXTURE_MM:g}: that is texture, squeezing or jaws, which "
+            "walls alone take for flow"
+        )
+    if not beside.agree:
+        more = "walls say more than the scale" if beside.difference > 0 else "it says more"
+        notes.append(
+            f"walls and scale disagree: {more}. Calipers are blind to texture and to squeezing; a "
+            "scale to strings, blobs and to a purge that is on one side of the sum alone"
+        )
+    return notes

@@ -1,4 +1,4 @@
-"""Sliced files: plain G-code in the words that hobby firmware shares, read into arrays.
+"""A sliced file as moves, and what it says of itself.
 
 Linear moves and arcs, absolute and relative, millimetres and inches; positions are those that the
 file counts in. M82 and M83 decide about E where they are said, else G90 and G91 do.
@@ -14,11 +14,11 @@ from typing import IO, Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from metier.bar import progress_bar
+from metier.core.errors import BadInput
 from metier.core.job.moves import JUMP, PRINT, Moves, kinds_of
-from metier.core.refusal import Refusal
-from metier.formats.gcode_arcs import TOO_MANY_MOVES, with_chords
-from metier.formats.gcode_lines import Piece, piece_of, pieces_of
-from metier.formats.gcode_modes import Held, Modes
+from metier.formats.gcode_modes import TOO_MANY_MOVES, Held, Modes, with_chords
+from metier.formats.gcode_words import Piece, piece_of, pieces_of
 
 CHUNK_BYTES = 8_000_000
 _LONGEST_LINE_BYTES = 1_000_000
@@ -53,7 +53,7 @@ def read_gcode(path: str, progress: Callable[[int, int], None] | None = None) ->
     ``progress`` is told how many bytes of how many were read.
 
     Raises:
-        Refusal: not to be read, empty, binary, no G-code, or nothing printed.
+        BadInput: not to be read, empty, binary, no G-code, or nothing printed.
     """
     state = _State()
     numbers: dict[str, float] = {}
@@ -66,12 +66,12 @@ def read_gcode(path: str, progress: Callable[[int, int], None] | None = None) ->
             source = _unpacked(file, state) if packed else iter(lambda: file.read(CHUNK_BYTES), b"")
             for chunk in _whole_lines(source):
                 if b"\0" in chunk:
-                    raise Refusal(f"{path} is binary, no plain G-code: export it as text")
+                    raise BadInput(f"{path} is binary, no plain G-code: export it as text")
                 if not read or len(chunk) < CHUNK_BYTES:
                     numbers.update(_numbers_in(chunk))
                 read += len(chunk)
                 if read > _MOST_BYTES:
-                    raise Refusal(
+                    raise BadInput(
                         f"{path} holds more than {_MOST_BYTES // 1_000_000_000} GB of text: that "
                         "is too much for one job"
                     )
@@ -81,16 +81,16 @@ def read_gcode(path: str, progress: Callable[[int, int], None] | None = None) ->
                 if progress:
                     progress(file.tell(), total)
     except OSError as error:
-        raise Refusal(f"cannot read {path}: {error.strerror or error}") from None
+        raise BadInput(f"cannot read {path}: {error.strerror or error}") from None
     except zlib.error:
-        raise Refusal(f"{path}: what gzip packed is damaged") from None
+        raise BadInput(f"{path}: what gzip packed is damaged") from None
     if not read and not state.cut_off:
-        raise Refusal(f"{path} is empty")
+        raise BadInput(f"{path} is empty")
     if not state.commands:
-        raise Refusal(f"{path} is no G-code: no command such as G1 is in it")
+        raise BadInput(f"{path} is no G-code: no command such as G1 is in it")
     moves = state.moves()
     if not np.any(moves.kind == PRINT):
-        raise Refusal(f"{path} prints nothing: no move in it extrudes")
+        raise BadInput(f"{path} prints nothing: no move in it extrudes")
     return Sliced(moves, state.cut_off, state.held.cornering_mm_s, numbers)
 
 
@@ -122,7 +122,7 @@ def _whole_lines(source: Iterator[bytes]) -> Iterator[bytes]:
         if not end:
             rest += chunk
             if len(rest) > _LONGEST_LINE_BYTES:
-                raise Refusal("a line without an end: that is no G-code")
+                raise BadInput("a line without an end: that is no G-code")
             continue
         yield rest + chunk[:end]
         rest = chunk[end:]
@@ -232,7 +232,7 @@ class _State:
         kept = np.flatnonzero(moved)
         self._count += len(kept)
         if self._count > MOST_MOVES:
-            raise Refusal(TOO_MANY_MOVES)
+            raise BadInput(TOO_MANY_MOVES)
         for part, column in zip(self._parts, columns, strict=True):
             part.append(column if len(kept) == len(column) else column.take(kept))
 
@@ -265,3 +265,53 @@ def _resolved(given: NDArray[np.float64], start: float, relative: Any) -> NDArra
     base = np.concatenate(([start], given)).take(last)
     result: NDArray[np.float64] = base + added - np.concatenate(([0.0], added)).take(last)
     return result
+
+
+_LONG_BYTES = 20_000_000
+_NOMINAL_MM = 1.75
+
+
+def sliced_file(path: str) -> Sliced:
+    """Read a file, with a bar on a terminal where it is long.
+
+    Raises:
+        BadInput: not such a file.
+    """
+    with progress_bar("reading", _LONG_BYTES) as progress:
+        return read_gcode(path, progress)
+
+
+def diameter_of(
+    given_mm: float | None, spool_mm: float | None, sliced: Sliced
+) -> tuple[float, tuple[str, ...]]:
+    """Return the filament's diameter as the slicer has it, and a note where that is a guess."""
+    known_mm = given_mm or sliced.numbers.get("filament diameter") or spool_mm
+    if known_mm is not None:
+        return known_mm, ()
+    return _NOMINAL_MM, (f"filament of {_NOMINAL_MM:g} mm is taken: --diameter says otherwise",)
+
+
+def read_notes(sliced: Sliced) -> list[str]:
+    """Return what is to be said of the file itself."""
+    notes = []
+    if sliced.cut_off:
+        notes.append("the file ends in the middle: what is there was read")
+    tools = sorted({int(tool) for tool in sliced.moves.tool[sliced.moves.e > 0]})
+    if len(tools) > 1:
+        listed = ", ".join(f"T{tool}" for tool in tools)
+        notes.append(f"several tool heads print: {listed}; --tool N looks at one alone")
+    return notes
+
+
+def only_tool(sliced: Sliced, tool: int | None) -> Sliced:
+    """Return what one tool head prints, or all.
+
+    Raises:
+        BadInput: that head prints nothing.
+    """
+    if tool is None:
+        return sliced
+    moves = sliced.moves.of_tool(tool)
+    if not (moves.e > 0).any():
+        raise BadInput(f"--tool: no tool head {tool} prints in that file")
+    return sliced._replace(moves=moves)

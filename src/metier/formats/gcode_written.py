@@ -5,9 +5,9 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.job.laid import BACK_MM_S, TRAVEL_MM_S, Step, steps_of
+from metier.core.errors import BadInput
+from metier.core.job.moves import BACK_MM_S, TRAVEL_MM_S, Step, steps_of
 from metier.core.line.runs import Extent, Layer, Point, Run
-from metier.core.refusal import Refusal
 
 # The line that primes the nozzle lies along the front edge of the bed: how far from the edges, how
 # long at most, as how many bores wide and how fast. The nozzle is wiped along so much of it.
@@ -57,14 +57,14 @@ def shift_on(bed: Bed, extent: Extent, high_mm: float, *, primed: bool) -> Point
     """Return how far a part moves to lie in the middle of a bed.
 
     Raises:
-        Refusal: it is larger than the bed, or higher than the printer.
+        BadInput: it is larger than the bed, or higher than the printer.
     """
     free_mm = KEEP_FREE_MM if primed else 0.0
     wide_mm, deep_mm = extent.size_mm
     if wide_mm > bed.wide_mm + 1e-9 or deep_mm > bed.deep_mm - free_mm + 1e-9:
         room = f"{bed.wide_mm:g} x {bed.deep_mm:g} mm"
         kept = f", of which {free_mm:g} in front are kept for priming" if primed else ""
-        raise Refusal(
+        raise BadInput(
             f"the part is {wide_mm:.0f} x {deep_mm:.0f} mm, and the bed {room}{kept}: it is too "
             "large; a smaller one, or metier printer set --bed"
         )
@@ -80,10 +80,10 @@ def refuse_height(most_mm: float | None, high_mm: float) -> None:
     """Refuse what a printer does not reach, where it is known how high it prints.
 
     Raises:
-        Refusal: higher than that.
+        BadInput: higher than that.
     """
     if most_mm is not None and high_mm > most_mm + 1e-9:
-        raise Refusal(
+        raise BadInput(
             f"the part is {high_mm:.1f} mm high, and the printer prints {most_mm:g}: a lower one, "
             "or metier printer set --bed XxYxZ"
         )

@@ -57,6 +57,6 @@ def write_profile(path: str, payload: dict[str, Any], *, overwrite: bool) -> Non
     """Write a profile whole or not at all.
 
     Raises:
-        Refusal: as `write_whole`.
+        BadInput: as `write_whole`.
     """
     write_whole(path, profile_text(payload, datetime.now(UTC)), overwrite=overwrite)

@@ -1,9 +1,9 @@
-"""Lengths, flows and other numbers as people and calipers type them."""
+"""Numbers as they are typed, alone, in pairs, or as calipers send them."""
 
 import math
 import re
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 
 MM_PER_INCH = 25.4
 # No length on a hobby bench is longer; beyond it a digit was repeated.
@@ -21,15 +21,15 @@ def read_number(text: str, what: str, units: tuple[str, ...] = ()) -> float:
     (0.47, 0.47)
 
     Raises:
-        Refusal: anything else, NaN and infinity included.
+        BadInput: anything else, NaN and infinity included.
     """
     match = _NUMBER.fullmatch(text.strip())
     if not match or match[3].strip().lower() not in ("", *units):
         shown = text if len(text) <= 40 else text[:37] + "..."
-        raise Refusal(f"{what}: {shown!r} is not a number{_hint(units)}")
+        raise BadInput(f"{what}: {shown!r} is not a number{_hint(units)}")
     value = float(match[1] + match[2].replace(",", "."))
     if not math.isfinite(value) or len(match[2]) > 30:
-        raise Refusal(f"{what}: that number has too many digits")
+        raise BadInput(f"{what}: that number has too many digits")
     return value
 
 
@@ -37,11 +37,11 @@ def read_positive(text: str, what: str, units: tuple[str, ...] = ()) -> float:
     """Read a number above zero.
 
     Raises:
-        Refusal: not a number, or not above zero.
+        BadInput: not a number, or not above zero.
     """
     value = read_number(text, what, units)
     if value <= 0:
-        raise Refusal(f"{what}: {text.strip()} must be above zero")
+        raise BadInput(f"{what}: {text.strip()} must be above zero")
     return value
 
 
@@ -52,12 +52,12 @@ def read_length_mm(text: str, what: str, zero_allowed: bool = False) -> float:
     0.4699
 
     Raises:
-        Refusal: not a length above zero (or at zero, where ``zero_allowed``).
+        BadInput: not a length above zero (or at zero, where ``zero_allowed``).
     """
     value = read_signed_length_mm(text, what)
     if value < 0 or (value == 0 and not zero_allowed):
         lowest = "zero or above" if zero_allowed else "above zero"
-        raise Refusal(f"{what}: {text.strip()} must be {lowest}")
+        raise BadInput(f"{what}: {text.strip()} must be {lowest}")
     return value
 
 
@@ -65,13 +65,13 @@ def read_signed_length_mm(text: str, what: str) -> float:
     """Read a length that may be negative, as a zero offset may.
 
     Raises:
-        Refusal: not a length.
+        BadInput: not a length.
     """
     value = read_number(text, what, ("mm", *_INCH))
     if text.strip().lower().endswith(_INCH):
         value *= MM_PER_INCH
     if abs(value) > LONGEST_MM:
-        raise Refusal(f"{what}: {text.strip()} is longer than any bench")
+        raise BadInput(f"{what}: {text.strip()} is longer than any bench")
     return value
 
 
@@ -79,11 +79,11 @@ def read_celsius(text: str, what: str = "") -> float:
     """Read a temperature in °C, 0 for what is not heated.
 
     Raises:
-        Refusal: none that is printed at.
+        BadInput: none that is printed at.
     """
     value = read_number(text, what, ("c", "°c"))
     if not 0 <= value <= HOTTEST_C:
-        raise Refusal(f"{what}: {text.strip()} °C is no temperature to print at (0 to 500)")
+        raise BadInput(f"{what}: {text.strip()} °C is no temperature to print at (0 to 500)")
     return value
 
 
@@ -94,14 +94,14 @@ def read_flow(text: str, what: str = "--flow") -> float:
     (0.93, 0.93, 0.93)
 
     Raises:
-        Refusal: a bare number that looks like a multiplier, or no believable flow.
+        BadInput: a bare number that looks like a multiplier, or no believable flow.
     """
     value = read_positive(text, what, ("%", "x", "×"))
     typed = text.strip()
     if typed.lower().endswith(("x", "×")):
         ratio = value
     elif not typed.endswith("%") and value <= 3:
-        raise Refusal(
+        raise BadInput(
             f"{what}: {typed} could be percent or a multiplier: type {value * 100:g} for percent "
             f"or {typed}x for the multiplier"
         )
@@ -109,7 +109,7 @@ def read_flow(text: str, what: str = "--flow") -> float:
         ratio = value / 100
     if not 0.1 <= ratio <= 3:
         slip = f": was it {1000 * ratio:g} %?" if 0.05 <= ratio < 0.1 else ""
-        raise Refusal(f"{what}: {typed} is no flow that prints (10 to 300 %){slip}")
+        raise BadInput(f"{what}: {typed} is no flow that prints (10 to 300 %){slip}")
     return ratio
 
 
@@ -117,11 +117,11 @@ def read_count(text: str, what: str, most: int, least: int = 1) -> int:
     """Read a whole number from ``least`` to ``most``.
 
     Raises:
-        Refusal: anything else.
+        BadInput: anything else.
     """
     if not re.fullmatch(r"\d{1,9}", text.strip(), re.ASCII) or not least <= int(text) <= most:
         shown = text if len(text) <= 40 else text[:37] + "..."
-        raise Refusal(f"{what}: {shown!r} is not a whole number from {least} to {most}")
+        raise BadInput(f"{what}: {shown!r} is not a whole number from {least} to {most}")
     return int(text)
 
 
@@ -131,3 +131,26 @@ def _hint(units: tuple[str, ...]) -> str:
     if "x" in units:
         return ": type 93 for percent or 0.93x for a multiplier"
     return ""
+
+
+# The channel of a box with several instruments: 01A+00001.41, or 1:1.41.
+_CHANNEL = re.compile(r"^(?:\d{1,2}[A-Z](?=[+-]\d)|\d{1,2}\s*:\s*(?=[+-]?[\d.,]))")
+_PADDED = re.compile(r"^\+?0*(?=\d)")
+# A byte order mark read as it is, and as the three letters that it looks like.
+_MARKS = ("\ufeff", "\u00ef\u00bb\u00bf")
+# Controls frame a message (STX, ETX, NUL); a tab may stand between a reading and its unit.
+_CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f\x7f]")
+
+
+def plain_line(line: str) -> str:
+    """Return what is typed in a line, without a frame, a channel, and the marks behind it.
+
+    >>> [plain_line(sent) for sent in ("\\x0201A+00001.41\\x03", "1:1.41", "0.47\\tmm;")]
+    ['1.41', '1.41', '0.47 mm']
+    """
+    for mark in _MARKS:
+        line = line.removeprefix(mark)
+    text = " ".join(_CONTROL.sub("", line).split())
+    text = text.rstrip("; ")
+    bare = _CHANNEL.sub("", text)
+    return text if bare == text else _PADDED.sub("", bare.strip())

@@ -1,11 +1,13 @@
-"""The bench: printer, nozzle, spool and nozzle temperature now in use."""
+"""What is in use now, what is preferred there, and which steps are left out."""
 
+import json
 from typing import Literal, NamedTuple
 
-from metier.logbook.book import Logbook
+from metier.logbook.book import Logbook, plain
 from metier.logbook.edits import Plain, edit
-from metier.logbook.machines import Nozzle, Printer, nozzle_by_id, printer_by_id
-from metier.logbook.spools import Spool, spool_by_id
+from metier.logbook.items import by_id
+from metier.logbook.machines import Nozzle, Printer
+from metier.logbook.spools import Spool
 
 ShowFlow = Literal["percent", "multiplier"]
 
@@ -53,9 +55,9 @@ def current_bench(book: Logbook) -> Bench:
         return EMPTY
     printer, nozzle, spool, *rest = row
     return Bench(
-        printer_by_id(book, printer) if printer else None,
-        nozzle_by_id(book, nozzle) if nozzle else None,
-        spool_by_id(book, spool) if spool else None,
+        by_id(book, Printer, printer) if printer else None,
+        by_id(book, Nozzle, nozzle) if nozzle else None,
+        by_id(book, Spool, spool) if spool else None,
         *rest,
     )
 
@@ -90,8 +92,66 @@ def setup_of(book: Logbook, number: int) -> Setup:
         "SELECT printer, nozzle, spool, temperature_c FROM trial WHERE id = ?", number
     )
     return Setup(
-        printer_by_id(book, printer),
-        nozzle_by_id(book, nozzle),
-        spool_by_id(book, spool),
+        by_id(book, Printer, printer),
+        by_id(book, Nozzle, nozzle),
+        by_id(book, Spool, spool),
         temperature_c,
     )
+
+
+# One value, or several that belong together.
+Preferred = Plain | list[float]
+
+
+class Preference(NamedTuple):
+    """A preferred value, and the roll whose filament it is for; None for all filament."""
+
+    value: Preferred
+    spool: str | None
+
+
+def keep_preference(
+    book: Logbook, moment: int, test: str, name: str, value: Preferred, spool: int | None
+) -> None:
+    """Remember what is preferred from now on."""
+    book.connection.execute(
+        "INSERT OR REPLACE INTO preference (moment, test, name, spool, value)"
+        " VALUES (?, ?, ?, ?, ?)",
+        (moment, test, name, spool, json.dumps(value)),
+    )
+
+
+def preferences(book: Logbook, setup: Setup | None, test: str) -> dict[str, Preference]:
+    """Return what is preferred for a test on this bench, the last of each name.
+
+    What is for a filament counts for its maker and material, whatever the roll.
+    """
+    spool = setup and setup.spool
+    rows = book.connection.execute(
+        "SELECT preference.name, value, spool.name FROM preference"
+        " LEFT JOIN spool ON spool.id = preference.spool"
+        " WHERE test = ? AND withdrawn IS NULL AND (preference.spool IS NULL OR spool.id = ?"
+        " OR (spool.material = ? COLLATE NOCASE AND spool.maker = ? COLLATE NOCASE))"
+        " ORDER BY moment",
+        (test, spool and spool.id, spool and spool.material, spool and spool.maker),
+    )
+    return {name: Preference(plain(book, value), of) for name, value, of in rows}
+
+
+def skip_step(book: Logbook, setup: Setup, step: str, stood: str) -> None:
+    """Remember that a step is skipped as long as it stands as it does now."""
+    with book.transaction(marked=False):
+        book.connection.execute(
+            "INSERT OR REPLACE INTO skip (printer, nozzle, spool, step, stood)"
+            " VALUES (?, ?, ?, ?, ?)",
+            (setup.printer.id, setup.nozzle.id, setup.spool.id, step, stood),
+        )
+
+
+def skipped_steps(book: Logbook, setup: Setup) -> dict[str, str]:
+    """Return the steps that were skipped on this bench, and how each stood then."""
+    rows = book.connection.execute(
+        "SELECT step, stood FROM skip WHERE printer = ? AND nozzle = ? AND spool = ?",
+        (setup.printer.id, setup.nozzle.id, setup.spool.id),
+    )
+    return dict(rows.fetchall())

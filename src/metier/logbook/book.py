@@ -8,7 +8,7 @@ from contextlib import closing, contextmanager
 from datetime import UTC, datetime
 from typing import Any, Self, TypeVar
 
-from metier.logbook.failure import LogbookFailure, damaged, explained
+from metier.logbook.location import LogbookFailure, damaged, explained
 
 NOTHING_RECORDED = "nothing was recorded"
 

@@ -10,7 +10,7 @@ import math
 import re
 from typing import Any, NamedTuple
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.logbook.book import Logbook
 from metier.port_name import checked_port
 
@@ -171,39 +171,39 @@ def read_document(text: str) -> dict[str, Any]:
     """Return an exported logbook, what SQLite cannot check checked.
 
     Raises:
-        Refusal: it is none, it is newer, or it does not hold together.
+        BadInput: it is none, it is newer, or it does not hold together.
     """
     try:
         document = json.loads(text, parse_constant=_no_number, parse_float=_number)
     except RecursionError:
-        raise Refusal("that is nested too deep for a logbook") from None
+        raise BadInput("that is nested too deep for a logbook") from None
     except ValueError as error:
-        if isinstance(error, Refusal):
+        if isinstance(error, BadInput):
             raise
-        raise Refusal("that is not JSON: export a logbook with metier logbook export") from None
+        raise BadInput("that is not JSON: export a logbook with metier logbook export") from None
     if not isinstance(document, dict) or document.get("format") != FORMAT:
-        raise Refusal("that is no exported Metier logbook")
+        raise BadInput("that is no exported Metier logbook")
     version = document.get("version")
     if type(version) is not int or not 1 <= version <= VERSION:
-        raise Refusal(
+        raise BadInput(
             f"that logbook is of version {version!r:.20}, this Metier knows {VERSION}: update "
             "Metier"
         )
     try:
         _check(document)
     except (KeyError, TypeError, AttributeError, RecursionError) as error:
-        raise Refusal("that exported logbook is damaged: nothing was imported") from error
+        raise BadInput("that exported logbook is damaged: nothing was imported") from error
     return document
 
 
 def _no_number(text: str) -> float:
-    raise Refusal(f"{text} is no number: nothing was imported")
+    raise BadInput(f"{text} is no number: nothing was imported")
 
 
 def _number(text: str) -> float:
     value = float(text)
     if not math.isfinite(value):
-        raise Refusal(f"{text[:30]} is past any number: nothing was imported")
+        raise BadInput(f"{text[:30]} is past any number: nothing was imported")
     return value
 
 
@@ -211,40 +211,40 @@ def _check(document: dict[str, Any]) -> None:
     damaged = "that exported logbook is damaged ({}): nothing was imported"
     for moment in document["moments"]:
         if not _AT.match(moment["at"]) or not _UID.match(moment["uid"]):
-            raise Refusal(damaged.format(f"a moment {str(moment)[:60]}"))
+            raise BadInput(damaged.format(f"a moment {str(moment)[:60]}"))
     for row in document["printers"]:
         _check_port(row["port"])
     for row in document["trials"]:
         if not _is_id(row["id"]):
-            raise Refusal(damaged.format(f"a trial {str(row['id'])[:30]}"))
+            raise BadInput(damaged.format(f"a trial {str(row['id'])[:30]}"))
         number = row["id"]
         measured = row["measured"] is not None
         if measured and not (isinstance(row["findings"], dict) and row["verdict"]):
-            raise Refusal(damaged.format(f"trial {number} was measured and says nothing"))
+            raise BadInput(damaged.format(f"trial {number} was measured and says nothing"))
         if row["planned"] is None or (row["state"] == "measured" and not measured):
-            raise Refusal(damaged.format(f"trial {number} is half there"))
+            raise BadInput(damaged.format(f"trial {number} is half there"))
         if not isinstance(row["settings"], dict):
-            raise Refusal(damaged.format(f"trial {number} has no settings"))
+            raise BadInput(damaged.format(f"trial {number} has no settings"))
         for part in ("settings", "findings"):
             if row[part] is not None and _depth(row[part]) > _DEEPEST:
-                raise Refusal(damaged.format(f"the {part} of trial {number} are nested too deep"))
+                raise BadInput(damaged.format(f"the {part} of trial {number} are nested too deep"))
     for row in document["edits"]:
         if (row["subject"], row["field"]) not in _EDITED and row["subject"] != "reading":
-            raise Refusal(damaged.format(f"an edit of {str(row['field'])[:30]}"))
+            raise BadInput(damaged.format(f"an edit of {str(row['field'])[:30]}"))
         if row["field"] == "port":
             _check_port(row["was"])
             _check_port(row["now"])
     for row in document["readings"]:
         if not all(_is_id(row[column] + 1) for column in ("position", "version")):
-            raise Refusal(damaged.format(f"a reading {str(row)[:60]}"))
+            raise BadInput(damaged.format(f"a reading {str(row)[:60]}"))
 
 
 def _check_port(port: str | None) -> None:
     try:
         if port is not None:
             checked_port(port)
-    except Refusal as refusal:
-        raise Refusal(f"{refusal}: nothing was imported") from None
+    except BadInput as refusal:
+        raise BadInput(f"{refusal}: nothing was imported") from None
 
 
 def _is_id(value: object) -> bool:

@@ -13,7 +13,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from typing import IO, Any, NamedTuple
 
-from metier.logbook.file_lock import try_lock
+from metier.logbook.location import try_lock
 
 
 class DraftReading(NamedTuple):

@@ -1,4 +1,4 @@
-"""What was said and is mended: every edit is a fact, and what stood before stays with it.
+"""What is mended, what it was before, and who mended it when.
 
 An edit is of one column of one row. Of several edits of the same column the last one counts that
 was not taken back; where all were, what stood before the first.

@@ -1,10 +1,11 @@
-"""Where the logbook lies when nobody says."""
+"""Where the logbook lies, its lock, and what can go wrong with it."""
 
 import os
+import sqlite3
 import sys
-from typing import NamedTuple
+from typing import IO, NamedTuple
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput, Failure
 
 
 class Location(NamedTuple):
@@ -21,7 +22,7 @@ def locate(given: str | None) -> Location:
     for every system but takes half as long to import as a whole command may.
 
     Raises:
-        Refusal: nobody says, and there is no home folder.
+        BadInput: nobody says, and there is no home folder.
     """
     named = given or os.environ.get("METIER_LOGBOOK")
     if named:
@@ -31,7 +32,7 @@ def locate(given: str | None) -> Location:
         if not os.path.isabs(folder):
             folder = os.path.expanduser("~/.local/share")
         if not os.path.isabs(folder):
-            raise Refusal(
+            raise BadInput(
                 "there is no home folder to keep a logbook in: name a file with --logbook or "
                 "METIER_LOGBOOK"
             )
@@ -41,3 +42,100 @@ def locate(given: str | None) -> Location:
 
         folder = platformdirs.user_data_dir("metier", appauthor=False)
     return Location(os.path.join(folder, "logbook.sqlite"), True)
+
+
+class LogbookFailure(Failure):
+    """Why the logbook could not be used, and what to do: one line for the user."""
+
+
+def damaged(path: str, how: str) -> LogbookFailure:
+    """Return the failure of a logbook whose contents do not hold together."""
+    return LogbookFailure(
+        f"logbook {path} is damaged ({how}): nothing was recorded; keep a copy of the file and "
+        "restore a backup"
+    )
+
+
+def explained(
+    error: sqlite3.Error, path: str, connection: sqlite3.Connection | None = None
+) -> LogbookFailure | None:
+    """Say in one line what an SQLite error means to whoever keeps the logbook.
+
+    None where the file is not to blame: a statement that SQLite does not understand, on tables
+    that are as they should be, is a fault of this program.
+    """
+    text = str(error)
+    name = getattr(error, "sqlite_errorname", "")
+    if name == "SQLITE_NOTADB" or "not a database" in text:
+        return LogbookFailure(f"{path} is not a Metier logbook: nothing was written to it")
+    if name.startswith("SQLITE_CORRUPT"):
+        return damaged(path, text)
+    if "Could not decode" in text:
+        return damaged(path, "some of its text cannot be read")
+    if name.startswith(("SQLITE_BUSY", "SQLITE_LOCKED")):
+        return LogbookFailure(
+            f"another program is using logbook {path}: nothing was recorded; "
+            "try again when that is done"
+        )
+    if name.startswith("SQLITE_READONLY"):
+        return LogbookFailure(f"logbook {path} is read-only: nothing was recorded")
+    if name.startswith("SQLITE_FULL"):
+        return LogbookFailure(f"no room left for logbook {path}: nothing was recorded")
+    if name.startswith(("SQLITE_IOERR", "SQLITE_CANTOPEN", "SQLITE_PERM", "SQLITE_AUTH")):
+        return LogbookFailure(f"logbook {path} cannot be used: {text}; nothing was recorded")
+    if connection is not None and _tables_differ(connection):
+        return damaged(path, text)
+    return None
+
+
+def _tables_differ(connection: sqlite3.Connection) -> bool:
+    """Tell whether the file's tables are other ones than this program makes."""
+    from metier.logbook.schema import MIGRATIONS
+
+    def tables(one: sqlite3.Connection) -> set[tuple[str, str]]:
+        rows = one.execute(
+            "SELECT m.name, c.name FROM sqlite_schema AS m JOIN pragma_table_info(m.name) AS c"
+            " WHERE m.type = 'table' AND m.name NOT LIKE 'sqlite_%'"
+        )
+        return set(rows)
+
+    fresh = sqlite3.connect(":memory:")
+    try:
+        for script in MIGRATIONS:
+            fresh.executescript(script)
+        return tables(connection) != tables(fresh)
+    except sqlite3.Error:
+        return True
+    finally:
+        fresh.close()
+
+
+if sys.platform == "win32":
+    import msvcrt
+
+    # Beyond any draft's end, so that what is locked there can still be read.
+    _FAR = 1 << 30
+
+    def try_lock(file: IO[bytes]) -> bool:
+        """Hold an open file; tells whether that could be done at once."""
+        file.seek(_FAR)
+        try:
+            msvcrt.locking(file.fileno(), msvcrt.LK_NBLCK, 1)
+        except OSError:
+            return False
+        return True
+else:
+    import fcntl
+
+    def try_lock(file: IO[bytes]) -> bool:
+        """Hold an open file; tells whether that could be done at once.
+
+        Where the file system knows no locks, it counts as held by nobody else.
+        """
+        try:
+            fcntl.flock(file.fileno(), fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            return False
+        except OSError:
+            return True
+        return True

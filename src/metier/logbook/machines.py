@@ -4,12 +4,12 @@ import json
 from collections.abc import Mapping, Sequence
 from typing import Literal, NamedTuple, get_args
 
+from metier.core.errors import BadInput
 from metier.core.line.bead import LineModel
-from metier.core.refusal import Refusal
 from metier.core.values import What
 from metier.logbook.book import Logbook, decoded
 from metier.logbook.edits import Plain, edit
-from metier.logbook.names import new_name, refuse_unknown
+from metier.logbook.items import by_id, listed
 
 Origin = Literal["corner", "centre"]
 ORIGINS: tuple[Origin, ...] = get_args(Origin)
@@ -79,30 +79,13 @@ class HardwareChange(NamedTuple):
     note: str | None
 
 
-_PRINTER = (
-    "SELECT id, name, decimals, line_model, full_steps, microsteps, retired, note, bed_x_mm,"
-    " bed_y_mm, origin, accel_mm_s2, hottest_c, retract_mm, start_gcode, end_gcode, port,"
-    " baud, hottest_bed_c, steps_in, bed_z_mm, head_round_mm, head_above_mm FROM printer"
-)
-_NOZZLE = "SELECT id, printer, name, bore_mm, material, hot_end, worn, retired, note FROM nozzle"
-
-
-def add_printer(book: Logbook, moment: int, name: str, decimals: int) -> Printer:
-    """Add a printer; its further properties by `set_printer`."""
-    name = new_name(book.connection, "printer", name)
-    book.connection.execute(
-        "INSERT INTO printer (name, decimals, added) VALUES (?, ?, ?)", (name, decimals, moment)
-    )
-    return printer_named(book, name)
-
-
 def set_printer(
     book: Logbook, moment: int, printer: Printer, given: Mapping[str, Plain]
 ) -> Printer:
     """Change the properties that are given, leaving the others; what they were stays known."""
     fields = {name: value for name, value in given.items() if value is not None}
     edit(book, moment, "printer", printer.id, fields)
-    return printer_by_id(book, printer.id)
+    return by_id(book, Printer, printer.id)
 
 
 def own_gcode(printer: Printer) -> dict[str, str]:
@@ -127,75 +110,6 @@ def note_shown(book: Logbook, printer: Printer) -> None:
             )
 
 
-def printers(book: Logbook, retired: bool = False) -> list[Printer]:
-    """Return the printers in use by name; with ``retired`` all of them."""
-    where = "" if retired else "WHERE retired = 0"
-    return [Printer(*row) for row in book.connection.execute(f"{_PRINTER} {where} ORDER BY name")]
-
-
-def printer_named(book: Logbook, name: str) -> Printer:
-    """Return a printer.
-
-    Raises:
-        Refusal: unknown, naming the nearest.
-    """
-    row = book.connection.execute(f"{_PRINTER} WHERE name = ?", (name.strip(),)).fetchone()
-    if row is None:
-        raise refuse_unknown(book.connection, "printer", name)
-    return Printer(*row)
-
-
-def printer_by_id(book: Logbook, printer: int) -> Printer:
-    """Return a printer that the logbook itself refers to."""
-    return Printer._make(book.row(f"{_PRINTER} WHERE id = ?", printer))
-
-
-def add_nozzle(
-    book: Logbook,
-    moment: int,
-    printer: Printer,
-    name: str,
-    bore_mm: float,
-    material: str | None = None,
-    hot_end: str | None = None,
-) -> Nozzle:
-    """Add a nozzle that sits, or may sit, in ``printer``."""
-    name = new_name(book.connection, "nozzle", name)
-    book.connection.execute(
-        "INSERT INTO nozzle (printer, name, bore_mm, material, hot_end, added)"
-        " VALUES (?, ?, ?, ?, ?, ?)",
-        (printer.id, name, bore_mm, material, hot_end, moment),
-    )
-    return nozzle_named(book, name)
-
-
-def nozzles(book: Logbook, printer: Printer | None = None, retired: bool = False) -> list[Nozzle]:
-    """Return the nozzles in use of one printer, or of all, by name; with ``retired`` all."""
-    of_printer, values = ("printer = ?", [printer.id]) if printer else ("1", [])
-    in_use = "1" if retired else "retired = 0"
-    rows = book.connection.execute(
-        f"{_NOZZLE} WHERE {of_printer} AND {in_use} ORDER BY name", values
-    )
-    return [Nozzle(*row) for row in rows]
-
-
-def nozzle_named(book: Logbook, name: str) -> Nozzle:
-    """Return a nozzle.
-
-    Raises:
-        Refusal: unknown, naming the nearest.
-    """
-    row = book.connection.execute(f"{_NOZZLE} WHERE name = ?", (name.strip(),)).fetchone()
-    if row is None:
-        raise refuse_unknown(book.connection, "nozzle", name)
-    return Nozzle(*row)
-
-
-def nozzle_by_id(book: Logbook, nozzle: int) -> Nozzle:
-    """Return a nozzle that the logbook itself refers to."""
-    return Nozzle._make(book.row(f"{_NOZZLE} WHERE id = ?", nozzle))
-
-
 def record_change(
     book: Logbook,
     moment: int,
@@ -208,21 +122,16 @@ def record_change(
     """Record a hardware change; with ``nozzle``, the one fitted or found worn.
 
     Raises:
-        Refusal: a nozzle of another printer.
+        BadInput: a nozzle of another printer.
     """
     if nozzle is not None and nozzle.printer != printer.id:
-        other = printer_by_id(book, nozzle.printer)
-        raise Refusal(f"nozzle '{nozzle.name}' belongs to {other.name}, not to {printer.name}")
+        other = by_id(book, Printer, nozzle.printer)
+        raise BadInput(f"nozzle '{nozzle.name}' belongs to {other.name}, not to {printer.name}")
     book.connection.execute(
         "INSERT INTO change (moment, printer, what, nozzle, affects, note)"
         " VALUES (?, ?, ?, ?, ?, ?)",
         (moment, printer.id, what, nozzle and nozzle.id, json.dumps(list(affects)), note),
     )
-
-
-def mark_worn(book: Logbook, moment: int, nozzle: Nozzle) -> None:
-    """Remember that a nozzle was found worn."""
-    edit(book, moment, "nozzle", nozzle.id, {"worn": moment})
 
 
 def changes(book: Logbook, printer: Printer) -> list[HardwareChange]:
@@ -247,6 +156,6 @@ def fitted_nozzle(book: Logbook, printer: Printer) -> Nozzle | None:
         (printer.id,),
     ).fetchone()
     if row:
-        return nozzle_by_id(book, row[0])
-    own = nozzles(book, printer)
+        return by_id(book, Nozzle, row[0])
+    own = listed(book, Nozzle, printer=printer.id)
     return own[0] if len(own) == 1 else None

@@ -12,15 +12,13 @@ from collections.abc import Callable, Iterable, Sequence
 from itertools import pairwise
 from typing import Any, NamedTuple
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.logbook.book import Logbook
-from metier.logbook.check import unknown_words
+from metier.logbook.check import latest_touched, merged_order, put_at, put_in_order, unknown_words
 from metier.logbook.document import REFERRING_FIELDS, TABLES
 from metier.logbook.edits import Edit, put, standing_value
-from metier.logbook.failure import LogbookFailure
-from metier.logbook.names import MACHINES, Table, free_name
-from metier.logbook.order import merged_order, put_at, put_in_order
-from metier.logbook.touched import latest_touched
+from metier.logbook.items import MACHINES, Table, free_name
+from metier.logbook.location import LogbookFailure
 
 # What a document comes to that is no logbook's: a row is missing, a number is text, and so on.
 _HALF_THERE = (
@@ -66,18 +64,20 @@ def import_into(
     that cannot be.
 
     Raises:
-        Refusal: a document that does not hold together; nothing is changed then.
+        BadInput: a document that does not hold together; nothing is changed then.
     """
     try:
         with book.transaction(marked=False):
             imported = _Merge(book, document).run()
             for problem in (*unknown_words(book), *judge(book, imported.touched)):
-                raise Refusal(f"that exported logbook cannot be read ({problem}): nothing imported")
+                raise BadInput(
+                    f"that exported logbook cannot be read ({problem}): nothing imported"
+                )
             return imported
     except _HALF_THERE as error:
-        if isinstance(error, Refusal):
+        if isinstance(error, BadInput):
             raise
-        raise Refusal(_DAMAGED) from error
+        raise BadInput(_DAMAGED) from error
 
 
 class _Merge:

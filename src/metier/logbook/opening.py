@@ -7,9 +7,9 @@ import time
 from collections.abc import Iterator
 from contextlib import ExitStack, closing, contextmanager
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.logbook.book import Logbook, all_or_nothing, refuse_read_only, writable, writable_folder
-from metier.logbook.failure import LogbookFailure, damaged, explained
+from metier.logbook.location import LogbookFailure, damaged, explained
 from metier.logbook.schema import APPLICATION_ID, MIGRATIONS, VERSION
 
 # Twenty processes that record at once wait for each other; a program that hangs is given up on.
@@ -57,7 +57,7 @@ def open_or_make(path: str, make_folder: bool = False) -> Logbook:
     """Open a logbook, making it where there is none yet, and its folder if told to.
 
     Raises:
-        Refusal: the folder does not exist, or ``path`` is one.
+        BadInput: the folder does not exist, or ``path`` is one.
         LogbookFailure: as `open_existing`; or the file cannot be written.
     """
     folder = os.path.dirname(os.path.abspath(path))
@@ -68,7 +68,7 @@ def open_or_make(path: str, make_folder: bool = False) -> Logbook:
             if os.path.lexists(folder):
                 os.stat(folder)
                 raise NotADirectoryError(20, "Not a directory", folder)
-            raise Refusal(f"there is no folder {folder} to keep a logbook in: make it first")
+            raise BadInput(f"there is no folder {folder} to keep a logbook in: make it first")
         _there(path)
         refuse_read_only(path)
         connection = on_failure.enter_context(closing(_connect(path, "rwc")))
@@ -99,7 +99,7 @@ def _there(path: str) -> bool:
     """Tell whether there is a logbook; only «no such file» and an empty one mean none yet.
 
     Raises:
-        Refusal: a folder, or no regular file.
+        BadInput: a folder, or no regular file.
         OSError: it cannot be looked at.
     """
     try:
@@ -107,9 +107,9 @@ def _there(path: str) -> bool:
     except FileNotFoundError:
         return False
     if stat.S_ISDIR(found.st_mode):
-        raise Refusal(f"logbook {path} is a folder: name a file in it")
+        raise BadInput(f"logbook {path} is a folder: name a file in it")
     if not stat.S_ISREG(found.st_mode):
-        raise Refusal(f"logbook {path} is no regular file: name another")
+        raise BadInput(f"logbook {path} is no regular file: name another")
     return found.st_size > 0
 
 

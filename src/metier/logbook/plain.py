@@ -10,7 +10,7 @@ from collections.abc import Callable, Mapping, Sequence
 from types import NoneType, UnionType
 from typing import TYPE_CHECKING, Any, Generic, Literal, NamedTuple, TypeVar, Union
 
-from metier.logbook.failure import LogbookFailure, damaged
+from metier.logbook.location import LogbookFailure, damaged
 
 if TYPE_CHECKING:
     from metier.logbook.book import Logbook

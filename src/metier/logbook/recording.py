@@ -1,13 +1,16 @@
-"""Recording trials: whole or not at all; mended, withdrawn and brought back, never deleted."""
+"""Trials and values written down."""
 
 import json
 from collections.abc import Mapping, Sequence
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
+from metier.core.values import VALUES
 from metier.core.verdicts import VerdictName
 from metier.logbook.bench import Setup
 from metier.logbook.book import Logbook
 from metier.logbook.edits import note_edit
+from metier.logbook.inforce import scope_of
+from metier.logbook.machines import Printer
 from metier.logbook.trials import Conditions, Outcome, Reading, State, trial
 
 # What stands in the place of a reading that was dropped.
@@ -35,7 +38,7 @@ def record_trial(
     trial survives whatever happens to the process or the computer.
 
     Raises:
-        Refusal: the planned trial was measured or withdrawn meanwhile.
+        BadInput: the planned trial was measured or withdrawn meanwhile.
     """
     with book.transaction() as moment:
         if planned is None:
@@ -43,7 +46,7 @@ def record_trial(
         else:
             number = planned
             if trial(book, number).state != "planned":
-                raise Refusal(f"trial {number} is not open any more")
+                raise BadInput(f"trial {number} is not open any more")
         book.connection.execute(
             "UPDATE trial SET state = 'measured', speed_mm_s = ?, feed_rate_mm_s = ?, through = ?,"
             " instrument = ?, settings = ?, findings = ?, verdict = ?, measured = ?, draft = ?"
@@ -184,7 +187,7 @@ def withdraw(book: Logbook, number: int | None = None) -> int:
     """Withdraw a trial, by default the newest that counts; it is kept, marked, not counted.
 
     Raises:
-        Refusal: no such trial, or withdrawn already.
+        BadInput: no such trial, or withdrawn already.
     """
     with book.transaction() as moment:
         if number is None:
@@ -192,10 +195,10 @@ def withdraw(book: Logbook, number: int | None = None) -> int:
                 "SELECT max(id) FROM trial WHERE state <> 'withdrawn'"
             ).fetchone()
             if row[0] is None:
-                raise Refusal("there is no trial to withdraw")
+                raise BadInput("there is no trial to withdraw")
             number = int(row[0])
         elif trial(book, number).state == "withdrawn":
-            raise Refusal(f"trial {number} is withdrawn already")
+            raise BadInput(f"trial {number} is withdrawn already")
         book.connection.execute(
             "UPDATE trial SET state = 'withdrawn', withdrawn = ? WHERE id = ?", (moment, number)
         )
@@ -207,11 +210,11 @@ def bring_back(book: Logbook, number: int) -> State:
     """Make a withdrawn trial count again; returns the state it is in then.
 
     Raises:
-        Refusal: no such trial, or not withdrawn.
+        BadInput: no such trial, or not withdrawn.
     """
     with book.transaction() as moment:
         if trial(book, number).state != "withdrawn":
-            raise Refusal(f"trial {number} is not withdrawn")
+            raise BadInput(f"trial {number} is not withdrawn")
         book.connection.execute(
             "UPDATE trial SET withdrawn = NULL,"
             " state = CASE WHEN measured IS NULL THEN 'planned' ELSE 'measured' END WHERE id = ?",
@@ -224,4 +227,39 @@ def bring_back(book: Logbook, number: int) -> State:
 def _note_fate(book: Logbook, moment: int, number: int, *, withdrawn: bool) -> None:
     book.connection.execute(
         "INSERT INTO fate (moment, trial, withdrawn) VALUES (?, ?, ?)", (moment, number, withdrawn)
+    )
+
+
+def record_steps(
+    book: Logbook, moment: int, printer: Printer, steps_per_mm: float, *, read_off: bool = False
+) -> None:
+    """Record the e-steps a printer carries, known before any bench is chosen.
+
+    ``read_off`` tells that they were read off it, and not typed in.
+    """
+    book.connection.execute(
+        "INSERT INTO entry (moment, kind, value, printer, read_off) VALUES (?, 'esteps', ?, ?, ?)",
+        (moment, steps_per_mm, printer.id, read_off),
+    )
+
+
+def record_entry(
+    book: Logbook,
+    setup: Setup,
+    name: str,
+    value: float,
+    moment: int,
+    opened_mm: float | None = None,
+) -> None:
+    """Record that ``value`` (in the unit of calculation) was typed in for this bench.
+
+    ``opened_mm`` is what of it was opened for a fit, per side.
+    """
+    belongs_to = VALUES[name].scope
+    columns = {column: one for column, one in scope_of(setup).items() if column in belongs_to}
+    columns.setdefault("printer", setup.printer.id)
+    book.connection.execute(
+        f"INSERT INTO entry (moment, kind, value, opened_mm, {', '.join(columns)})"
+        f" VALUES (?, ?, ?, ?{', ?' * len(columns)})",
+        (moment, name, value, opened_mm, *columns.values()),
     )

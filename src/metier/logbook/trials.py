@@ -2,7 +2,7 @@
 
 from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.core.verdicts import VerdictName
 from metier.logbook.book import Logbook, decoded
 
@@ -101,13 +101,13 @@ def open_plan(book: Logbook, number: int, test: str) -> Trial:
     """Return a planned trial.
 
     Raises:
-        Refusal: no such trial, of another test, or measured or withdrawn already.
+        BadInput: no such trial, of another test, or measured or withdrawn already.
     """
     found = trial(book, number)
     if found.test != test:
-        raise Refusal(f"trial {number} is for {found.test}: metier {found.test} --trial {number}")
+        raise BadInput(f"trial {number} is for {found.test}: metier {found.test} --trial {number}")
     if found.state != "planned":
-        raise Refusal(f"trial {number} is {found.state} already: metier history {number} shows it")
+        raise BadInput(f"trial {number} is {found.state} already: metier history {number} shows it")
     return found
 
 
@@ -115,13 +115,13 @@ def trial(book: Logbook, number: int) -> Trial:
     """Return one trial.
 
     Raises:
-        Refusal: there is no such trial.
+        BadInput: there is no such trial.
     """
     row = book.connection.execute(f"{_TRIAL} WHERE trial.id = ?", (number,)).fetchone()
     if row is None:
         last = book.connection.execute("SELECT max(id) FROM trial").fetchone()[0]
         known = f"the last one is {last}" if last else "there are none yet"
-        raise Refusal(f"no trial {number}: {known}")
+        raise BadInput(f"no trial {number}: {known}")
     return _trial(book, row)
 
 

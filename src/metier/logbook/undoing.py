@@ -1,14 +1,13 @@
-"""The last thing that was done, whatever it was, and taking it back."""
+"""What is taken back, whatever it was: the last thing done, or a trial."""
 
 from typing import NamedTuple
 
 from metier.core.measure.instruments import KINDS
 from metier.logbook.book import Logbook
+from metier.logbook.check import latest_touched, put_at
 from metier.logbook.edits import Edit, Plain, edits_at, note_edit, put, standing_value, take_back
-from metier.logbook.names import MACHINES, Table, free_name
-from metier.logbook.order import put_at
+from metier.logbook.items import MACHINES, Table, free_name
 from metier.logbook.recording import amend_reading, reading_before, withdraw
-from metier.logbook.touched import latest_touched
 
 # Rows that a thing done leaves behind, by the moment it happened at, as long as they stand.
 _STANDING = {

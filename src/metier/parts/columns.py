@@ -3,10 +3,9 @@
 from shapely.geometry import box
 
 from metier.core.heat import STEP_MM
-from metier.core.line.printed import PrintedLine
+from metier.core.line.bead import PrintedLine
 from metier.core.line.runs import Layer, Run
-from metier.parts.fill import filled
-from metier.parts.layering import first_speed, layers_for, top_of
+from metier.parts.fill import filled, first_speed, layers_for, top_of
 from metier.parts.part import Dimension, HeightRow, PacingWay
 from metier.parts.solid import Body, Slab
 from metier.parts.tab import Tab, with_tab

@@ -5,11 +5,10 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.line.printed import PrintedLine
+from metier.core.line.bead import PrintedLine
 from metier.core.line.runs import Layer, Point, Run, extent_of
 from metier.core.materials import Material
-from metier.parts.fill import hatched
-from metier.parts.layering import first_speed
+from metier.parts.fill import first_speed, hatched
 from metier.parts.solid import square
 
 # What is smaller than this sets more slowly than it is printed; no line is slower than that.

@@ -5,10 +5,9 @@ from collections.abc import Sequence
 
 from shapely import unary_union
 
-from metier.core.line.printed import PrintedLine
+from metier.core.line.bead import PrintedLine
 from metier.core.line.runs import Layer, Point, Run
-from metier.parts.fill import circle, circles, outside, radii_of
-from metier.parts.layering import first_speed, layers_for, top_of
+from metier.parts.fill import circle, circles, first_speed, layers_for, outside, radii_of, top_of
 from metier.parts.part import Dimension, HeightRow, PacingWay
 from metier.parts.solid import Body, Lofted, Slab, corners_of, disc
 from metier.parts.tab import Tab

@@ -1,16 +1,88 @@
-"""Regions as lines: outlines one inside the other, and lines to and fro in what is left."""
+"""Regions and bodies as lines, layer by layer, in their order."""
 
 import math
 from collections.abc import Sequence
 from typing import Any
 
+import numpy as np
 import shapely
 from shapely import affinity
+from shapely.geometry import Polygon
 
-from metier.core.line.printed import PrintedLine
-from metier.core.line.runs import Point, Run
-from metier.parts.route import routed
-from metier.parts.solid import ROUND_MM, Region, ring_points, rounded_place
+from metier.core.job.moves import NEAR_MM
+from metier.core.line.bead import PrintedLine
+from metier.core.line.runs import Layer, Point, Run
+from metier.parts.solid import ROUND_MM, Body, Region, ring_points, rounded_place
+
+_FIRST_MM_S, _FIRST_INNER_MM_S = 20.0, 30.0
+
+
+def layers_for(height_mm: float, layer_mm: float) -> int:
+    """Return how many layers reach a height."""
+    return math.ceil(height_mm / layer_mm - 1e-9)
+
+
+def first_speed(speed_mm_s: float, *, inner: bool = False) -> float:
+    """Return the speed of the first layer: slow enough to stick, less so beside what sticks."""
+    return min(_FIRST_INNER_MM_S if inner else _FIRST_MM_S, speed_mm_s)
+
+
+def top_of(number: int, layer_mm: float) -> float:
+    """Return the height of a layer, counted from 0, as a file has it."""
+    return round((number + 1) * layer_mm, 6)
+
+
+# So many of the nearest are looked at for one that is reached inside.
+_TRIED = 8
+
+
+def routed(
+    groups: Sequence[Sequence[Run]],
+    region: Region,
+    begin: Point | None = None,
+    *,
+    either_way: bool = False,
+) -> list[Run]:
+    """Return groups of runs, each in its own order, one after the other: from where one ``begins``
+    to the nearest that is reached without leaving the ``region``, else the nearest.
+
+    Without ``begin`` the first group comes first. ``either_way`` lets groups of one run be laid
+    from either end.
+    """
+    if not groups:
+        return []
+    shapely.prepare(region)
+    begins = np.array([group[0].points[0] for group in groups])
+    ends = np.array([group[-1].points[-1] for group in groups])
+    left = np.ones(len(groups), bool)
+    ordered: list[Run] = []
+    if begin is None:
+        ordered, left[0] = list(groups[0]), False
+    while left.any():
+        at = np.array(ordered[-1].points[-1] if ordered else begin)
+        away = np.where(left, np.hypot(*(begins - at).T), np.inf)
+        back = np.full(len(groups), np.inf)
+        if either_way:
+            back = np.where(left, np.hypot(*(ends - at).T), np.inf)
+        nearest = np.argsort(np.minimum(away, back), kind="stable")[:_TRIED]
+        nearest = nearest[left[nearest]]
+        chosen = int(nearest[0])
+        inside = False
+        for place in nearest:
+            turned = back[place] < away[place]
+            near = min(back[place], away[place]) <= NEAR_MM
+            goal = ends[place] if turned else begins[place]
+            inside = bool(region.covers(shapely.LineString([at, goal])))
+            if inside or near:
+                chosen = int(place)
+                break
+        turned = back[chosen] < away[chosen]
+        first, *others = groups[chosen]
+        points = tuple(reversed(first.points)) if turned else first.points
+        ordered += [first._replace(points=points, inside=inside), *others]
+        left[chosen] = False
+    return ordered
+
 
 # How much of a line lies under what is laid beside it, to hold on to it.
 _SEAM = 0.1
@@ -165,3 +237,60 @@ def outside(points: tuple[Point, ...], region: Region) -> list[tuple[Point, ...]
         for piece in getattr(left, "geoms", [left])
         if piece.length > _SHORTEST_MM
     ]
+
+
+WALLS = 3
+# Layers that are solid below what is open and above, and how sparse lines lie elsewhere.
+_SOLID_LAYERS, _SPARSE = 2, 5.0
+
+
+def flat_layers(bodies: Sequence[Body], line: PrintedLine, speed_mm_s: float) -> list[Layer]:
+    """Return bodies as lines: along their edges first, then what these hold."""
+    height_mm = line.layer_mm
+    count = max(layers_for(body.height_mm, height_mm) for body in bodies)
+    found: list[list[Run]] = [[] for _ in range(count)]
+    for body in bodies:
+        regions = body.sections([(number + 0.5) * height_mm for number in range(count)])
+        known: dict[tuple[object, ...], list[Run]] = {}
+        for number in range(count):
+            speed = first_speed(speed_mm_s) if number == 0 else speed_mm_s
+            near = tuple(id(one) for one in _near(regions, number))
+            like = (id(regions[number]), near, number % 2, speed)
+            if like not in known:
+                known[like] = _layer(regions, number, line, speed)
+            found[number] += known[like]
+    # What ends within the lower half of a layer has none there.
+    return [
+        Layer(top_of(number, height_mm), tuple(runs)) for number, runs in enumerate(found) if runs
+    ]
+
+
+def _layer(
+    regions: Sequence[Region], number: int, line: PrintedLine, speed_mm_s: float
+) -> list[Run]:
+    """Return a layer of a body, polygon by polygon."""
+    covered = _covered(regions, number)
+    turned = number % 2 == 1
+    runs: list[Run] = []
+    for polygon in polygons_of(regions[number]):
+        inside = within(polygon, line, WALLS)
+        # A thin seam between solid and sparse would be lines of no length.
+        sparse = inside.intersection(covered.buffer(-line.width_mm))
+        runs += routed([[wall] for wall in walled(polygon, line, speed_mm_s, WALLS)], polygon)
+        for region, spread in ((inside.difference(sparse), 1.0), (sparse, _SPARSE)):
+            runs += hatched(
+                region, line, speed_mm_s, spread=spread, turned=turned, after=runs, solid=polygon
+            )
+    return runs
+
+
+def _near(regions: Sequence[Region], number: int) -> Sequence[Region]:
+    """Return the regions of the layers near one; none where they reach beyond the body."""
+    low, high = number - _SOLID_LAYERS, number + _SOLID_LAYERS + 1
+    return regions[low:high] if low >= 0 and high <= len(regions) else ()
+
+
+def _covered(regions: Sequence[Region], number: int) -> Region:
+    """Return what has plastic in all layers near it."""
+    near = _near(regions, number)
+    return shapely.intersection_all(near) if near else Polygon()

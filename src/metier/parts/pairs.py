@@ -5,12 +5,10 @@ from itertools import pairwise
 
 from shapely import unary_union
 
-from metier.core.line.printed import PrintedLine
+from metier.core.line.bead import PrintedLine
 from metier.core.line.runs import Layer, Point
-from metier.parts.compensated import Compensated
-from metier.parts.fill import circles
-from metier.parts.layering import first_speed, layers_for
-from metier.parts.part import Dimension, HeightRow, PacingWay
+from metier.parts.fill import circles, first_speed, layers_for
+from metier.parts.part import Compensated, Dimension, HeightRow, PacingWay
 from metier.parts.rings import Label, Rib, Ring, RingPlate
 from metier.parts.solid import Body, Slab, disc
 from metier.parts.tab import Tab, with_tab

@@ -1,8 +1,8 @@
-"""What every test part answers: its bodies, its lines layer by layer, and how to slice it."""
+"""What every part answers, and what a slicer moves its outlines by."""
 
 from typing import Literal, NamedTuple, Protocol
 
-from metier.core.line.printed import PrintedLine
+from metier.core.line.bead import PrintedLine
 from metier.core.line.runs import Layer
 from metier.parts.solid import Body
 
@@ -82,3 +82,15 @@ class Part(Protocol):
     def table(self) -> list[HeightRow]:
         """Return what is to be set by height where it is sliced; nothing for most."""
         ...
+
+
+class Compensated(NamedTuple):
+    """The compensations that are set: by how much holes and outlines grow, a side, in mm."""
+
+    hole_mm: float = 0.0
+    contour_mm: float = 0.0
+
+    @property
+    def words(self) -> str:
+        """What is to be set in a slicer."""
+        return f"hole {self.hole_mm:+.2f}, contour {self.contour_mm:+.2f} mm per side, as planned"

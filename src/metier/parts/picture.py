@@ -24,7 +24,7 @@ def plot_part(path: str, title: str, part: Part) -> None:
     """Draw a part.
 
     Raises:
-        Refusal: the file cannot be written.
+        BadInput: the file cannot be written.
     """
     bodies = part.bodies()
     figure = new_figure()

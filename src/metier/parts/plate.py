@@ -6,10 +6,9 @@ from typing import NamedTuple
 
 from shapely import unary_union
 
-from metier.core.line.printed import PrintedLine
+from metier.core.line.bead import PrintedLine
 from metier.core.line.runs import Layer, Point
-from metier.parts.compensated import Compensated
-from metier.parts.part import Dimension, HeightRow, PacingWay
+from metier.parts.part import Compensated, Dimension, HeightRow, PacingWay
 from metier.parts.rings import Label, Rib, Ring, RingPlate
 from metier.parts.solid import Body
 from metier.parts.tab import Tab, with_tab

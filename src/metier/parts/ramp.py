@@ -4,11 +4,11 @@ import math
 
 from shapely.geometry import Polygon
 
+from metier.core.limit.plan import Outline, Reach
 from metier.core.limit.ramp import Ramp, Stepped
-from metier.core.limit.reach import Outline, Reach
-from metier.core.line.printed import PrintedLine
+from metier.core.line.bead import PrintedLine
 from metier.core.line.runs import Layer, Point, Run
-from metier.parts.layering import first_speed, layers_for, top_of
+from metier.parts.fill import first_speed, layers_for, top_of
 from metier.parts.part import Dimension, HeightRow, PacingWay
 from metier.parts.solid import Body, Lofted, Region, Slab, disc, square
 from metier.parts.tab import Tab, with_tab

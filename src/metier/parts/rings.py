@@ -7,13 +7,19 @@ from typing import NamedTuple
 from shapely import affinity, unary_union
 from shapely.geometry import LineString, Polygon, box
 
-from metier.core.line.printed import PrintedLine
+from metier.core.line.bead import PrintedLine
 from metier.core.line.runs import Layer, Point, Run
-from metier.parts.fill import filled, from_back_left, hatched
-from metier.parts.layering import first_speed, layers_for, top_of
-from metier.parts.letters import text_region
-from metier.parts.route import routed
+from metier.parts.fill import (
+    filled,
+    first_speed,
+    from_back_left,
+    hatched,
+    layers_for,
+    routed,
+    top_of,
+)
 from metier.parts.solid import Region, Slab, disc, ring_points, rounded_place
+from metier.parts.tab import text_region
 
 RING_MM = 5.0
 # A ring of mean radius R and width t gives way under two opposite forces P by 0.149·P·R³/(E·I),

@@ -4,13 +4,11 @@ import math
 
 from shapely.geometry import Polygon
 
-from metier.core.fit.thread import Drawn, Thread
-from metier.core.fit.thread_profile import ThreadProfile, profile_of
-from metier.core.line.printed import PrintedLine
+from metier.core.fit.thread import Drawn, Thread, ThreadProfile, profile_of
+from metier.core.line.bead import PrintedLine
 from metier.core.line.runs import Layer
-from metier.parts.compensated import Compensated
-from metier.parts.flat import flat_layers
-from metier.parts.part import Dimension, HeightRow, PacingWay
+from metier.parts.fill import flat_layers
+from metier.parts.part import Compensated, Dimension, HeightRow, PacingWay
 from metier.parts.solid import Body, Region, Slab, Turned, corners_of, disc
 from metier.parts.tab import Tab
 

@@ -5,8 +5,8 @@ from collections.abc import Sequence
 from itertools import groupby
 from typing import NamedTuple
 
+from metier.core.errors import BadInput
 from metier.core.line.runs import Extent, Layer, Point, Run
-from metier.core.refusal import Refusal
 
 # So far apart parts stand that are printed layer by layer; what rounding of places takes.
 _APART_MM, _ROUNDED_MM = 6.0, 0.002
@@ -50,7 +50,7 @@ def arranged(
     clear of; else layer by layer.
 
     Raises:
-        Refusal: they do not fit, or heat of their own is to change while others are printed.
+        BadInput: they do not fit, or heat of their own is to change while others are printed.
     """
     order = sorted(blocks, key=lambda block: block.high_mm)
     names = ", ".join(str(block.number) for block in blocks)
@@ -64,14 +64,14 @@ def arranged(
             ]
             return Arranged(layers, tuple(block.number for block in order), True)
     if any(layer.nozzle_c for block in blocks for layer in block.layers):
-        raise Refusal(
+        raise BadInput(
             f"parts {names}: one of them changes its heat by height, so each is finished before "
             "the next, and the head has no room told for that: print it alone, or metier printer "
             "set --head-room"
         )
     places = _placed(order, wide_mm, deep_mm, _APART_MM)
     if places is None:
-        raise Refusal(
+        raise BadInput(
             f"parts {names} do not fit on {wide_mm:g} x {deep_mm:g} mm together: print fewer at a "
             "time"
         )

@@ -2,10 +2,9 @@
 
 from typing import NamedTuple
 
-from metier.core.line.printed import PrintedLine
+from metier.core.line.bead import PrintedLine
 from metier.core.line.runs import Layer, Point, Run
-from metier.parts.fill import hatched
-from metier.parts.layering import first_speed, layers_for, top_of
+from metier.parts.fill import first_speed, hatched, layers_for, top_of
 from metier.parts.part import Dimension, HeightRow, PacingWay
 from metier.parts.solid import Body, Slab, square
 from metier.parts.tab import Tab, with_tab

@@ -1,4 +1,4 @@
-"""The evening: what `metier next` says is done, until there is nothing left to do."""
+"""An evening with the stand-in, by what next says."""
 
 import json
 import os
@@ -6,13 +6,120 @@ import shlex
 import subprocess
 import sys
 from collections.abc import Sequence
-from typing import Any, NamedTuple
+from contextlib import suppress
+from types import TracebackType
+from typing import Any, NamedTuple, Self
 
-from metier.demo.running import Shell, program, show_command
-from metier.failure import Failure
-from metier.practise.asking import go_on, readings, say, typed, watched
-from metier.practise.standin import Standin
+from metier.core.errors import BadInput, Failure
+from metier.demo.folder import Shell, program, show_command
+from metier.formats.quantity import read_length_mm
+from metier.show.sheet import clean, wrapped
 from metier.whole_file import write_whole
+
+
+def watched() -> bool:
+    """Tell whether somebody sits there who may answer; else all goes on by itself."""
+    return all(one is not None and one.isatty() for one in (sys.stdin, sys.stdout))
+
+
+def typed(prompt: str) -> str:
+    """Return the next line that is typed.
+
+    Raises:
+        KeyboardInterrupt: nobody types any more.
+    """
+    try:
+        return input(prompt)
+    except EOFError:
+        raise KeyboardInterrupt from None
+
+
+def say(text: str) -> None:
+    """Say something, in lines of the usual width."""
+    print("\n" + clean("\n".join(wrapped(text, "", ""))), flush=True)
+
+
+def _check_lengths(word: str) -> None:
+    """Check one length, or two parted by a stroke.
+
+    Raises:
+        BadInput: it is none.
+    """
+    for part in word.split("/"):
+        read_length_mm(part, "reading", True)
+
+
+def readings(question: str, measured: Sequence[str]) -> list[str]:
+    """Ask for readings, offering those that were measured; typed ones are parted by blanks."""
+    shown = wrapped(f"{question}: the stand-in shows {' '.join(measured)}", "", "  ")
+    print(clean("\n".join(shown)), flush=True)
+    while watched():
+        words = typed("Enter takes that, or type your own, parted by blanks > ").split()
+        try:
+            for word in words:
+                _check_lengths(word)
+        except BadInput as refusal:
+            print(f"  {clean(str(refusal))}", flush=True)
+            continue
+        return words or list(measured)
+    return list(measured)
+
+
+def go_on() -> None:
+    """Wait for Enter where somebody watches."""
+    if watched():
+        typed("Enter goes on > ")
+
+
+_STOPS_S = 10.0
+
+
+class Standin:
+    """A stand-in that runs as long as this is entered; ``port`` is where it listens."""
+
+    def __init__(self, shell: Shell, words: Sequence[str]) -> None:
+        show_command(words, note="        (in a terminal of its own)")
+        self._shell = shell
+        self._process = subprocess.Popen(
+            # However this process ends, the pipe ends with it, and so does the stand-in.
+            program([*words, "--json", "--until-closed"]),
+            cwd=shell.folder,
+            env=shell.environment,
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            text=True,
+            # Ctrl-C is meant for what is practised, not for the printer.
+            start_new_session=True,
+        )
+        assert self._process.stdout is not None
+        line = self._process.stdout.readline()
+        if not line:
+            self._process.wait()
+            raise Failure("the stand-in printer does not start here")
+        said = json.loads(line)
+        self.port, self.seed = str(said["port"]), int(said["seed"])
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        trace: TracebackType | None,
+    ) -> None:
+        self._process.terminate()
+        with suppress(subprocess.TimeoutExpired):
+            self._process.communicate(timeout=_STOPS_S)
+
+    def measured(self, what: str) -> list[str]:
+        """Return what the stand-in's calipers show, one a line; none where there is nothing."""
+        words = ["standin", "measure", what]
+        finished = self._shell.run(words, quiet=True)
+        if finished.returncode != 0:
+            return []
+        return [str(one) for one in json.loads(finished.stdout)["readings"]]
+
 
 # More steps than any evening has: something goes round in circles.
 _MOST = 60

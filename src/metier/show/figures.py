@@ -1,10 +1,12 @@
-"""Numbers as a person reads them: no digit that the uncertainty does not carry."""
+"""Figures, values and labels in words, and commands that are proposed."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
+from typing import NamedTuple
 
-from metier.core.measure.budget import Influence
+from metier.core.measure.student import Influence
+from metier.core.values import VALUES
 
 MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"]
 
@@ -113,3 +115,123 @@ def about(seconds: float) -> str:
     if minutes < 60:
         return f"about {minutes} min"
     return f"about {minutes // 60} h {minutes % 60:02d} min"
+
+
+class Writing(NamedTuple):
+    """How this bench writes values: the firmware's decimals, flow's step and preferred form."""
+
+    decimals: int = 2
+    flow_step_percent: float = 1.0
+    show_flow: str = "percent"
+
+
+def value_text(name: str, value: float, writing: Writing) -> str:
+    """Return a value as it is typed in, without its unit; a percentage as multiplier too.
+
+    >>> value_text("esteps", 426.5, Writing()), value_text("hole", 0.1, Writing())
+    ('426.50', '+0.10')
+    """
+    row = VALUES[name]
+    if row.unit == "%":
+        return flow_forms(value, writing.show_flow, writing.flow_step_percent)
+    digits = writing.decimals if row.place == "printer" else row.digits
+    form = "g" if digits is None else f".{digits}f"
+    return f"{value:{'+' if row.signed else ''}{form}}"
+
+
+def u95_text(name: str, u95: float | None) -> str:
+    """Return «± 1.4», or «± 2.5 %» of flow; empty when the uncertainty is not known."""
+    if u95 is None:
+        return ""
+    row = VALUES[name]
+    shown = row.seen(u95)
+    return f"± {shown:.{decimals_for(shown)}f}" + (" %" if row.unit == "%" else "")
+
+
+def unit_text(name: str) -> str:
+    """Return the unit that follows the value; a percentage carries its own."""
+    unit = VALUES[name].unit
+    return "" if unit == "%" else unit
+
+
+def with_unit(name: str, value: float, writing: Writing, u95: float | None = None) -> str:
+    """Return a value, its ± where one is given, and its unit."""
+    parts = (value_text(name, value, writing), u95_text(name, u95), unit_text(name))
+    return " ".join(part for part in parts if part)
+
+
+_SAFE = frozenset("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_./=:@%+,")
+
+
+def proposed(*words: str) -> str:
+    """Return ``metier`` with these words, each quoted where a shell would misread it.
+
+    >>> proposed("bench", "--spool", "sea green"), proposed("next")
+    ("metier bench --spool 'sea green'", 'metier next')
+    """
+    return " ".join(["metier", *(_quoted(word) for word in words)])
+
+
+def _quoted(word: str) -> str:
+    if word and _SAFE.issuperset(word):
+        return word
+    import shlex
+
+    return shlex.quote(word)
+
+
+_UNITS = {
+    "mm3_s_mm": "mm³/s a mm",
+    "mm3_s": "mm³/s",
+    "mm_s": "mm/s",
+    "mm_s2": "mm/s²",
+    "mm2": "mm²",
+    "mm": "mm",
+    "mpa": "MPa",
+    "percent": "%",
+    "g_per_m": "g/m",
+    "g": "g",
+    "c": "°C",
+}
+
+
+def labelled(name: str, value: object, u95: float | None = None) -> tuple[str, str]:
+    """Turn a key such as ``layer_mm`` and its value into a label and a value with its unit."""
+    ending = next((ending for ending in _UNITS if name.endswith(f"_{ending}")), "")
+    unit = _UNITS.get(ending, "")
+    if isinstance(value, list) and value and isinstance(value[0], dict):
+        # Parts of one kind stand beside each other, each by what comes first in it.
+        text = "  ".join(f"{next(iter(part.values()))}" for part in value)
+    elif isinstance(value, list) and len(value) == 2 and not isinstance(value[0], str):
+        text = " … ".join(f"{one:+g}" for one in value)
+    elif isinstance(value, list):
+        text = "  ".join(one if isinstance(one, str) else f"{one:g}" for one in value)
+    elif isinstance(value, int | float):
+        text = with_u95(value, u95) if u95 else f"{round(value, 4):g}"
+    else:
+        text = str(value)
+    label = name.removesuffix(f"_{ending}") if unit else name
+    return label.replace("_", " "), f"{text} {unit}".strip()
+
+
+def u95_key(name: str) -> str:
+    """Return where the uncertainty of a finding stands: ``wall_mm`` has ``wall_u95_mm``."""
+    for ending in _UNITS:
+        if name.endswith(f"_{ending}"):
+            return f"{name.removesuffix(f'_{ending}')}_u95_{ending}"
+    return f"{name}_u95"
+
+
+def flat(kept: Mapping[str, object]) -> dict[str, object]:
+    """Return settings with their parts beside each other.
+
+    >>> flat({"way": "ramp", "ramp": {"from_mm3_s": 4.0}})
+    {'way': 'ramp', 'from_mm3_s': 4.0}
+    """
+    found: dict[str, object] = {}
+    for name, value in kept.items():
+        if isinstance(value, dict) and not name.endswith(("_mm", "_g")):
+            found.update(flat(value))
+        else:
+            found[name] = value
+    return found

@@ -46,7 +46,7 @@ def save(figure: Figure, path: str) -> None:
     Whether that may be was asked before anything was drawn: `check_plot_path`.
 
     Raises:
-        Refusal: what is there now is no file to write over.
+        BadInput: what is there now is no file to write over.
         OSError: the file cannot be written.
     """
     picture = BytesIO()

@@ -2,7 +2,7 @@
 
 import os
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.packages import PLOTS, require
 from metier.whole_file import check_target
 
@@ -13,12 +13,12 @@ def check_plot_path(path: str, force: bool) -> None:
     """Refuse a plot that could not be written, before anything is measured.
 
     Raises:
-        Refusal: another ending than png, svg or pdf, or see `check_target`.
+        BadInput: another ending than png, svg or pdf, or see `check_target`.
         OSError: no such folder.
         NotInstalled: nothing draws.
     """
     if os.path.splitext(path)[1].lower() not in FORMATS:
-        raise Refusal(f"--plot: {path} must end in {', '.join(FORMATS)}")
+        raise BadInput(f"--plot: {path} must end in {', '.join(FORMATS)}")
     check_target(path, overwrite=force)
     require(PLOTS)
 

@@ -3,8 +3,7 @@
 import math
 from collections.abc import Sequence
 
-from metier.standin.plastic import gaps_from_mm3_s, grown, pushed
-from metier.standin.shape import hole_mm, post_mm
+from metier.standin.physics import gaps_from_mm3_s, grown, hole_mm, post_mm, pushed
 from metier.standin.truth import Truth
 
 # How a length is fed where nobody says: slowly.

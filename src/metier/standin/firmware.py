@@ -7,9 +7,15 @@ import math
 from collections import deque
 from dataclasses import dataclass, field
 
-from metier.standin.heater import Heater, bed_heater, nozzle_heater
-from metier.standin.plastic import pushed, strand_mm2
-from metier.standin.records import Fed, PrintedLine
+from metier.standin.physics import (
+    Fed,
+    Heater,
+    PrintedLine,
+    bed_heater,
+    nozzle_heater,
+    pushed,
+    strand_mm2,
+)
 from metier.standin.truth import Truth
 
 _COLDEST_C = 170.0

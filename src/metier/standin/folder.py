@@ -1,16 +1,14 @@
-"""The folder of a stand-in: what it is and what was done with it, so that it can be stopped and
-gone on with."""
+"""The stand-in kept in a folder, print by print."""
 
 import json
 import os
 from typing import IO, NamedTuple
 
-from metier.core.refusal import Refusal
-from metier.failure import Failure
-from metier.logbook.file_lock import try_lock
+from metier.core.errors import BadInput, Failure
+from metier.logbook.location import try_lock
 from metier.logbook.plain import NotPlain, from_plain, to_plain
 from metier.standin.firmware import Memory
-from metier.standin.records import Fed, PrintRecord
+from metier.standin.physics import Fed, PrintRecord
 from metier.standin.truth import Fitted, Truth, truth_of
 from metier.whole_file import write_whole
 
@@ -75,11 +73,11 @@ class StandinFolder:
         """Return the stand-in as it was left.
 
         Raises:
-            Refusal: there is none.
+            BadInput: there is none.
             Failure: its file cannot be read.
         """
         if not self.exists():
-            raise Refusal(f"there is no stand-in in {self.path}: metier standin start makes one")
+            raise BadInput(f"there is no stand-in in {self.path}: metier standin start makes one")
         path = self._file(_STATE)
         try:
             with open(path, encoding="utf-8") as file:

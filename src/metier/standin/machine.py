@@ -1,16 +1,18 @@
-"""A stand-in with its folder: what its board does is kept, print by print."""
+"""The stand-in as one machine: its board, what it printed, and its memory card."""
 
 import random
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from metier.failure import Failure
+from metier.core.errors import BadInput, Failure
+from metier.standin import dialect
 from metier.standin.firmware import Firmware
 from metier.standin.folder import StandinFolder, State
+from metier.standin.physics import PrintedLine, PrintRecord
 from metier.standin.printed import Luck, Printed
-from metier.standin.records import PrintedLine, PrintRecord
 from metier.standin.truth import FILAMENTS, Filament, Fitted, Item, truth_of
 
 # What a board loses when it loses power, and what it says when it is back.
@@ -133,3 +135,54 @@ def swapped(
 def filament_named(name: str) -> Filament | None:
     """Return a sort of filament; None for none."""
     return next((one for one in FILAMENTS if one == name), None)
+
+
+# No line of G-code is longer; and no heater is waited for longer, in its time.
+_LONGEST_LINE, _HOTTEST_S = 4096, 7200.0
+
+
+# How many lines it prints before it looks whether it is stopped.
+_LOOKS_UP = 500
+
+
+class OffCard(NamedTuple):
+    """What was printed: how many lines, and how many minutes it took in its time."""
+
+    lines: int
+    minutes: float
+
+
+def print_card(machine: Machine, path: str, stopped: Callable[[], bool]) -> OffCard:
+    """Print a file from end to end, or until it is ``stopped``, which is no print then.
+
+    Raises:
+        BadInput: it cannot be read, or was stopped.
+    """
+    board, count = machine.board, 0
+    begun_s = board.now_s
+    try:
+        with open(path, encoding="ascii", errors="replace") as file:
+            while line := file.readline(_LONGEST_LINE):
+                command = line.partition(";")[0].strip()
+                if command:
+                    count += 1
+                    _do(machine, command)
+                if count % _LOOKS_UP == 0 and stopped():
+                    machine.power_cut()
+                    raise BadInput("it was stopped in the middle")
+    except OSError as error:
+        raise BadInput(f"cannot read {path}: {error.strerror}") from None
+    board.pass_time_to(board.idle_at_s)
+    board.finish_print()
+    machine.settle()
+    return OffCard(count, (board.now_s - begun_s) / 60)
+
+
+def _do(machine: Machine, command: str) -> None:
+    board = machine.board
+    _, until_s = dialect.run(board, command)
+    board.pass_time_to(until_s)
+    given_up_s = board.now_s + _HOTTEST_S
+    while dialect.waits(board, command) and board.now_s < given_up_s:
+        board.pass_time_to(board.now_s + 1.0)
+    machine.settle()

@@ -3,15 +3,19 @@
 import random
 from collections.abc import Callable, Mapping
 
-from metier.core.refusal import Refusal
-from metier.standin.circles import Round, holes_at_foot, rounds_of
+from metier.core.errors import BadInput
 from metier.standin.folder import StandinFolder, State
-from metier.standin.hand import Reader, strand_readings
 from metier.standin.machine import printed_of
-from metier.standin.plastic import strand_g_per_mm
-from metier.standin.printed import Printed
-from metier.standin.records import Fed
-from metier.standin.shape import feel, wall_mm, words_of_step
+from metier.standin.physics import (
+    Fed,
+    Reader,
+    feel,
+    strand_g_per_mm,
+    strand_readings,
+    wall_mm,
+    words_of_step,
+)
+from metier.standin.printed import Printed, Round, holes_at_foot, rounds_of
 
 _SIDES = ("front", "right", "back", "left")
 # How often round a section, how many sightings of gaps.
@@ -31,7 +35,7 @@ def measure(folder: StandinFolder, state: State, what: str, mark_mm: float) -> l
     """Return readings as they would be typed, one a line; an empty one ends a section.
 
     Raises:
-        Refusal: nothing was fed or printed that this can be measured of.
+        BadInput: nothing was fed or printed that this can be measured of.
     """
     number = folder.measured()
     return _Measuring(folder, state, number).of(what, mark_mm)
@@ -59,7 +63,7 @@ class _Measuring:
         penned = random.Random(f"{self.state.seed} mark {len(self.state.fed)}")
         left_mm = Reader(self.truth.hand, penned).marked(mark_mm) - fed.moved_mm
         if left_mm < 0:
-            raise Refusal(
+            raise BadInput(
                 f"the mark at {mark_mm:g} mm went in: feed less, or say --swallowed to esteps"
             )
         return self.reader.to_mark(left_mm)
@@ -74,7 +78,7 @@ class _Measuring:
         printed = self._newest_print()
         sections = printed.sections()
         if not sections:
-            raise Refusal("the newest print has no walls to measure: print a tube or a cube")
+            raise BadInput("the newest print has no walls to measure: print a tube or a cube")
         roll = printed.truth.roll
         out: list[str] = []
         for section in sections:
@@ -101,7 +105,7 @@ class _Measuring:
 
     def _seen(self, from_mm: float | None, what: str) -> list[str]:
         if from_mm is None:
-            raise Refusal(f"no {what} up to the top: say --clean")
+            raise BadInput(f"no {what} up to the top: say --clean")
         late = (self.luck.uniform(0, _LATE_MM) for _ in range(_SIGHTINGS))
         return [self.reader.height(from_mm + one) for one in late]
 
@@ -113,7 +117,7 @@ class _Measuring:
 
     def _sizes(self, found: list[Round]) -> list[str]:
         if not found:
-            raise Refusal("the newest print has no holes or posts: print a plate")
+            raise BadInput("the newest print has no holes or posts: print a plate")
         return [
             f"{self.reader.size(one.along_x_mm)}/{self.reader.size(one.along_y_mm)}"
             for one in found
@@ -128,7 +132,7 @@ class _Measuring:
         )
         pins = [one for one in found if one.kind == "post"]
         if not holes or not pins:
-            raise Refusal("the newest print has no pairs: print them")
+            raise BadInput("the newest print has no pairs: print them")
         pin = pins[0]
         # The tightest way through decides.
         return [
@@ -145,7 +149,7 @@ class _Measuring:
         printed = self._newest_print()
         found = printed.heat_steps()
         if len(found) < 2:
-            raise Refusal("the newest print has no temperature steps: print columns")
+            raise BadInput("the newest print has no temperature steps: print columns")
         heats = printed.truth.roll.heats
         return [
             f"{heat:g}={words_of_step(heat, heats, lambda at: self.luck.gauss(at, _EYE_C))}"
@@ -170,15 +174,15 @@ class _Measuring:
 
     def _newest_fed(self) -> Fed:
         if not self.state.fed:
-            raise Refusal("nothing was fed yet: metier cable feed 150")
+            raise BadInput("nothing was fed yet: metier cable feed 150")
         return self.state.fed[-1]
 
     def _newest_print(self) -> Printed:
         prints = self.state.prints
         if not prints:
-            raise Refusal("nothing was printed yet: metier cable print FILE")
+            raise BadInput("nothing was printed yet: metier cable print FILE")
         if not prints[-1].whole:
-            raise Refusal("the newest print was cut short: print it again")
+            raise BadInput("the newest print was cut short: print it again")
         return printed_of(self.folder, self.state, prints[-1])
 
 

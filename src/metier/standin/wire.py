@@ -1,11 +1,13 @@
-"""What the stand-in listens on: a pseudo-terminal, or TCP on this machine alone."""
+"""Where the stand-in listens, numbered lines on it, and a bad cable."""
 
 import os
+import random
 import socket
 from contextlib import suppress
-from typing import Protocol
+from functools import reduce
+from typing import Literal, NamedTuple, Protocol, get_args
 
-from metier.failure import Failure
+from metier.core.errors import Failure
 
 _MOST, _NOT_READ_S = 65536, 0.5
 
@@ -116,3 +118,117 @@ class Tcp:
         for one in (self._spoken, self._listening):
             if one is not None:
                 one.close()
+
+
+Fault = Literal["drop", "garble", "delay", "reset"]
+FAULTS: tuple[Fault, ...] = get_args(Fault)
+
+# How often each happens, in lines; and the longest delay.
+_EVERY = {"drop": 150, "garble": 120, "delay": 200}
+_LATEST_S = 1.5
+# A reset comes once, somewhere between these lines.
+_RESET_BETWEEN = (300, 900)
+
+
+class Passed(NamedTuple):
+    """What came through of a line, None for nothing, and how much later."""
+
+    text: bytes | None
+    late_s: float = 0.0
+
+
+class Cable:
+    """A cable with these faults; with none of them it is a good one."""
+
+    def __init__(self, faults: tuple[Fault, ...], seed: int) -> None:
+        self._faults = faults
+        self._luck = random.Random(f"{seed} cable")
+        self._lines = 0
+        self._reset_at = self._luck.randint(*_RESET_BETWEEN) if "reset" in faults else None
+
+    def passes(self, text: bytes) -> Passed:
+        """Let a line through, either way."""
+        if not self._faults:
+            return Passed(text)
+        if self._happens("drop"):
+            return Passed(None)
+        if self._happens("garble") and text.strip():
+            place = self._luck.randrange(len(text.rstrip()))
+            letter = bytes([self._luck.randrange(33, 127)])
+            text = text[:place] + letter + text[place + 1 :]
+        late_s = self._luck.uniform(0.1, _LATEST_S) if self._happens("delay") else 0.0
+        return Passed(text, late_s)
+
+    def resets(self) -> bool:
+        """Count a line that came to the board; tell whether it resets itself now."""
+        self._lines += 1
+        return self._lines == self._reset_at
+
+    def _happens(self, fault: Fault) -> bool:
+        return fault in self._faults and self._luck.random() < 1 / _EVERY[fault]
+
+
+# No print has more lines than have so many digits.
+_DIGITS = 9
+
+
+class Taken(NamedTuple):
+    """What became of a line: a command to run, or what is answered in its place."""
+
+    command: str | None
+    answer: tuple[str, ...] = ()
+
+
+class Numbering:
+    """Keeps count of the lines that came."""
+
+    def __init__(self) -> None:
+        self.last = 0
+
+    def take(self, line: str) -> Taken:
+        """Take a line; one without a number is run as it is.
+
+        >>> numbers = Numbering()
+        >>> numbers.take("N1 M105*38").command, numbers.take("N3 M105*36").answer[1]
+        ('M105', 'Resend: 2')
+        """
+        text = line.partition(";")[0].strip()
+        if not text:
+            return Taken(None, ("ok",) if line.strip() else ())
+        if not text.startswith("N"):
+            if text.startswith("M110"):
+                self.last = _named(text, self.last)
+            return Taken(text)
+        body, star, given = text.partition("*")
+        if not star or given.strip() != str(checksum(body)):
+            return self._again("checksum mismatch" if star else "no checksum with line number")
+        word, _, command = body.partition(" ")
+        if not _is_number(word[1:]):
+            return self._again("no line number")
+        number = int(word[1:])
+        if command.strip().startswith("M110"):
+            self.last = _named(command, number)
+            return Taken("M110")
+        if number != self.last + 1:
+            return self._again("line number is not last line number + 1")
+        self.last = number
+        return Taken(command.strip())
+
+    def _again(self, why: str) -> Taken:
+        answer = (f"Error:{why}, last line: {self.last}", f"Resend: {self.last + 1}", "ok")
+        return Taken(None, answer)
+
+
+def _named(command: str, number: int) -> int:
+    """Return the number that M110 gives to the line before the next."""
+    word = command.partition("N")[2].strip()
+    return int(word) if _is_number(word) else number
+
+
+def _is_number(word: str) -> bool:
+    return word.isdecimal() and word.isascii() and len(word) <= _DIGITS
+
+
+def checksum(body: str) -> int:
+    """Return the checksum of a line: its bytes, one after the other, by exclusive or."""
+    return reduce(lambda done, byte: done ^ byte, body.encode("ascii", "replace"), 0)

@@ -1,22 +1,23 @@
 """A printer on its cable: which one is meant, where it is plugged in, and what is watched there."""
 
-import argparse
+from argparse import Namespace
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, NamedTuple
 
 from metier.bar import progress_bar
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.logbook.bench import current_bench
 from metier.logbook.book import Logbook
-from metier.logbook.entries import record_steps
 from metier.logbook.inforce import steps_in_force
+from metier.logbook.items import listed, named
 from metier.logbook.location import locate
-from metier.logbook.machines import Printer, StepsIn, printer_named, printers, set_printer
+from metier.logbook.machines import Printer, StepsIn, set_printer
+from metier.logbook.recording import record_steps
 from metier.packages import CABLE, require
-from metier.show.command import proposed
+from metier.show.figures import proposed
 from metier.show.sheet import Sheet
-from metier.words.cable_options import BAUD
+from metier.words.arguments import BAUD
 
 if TYPE_CHECKING:
     from metier.cable.guarded import Guarded
@@ -67,15 +68,15 @@ class Cabled(NamedTuple):
         """Refuse a command that is not to be sent.
 
         Raises:
-            Refusal: why.
+            BadInput: why.
         """
         from metier.cable.outgoing import Outgoing
 
         if self.allowed:
             try:
                 Outgoing(self.allowed).check(command)
-            except Refusal as refusal:
-                raise Refusal(f"{refusal}; --anyway says it is meant") from None
+            except BadInput as refusal:
+                raise BadInput(f"{refusal}; --anyway says it is meant") from None
 
     def linked(self, *, urgent: bool = False) -> "Guarded":
         """Return the printer, answering, as a context that leaves no heater on unsaid.
@@ -91,11 +92,11 @@ class Cabled(NamedTuple):
         return Guarded(where, urgent=urgent)
 
 
-def cabled(book: Logbook, options: argparse.Namespace) -> Cabled:
+def cabled(book: Logbook, options: Namespace) -> Cabled:
     """Return the printer that is meant: named, else the bench's, else the only one.
 
     Raises:
-        Refusal: nobody knows which, or where it is plugged in.
+        BadInput: nobody knows which, or where it is plugged in.
         NotInstalled: what speaks to a port is not there.
     """
     require(CABLE)
@@ -103,7 +104,7 @@ def cabled(book: Logbook, options: argparse.Namespace) -> Cabled:
     port = options.port or (printer and printer.port)
     if not port:
         name = printer.name if printer else "NAME"
-        raise Refusal(
+        raise BadInput(
             "where is the printer plugged in? give --port, or say it once: "
             + proposed("cable", "set", name, "--port", "PORT")
             + " (metier cable ports lists them)"
@@ -124,14 +125,14 @@ def cabled(book: Logbook, options: argparse.Namespace) -> Cabled:
     )
 
 
-def _meant(book: Logbook, options: argparse.Namespace) -> Printer | None:
+def _meant(book: Logbook, options: Namespace) -> Printer | None:
     name = getattr(options, "printer", None)
     if name:
-        return printer_named(book, name)
+        return named(book, Printer, name)
     on_bench = current_bench(book).printer
     if on_bench:
         return on_bench
-    known = printers(book)
+    known = listed(book, Printer)
     return known[0] if len(known) == 1 else None
 
 

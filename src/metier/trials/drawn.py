@@ -1,6 +1,6 @@
 """A recorded trial drawn again, as it was when it was measured."""
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.trials import Trial, readings
@@ -13,13 +13,13 @@ def draw_recorded(book: Logbook, trial: Trial, path: str) -> None:
     """Draw a measured trial.
 
     Raises:
-        Refusal: its kind has no picture, or it was not measured; the file cannot be written.
+        BadInput: its kind has no picture, or it was not measured; the file cannot be written.
     """
     kind = kind_named(trial.test).way_of(trial.settings)
     if not kind.draws:
-        raise Refusal(f"--plot: there is no picture of {trial.test}")
+        raise BadInput(f"--plot: there is no picture of {trial.test}")
     if trial.findings is None:
-        raise Refusal(f"--plot: trial {trial.number} is {trial.state}: there is nothing to draw")
+        raise BadInput(f"--plot: trial {trial.number} is {trial.state}: there is nothing to draw")
     settings = kind.form.of(book, trial)
     here = on_bench(book).moved_to(setup_of(book, trial.number))
     context = kind.context(here, settings, trial.conditions, trial.number)

@@ -5,9 +5,8 @@ from typing import NamedTuple
 from metier.core.values import VALUES
 from metier.logbook.book import Logbook, plain
 from metier.logbook.edits import Edit
-from metier.logbook.names import MACHINES
-from metier.show.labels import flat, labelled
-from metier.show.values import Writing, with_unit
+from metier.logbook.items import MACHINES
+from metier.show.figures import Writing, flat, labelled, with_unit
 
 _FOREVER = 2**62
 

@@ -1,22 +1,20 @@
-"""The job as it stands on a bench: its stations, and what is to be done next."""
+"""The job as it stands on a bench: what is to be done next, and where to look for a symptom."""
 
 import shlex
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
-from metier.core.materials import material_of
+from metier.core.materials import PRINTED, material_of, part_cost
 from metier.core.measure.thresholds import same
-from metier.core.next_step import Station, next_step
-from metier.core.part_costs import PRINTED, part_cost
+from metier.core.next_step import Cause, Station, Symptom, causes_of, next_step
 from metier.core.standing import Standing
 from metier.core.values import VALUES
-from metier.logbook.bench import current_bench, setup
-from metier.logbook.instruments import kept_instruments
+from metier.logbook.bench import current_bench, setup, skipped_steps
+from metier.logbook.instruments import Instrument
+from metier.logbook.items import listed
 from metier.logbook.machines import changes
-from metier.logbook.skips import skipped_steps
 from metier.logbook.trials import Trial, latest_on, latest_on_printer, open_plans
-from metier.show.command import proposed
-from metier.show.figures import about, short_date
+from metier.show.figures import about, proposed, short_date
 from metier.show.sheet import Sheet
 from metier.trials.esteps.kept import HOW_TO_READ_STEPS
 from metier.trials.on_bench import OnBench
@@ -191,7 +189,7 @@ def swapped_lately(here: OnBench, name: str) -> bool:
 
 
 def _zero(here: OnBench) -> Station:
-    jaws = [kept for kept in kept_instruments(here.book) if not kept.instrument.weighs]
+    jaws = [kept for kept in listed(here.book, Instrument) if not kept.instrument.weighs]
     zeroed = [kept.zeroed_at for kept in jaws if kept.zeroed_at]
     if not zeroed:
         why = "close the calipers and note what they show: all thicknesses hang on it"
@@ -311,3 +309,55 @@ def typing_in(here: OnBench, values: Mapping[str, float]) -> str:
 def _floor(name: str) -> int:
     """Return how many others a value rests on, one upon the other."""
     return max((1 + _floor(other) for other in VALUES[name].depends_on), default=0)
+
+
+_COOLER_C = 5
+
+
+def checks(symptom: Symptom, here: OnBench) -> list[Cause]:
+    """Return what to check for a symptom, first check first."""
+    return causes_of(symptom, [*stations(here), *_besides(here)])
+
+
+def command_for(cause: Cause, here: OnBench) -> str:
+    """Return the command that checks a cause."""
+    ready = here.setup
+    if ready and cause.step == "nozzle":
+        return proposed("nozzle", "show", ready.nozzle.name)
+    if ready and cause.step == "temperature":
+        if ready.temperature_c is None:
+            return proposed("bench")
+        cooler = cause.cause.startswith("too hot")
+        wanted_c = ready.temperature_c + (-_COOLER_C if cooler else _COOLER_C)
+        return proposed("bench", "--temperature", f"{wanted_c:g}")
+    return command_of(cause.measured_by, here)
+
+
+def _besides(here: OnBench) -> list[Station]:
+    """Return what else may lie behind a symptom, and is no value of the profile."""
+    ready = here.setup
+    if ready is None:
+        return []
+    heat = "not given" if ready.temperature_c is None else f"{ready.temperature_c:g} °C now"
+    return [_nozzle(here), Station("temperature", "entered", heat, "temperature"), _fit(here)]
+
+
+def _nozzle(here: OnBench) -> Station:
+    assert here.setup is not None
+    nozzle = here.setup.nozzle
+    if nozzle.worn:
+        return Station("nozzle", "doubtful", f"{nozzle.name} is noted as worn", "nozzle")
+    fitted = [
+        change.at for change in changes(here.book, here.setup.printer) if change.nozzle == nozzle.id
+    ]
+    why = f"{nozzle.name} fitted {short_date(fitted[-1])}" if fitted else f"{nozzle.name}"
+    lately = swapped_lately(here, "flow")
+    return Station("nozzle", "entered", why, "nozzle", swapped=lately)
+
+
+def _fit(here: OnBench) -> Station:
+    assert here.setup is not None
+    for trial in latest_on(here.book, here.setup, "fit", 1):
+        why = f"trial {trial.number} tried it"
+        return Station("fit", "verified", why, "fit", old=here.old(trial.at))
+    return Station("fit", "unset", "no pairs were tried yet", "fit")

@@ -1,17 +1,22 @@
-"""What readings say, as it is kept: the one judgement for measuring, mending and asking what if."""
+"""What readings say, as it is kept: the one judgement for measuring, mending, import and check."""
 
-from collections.abc import Sequence
+import json
+from collections.abc import Iterator, Sequence
+from contextlib import suppress
 from typing import Any, NamedTuple
 
-from metier.core.refusal import Refusal
+from metier.bar import Progress, no_bar
+from metier.core.errors import BadInput
 from metier.core.verdicts import VerdictName
 from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
+from metier.logbook.check import latest_touched, measured_trials
+from metier.logbook.location import LogbookFailure
 from metier.logbook.recording import amend_reading, judge_anew
-from metier.logbook.trials import Outcome, Reading, Trial, placed_readings
+from metier.logbook.trials import Outcome, Reading, Trial, placed_readings, readings, trials
 from metier.trials.kind import Kind, Settled
 from metier.trials.on_bench import on_bench
-from metier.trials.registry import kind_named
+from metier.trials.registry import kept_named, kind_named
 
 AnyKind = Kind[Any, Any, Any]
 
@@ -48,7 +53,7 @@ def judged_again(book: Logbook, trial: Trial, taken: Sequence[Reading]) -> Judge
     """Return what a recorded trial says with these readings, by what was known when it was made.
 
     Raises:
-        Refusal: readings that cannot be.
+        BadInput: readings that cannot be.
         LogbookFailure: its settings cannot be read.
     """
     kind = kind_named(trial.test).way_of(trial.settings)
@@ -71,12 +76,12 @@ def _with_reading(placed: dict[int, Reading], position: int, new: Reading) -> li
     """Return the readings once one of them is another, or dropped.
 
     Raises:
-        Refusal: none is left.
+        BadInput: none is left.
     """
     after = dict(sorted({**placed, position: new}.items()))
     taken = [reading for reading in after.values() if reading.typed]
     if not taken:
-        raise Refusal("a trial needs a reading: undo it instead")
+        raise BadInput("a trial needs a reading: undo it instead")
     return taken
 
 
@@ -84,7 +89,7 @@ def amend(book: Logbook, found: Trial, position: int, new: Reading) -> Judged:
     """Put another reading in the place of one and judge the trial with it.
 
     Raises:
-        Refusal: it cannot be, or it was the last and is dropped.
+        BadInput: it cannot be, or it was the last and is dropped.
     """
     with book.transaction():
         taken = _with_reading(placed_readings(book, found.number), position, new)
@@ -92,3 +97,97 @@ def amend(book: Logbook, found: Trial, position: int, new: Reading) -> Judged:
         amend_reading(book, found.number, position, new)
         keep_judged(book, found.number, judged)
     return judged
+
+
+_ALL = 10**9
+
+
+def unreadable_trials(book: Logbook) -> list[str]:
+    """Return what is wrong with trials that their kind cannot read; empty when all can be."""
+    return [problem for trial in trials(book, _ALL) for problem in _unreadable(trial)]
+
+
+def _unreadable(trial: Trial) -> Iterator[str]:
+    try:
+        kept = kept_named(trial.test)
+        kept.form(trial.settings).read(trial.settings)
+        if trial.findings:
+            kept.csv_rows(trial)
+    except (LogbookFailure, BadInput) as error:
+        yield f"trial {trial.number}: {error}"
+
+
+def judge_touched(book: Logbook, touched: set[int], progress: Progress = no_bar) -> list[str]:
+    """Judge trials anew that an import brought or changed, and those after them on their printer.
+
+    Returns what is wrong with the first that cannot be judged. Trials kept in an older form keep
+    the verdict of their day.
+    """
+    numbers = latest_touched(book, touched)
+    for done, trial in enumerate(measured_trials(book, numbers)):
+        progress(done, len(numbers))
+        try:
+            problems = list(_unreadable(trial))
+            if problems:
+                return problems
+            judged = _judged_otherwise(book, trial)
+            if judged:
+                keep_judged(book, trial.number, judged)
+        except (LogbookFailure, BadInput) as error:
+            return [f"trial {trial.number}: {error}"]
+    return []
+
+
+def judge_after(book: Logbook, number: int) -> list[int]:
+    """Judge trials anew that a trial bears on, now that it is another one than it was.
+
+    Returns those that say something else than before; one that cannot be judged stays as it is.
+    """
+    return _judge_anew(book, latest_touched(book, {number}) - {number})
+
+
+def judge_mended(book: Logbook, numbers: set[int]) -> list[int]:
+    """Judge trials anew that were mended, and those that they bear on; as `judge_after`."""
+    return _judge_anew(book, latest_touched(book, numbers))
+
+
+def _judge_anew(book: Logbook, numbers: set[int]) -> list[int]:
+    changed = []
+    for trial in measured_trials(book, numbers):
+        with suppress(LogbookFailure, BadInput):
+            judged = _judged_otherwise(book, trial)
+            if judged:
+                keep_judged(book, trial.number, judged)
+                changed.append(trial.number)
+    return changed
+
+
+def differing_trials(book: Logbook) -> list[int]:
+    """Return the trials that would be judged otherwise today, by what has been learnt since, and
+    those that could not be judged at all."""
+    numbers = {trial.number for trial in trials(book, _ALL) if trial.findings}
+    found = []
+    for trial in measured_trials(book, numbers):
+        try:
+            differs = _judged_otherwise(book, trial) is not None
+        except (LogbookFailure, BadInput):
+            differs = True
+        if differs:
+            found.append(trial.number)
+    return found
+
+
+def _judged_otherwise(book: Logbook, trial: Trial) -> Judged | None:
+    """Return what a trial says today where that is not what it says in the logbook.
+
+    None for one that is kept in an older form: it was judged by an older edition.
+
+    Raises:
+        BadInput, LogbookFailure: it cannot be judged.
+    """
+    judged = judged_again(book, trial, readings(book, trial.number))
+    current = kept_named(trial.test).form(trial.settings).is_current(trial.settings)
+    now = json.loads(json.dumps(judged.payload))
+    # What a newer Metier says beside it does not make it say something else.
+    same = {name: now.get(name) for name in trial.findings or ()} == trial.findings
+    return judged if current and not same else None

@@ -6,22 +6,23 @@ logbook knows that bears on it. Its *finding* is what the readings say in the li
 """
 
 import argparse
+from argparse import Namespace
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Any, Generic, Literal, NamedTuple, Protocol, TypeVar, cast
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.core.verdicts import Verdict
 from metier.logbook.book import Logbook
 from metier.logbook.plain import Form, S
 from metier.logbook.trials import Conditions, Outcome, Reading
 from metier.show.sheet import Sheet
-from metier.trials.kept import Kept
 from metier.trials.on_bench import OnBench
+from metier.trials.registry import Kept
 from metier.words.parser import Answer
 
 if TYPE_CHECKING:
     from metier.parts.part import Part
-    from metier.words.asked import Asked
+    from metier.words.missing import Asked
 
 
 class Finding(Protocol):
@@ -128,11 +129,11 @@ class Kind(Generic[S, C, F]):
         """Add the options of its own."""
         raise NotImplementedError
 
-    def way(self, options: argparse.Namespace) -> "Kind[Any, Any, Any]":
+    def way(self, options: Namespace) -> "Kind[Any, Any, Any]":
         """Return the kind itself, or the way of measuring that the options mean.
 
         Raises:
-            Refusal: options that do not go together; nothing was opened yet.
+            BadInput: options that do not go together; nothing was opened yet.
         """
         return self
 
@@ -140,21 +141,19 @@ class Kind(Generic[S, C, F]):
         """Return the way of measuring that a trial's settings are of."""
         return self
 
-    def instead(self, options: argparse.Namespace, book: Logbook) -> Answer | None:
+    def instead(self, options: Namespace, book: Logbook) -> Answer | None:
         """Return an answer that is no trial, where the options ask for one."""
         return None
 
-    def given(self, options: argparse.Namespace) -> bool:
+    def given(self, options: Namespace) -> bool:
         """Tell whether the options give the readings."""
         raise NotImplementedError
 
-    def settle(
-        self, options: argparse.Namespace, here: OnBench, plan: Plan[S] | None
-    ) -> Settled[S]:
+    def settle(self, options: Namespace, here: OnBench, plan: Plan[S] | None) -> Settled[S]:
         """Return the settings: as given, else as planned, else as the logbook knows them.
 
         Raises:
-            Refusal: one that is needed is not known; names its option.
+            BadInput: one that is needed is not known; names its option.
         """
         raise NotImplementedError
 
@@ -166,9 +165,7 @@ class Kind(Generic[S, C, F]):
         """Return what else a program may want to know of a plan."""
         return {}
 
-    def readings(
-        self, options: argparse.Namespace, settled: Settled[S], here: OnBench
-    ) -> list[Reading]:
+    def readings(self, options: Namespace, settled: Settled[S], here: OnBench) -> list[Reading]:
         """Return the readings that the options give."""
         raise NotImplementedError
 
@@ -188,7 +185,7 @@ class Kind(Generic[S, C, F]):
         """Return a plan as a file of that ending lets it be printed; most stay as they are.
 
         Raises:
-            Refusal: it cannot be printed so.
+            BadInput: it cannot be printed so.
         """
         return plan
 
@@ -196,9 +193,9 @@ class Kind(Generic[S, C, F]):
         """Return the part of a planned trial.
 
         Raises:
-            Refusal: there is none, or it cannot be printed so.
+            BadInput: there is none, or it cannot be printed so.
         """
-        raise Refusal(f"there is nothing to print for {self.name}")
+        raise BadInput(f"there is nothing to print for {self.name}")
 
     # What they say.
 
@@ -215,7 +212,7 @@ class Kind(Generic[S, C, F]):
         """Return what the readings say: the one call for measuring and for amending.
 
         Raises:
-            Refusal: readings that cannot be.
+            BadInput: readings that cannot be.
         """
         raise NotImplementedError
 
@@ -250,16 +247,16 @@ class Kind(Generic[S, C, F]):
         """Draw a trial.
 
         Raises:
-            Refusal: nothing to draw, or the file cannot be written.
+            BadInput: nothing to draw, or the file cannot be written.
         """
         raise NotImplementedError
 
 
-def refuse_planned_readings(options: argparse.Namespace, given: bool, thing: str) -> None:
+def refuse_planned_readings(options: Namespace, given: bool, thing: str) -> None:
     """Refuse readings beside ``--plan``.
 
     Raises:
-        Refusal: there are some.
+        BadInput: there are some.
     """
     if options.plan and given:
-        raise Refusal(f"--plan is for {thing} that is not measured yet: leave the readings out")
+        raise BadInput(f"--plan is for {thing} that is not measured yet: leave the readings out")

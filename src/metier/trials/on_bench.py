@@ -1,25 +1,28 @@
-"""What a test takes from the bench and the logbook, and what it says about that."""
+"""The bench that a trial is made on, by names or as it is, and what the logbook knows there."""
 
 import argparse
+from argparse import Namespace
 from datetime import UTC, datetime
 from typing import NamedTuple
 
+from metier.core.errors import BadInput
 from metier.core.measure.instruments import Use
 from metier.core.measure.readings import Instrument
 from metier.core.measure.thresholds import same
-from metier.core.refusal import Refusal
 from metier.core.standing import UNSET, Standing
 from metier.core.values import VALUES
 from metier.logbook.bench import Bench, Setup, current_bench, setup
 from metier.logbook.book import Logbook
 from metier.logbook.inforce import standing
 from metier.logbook.instruments import any_instrument
+from metier.logbook.items import by_id, listed, named
+from metier.logbook.machines import Nozzle, Printer, fitted_nozzle
+from metier.logbook.spools import Spool
 from metier.logbook.trials import Conditions
-from metier.show.figures import short_date
+from metier.show.figures import Writing, short_date, with_unit
 from metier.show.sheet import wrapped
-from metier.show.values import Writing, with_unit
+from metier.words.arguments import option, read_value
 from metier.words.missing import Missing
-from metier.words.values import read_value
 
 # A settled value moves with the machine.
 _OLD_DAYS = 90
@@ -155,7 +158,7 @@ class OnBench(NamedTuple):
         return with_unit(name, value, self.writing)
 
 
-def instrument_name(options: argparse.Namespace, planned: Conditions | None) -> str:
+def instrument_name(options: Namespace, planned: Conditions | None) -> str:
     """Return the instrument given, else the one planned for, else calipers."""
     return options.instrument or (planned and planned.instrument) or "calipers"
 
@@ -164,7 +167,7 @@ def figures_of(book: Logbook, name: str, use: Use, zero_mm: float | None = None)
     """Return what an instrument can tell, the workshop's own or one of a kind as it comes.
 
     Raises:
-        Refusal: unknown, or not made for this use.
+        BadInput: unknown, or not made for this use.
     """
     found = any_instrument(book, name).figures(use)
     return found if zero_mm is None else found._replace(zero_mm=zero_mm)
@@ -180,11 +183,11 @@ def needed_setup(bench: Bench) -> Setup:
     """Return the bench, complete.
 
     Raises:
-        Refusal: not all chosen yet.
+        BadInput: not all chosen yet.
     """
     ready = setup(bench)
     if ready is None:
-        raise Refusal(f"no bench to work on: {how_to_start(bench)}")
+        raise BadInput(f"no bench to work on: {how_to_start(bench)}")
     return ready
 
 
@@ -225,3 +228,82 @@ def bench_object(bench: Bench | Setup) -> dict[str, object]:
         "colour": spool and spool.colour,
         "temperature_c": bench.temperature_c,
     }
+
+
+HOTTEST_C = 500.0
+
+
+class Names(NamedTuple):
+    """What a bench is chosen by; None keeps what is on it."""
+
+    printer: str | None = None
+    nozzle: str | None = None
+    spool: str | None = None
+    temperature_c: float | None = None
+
+
+def add_elsewhere_options(parser: argparse.ArgumentParser) -> None:
+    """Add what looks at another bench without changing the current one."""
+    group = parser.add_argument_group("for another bench than the current one")
+    option(group, "--printer PRINTER", "on this printer")
+    option(group, "--nozzle NOZZLE", "with this nozzle of it")
+    option(group, "--spool SPOOL", "of this roll")
+
+
+def on_bench_of(book: Logbook, options: Namespace) -> OnBench:
+    """Return the bench that a command looks at: the current one, but for what is given.
+
+    Raises:
+        BadInput: an unknown name; things that do not go together.
+    """
+    names = Names(options.printer, options.nozzle, options.spool)
+    bench = current_bench(book)
+    if any(names):
+        bench = chosen(book, bench, names)
+    return OnBench(book, bench, setup(bench))
+
+
+def chosen(book: Logbook, bench: Bench, names: Names) -> Bench:
+    """Return a bench with other things on it, by their names.
+
+    A roll brings the temperature it was last printed at.
+
+    Raises:
+        BadInput: an unknown name; a nozzle of another printer; several to choose from.
+    """
+    if names.temperature_c is not None and names.temperature_c > HOTTEST_C:
+        hot = f"{names.temperature_c:g} °C is hotter than any nozzle here ({HOTTEST_C:g})"
+        raise BadInput(f"--temperature: {hot}")
+    if names.nozzle is not None:
+        nozzle = named(book, Nozzle, names.nozzle)
+        owner = by_id(book, Printer, nozzle.printer)
+        asked = named(book, Printer, names.printer) if names.printer else bench.printer
+        if asked is not None and asked != owner:
+            raise BadInput(f"nozzle {nozzle.name} belongs to {owner.name}, not to {asked.name}")
+        bench = bench._replace(printer=owner, nozzle=nozzle)
+    elif names.printer is not None:
+        printer = named(book, Printer, names.printer)
+        if bench.printer is None or bench.printer.id != printer.id or bench.nozzle is None:
+            bench = bench._replace(printer=printer, nozzle=_only_nozzle(book, printer))
+    if names.spool is not None:
+        bench = _with_spool(bench, named(book, Spool, names.spool))
+    if names.temperature_c is not None:
+        bench = bench._replace(temperature_c=names.temperature_c)
+    return bench
+
+
+def _with_spool(bench: Bench, spool: Spool) -> Bench:
+    other = bench.spool is None or bench.spool.id != spool.id
+    if other and spool.temperature_c is not None:
+        return bench._replace(spool=spool, temperature_c=spool.temperature_c)
+    if bench.spool is not None and bench.spool.material != spool.material:
+        return bench._replace(spool=spool, temperature_c=None)
+    return bench._replace(spool=spool)
+
+
+def _only_nozzle(book: Logbook, printer: Printer) -> Nozzle:
+    found = fitted_nozzle(book, printer)
+    if found is None:
+        own = ", ".join(nozzle.name for nozzle in listed(book, Nozzle, printer=printer.id))
+        raise BadInput(f"{printer.name} has several nozzles ({own}): say which with --nozzle")
+    return found

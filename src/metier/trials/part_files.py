@@ -1,4 +1,4 @@
-"""A part as a file: what it takes to print it, and what is written of it."""
+"""A part as a file, alone or with its plan: what is written of it, what it takes to print."""
 
 import csv
 import io
@@ -6,25 +6,25 @@ from collections.abc import Sequence
 from importlib.metadata import version
 from typing import Any, NamedTuple
 
-from metier.core.job.cost import job_cost
-from metier.core.job.laid import moves_of
-from metier.core.job.motion import Motion
-from metier.core.limit.reach import ACCELERATION_MM_S2
+from metier.core.errors import BadInput
+from metier.core.job.cost import Motion, job_cost
+from metier.core.job.moves import moves_of
+from metier.core.limit.plan import ACCELERATION_MM_S2
 from metier.core.line.runs import Layer, extent_of
 from metier.core.materials import material_of
-from metier.core.refusal import Refusal
 from metier.formats.gcode_written import gcode_of, refuse_height, shift_on
+from metier.logbook.recording import plan_trial
 from metier.parts.cooling import Pacing, paced
 from metier.parts.part import Part
 from metier.parts.solid import bounds_of
-from metier.show.command import proposed
-from metier.show.figures import about
+from metier.show.figures import about, proposed
 from metier.show.sheet import Sheet
-from metier.trials.job_mass import grams_of
-from metier.trials.kind import Kind, Plan, WantedLine
+from metier.trials.kind import Kind, Plan, Settled, WantedLine
 from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
-from metier.trials.part_path import GCODE, MESHES, TABLE
+from metier.trials.part_path import GCODE, MESHES, TABLE, part_ending
 from metier.trials.printing import machine_of, retract_of
+from metier.trials.takes import grams_of
+from metier.whole_file import write_whole
 
 
 class PartFile(NamedTuple):
@@ -54,7 +54,7 @@ def made_part(
     """Return the part of a plan as a file of that ending.
 
     Raises:
-        Refusal: it cannot be printed so on this bench, or there is no such file of it.
+        BadInput: it cannot be printed so on this bench, or there is no such file of it.
     """
     part = kind.part(plan, here, wanted)
     if ending == GCODE:
@@ -80,7 +80,7 @@ def made_part(
 def _table(part: Part) -> str:
     rows = part.table()
     if not rows:
-        raise Refusal(
+        raise BadInput(
             f"nothing changes with height on a {part.name}: {TABLE} is for a ramp or for "
             "temperature steps"
         )
@@ -199,3 +199,50 @@ def facts_object(part: Part, facts: PartFacts, path: str | None) -> dict[str, ob
         "slicing": dict(part.slicing()),
         "table": [row.told for row in part.table()],
     }
+
+
+_AS_PLANNED = WantedLine()
+
+
+class PlannedPart(NamedTuple):
+    """A trial as it is planned now, and its part as it was written."""
+
+    plan: Plan[Any]
+    settled: Settled[Any]
+    made: PartFile
+    ending: str
+
+    def write(self, sheet: Sheet, here: OnBench, path: str) -> dict[str, object]:
+        """Write what the part is on the sheet of the plan; return it for programs."""
+        sheet.gap()
+        part_rows(sheet, self.made.part, self.made.facts, here, self.ending)
+        sheet.note(f"written to {path}", "file")
+        return facts_object(self.made.part, self.made.facts, path)
+
+
+def plan_with_part(
+    kind: Kind[Any, Any, Any], here: OnBench, settled: Settled[Any], path: str, force: bool
+) -> PlannedPart:
+    """Record a plan and write its part.
+
+    Raises:
+        BadInput: it cannot be printed so; nothing is recorded, nothing written.
+        OSError: the file cannot be written; nothing is recorded.
+    """
+    ending = part_ending(path, force)
+    ready = needed_setup(here.bench)
+    (number,) = here.book.connection.execute(
+        "SELECT coalesce(max(id), 0) + 1 FROM trial"
+    ).fetchone()
+    plan = kind.as_part(Plan(number, settled.settings, settled.conditions), here, ending)
+    settled = settled._replace(settings=plan.settings, conditions=plan.conditions)
+    made = made_part(kind, plan, here, _AS_PLANNED, ending)
+    kept = kind.form.keep(settled.settings, settled.remarks)
+    # A part takes seconds to make: the lock is held only for writing it down.
+    with here.book.transaction():
+        number = plan_trial(here.book, ready, kind.name, kept, settled.conditions)
+        if number != plan.number:
+            plan = plan._replace(number=number)
+            made = made_part(kind, plan, here, _AS_PLANNED, ending)
+        write_whole(path, made.content, overwrite=force)
+    return PlannedPart(plan, settled, made, ending)

@@ -3,7 +3,7 @@
 import os
 from typing import TYPE_CHECKING
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.packages import LINES, SOLIDS, require
 from metier.whole_file import check_target
 
@@ -20,13 +20,13 @@ def part_ending(path: str, force: bool) -> str:
     """Return the ending of a part's file, after looking whether it may be written.
 
     Raises:
-        Refusal: another ending, or see `check_target`.
+        BadInput: another ending, or see `check_target`.
         OSError: no such folder.
         NotInstalled: what draws parts is not there.
     """
     ending = os.path.splitext(path)[1].lower()
     if ending not in ENDINGS:
-        raise Refusal(f"{path} must end in {', '.join(ENDINGS)}: that says what a part becomes")
+        raise BadInput(f"{path} must end in {', '.join(ENDINGS)}: that says what a part becomes")
     check_target(path, overwrite=force)
     require(SOLIDS if ending in MESHES else LINES)
     return ending

@@ -1,18 +1,16 @@
 """Options that a person prefers: kept once with ``--keep``, and taken where none is given."""
 
-import argparse
+from argparse import Namespace
 from typing import Any
 
-from metier.core.refusal import Refusal
-from metier.logbook.preferences import Preferred, keep_preference, preferences
-from metier.show.labels import labelled
+from metier.core.errors import BadInput
+from metier.logbook.bench import Preferred, keep_preference, preferences
+from metier.show.figures import labelled
 from metier.trials.kind import Kind
 from metier.trials.on_bench import OnBench, needed_setup
 
 
-def take_preferred(
-    kind: Kind[Any, Any, Any], options: argparse.Namespace, here: OnBench
-) -> list[str]:
+def take_preferred(kind: Kind[Any, Any, Any], options: Namespace, here: OnBench) -> list[str]:
     """Fill in what is preferred and not given; returns what is to be said of it."""
     if not kind.preferences:
         return []
@@ -30,12 +28,12 @@ def take_preferred(
 
 
 def keep_given(
-    kind: Kind[Any, Any, Any], options: argparse.Namespace, here: OnBench, moment: int
+    kind: Kind[Any, Any, Any], options: Namespace, here: OnBench, moment: int
 ) -> list[str]:
     """Keep what is given of what may be preferred; returns it in words.
 
     Raises:
-        Refusal: nothing of it is given, or there is no bench to keep it for.
+        BadInput: nothing of it is given, or there is no bench to keep it for.
     """
     ready = needed_setup(here.bench)
     kept = []
@@ -48,7 +46,7 @@ def keep_given(
             kept.append(f"{_worded(name, value)}, kept for {of} from now on")
     if not kept:
         flags = ", ".join(f"--{name.replace('_', '-')}" for name in kind.preferences)
-        raise Refusal(f"--keep: give what to keep: {flags or 'nothing of this test can be'}")
+        raise BadInput(f"--keep: give what to keep: {flags or 'nothing of this test can be'}")
     return kept
 
 

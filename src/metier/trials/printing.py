@@ -2,14 +2,14 @@
 
 from typing import TYPE_CHECKING
 
+from metier.core.errors import BadInput
 from metier.core.limit.plan import MOST_LAYER
-from metier.core.line.printed import PrintedLine, line_for_bore
+from metier.core.line.bead import PrintedLine, line_for_bore
 from metier.core.materials import material_of, melts_mm3_s
 from metier.core.measure.thresholds import exceeds, round_to
-from metier.core.refusal import Refusal
 from metier.logbook.bench import Setup
 from metier.logbook.machines import own_gcode, unseen_gcode
-from metier.show.command import proposed
+from metier.show.figures import proposed
 from metier.trials.kind import WantedLine
 from metier.trials.limit.lines import known_sizes
 from metier.trials.on_bench import OnBench, needed_setup
@@ -30,7 +30,7 @@ def part_line(here: OnBench, wanted: WantedLine) -> PrintedLine:
     suits its nozzle; at the flow that is set or carried.
 
     Raises:
-        Refusal: one that its nozzle does not print.
+        BadInput: one that its nozzle does not print.
     """
     ready = needed_setup(here.bench)
     bore_mm = ready.nozzle.bore_mm
@@ -55,16 +55,16 @@ def refuse_line(line: PrintedLine, bore_mm: float) -> None:
     """Refuse a line that a nozzle does not print.
 
     Raises:
-        Refusal: narrower than its bore, or layers over 80 % of it.
+        BadInput: narrower than its bore, or layers over 80 % of it.
     """
     if exceeds(bore_mm, line.width_mm):
-        raise Refusal(
+        raise BadInput(
             f"lines of {line.width_mm:g} mm are narrower than the {bore_mm:g} mm bore: a part is "
             f"not written so; give --width {bore_mm:g} or more"
         )
     if exceeds(line.layer_mm, MOST_LAYER * bore_mm):
         most = round_to(MOST_LAYER * bore_mm, 0.01, "down")
-        raise Refusal(
+        raise BadInput(
             f"layers of {line.layer_mm:g} mm are over 80 % of the {bore_mm:g} mm bore: a part is "
             f"not written so; give --layer {most:g} or less"
         )
@@ -75,13 +75,13 @@ def part_speed(here: OnBench, line: PrintedLine, wanted_mm_s: float | None) -> f
     below what a plain hot end melts where no limit is known.
 
     Raises:
-        Refusal: faster than the limit in force lets it melt.
+        BadInput: faster than the limit in force lets it melt.
     """
     limit_mm3_s = here.stands("limit").in_force
     if wanted_mm_s is not None:
         if limit_mm3_s and exceeds(wanted_mm_s * line.area_mm2, limit_mm3_s):
             most = line.speed_mm_s(limit_mm3_s)
-            raise Refusal(
+            raise BadInput(
                 f"{wanted_mm_s:g} mm/s take {wanted_mm_s * line.area_mm2:.3g} mm³/s, over the "
                 f"limit of {limit_mm3_s:g}: print at {most:.0f} mm/s or less"
             )
@@ -111,12 +111,12 @@ def bed_of(ready: Setup) -> "Bed":
     """Return the bed of a printer.
 
     Raises:
-        Refusal: nobody said how large it is.
+        BadInput: nobody said how large it is.
     """
     printer = ready.printer
     if printer.bed_x_mm is None or printer.bed_y_mm is None:
         command = proposed("printer", "set", printer.name, "--bed", "235x235x250")
-        raise Refusal(f"the bed of {printer.name} is not known: {command}, with its own size")
+        raise BadInput(f"the bed of {printer.name} is not known: {command}, with its own size")
     origin = printer.origin or "corner"
     from metier.formats.gcode_written import Bed
 
@@ -132,7 +132,7 @@ def machine_of(here: OnBench) -> "Machine":
     """Return all that belongs to printer and roll, for G-code that is ready to print.
 
     Raises:
-        Refusal: something is not known, or hotter than roll or printer allow.
+        BadInput: something is not known, or hotter than roll or printer allow.
     """
     ready = needed_setup(here.bench)
     printer, spool = ready.printer, ready.spool
@@ -141,16 +141,16 @@ def machine_of(here: OnBench) -> "Machine":
     if unseen:
         lines = sum(len(own_gcode(printer)[name].splitlines()) for name in unseen)
         shown = proposed("printer", "show", printer.name)
-        raise Refusal(
+        raise BadInput(
             f"the {' and the '.join(unseen)} of each file on {printer.name} ({lines} lines of "
             f"G-code) came with an import: read it once with {shown}"
         )
     nozzle_c = ready.temperature_c
     if nozzle_c is None:
-        raise Refusal("the nozzle temperature is not known: metier bench --temperature C")
+        raise BadInput("the nozzle temperature is not known: metier bench --temperature C")
     if spool.bed_c is None:
         command = proposed("spool", "set", spool.name, "--bed-temperature", "60")
-        raise Refusal(f"the bed temperature of {spool.name} is not known: {command}, or its own")
+        raise BadInput(f"the bed temperature of {spool.name} is not known: {command}, or its own")
     bed_c = spool.bed_c
     for name, told_c, hottest_c, option in (
         (spool.name, nozzle_c, spool.hottest_c, "bench --temperature C, or --hottest"),
@@ -159,7 +159,7 @@ def machine_of(here: OnBench) -> "Machine":
          "spool set --bed-temperature C, or --hottest-bed"),
     ):  # fmt: skip
         if hottest_c is not None and exceeds(told_c, hottest_c):
-            raise Refusal(
+            raise BadInput(
                 f"{told_c:g} °C are too hot for {name}, which takes {hottest_c:g}: metier {option} "
                 "where it is set"
             )

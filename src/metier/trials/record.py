@@ -1,18 +1,22 @@
-"""What the logbook has of a value over time: each trial that found one, with its roll and batch."""
+"""What the logbook has of a value over time, and by how much prints and rolls differ."""
 
 import math
 from collections.abc import Callable
 from datetime import datetime
 from typing import NamedTuple
 
-from metier.core.batches import Dot
+from metier.core.drift import Dot
+from metier.core.errors import BadInput
+from metier.core.flow.repeats import print_scatter
 from metier.core.measure.student import NORMAL95
-from metier.core.refusal import Refusal
 from metier.core.values import temperature_matters
 from metier.logbook.inforce import steps_in_force
+from metier.logbook.items import listed
 from metier.logbook.plain import from_plain
-from metier.logbook.spools import Spool, spools
-from metier.logbook.trials import Trial, trials
+from metier.logbook.spools import Spool
+from metier.logbook.trials import Trial, latest_on, readings, trials
+from metier.trials.flow.earlier import as_trial, known_rolls
+from metier.trials.flow.settings import FORM
 from metier.trials.on_bench import OnBench
 from metier.trials.registry import settings_of
 
@@ -145,10 +149,10 @@ def series_of(here: OnBench, name: str, *, along: bool = False) -> Series:
     of these on its printer and nozzle.
 
     Raises:
-        Refusal: no such record.
+        BadInput: no such record.
     """
     if name not in RECORDS:
-        raise Refusal(f"there is no record of '{name[:40]}': {', '.join(RECORDS)}, or --of PART")
+        raise BadInput(f"there is no record of '{name[:40]}': {', '.join(RECORDS)}, or --of PART")
     told = RECORDS[name]
     rolls = _fellows(here)
     found: list[tuple[str, Dot]] = []
@@ -175,7 +179,7 @@ def part_series(here: OnBench, part: str) -> Series:
     """Return how far the walls of a part were off, print by print.
 
     Raises:
-        Refusal: it was never measured.
+        BadInput: it was never measured.
     """
     found: list[tuple[str, Dot]] = []
     for trial in reversed(trials(here.book, _ALL, test="proof")):
@@ -188,7 +192,7 @@ def part_series(here: OnBench, part: str) -> Series:
     since = min((at for at, _ in found), default="")
     dots = [dot._replace(at=days_between(since, at)) for at, dot in found]
     if not dots:
-        raise Refusal(f"no part '{part[:40]}' was measured: metier proof --of {part[:40]}")
+        raise BadInput(f"no part '{part[:40]}' was measured: metier proof --of {part[:40]}")
     return Series("part", f"walls of {part}, off what they should be", "%", tuple(dots), 2.0, since)
 
 
@@ -209,7 +213,7 @@ def _counts(here: OnBench, of: str, trial: Trial, rolls: dict[str, Spool], along
 
 def _fellows(here: OnBench) -> dict[str, Spool]:
     """Return the rolls of the bench's maker and material, by name; all where none is chosen."""
-    known = spools(here.book, retired=True)
+    known = listed(here.book, Spool, retired=True)
     mine = here.bench.spool
     if mine is None:
         return {one.name: one for one in known}
@@ -229,3 +233,44 @@ def days_between(since: str, at: str) -> float:
     """Return how many days lie between two moments."""
     first, later = (datetime.fromisoformat(one.replace("Z", "+00:00")) for one in (since, at))
     return (later - first).total_seconds() / _DAY_S
+
+
+_NEWEST = 24
+
+
+class Learnt(NamedTuple):
+    """Scatter from print to print, and from roll to roll (None where none else is known), both 1 u
+    and relative, each with what it was learnt from."""
+
+    print_scatter: float
+    prints_text: str
+    roll_scatter: float | None
+    rolls_text: str
+
+
+def learnt_of(here: OnBench) -> Learnt | None:
+    """Return what a bench has learnt; None where there is no bench."""
+    if here.setup is None:
+        return None
+    made = []
+    for trial in latest_on(here.book, here.setup, "flow", _NEWEST):
+        settings = FORM.of(here.book, trial)
+        made.append(
+            as_trial(
+                trial.number,
+                settings,
+                readings(here.book, trial.number),
+                now=settings,
+                accuracy_mm=settings.instrument_mm.accuracy_mm,
+                instrument=trial.conditions.instrument,
+            )
+        )
+    alike = {(one.flow, one.width_mm, one.layer_mm) for one in made}
+    repeats = len(made) - len(alike)
+    text = "what is usual: no print was repeated yet"
+    if repeats:
+        text = f"what is usual, and {repeats} repeat{'s' if repeats > 1 else ''} here"
+    rolls = known_rolls(here, here.setup)
+    if rolls is None:
+        return Learnt(print_scatter(made), text, None, "")
+    return Learnt(print_scatter(made), text, rolls.expected.scatter, rolls.words)

@@ -1,15 +1,22 @@
-"""The kinds of trials there are, in the order of the job; each is imported when it is used."""
+"""The kinds of trials there are, and what is kept of each: read without measuring one.
 
+Tables, checks and the next step ask a kind's `Kept`; only a trial being planned or measured needs
+its `Kind`, with all that this reckons with.
+"""
+
+from collections.abc import Mapping
 from importlib import import_module
 from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 
 if TYPE_CHECKING:
+    from metier.core.standing import Standing
     from metier.logbook.book import Logbook
-    from metier.logbook.trials import Trial
-    from metier.trials.kept import Kept
+    from metier.logbook.plain import Form
+    from metier.logbook.trials import Reading, Trial
     from metier.trials.kind import Kind
+    from metier.trials.on_bench import OnBench
 
 
 class Room(NamedTuple):
@@ -43,7 +50,7 @@ def kind_named(name: str) -> "Kind[Any, Any, Any]":
     """Return a kind of trial, to plan or measure one.
 
     Raises:
-        Refusal: there is no such kind; a newer Metier may know it.
+        BadInput: there is no such kind; a newer Metier may know it.
     """
     kind: Kind[Any, Any, Any] = import_module(f"{_package(name)}.kind").KIND
     return kind
@@ -53,7 +60,7 @@ def kept_named(name: str) -> "Kept":
     """Return what is kept of a kind of trial.
 
     Raises:
-        Refusal: there is no such kind; a newer Metier may know it.
+        BadInput: there is no such kind; a newer Metier may know it.
     """
     kept: Kept = import_module(f"{_package(name)}.kept").KEPT
     return kept
@@ -63,7 +70,7 @@ def settings_of(book: "Logbook", trial: "Trial") -> Any:
     """Return the settings of a trial, a record of its kind's.
 
     Raises:
-        Refusal: it is of no kind that is known here.
+        BadInput: it is of no kind that is known here.
         LogbookFailure: what is kept is no such record.
     """
     return kept_named(trial.test).form(trial.settings).of(book, trial)
@@ -71,5 +78,80 @@ def settings_of(book: "Logbook", trial: "Trial") -> Any:
 
 def _package(name: str) -> str:
     if name not in KINDS:
-        raise Refusal(f"there is no kind of trial '{name[:40]}' here: {', '.join(KINDS)}")
+        raise BadInput(f"there is no kind of trial '{name[:40]}' here: {', '.join(KINDS)}")
     return KINDS[name].package
+
+
+class HistoryRow(NamedTuple):
+    """A trial in the table of trials: what it ran at, what was measured, how far off, and new."""
+
+    at: str = ""
+    measured: str = ""
+    off_by: str = ""
+    new: str = ""
+
+
+class CsvRow(NamedTuple):
+    """A trial among comma-separated values: once for each thing that was measured on it."""
+
+    test: str
+    set: object = None
+    measured: object = None
+    expected: object = None
+    new: object = None
+    to_type: object = None
+    u95: object = None
+
+
+class Kept:
+    """Trials of a kind as the logbook keeps them; ``name`` is the kind's."""
+
+    name: str
+
+    def form(self, settings: Mapping[str, object]) -> "Form[Any]":
+        """Return the form of these settings; a kind with several ways looks which one it is."""
+        raise NotImplementedError
+
+    # How it is listed.
+
+    def row(self, trial: "Trial") -> HistoryRow:
+        """Return a measured trial as a row of the table of trials."""
+        raise NotImplementedError
+
+    def csv_rows(self, trial: "Trial") -> list[CsvRow]:
+        """Return a measured trial as rows of comma-separated values."""
+        raise NotImplementedError
+
+    # How a reading is mended.
+
+    def mended(self, old: "Reading", text: str) -> "Reading":
+        """Return a reading as it is typed anew, in the place of one of this kind's; most are mm.
+
+        Raises:
+            BadInput: it cannot be read.
+        """
+        from metier.formats.quantity import read_length_mm
+
+        return old._replace(value=read_length_mm(text, "reading", True), typed=text.strip())
+
+    # What others lend it.
+
+    def lent(self, here: "OnBench", found: "Standing") -> "Standing":
+        """Return how a value stands that another roll lends, where the kind knows better."""
+        return found
+
+    # What is done by hand.
+
+    def hand(self, here: "OnBench") -> str:
+        """Return what to do by hand before its command; a plan says that itself."""
+        return ""
+
+    def before_measuring(self, trial: "Trial") -> str:
+        """Return what to do by hand before a planned trial is measured."""
+        return f"print it (metier part {trial.number} FILE writes it) and let it cool"
+
+    # When it is due.
+
+    def command(self, here: "OnBench") -> str:
+        """Return the command that measures, or first plans, such a trial on this bench."""
+        raise NotImplementedError

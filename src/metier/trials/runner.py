@@ -1,18 +1,18 @@
 """The pipeline of every trial: bench, settings, plan or readings, judgement, record, sheet."""
 
-import argparse
+from argparse import Namespace
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.recording import made_of, plan_trial, record_trial
 from metier.logbook.trials import Reading, latest_on, open_plan, open_plans, readings
 from metier.packages import LINES, NotInstalled, require
-from metier.show.command import proposed
+from metier.show.figures import proposed
 from metier.show.sheet import Sheet
 from metier.trials.job import show_next
 from metier.trials.judging import judge
@@ -21,7 +21,7 @@ from metier.trials.on_bench import OnBench, bench_phrase, needed_setup, not_reco
 from metier.trials.preferred import keep_given, take_preferred
 from metier.trials.registry import kind_named
 from metier.trials.what_if import NEWEST, NOT_RECORDED, what_if
-from metier.words.arguments import trial_number
+from metier.words.arguments import option, trial_number
 from metier.words.missing import complete
 from metier.words.parser import (
     Answer,
@@ -35,8 +35,8 @@ from metier.words.parser import (
 from metier.words.question import may_answer, may_ask, said_yes
 
 if TYPE_CHECKING:
-    from metier.words.asked import Asked
     from metier.words.entry import Entry
+    from metier.words.missing import Asked
     from metier.words.typed_line import Lines
 
 AnyKind = Kind[Any, Any, Any]
@@ -50,36 +50,26 @@ def parser(name: str) -> Parser:
     if kind.draws:
         add_plot_options(parser, "draw it")
     group = parser.add_argument_group("a trial printed now and measured later")
-    group.add_argument(
-        "--plan", action="store_true", help="record the settings; prints a number for the part"
-    )
+    option(group, "--plan", "record the settings; prints a number for the part")
     if kind.printed:
-        group.add_argument(
-            "--part", metavar="FILE", help="with --plan: write its part, too (3mf, stl, gcode)"
-        )
+        option(group, "--part FILE", "with --plan: write its part, too (3mf, stl, gcode)")
     else:
         parser.set_defaults(part=None)
-    group.add_argument(
-        "--trial", type=trial_number, metavar="N", help="measure the trial planned under N"
-    )
+    option(group, "--trial N", "measure the trial planned under N", trial_number)
     if kind.asks:
         add_entry_options(parser)
     more = parser.add_argument_group("what is kept, and what is not")
     if kind.preferences:
         flags = ", ".join(f"--{one.replace('_', '-')}" for one in kind.preferences)
-        more.add_argument(
-            "--keep", action="store_true", help=f"prefer from now on what is given of {flags}"
-        )
+        option(more, "--keep", f"prefer from now on what is given of {flags}")
     else:
         parser.set_defaults(keep=False)
-    more.add_argument(
-        "--what-if", nargs="?", const=NEWEST, type=trial_number, metavar="N",
-        help="answer without recording: the readings given, or those of trial N (the newest)",
-    )  # fmt: skip
+    option(more, "--what-if N", "answer without recording: the readings given, or those of trial "
+           "N (the newest)", trial_number, nargs="?", const=NEWEST)  # fmt: skip
     return parser
 
 
-def run(name: str, options: argparse.Namespace) -> Answer:
+def run(name: str, options: Namespace) -> Answer:
     """Plan or measure a trial, and record it where there is a bench to record it on."""
     kind = kind_named(name).way(options)
     given = kind.given(options)
@@ -99,7 +89,7 @@ def run(name: str, options: argparse.Namespace) -> Answer:
             return what_if(kind, options, book)
         if not given and not options.plan and not (kind.asks and _comes_in(options)):
             _bench_of(kind, options, book)
-            raise Refusal(kind.lacking)
+            raise BadInput(kind.lacking)
         if not given and not options.plan and not options.trial and may_ask(options.json):
             options.trial = _offered_plan(kind, book)
         here, plan = _bench_of(kind, options, book)
@@ -120,7 +110,7 @@ def run(name: str, options: argparse.Namespace) -> Answer:
 
 
 def typed_in(
-    kind: AnyKind, here: OnBench, settled: Settled[Any], options: argparse.Namespace, asked: "Asked"
+    kind: AnyKind, here: OnBench, settled: Settled[Any], options: Namespace, asked: "Asked"
 ) -> Answer:
     """Have readings typed one by one or piped in, and record the trial they are of."""
     # Rare where a cable or a file does it, and slow to load.
@@ -139,29 +129,27 @@ def typed_in(
         return _measured(kind, here, settled, taken, options, entry)
 
 
-def _comes_in(options: argparse.Namespace) -> bool:
+def _comes_in(options: Namespace) -> bool:
     return options.from_port is not None or piped_or_typed()
 
 
 @contextmanager
-def _calipers(options: argparse.Namespace) -> "Iterator[Lines | None]":
+def _calipers(options: Namespace) -> "Iterator[Lines | None]":
     """Yield the lines that calipers on a port send, as if they were typed."""
     if options.from_port is None:
         yield None
         return
-    from metier.cable.calipers import CalipersPort
+    from metier.cable.port import CalipersPort
 
     with CalipersPort(options.from_port, options.from_baud) as port:
         yield port.lines
 
 
-def _bench_of(
-    kind: AnyKind, options: argparse.Namespace, book: Logbook
-) -> tuple[OnBench, Plan[Any] | None]:
+def _bench_of(kind: AnyKind, options: Namespace, book: Logbook) -> tuple[OnBench, Plan[Any] | None]:
     """Return the bench a trial belongs to: the planned one's, or else the current one."""
     here = on_bench(book)
     if options.plan and options.trial:
-        raise Refusal("--plan makes a new trial, --trial measures a planned one: give one of them")
+        raise BadInput("--plan makes a new trial, --trial measures a planned one: give one of them")
     if options.plan:
         needed_setup(here.bench)
     if options.trial is None:
@@ -170,7 +158,7 @@ def _bench_of(
     planned = kind_named(kind.name).way_of(found.settings)
     if planned is not kind and planned.measured_with:
         command = " ".join(measuring(planned, found.number))
-        raise Refusal(f"trial {found.number} is measured another way: {command}")
+        raise BadInput(f"trial {found.number} is measured another way: {command}")
     here = here.moved_to(setup_of(book, found.number))
     if planned is not kind:
         return here, None
@@ -183,23 +171,21 @@ def measuring(kind: AnyKind, number: int) -> tuple[str, ...]:
     return (command, kind.measured_with) if kind.measured_with else (command,)
 
 
-def _check_part(options: argparse.Namespace) -> None:
+def _check_part(options: Namespace) -> None:
     """Refuse a part that could not be written, before anything is planned."""
     from metier.trials.part_path import part_ending
 
     if not options.plan:
-        raise Refusal("--part goes with --plan; of a trial that is planned: metier part N FILE")
+        raise BadInput("--part goes with --plan; of a trial that is planned: metier part N FILE")
     part_ending(options.part, options.force)
 
 
-def _planned(
-    kind: AnyKind, here: OnBench, settled: Settled[Any], options: argparse.Namespace
-) -> Answer:
+def _planned(kind: AnyKind, here: OnBench, settled: Settled[Any], options: Namespace) -> Answer:
     """Record a plan and say what to pen on the part and what to set; or write the part, too."""
     ready = needed_setup(here.bench)
     payload: dict[str, object] = {}
     if options.part:
-        from metier.trials.planned_part import plan_with_part
+        from metier.trials.part_files import plan_with_part
 
         made = plan_with_part(kind, here, settled, options.part, options.force)
         plan, settled = made.plan, made.settled
@@ -244,7 +230,7 @@ def _takes(kind: AnyKind, plan: Plan[Any], here: OnBench, sheet: Sheet) -> dict[
 
         part = kind.part(kind.as_part(plan, here, GCODE), here, WantedLine())
         facts = facts_of(part, here)
-    except (Refusal, NotInstalled):
+    except (BadInput, NotInstalled):
         return None
     sheet.gap()
     takes_row(sheet, facts)
@@ -256,7 +242,7 @@ def _measured(
     here: OnBench,
     settled: Settled[Any],
     taken: Sequence[Reading],
-    options: argparse.Namespace,
+    options: Namespace,
     entry: "Entry | None",
 ) -> Answer:
     number, anew = None, list[str]()

@@ -1,9 +1,9 @@
 """What a recorded trial would say by another model, aim, band or margin; nothing is recorded."""
 
-import argparse
+from argparse import Namespace
 from typing import Any
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.trials import latest_on, readings, trial
@@ -18,22 +18,22 @@ NEWEST = 0
 NOT_RECORDED = "Not recorded: that was a question."
 
 
-def what_if(kind: Kind[Any, Any, Any], options: argparse.Namespace, book: Logbook) -> Answer:
+def what_if(kind: Kind[Any, Any, Any], options: Namespace, book: Logbook) -> Answer:
     """Judge a recorded trial by other settings, and record nothing.
 
     Raises:
-        Refusal: there is no such trial of this kind.
+        BadInput: there is no such trial of this kind.
     """
     here = on_bench(book)
     number = options.what_if
     if number == NEWEST:
         known = latest_on(book, needed_setup(here.bench), kind.name, 1)
         if not known:
-            raise Refusal(f"--what-if: no {kind.name} trial is measured on this bench yet")
+            raise BadInput(f"--what-if: no {kind.name} trial is measured on this bench yet")
         number = known[0].number
     found = trial(book, number)
     if found.test != kind.name or found.state != "measured":
-        raise Refusal(f"--what-if: trial {number} is {found.test}, {found.state}")
+        raise BadInput(f"--what-if: trial {number} is {found.test}, {found.state}")
     kind = kind.way_of(found.settings)
     here = here.moved_to(setup_of(book, number))
     plan = Plan(number, kind.form.of(book, found), found.conditions)

@@ -1,11 +1,16 @@
-"""What stands behind an option: lengths, flows, temperatures, readings as they were typed."""
+"""Words of the command line as options and quantities."""
 
 import argparse
 from collections.abc import Callable
-from typing import Any, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
+from metier.core.values import Value, value_named
 from metier.formats import quantity
+from metier.formats.quantity import read_celsius, read_flow, read_positive, read_signed_length_mm
+
+if TYPE_CHECKING:
+    from metier.words.parser import Parser
 
 MOST_WALLS = 20
 # No roll of a hobby bench is longer.
@@ -19,7 +24,7 @@ def typed(read: Callable[..., Any], *args: Any) -> Callable[[str], Any]:
     def convert(text: str) -> Any:
         try:
             return read(text, "", *args)
-        except Refusal as refusal:
+        except BadInput as refusal:
             raise argparse.ArgumentTypeError(str(refusal).removeprefix(": ")) from None
 
     return convert
@@ -59,7 +64,7 @@ def port(text: str) -> str:
 
     try:
         return checked_port(text)
-    except Refusal as refusal:
+    except BadInput as refusal:
         raise argparse.ArgumentTypeError(str(refusal)) from None
 
 
@@ -107,9 +112,91 @@ def preview(text: str) -> tuple[float, float]:
     flow_text, at, speed_text = text.partition("@")
     try:
         if not at:
-            raise Refusal(f"{text[:20]!r} is no flow and speed: write mm³/s@mm/s, as 3.66@40")
+            raise BadInput(f"{text[:20]!r} is no flow and speed: write mm³/s@mm/s, as 3.66@40")
         flow_mm3_s = quantity.read_positive(flow_text, "", ("mm³/s", "mm3/s"))
         speed_mm_s = quantity.read_positive(speed_text, "", ("mm/s",))
-    except Refusal as refusal:
+    except BadInput as refusal:
         raise argparse.ArgumentTypeError(str(refusal).removeprefix(": ")) from None
     return flow_mm3_s, speed_mm_s
+
+
+def read_value(name: str, text: str) -> float:
+    """Read a value as it is typed on screen, in the unit of calculation.
+
+    Raises:
+        BadInput: no such value, or one that cannot be.
+    """
+    row = value_named(name)
+    if row.unit == "%":
+        return read_flow(text, name)
+    if row.signed:
+        value = read_signed_length_mm(text, name)
+        if row.largest is not None and abs(value) > row.largest:
+            raise BadInput(f"{name}: {text} mm per side is no compensation: a few tenths at most")
+        return value
+    if row.is_heat:
+        return read_celsius(text, name)
+    return read_positive(text, name, (row.unit.lower(),))
+
+
+def refuse_unusual(name: str, value: float) -> None:
+    """Refuse a value that is hardly meant: it lies far outside of what such values are.
+
+    Raises:
+        BadInput: naming the value it may be a slip of, and how to say that it is meant.
+    """
+    row = value_named(name)
+    if row.usual is None or row.usual[0] <= value <= row.usual[1]:
+        return
+    text = f"{row.called} {row.seen(value):g} {row.unit}".strip()
+    likely = next(
+        (value / factor for factor in (10, 100, 0.1) if _usual(row, value / factor)), None
+    )
+    asked = "" if likely is None else f": was it {row.seen(likely):g}?"
+    raise BadInput(f"{text} is far from what such values are{asked} (--anyway says it is meant)")
+
+
+def _usual(row: Value, value: float) -> bool:
+    assert row.usual is not None
+    return row.usual[0] <= value <= row.usual[1]
+
+
+BAUD = 115200
+
+
+def add_cable_options(parser: argparse.ArgumentParser) -> None:
+    """Add where the printer is spoken to."""
+    group = parser.add_argument_group("the printer's cable, where it is another than the set one")
+    option(group, "--port PORT", "device or URL", port)
+    option(group, "--baud N", f"speed of the line ({BAUD})", baud)
+    option(group, "--log FILE", "write down there what is sent and received")
+
+
+def option(
+    group: "argparse._ActionsContainer", written: str, help: str = "", read: Any = None, **more: Any
+) -> None:
+    """Add an option as its help has it: «--width MM», «--read MM …» for several, «--clean» for one
+    without a value. ``read`` is what reads it, or the words to choose from."""
+    group.add_argument(written.partition(" ")[0], **_reading_of(written, help, read), **more)
+
+
+def needed(parser: "Parser", written: str, help: str, read: Any = None, **more: Any) -> None:
+    """Add an option, or a word, that has to be given: what lacks is asked for, or named."""
+    parser.add_needed(written.partition(" ")[0], **_reading_of(written, help, read), **more)
+
+
+def _reading_of(written: str, help: str, read: Any) -> dict[str, Any]:
+    name, _, shown = written.partition(" ")
+    several = shown.endswith(" …")
+    told: dict[str, Any] = {"help": help} if help else {}
+    if shown:
+        told["metavar"] = shown.removesuffix(" …")
+    if several:
+        told |= {"nargs": "+", "action": "extend"} if name.startswith("-") else {"nargs": "+"}
+    if callable(read):
+        told["type"] = read
+    elif read is not None:
+        told["choices"] = read
+    elif name.startswith("-") and not shown:
+        told["action"] = "store_true"
+    return told

@@ -1,28 +1,28 @@
-"""Readings typed one by one: at a terminal, by calipers with a cable, or through a pipe."""
+"""Readings typed one by one, and kept meanwhile."""
 
-import argparse
 import json
 import re
+import signal
 import sys
-from collections.abc import Callable
-from contextlib import suppress
+from argparse import Namespace
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 from typing import TYPE_CHECKING, Self
 
+from metier.core.errors import BadInput, Failure
 from metier.core.measure.readings import estimate, suspects
-from metier.core.refusal import Refusal
-from metier.failure import Failure
-from metier.formats.calipers_line import plain_line
+from metier.formats.quantity import plain_line
 from metier.logbook.drafts import Draft, DraftFor, DraftReading, Interrupted
 from metier.logbook.location import locate
 from metier.logbook.trials import Reading
-from metier.show.labels import flat, labelled
-from metier.show.outside import clean
-from metier.show.sheet import wrapped
-from metier.words.asked import Asked
+from metier.show.figures import flat, labelled
+from metier.show.sheet import clean, wrapped
+from metier.words.missing import Asked
 from metier.words.typed_line import typed_line
 
 if TYPE_CHECKING:
     from metier.words.typed_line import Lines
+
 
 # What a refusal offers in the place of a slip.
 _OFFERED = re.compile(r"was it ([0-9.]+)\?$")
@@ -38,7 +38,7 @@ class Entry:
 
     def __init__(
         self,
-        options: argparse.Namespace,
+        options: Namespace,
         asked: Asked,
         meant: DraftFor,
         recorded: Callable[[str], bool],
@@ -67,7 +67,7 @@ class Entry:
         """Ask until an empty line or the pipe's end, and return the readings by place.
 
         Raises:
-            Refusal: no readings, a line in a pipe that is none, or an interrupted entry that
+            BadInput: no readings, a line in a pipe that is none, or an interrupted entry that
                 nobody said what to do with.
             KeyboardInterrupt: the terminal was closed; the draft stays.
         """
@@ -77,13 +77,13 @@ class Entry:
             if self._taken:
                 self._answer("\n  kept: the next start offers to go on with them")
             raise
-        except (Failure, Refusal) as failure:
+        except (Failure, BadInput) as failure:
             if self._taken:
                 failure.add_note("what was typed is kept: --resume goes on with it")
             raise
         self._answer("")
         if not self._taken:
-            raise Refusal("no readings: none was given, typed or piped in")
+            raise BadInput("no readings: none was given, typed or piped in")
         return [
             Reading(one.side, value, one.typed)
             for one in self._taken
@@ -94,7 +94,7 @@ class Entry:
         """Return what was typed, line by line with the place each was asked for, and as readings.
 
         Raises:
-            Refusal: as `readings`.
+            BadInput: as `readings`.
         """
         readings = self.readings()
         return [(one.side, one.typed) for one in self._taken], readings
@@ -120,7 +120,7 @@ class Entry:
             self._number += 1
             try:
                 raw = typed_line(self._asked.meanwhile, self._lines)
-            except Refusal as refusal:
+            except BadInput as refusal:
                 self._refuse(refusal)
                 continue
             line = plain_line(raw)
@@ -139,14 +139,14 @@ class Entry:
                 break
             self._take(line, place)
 
-    def _refuse(self, refusal: Refusal, more: str = "") -> None:
+    def _refuse(self, refusal: BadInput, more: str = "") -> None:
         """Say what is wrong with a line and go on; a pipe cannot answer.
 
         Raises:
-            Refusal: with the number of the line, which nobody sees there.
+            BadInput: with the number of the line, which nobody sees there.
         """
         if not self._terminal:
-            raise Refusal(f"line {self._number}: {refusal}") from None
+            raise BadInput(f"line {self._number}: {refusal}") from None
         self._say(f"  {refusal}{more}")
 
     def _enough(self) -> bool:
@@ -202,7 +202,7 @@ class Entry:
             values = self._asked.read(typed)
             for value in values:
                 self._asked.check(value, place)
-        except Refusal as refusal:
+        except BadInput as refusal:
             offered = _OFFERED.search(str(refusal))
             self._offered = offered[1] if offered else ""
             self._refuse(refusal, " y takes it" if offered else "")
@@ -252,7 +252,7 @@ class Entry:
                 where = ""
                 if others and others[0].meant:
                     where = f": {self._whose(others[0].meant)} has one"
-                raise Refusal(f"--resume: no interrupted entry is kept for this bench{where}")
+                raise BadInput(f"--resume: no interrupted entry is kept for this bench{where}")
             for one in others:
                 if one.meant:
                     self._answer(
@@ -264,7 +264,7 @@ class Entry:
         wanted = self._options.resume
         if not wanted and not self._options.afresh:
             if not self._terminal:
-                raise Refusal(
+                raise BadInput(
                     f"{_many(mine)} are kept ({shown}): --resume goes on with them, --afresh drops "
                     "them"
                 )
@@ -334,3 +334,17 @@ def _typed_for(found: Interrupted) -> str:
 def _many(found: Interrupted) -> str:
     count = len(found.readings)
     return f"{count} reading{'s' if count > 1 else ''} of an interrupted entry"
+
+
+@contextmanager
+def ending_as_by_ctrl_c() -> Iterator[None]:
+    """Let a closed terminal, and being told to end, do meanwhile what Ctrl-C does."""
+    numbers = [getattr(signal, name, None) for name in ("SIGTERM", "SIGHUP")]
+    before = {
+        number: signal.signal(number, signal.default_int_handler) for number in numbers if number
+    }
+    try:
+        yield
+    finally:
+        for number, handler in before.items():
+            signal.signal(number, handler)

@@ -4,11 +4,12 @@ import argparse
 import os
 import stat
 import sys
+from argparse import Namespace
 from collections.abc import Mapping, Sequence
 from functools import partial
 from typing import Any, NamedTuple, NoReturn, cast
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.logbook.book import Logbook
 from metier.logbook.location import locate
 from metier.logbook.opening import open_existing, open_or_make
@@ -72,8 +73,8 @@ class Parser(argparse.ArgumentParser):
         self._needed.append(self.add_argument(*names, help=help, **more))
 
     def parse_known_args(  # type: ignore[override]
-        self, args: Sequence[str] | None = None, namespace: argparse.Namespace | None = None
-    ) -> tuple[argparse.Namespace, list[str]]:
+        self, args: Sequence[str] | None = None, namespace: Namespace | None = None
+    ) -> tuple[Namespace, list[str]]:
         """Parse, and complete what is needed."""
         options, rest = super().parse_known_args(args, namespace)
         lacking = [one for one in self._needed if getattr(options, one.dest) is None]
@@ -81,7 +82,7 @@ class Parser(argparse.ArgumentParser):
             self._complete(options, lacking)
         return options, rest
 
-    def _complete(self, options: argparse.Namespace, lacking: list[argparse.Action]) -> None:
+    def _complete(self, options: Namespace, lacking: list[argparse.Action]) -> None:
         from metier.words.missing import Missing, answer_to, needed
         from metier.words.question import may_answer
 
@@ -92,7 +93,7 @@ class Parser(argparse.ArgumentParser):
             found.append(Missing(option, action.help or "", read, None))
         if not may_answer(getattr(options, "json", False)):
             refusal = needed(found)
-            raise Refusal(f"{refusal} (see {self.prog} --help)")
+            raise BadInput(f"{refusal} (see {self.prog} --help)")
         for action, missing in zip(lacking, found, strict=True):
             setattr(options, action.dest, answer_to(missing))
 
@@ -104,7 +105,7 @@ class Parser(argparse.ArgumentParser):
             for value in values:
                 self._check_value(action, value)
         except argparse.ArgumentError as error:
-            raise Refusal(str(error.message)) from None
+            raise BadInput(str(error.message)) from None
         return values if action.nargs in ("+", "*") else values[0]
 
     def _actions_known(self) -> list[str]:
@@ -113,7 +114,7 @@ class Parser(argparse.ArgumentParser):
     def _get_values(self, action: argparse.Action, arg_strings: list[str]) -> Any:
         """Refuse ``--option=--``, of which argparse would make an empty list."""
         if action.option_strings and "--" in arg_strings:
-            raise Refusal(f"{'/'.join(action.option_strings)}: '--' is no value")
+            raise BadInput(f"{'/'.join(action.option_strings)}: '--' is no value")
         return super()._get_values(action, arg_strings)
 
     def error(self, message: str) -> NoReturn:
@@ -121,7 +122,7 @@ class Parser(argparse.ArgumentParser):
         if message.endswith("required: ACTION"):
             message = f"say what to do: {', '.join(self._actions_known())}"
         text = message.removeprefix("argument ").replace("\n", " ")
-        raise Refusal(f"{text} (see {self.prog} --help)")
+        raise BadInput(f"{text} (see {self.prog} --help)")
 
 
 def command_parser(name: str, description: str, example: str) -> Parser:

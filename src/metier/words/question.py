@@ -1,4 +1,4 @@
-"""A question that one key answers, asked on standard error so that the answer stays alone."""
+"""Questions with an answer of one key."""
 
 import os
 import sys
@@ -7,9 +7,9 @@ from collections.abc import Callable, Sequence
 from io import BufferedReader, TextIOWrapper
 from typing import NamedTuple, TextIO, TypeVar
 
-from metier.core.refusal import Refusal
-from metier.show.outside import clean_error
-from metier.show.sheet import wrapped
+from metier.core.errors import BadInput
+from metier.core.line.bead import LINE_MODELS, LineModel, spacing_mm
+from metier.show.sheet import clean_error, wrapped
 from metier.words.typed_line import typed_line
 
 T = TypeVar("T")
@@ -60,7 +60,7 @@ def choose(question: str, choices: Sequence[Choice]) -> str | None:
     """Ask which of these it is; return its name, None where that cannot be told.
 
     Raises:
-        Refusal: in a pipe, an answer that is none.
+        BadInput: in a pipe, an answer that is none.
     """
     lines = wrapped(question, "", "")
     lines += [f"  {number}  {choice.words}" for number, choice in enumerate(choices, 1)]
@@ -68,14 +68,14 @@ def choose(question: str, choices: Sequence[Choice]) -> str | None:
     while True:
         try:
             typed = _asked("\n".join([*lines, f"{keys}, or Enter if you cannot tell > "]))
-        except Refusal as refusal:
+        except BadInput as refusal:
             _refuse(refusal)
             continue
         if not typed:
             return None
         if typed.isdecimal() and 1 <= int(typed) <= len(choices):
             return choices[int(typed) - 1].name
-        _refuse(Refusal(f"{typed[:20]!r} is none of them: type {keys}, or Enter alone"))
+        _refuse(BadInput(f"{typed[:20]!r} is none of them: type {keys}, or Enter alone"))
 
 
 def said_yes(question: str) -> bool:
@@ -107,16 +107,16 @@ def ask(question: str, read: Callable[[str], T]) -> T:
     """Ask for one thing until it can be read.
 
     Raises:
-        Refusal: nothing is typed, or in a pipe what cannot be read.
+        BadInput: nothing is typed, or in a pipe what cannot be read.
     """
     while True:
         try:
             typed = _asked(f"{question} > ")
             if not typed:
-                raise Refusal(f"{question}: nothing was typed")
+                raise BadInput(f"{question}: nothing was typed")
             return read(typed)
-        except (Refusal, ArgumentTypeError) as refusal:
-            _refuse(Refusal(str(refusal)))
+        except (BadInput, ArgumentTypeError) as refusal:
+            _refuse(BadInput(str(refusal)))
 
 
 def _asked(prompt: str) -> str:
@@ -125,8 +125,23 @@ def _asked(prompt: str) -> str:
     return typed_line().strip()
 
 
-def _refuse(refusal: Refusal) -> None:
+def _refuse(refusal: BadInput) -> None:
     """Say what is wrong and let it be asked again; a pipe cannot answer."""
     if not sys.stdin.isatty():
         raise refusal
     print(f"  {clean_error(str(refusal))}", file=sys.stderr, flush=True)
+
+
+def ask_line_model(width_mm: float, layer_mm: float) -> LineModel | None:
+    """Ask which line model a slicer has; None where that cannot be told.
+
+    Raises:
+        BadInput: a line that cannot be printed; in a pipe, an answer that is none.
+    """
+    apart = {model: spacing_mm(width_mm, layer_mm, model) for model in LINE_MODELS}
+    found = choose(
+        f"How far apart does the slicer's preview lay two lines of {width_mm:g} x {layer_mm:g} mm "
+        "that touch? That tells how it doses them, once and for all.",
+        [Choice(model, f"{apart_mm:.3f} mm  ({model})") for model, apart_mm in apart.items()],
+    )
+    return next((model for model in LINE_MODELS if model == found), None)

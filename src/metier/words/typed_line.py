@@ -5,7 +5,7 @@ from collections.abc import Callable
 from io import TextIOWrapper, UnsupportedOperation
 from typing import TYPE_CHECKING, TextIO
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 
 if TYPE_CHECKING:
     from queue import SimpleQueue
@@ -27,7 +27,7 @@ def typed_line(meanwhile: Callable[[], None] | None = None, lines: "Lines | None
     one of those ``lines`` that come from somewhere else.
 
     Raises:
-        Refusal: the line holds bytes that are no text; the next one may be read all the same.
+        BadInput: the line holds bytes that are no text; the next one may be read all the same.
         KeyboardInterrupt: the terminal went away.
     """
     if meanwhile is None and lines is None:
@@ -85,10 +85,10 @@ def _read() -> str:
         line = stdin.readline()
     except UnicodeError:
         # An encoding of two bytes a letter takes nothing else for text.
-        raise Refusal(_NO_TEXT) from None
+        raise BadInput(_NO_TEXT) from None
     if not line and stdin.isatty():
         # Not the empty line that ends an entry.
         raise KeyboardInterrupt
     if any("\udc80" <= letter <= "\udcff" for letter in line):
-        raise Refusal(_NO_TEXT)
+        raise BadInput(_NO_TEXT)
     return line

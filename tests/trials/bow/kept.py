@@ -5,9 +5,9 @@ from typing import NamedTuple
 
 from metier.logbook.plain import Form, from_plain
 from metier.logbook.trials import Trial
-from metier.show.command import proposed
-from metier.trials.kept import CsvRow, HistoryRow, Kept
+from metier.show.figures import proposed
 from metier.trials.on_bench import OnBench
+from metier.trials.registry import CsvRow, HistoryRow, Kept
 from tests.trials.bow.settings import FORM, BowSettings
 
 

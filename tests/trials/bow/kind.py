@@ -12,7 +12,7 @@ from metier.show.sheet import Sheet
 from metier.trials.kind import Kind, Measured, Plan, Settled
 from metier.trials.on_bench import OnBench
 from metier.words.arguments import length, reading
-from metier.words.asked import Asked
+from metier.words.missing import Asked
 from tests.trials.bow.kept import KEPT
 from tests.trials.bow.settings import FORM, BowSettings
 

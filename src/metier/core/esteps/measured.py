@@ -1,23 +1,29 @@
-"""From a marked or cut length of filament to the steps per mm that feed what was asked."""
+"""Runs of filament to steps per mm: what was moved of what was asked, at one length or two."""
 
 import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.esteps.lengths import FittedLengths, fit_lengths
-from metier.core.esteps.signs import large_change_note, misread_note
-from metier.core.esteps.verdict import KEEP_WITHIN, verdict_of_line, verdict_of_runs
-from metier.core.measure.budget import Influence, by_size
+from metier.core.errors import BadInput
+from metier.core.esteps.verdict import (
+    KEEP_WITHIN,
+    FittedLengths,
+    fit_lengths,
+    large_change_note,
+    misread_note,
+    verdict_of_line,
+    verdict_of_runs,
+)
 from metier.core.measure.readings import (
     Estimate,
     Instrument,
     estimate,
+    refuse_slip,
     repeat_uncertainty,
     scatter_note,
 )
-from metier.core.measure.slips import refuse_slip
+from metier.core.measure.student import Influence, by_size
 from metier.core.measure.thresholds import exceeds, round_to
-from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 
 # Asked length that surely leaves the mark outside the inlet, relative to the mark's distance.
@@ -74,12 +80,12 @@ def from_mark(
     (144.9, 426.5, 426.5)
 
     Raises:
-        Refusal: mark not beyond what was asked, nothing moved, or a length not above zero.
+        BadInput: mark not beyond what was asked, nothing moved, or a length not above zero.
     """
     check_mark(mark_mm, asked_mm)
     for left in left_mm:
         if not 0 <= left < mark_mm:
-            raise Refusal(
+            raise BadInput(
                 f"left {left:g} mm must be from 0 to less than the mark at {mark_mm:g} mm: "
                 "nothing would have moved"
             )
@@ -99,11 +105,11 @@ def from_gauge(
     """Judge runs in which a mark set at exactly ``asked_mm`` stopped ``short_mm`` of the inlet.
 
     Raises:
-        Refusal: short of more than was asked, or a length not above zero.
+        BadInput: short of more than was asked, or a length not above zero.
     """
     for short in short_mm:
         if not 0 <= short < asked_mm:
-            raise Refusal(
+            raise BadInput(
                 f"short {short:g} mm must be from 0 to less than the {asked_mm:g} mm asked"
             )
     runs_mm = [asked_mm - short for short in short_mm]
@@ -132,7 +138,7 @@ def from_cut(
     of several gains by noise alone (expected value of normal order statistics).
 
     Raises:
-        Refusal: a length not above zero, or far from what was asked.
+        BadInput: a length not above zero, or far from what was asked.
     """
     s0 = instrument.repeatability_mm
     longest = [max(strand) - _GAINED[min(len(strand), 3)] * s0 for strand in strands_mm]
@@ -151,7 +157,7 @@ def from_lengths(
     """Judge runs of two lengths or more at the same steps: what moved in proportion alone counts.
 
     Raises:
-        Refusal: lengths not above zero, far from what was asked, or all asked alike.
+        BadInput: lengths not above zero, far from what was asked, or all asked alike.
     """
     _check_steps(steps_now)
     for moved, asked in zip(moved_mm, asked_mm, strict=True):
@@ -189,7 +195,7 @@ def swallowed(*, mark_mm: float, asked_mm: float, steps_now: float) -> EstepsFin
     """Judge a run in which the mark went into the inlet: only a bound, the steps are too high.
 
     Raises:
-        Refusal: mark nearer than what was asked, or a value not above zero.
+        BadInput: mark nearer than what was asked, or a value not above zero.
     """
     # A mark at just the asked length goes in at the slightest excess.
     if mark_mm != asked_mm:
@@ -222,10 +228,10 @@ def check_mark(mark_mm: float, asked_mm: float) -> None:
     """Refuse a mark that would go in.
 
     Raises:
-        Refusal: it is not beyond what is asked.
+        BadInput: it is not beyond what is asked.
     """
     if not asked_mm < mark_mm < math.inf:
-        raise Refusal(
+        raise BadInput(
             f"mark at {mark_mm:g} mm must be beyond the {asked_mm:g} mm asked, or it goes in: "
             "set it 20 to 30 mm further out"
         )
@@ -233,7 +239,7 @@ def check_mark(mark_mm: float, asked_mm: float) -> None:
 
 def _check_steps(steps_now: float) -> None:
     if not 0 < steps_now < math.inf:
-        raise Refusal(f"steps {steps_now:g} must be above zero")
+        raise BadInput(f"steps {steps_now:g} must be above zero")
 
 
 def _judge(
@@ -245,7 +251,7 @@ def _judge(
     within: float,
 ) -> EstepsFinding:
     if not 0 < asked_mm < math.inf:
-        raise Refusal(f"asked {asked_mm:g} mm must be above zero")
+        raise BadInput(f"asked {asked_mm:g} mm must be above zero")
     _check_steps(steps_now)
     moved = estimate(runs_mm, instrument)
     for run in runs_mm:

@@ -1,13 +1,94 @@
-"""The verdict on e-steps: keep, correct, cannot tell yet and what would settle it, or recheck."""
+"""What is to be done about e-steps, by one length or two, and what in the readings looks odd."""
 
 import math
 from collections.abc import Sequence
+from typing import NamedTuple
 
-from metier.core.esteps.lengths import FittedLengths, repeats_wanted
-from metier.core.measure.readings import Estimate, Instrument, scatters_more_than
-from metier.core.measure.settle import expected_u95_mm, further_readings, unlucky_mm
+from metier.core.errors import BadInput
+from metier.core.measure.readings import (
+    PRIOR_DOF,
+    Estimate,
+    Instrument,
+    estimate,
+    expected_u95_mm,
+    further_readings,
+    luck,
+    scatters_more_than,
+    suspects,
+    unlucky_mm,
+)
+from metier.core.measure.student import t95
 from metier.core.measure.thresholds import exceeds
 from metier.core.verdicts import Verdict
+
+
+class FittedLengths(NamedTuple):
+    """``moved = play + slope · asked``, the slope ± ``u95``; ``play_mm`` is lost by each run.
+
+    ``spread_mm`` is by how much runs scatter about the line, pooled.
+    """
+
+    slope: float
+    u95: float
+    play_mm: float
+    spread_mm: float
+
+
+def fit_lengths(
+    asked_mm: Sequence[float], moved_mm: Sequence[float], instrument: Instrument
+) -> FittedLengths:
+    """Return the line through runs of different lengths, by least squares.
+
+    Play, a badly judged inlet and a mark all set too far drop out of the slope. The scatter about
+    the line is pooled with the instrument's repeatability (JCGM 100:2008, 4.2.4 and H.3).
+
+    >>> run = Instrument(0.25 * 2**0.5, 0.03, 0.01)
+    >>> fit = fit_lengths([50, 50, 200, 200], [48.9, 49.2, 198.6, 198.9], run)
+    >>> round(fit.slope, 5), round(fit.u95, 5), round(fit.play_mm, 2)
+    (0.998, 0.00504, -0.85)
+
+    Raises:
+        BadInput: all asked alike.
+    """
+    n = len(asked_mm)
+    mean_asked, mean_moved = math.fsum(asked_mm) / n, math.fsum(moved_mm) / n
+    spread = math.fsum((asked - mean_asked) ** 2 for asked in asked_mm)
+    if spread == 0:
+        raise BadInput("all runs were asked for one length: a line needs two")
+    pairs = list(zip(asked_mm, moved_mm, strict=True))
+    slope = math.fsum((asked - mean_asked) * (moved - mean_moved) for asked, moved in pairs)
+    slope /= spread
+    play_mm = mean_moved - slope * mean_asked
+    rest = math.fsum((moved - play_mm - slope * asked) ** 2 for asked, moved in pairs)
+    dof = PRIOR_DOF + n - 2
+    pooled = math.sqrt((PRIOR_DOF * instrument.repeatability_mm**2 + rest) / dof)
+    own = math.sqrt(rest / (n - 2)) if n > 2 else 0.0
+    scatter = max(own, pooled)
+    u95 = t95(dof) * scatter / math.sqrt(spread)
+    return FittedLengths(slope, u95, play_mm, scatter)
+
+
+def repeats_wanted(
+    asked_mm: Sequence[float], fitted: FittedLengths, allowed_u95: float, most: int
+) -> int | None:
+    """Return how often each of these lengths must be fed more for so good a slope.
+
+    In nine of ten cases: with a scatter that luck has not made small. None where ``most`` runs in
+    all would not do.
+    """
+    n = len(asked_mm)
+    scatter_mm = fitted.spread_mm * luck(n - 2)
+    mean = math.fsum(asked_mm) / n
+    spread = math.fsum((asked - mean) ** 2 for asked in asked_mm)
+    different = len(set(asked_mm))
+    for more in range(1, max(0, most - n) // different + 1):
+        # As many more of each length spread as those so far, on the average.
+        runs = n + more * different
+        u95 = t95(PRIOR_DOF + runs - 2) * scatter_mm / math.sqrt(spread * runs / n)
+        if u95 <= allowed_u95:
+            return more
+    return None
+
 
 # Relative to the length asked for; what is known less well than one and a half of it is unclear.
 KEEP_WITHIN = 0.005
@@ -123,3 +204,40 @@ def _allowed(off: float, within: float) -> float:
     Near the bound only a U as small as the bound itself does.
     """
     return within if exceeds(off, within / 2) else UNCLEAR_BY * within
+
+
+# No change by wear or slip is larger; beyond it another part is on the machine.
+LARGE_CHANGE = 0.10
+_RATIOS = {"x2": 2.0, "x½": 0.5, "x1.5": 1.5, "x⅔": 2 / 3, "x3": 3.0, "x⅓": 1 / 3}
+
+
+def misread_note(
+    runs_mm: Sequence[float], asked_mm: float, steps_now: float, instrument: Instrument
+) -> str | None:
+    """Return the question due where a run lies apart from the others."""
+    odd = suspects(runs_mm, instrument)
+    if not odd:
+        return None
+    rest = estimate([run for i, run in enumerate(runs_mm) if i not in odd], instrument)
+    named = ", ".join(f"{runs_mm[i]:g}" for i in odd)
+    steps = steps_now * asked_mm / rest.value
+    return (
+        f"a run that moved {named} mm: misread? It counts as it stands; without it "
+        f"{rest.value:.2f} ± {rest.u95:.2f} mm moved and the steps are {steps:.2f}"
+    )
+
+
+def large_change_note(ratio: float) -> str | None:
+    """Return what a large change of the steps comes from; ``ratio`` is new over present."""
+    if not exceeds(abs(ratio - 1), LARGE_CHANGE):
+        return None
+    for name, factor in _RATIOS.items():
+        if not exceeds(abs(ratio / factor - 1), 0.02):
+            return (
+                f"close to {name}: not wear or slip, but another gear, microstepping or board; "
+                "or the steps now in the printer are not what you gave"
+            )
+    return (
+        "over 10 %: more than wear or slip makes; another gear, microstepping or board, "
+        "or the steps now in the printer are not what you gave"
+    )

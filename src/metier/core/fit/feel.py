@@ -1,4 +1,4 @@
-"""Mating parts: where the wanted feel begins, from pairs of rising clearance."""
+"""Pairs that were tried by hand: where a feel begins, and how they mate."""
 
 import math
 from bisect import bisect_left
@@ -6,8 +6,9 @@ from collections.abc import Sequence
 from itertools import accumulate
 from typing import Literal, NamedTuple, get_args
 
+from metier.core.errors import BadInput
+from metier.core.fit.thread import Thread, looser_classes
 from metier.core.measure.thresholds import exceeds, round_to, same
-from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 
 Feel = Literal["stuck", "press", "snug", "slide", "loose"]
@@ -78,11 +79,11 @@ def begin_of(pairs: Sequence[Pair], want: Feel) -> Begin:
     0.25
 
     Raises:
-        Refusal: no clearance, or pairs that contradict each other throughout.
+        BadInput: no clearance, or pairs that contradict each other throughout.
     """
     for one in pairs:
         if abs(one.clearance_mm) > _WIDEST_MM:
-            raise Refusal(f"{one.clearance_mm:g} mm is no clearance: tenths of a mm at most")
+            raise BadInput(f"{one.clearance_mm:g} mm is no clearance: tenths of a mm at most")
     rank = FEELS.index(want)
     tighter = [one for one in pairs if FEELS.index(one.feel) < rank]
     fits = [one for one in pairs if FEELS.index(one.feel) >= rank]
@@ -116,7 +117,7 @@ def _threshold(
         weights.append(weight)
     whole = math.fsum(weights)
     if whole == 0:
-        raise Refusal("these pairs contradict each other: nothing can be told from them")
+        raise BadInput("these pairs contradict each other: nothing can be told from them")
     mean = math.fsum(w * place for w, place in zip(weights, places, strict=True)) / whole
     below = list(accumulate(weights))
     limits = [places[bisect_left(below, part * whole)] for part in (0.025, 0.975)]
@@ -197,3 +198,57 @@ def judge_feel(begin: Begin, want: Feel, designed_mm: float | None) -> Verdict:
             (f"pairs about {designed_mm:.3g} mm", f"opening to {high:.2f} mm, to be sure"),
         )
     return Verdict("keep", f"{designed_mm:.3g} mm is enough for {want}")
+
+
+# So much is opened for the next try of a thread.
+_AGAIN_MM = 0.05
+
+
+class FitFinding(NamedTuple):
+    """Where the wanted feel begins, what to change for it, and the thread, if one was asked.
+
+    ``needed_mm`` is by how much to open on the diameter, ``looser`` the class of thread that
+    brings as much play.
+    """
+
+    begin: Begin
+    needed_mm: float | None
+    opening: Opening | None
+    thread: Thread | None
+    looser: str | None
+    verdict: Verdict
+    notes: tuple[str, ...]
+
+
+def judge_pairs(
+    pairs: Sequence[Pair],
+    want: Feel,
+    now_mm: float | None,
+    hole_share: float,
+    thread: Thread | None = None,
+    played_mm: float = 0.0,
+) -> FitFinding:
+    """Return what pairs say, where the clearance is ``now_mm`` on the diameter.
+
+    ``hole_share`` is the part of an opening that holes get; ``played_mm`` the play that a thread
+    has by design beside the clearances of ``pairs``.
+    """
+    begin = begin_of(pairs, want)
+    verdict = judge_feel(begin, want, now_mm)
+    if played_mm and verdict.name == "unclear":
+        # A thread is printed again, not drawn with another clearance.
+        way = "opened" if begin.fits_mm is None else "closed"
+        again = f"bolt and nut once more, hole and contour {way} by {_AGAIN_MM:g} mm a side"
+        verdict = verdict._replace(remedies=(again,))
+    needed_mm = None if begin.begins_mm is None or now_mm is None else begin.begins_mm - now_mm
+    notes: tuple[str, ...] = ()
+    if begin.contradictory and verdict.name != "recheck":
+        words = ", ".join(f"{pair.clearance_mm:g} {pair.feel}" for pair in begin.contradictory)
+        notes = (f"these go against the order: {words}",)
+    looser = None
+    if thread and begin.begins_mm is not None:
+        looser = looser_classes(thread, begin.begins_mm + played_mm)
+    opened = None
+    if verdict.name == "correct" and needed_mm is not None:
+        opened = opening(needed_mm, hole_share)
+    return FitFinding(begin, needed_mm, opened, thread, looser, verdict, notes)

@@ -13,13 +13,11 @@ from typing import NamedTuple
 
 import numpy as np
 
-from metier.core.fit.plate import Axis, Feature, FeatureKind, MeasuredFeature, size_of
-from metier.core.fit.repeats import PLATES_MM
-from metier.core.measure.budget import Influence, by_size
+from metier.core.errors import BadInput
+from metier.core.fit.plate import PLATES_MM, Axis, Feature, FeatureKind, MeasuredFeature, size_of
 from metier.core.measure.readings import PRIOR_DOF, Instrument
-from metier.core.measure.student import t95, t_quantile
+from metier.core.measure.student import Influence, by_size, t95, t_quantile
 from metier.core.measure.thresholds import exceeds
-from metier.core.refusal import Refusal
 
 # What is known of the scale beforehand: filament shrinks a few tenths of a percent at most.
 SCALE_PRIOR = 0.003
@@ -120,7 +118,7 @@ def fit_offsets(
     (0.1, None)
 
     Raises:
-        Refusal: nothing to fit, sizes that cannot be, or a scale that cannot be told.
+        BadInput: nothing to fit, sizes that cannot be, or a scale that cannot be told.
     """
     above = [one for one in features if not one.foot]
     found = [
@@ -132,9 +130,9 @@ def fit_offsets(
         if one.foot and one.taken
     ]
     if not found:
-        raise Refusal("nothing was measured: give holes or posts, as --hole 10=9.82")
+        raise BadInput("nothing was measured: give holes or posts, as --hole 10=9.82")
     if free_scale and not _tells_scale(found):
-        raise Refusal(
+        raise BadInput(
             "all features of a kind are of one size: a scale needs at least two sizes of one kind"
         )
     whole = _solve(found, instrument, free_scale)

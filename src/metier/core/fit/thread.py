@@ -1,7 +1,11 @@
-"""Screw threads: the diametral play that the design leaves at the pitch diameter.
+"""A thread that is printed: its profile by ISO 68-1, and the clearance that it needs.
 
 Metric: ISO 965-1, its formulas with the geometric mean of a range of diameters, rounded to the
 R40 series (ISO 3). Inch: ASME B1.1, unified threads, with the length of engagement it takes.
+
+The profile of ISO 68-1 and ASME B1.1: flanks at 60°, truncated flat. With H the height of the
+sharp triangle, crests and roots of a bolt lie 3/8·H above and below its pitch line; the crests
+of a nut lie H/4 inside of it, as the basic profile has them.
 """
 
 import math
@@ -9,7 +13,7 @@ import re
 from itertools import pairwise
 from typing import Literal, NamedTuple, get_args
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 
 # The basic profile of both standards (ISO 68-1): 60°, the crest three eighths above its middle.
 _ADDENDUM = 3 / 8 * math.sqrt(3) / 2
@@ -138,7 +142,7 @@ def thread_of(text: str) -> Thread:
     (0.042, 0.436)
 
     Raises:
-        Refusal: no such thread or class.
+        BadInput: no such thread or class.
     """
     shown = " ".join(text.split())[:40]
     match = _METRIC.fullmatch(shown)
@@ -147,7 +151,7 @@ def thread_of(text: str) -> Thread:
     match = _INCH.fullmatch(shown)
     if match:
         return _inch(match)
-    raise Refusal(
+    raise BadInput(
         f"there is no thread '{shown}': write M20x2.5 6H/6g or 3/4-10 UNC 2B/2A (nut/bolt)"
     )
 
@@ -156,15 +160,15 @@ def _metric(match: re.Match[str]) -> Thread:
     diameter_mm = float(match[1])
     pitch_mm = float(match[2]) if match[2] else _COARSE_MM.get(diameter_mm)
     if pitch_mm is None:
-        raise Refusal(f"M{match[1]} has no coarse pitch: give it, as M{match[1]}x1")
+        raise BadInput(f"M{match[1]} has no coarse pitch: give it, as M{match[1]}x1")
     if not _RANGES_MM[0] < diameter_mm <= _RANGES_MM[-1]:
-        raise Refusal(f"M{match[1]}: the standard goes from 1 to 355 mm")
+        raise BadInput(f"M{match[1]}: the standard goes from 1 to 355 mm")
     if pitch_mm not in _POSITIONS_UM or pitch_mm > diameter_mm / 2:
-        raise Refusal(f"M{match[1]}x{pitch_mm:g}: the standard has no such pitch")
+        raise BadInput(f"M{match[1]}x{pitch_mm:g}: the standard has no such pitch")
     nut_grade, nut, bolt_grade, bolt = int(match[3] or 6), match[4] or "H", match[5], match[6]
     bolt_grade, bolt = int(bolt_grade or 6), bolt or "g"
     if nut_grade not in _NUT_GRADES or bolt_grade not in _BOLT_GRADES:
-        raise Refusal(
+        raise BadInput(
             f"{nut_grade}{nut}/{bolt_grade}{bolt}: nuts go from grade 4 to 8, bolts from 3 to 9"
         )
     of_nut_mm = _position_um("g" if nut == "G" else "h", pitch_mm) / 1000
@@ -202,7 +206,7 @@ def _position_um(position: str, pitch_mm: float) -> float:
         return 0.0
     value = _POSITIONS_UM[pitch_mm][_POSITIONS.index(position)]
     if value is None:
-        raise Refusal(f"there is no position {position} for a pitch of {pitch_mm:g} mm")
+        raise BadInput(f"there is no position {position} for a pitch of {pitch_mm:g} mm")
     return float(value)
 
 
@@ -217,7 +221,7 @@ def _inch(match: re.Match[str]) -> Thread:
     size, count, series = match[1], int(match[2]), match[3] or "UN"
     diameter = _inches(size)
     if not 4 <= count <= 120 or not 0.05 <= diameter <= 6:
-        raise Refusal(f"{size}-{count}: no such thread")
+        raise BadInput(f"{size}-{count}: no such thread")
     nut, bolt = int(match[4] or 2), int(match[5] or 2)
     pitch = 1 / count
     long = series in _DIAMETER_LONG or (series == "UN" and count in _DIAMETER_LONG_UN)
@@ -252,7 +256,7 @@ def _inches(size: str) -> float:
     value = float(whole or 0)
     top, slash, bottom = fraction.partition("/")
     if slash and not float(bottom):
-        raise Refusal(f"{size}: a size cannot be divided by 0")
+        raise BadInput(f"{size}: a size cannot be divided by 0")
     return value + (float(top) / float(bottom) if slash else float(top))
 
 
@@ -264,8 +268,58 @@ def looser_classes(thread: Thread, needed_mm: float) -> str | None:
     for classes in candidates if metric else ["3B/3A", "2B/2A", "1B/1A"]:
         try:
             one = thread_of(f"{thread.name} {classes}")
-        except Refusal:
+        except BadInput:
             continue
         if one.least_play_mm >= needed_mm - 1e-9:
             found.append(one)
     return min(found, key=lambda one: one.least_play_mm).classes if found else None
+
+
+_SHARP = math.sqrt(3) / 2
+_CREST, _NUT_CREST = 3 / 8, 1 / 4
+_PLACE: dict[Drawn, float] = {"least": 0.0, "mid": 0.5, "most": 1.0}
+
+
+class ThreadProfile(NamedTuple):
+    """A bolt's or a nut's thread: its pitch diameter, how far its profile reaches out and in from
+    the pitch line (in radius), and its pitch; in mm."""
+
+    pitch_diameter_mm: float
+    out_mm: float
+    in_mm: float
+    pitch_mm: float
+
+    @property
+    def major_mm(self) -> float:
+        """Its largest diameter."""
+        return self.pitch_diameter_mm + 2 * self.out_mm
+
+    @property
+    def minor_mm(self) -> float:
+        """Its smallest diameter."""
+        return self.pitch_diameter_mm - 2 * self.in_mm
+
+    def radius_mm(self, turn: float) -> float:
+        """Return the radius at a place along the axis, in pitches; 0 is the middle of a crest of a
+        bolt, of a root of a nut.
+
+        >>> ThreadProfile(10.0, 0.5, 0.5, 2.0).radius_mm(0.25)
+        5.0
+        """
+        from_crest = abs(turn - round(turn)) * self.pitch_mm
+        # On the pitch line ridge and groove are equally wide.
+        out = (self.pitch_mm / 4 - from_crest) * math.sqrt(3)
+        return self.pitch_diameter_mm / 2 + min(max(out, -self.in_mm), self.out_mm)
+
+
+def profile_of(thread: Thread, piece: Literal["bolt", "nut"], drawn: Drawn) -> ThreadProfile:
+    """Return the thread of a bolt or a nut, drawn at that place of its tolerance."""
+    sharp_mm = _SHARP * thread.pitch_mm
+    place = _PLACE[drawn]
+    if piece == "nut":
+        wider = thread.internal_allowance_mm + place * thread.internal_tolerance_mm
+        diameter = thread.pitch_diameter_mm + wider
+        return ThreadProfile(diameter, _CREST * sharp_mm, _NUT_CREST * sharp_mm, thread.pitch_mm)
+    own = thread.allowance_mm - thread.internal_allowance_mm
+    diameter = thread.pitch_diameter_mm - own - place * thread.external_tolerance_mm
+    return ThreadProfile(diameter, _CREST * sharp_mm, _CREST * sharp_mm, thread.pitch_mm)

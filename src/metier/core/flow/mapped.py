@@ -4,9 +4,8 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.flow.answer import Aim
-from metier.core.flow.points import Place
-from metier.core.flow.surface import Effect, Share, Surface
+from metier.core.flow.posterior import Aim
+from metier.core.flow.surface import Effect, Place, Share, Surface
 from metier.core.measure.student import NORMAL95
 from metier.core.measure.thresholds import exceeds, round_to
 from metier.core.verdicts import Verdict

@@ -1,13 +1,18 @@
-"""By how much prints of the same file differ, learnt from repeats (ISO 5725-2)."""
+"""How prints follow flow, how they differ from each other, and what rolls of one kind share.
+
+The scatter between rolls pooled with what is usual, then the mean weighted by it (a random
+effects model; ISO 5725-2 has the same variance components).
+"""
 
 import math
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
-from metier.core.flow.trials import FlowTrial, Section
-from metier.core.flow.walls import PRINT_SCATTER
+from metier.core.flow.trials import PRINT_SCATTER, FlowTrial, Section
 from metier.core.line.bead import rounding_mm
 from metier.core.measure.readings import PRIOR_DOF
+from metier.core.measure.student import NORMAL95, t95
+from metier.core.measure.thresholds import exceeds
 
 
 class Repeated(NamedTuple):
@@ -51,3 +56,118 @@ def print_scatter(trials: Sequence[FlowTrial]) -> float:
     dof = sum(one.dof for one in found)
     learnt = math.fsum(one.dof * one.variance for one in found)
     return math.sqrt((PRIOR_DOF * PRINT_SCATTER**2 + learnt) / (PRIOR_DOF + dof))
+
+
+# Flows nearer than this tell nothing about how walls follow them.
+LEAST_APART = 0.02
+_TOO_LITTLE, _TOO_MUCH = 0.6, 1.6
+
+
+class FlowedWall(NamedTuple):
+    """A wall, the flow it was sliced at (a ratio), and how far its own readings can be trusted."""
+
+    wall_mm: float
+    flow: float
+    u_repeat_mm: float
+    dof: float
+
+
+class Response(NamedTuple):
+    """By how much walls follow flow: 1 as they should, 0 not at all; ± ``u95``."""
+
+    ratio: float
+    u95: float
+    walls: int
+
+    @property
+    def follows(self) -> Literal["as it should", "too little", "too much"]:
+        """Whether walls of that many lines surely follow less, or more, than lines can.
+
+        Lines that stand apart share what is added: the wall then follows as one line of them.
+        """
+        if exceeds(_TOO_LITTLE / self.walls, self.ratio + self.u95):
+            return "too little"
+        if exceeds(self.ratio - self.u95, _TOO_MUCH):
+            return "too much"
+        return "as it should"
+
+
+def response(trials: Sequence[FlowedWall], walls: int, layer_mm: float) -> Response | None:
+    """Return how walls of one number of lines, alike but for their flow, follow it.
+
+    Weighted least squares (JCGM 100:2008, 5.1.2; t at the summed degrees of freedom). None where
+    the flows lie less than 2 % apart.
+
+    >>> thin = [FlowedWall(0.355, 1.0, 0.005, 8), FlowedWall(0.3675, 1.28, 0.005, 8)]
+    >>> response(thin, 1, 0.2).follows
+    'too little'
+    """
+    flows = [trial.flow for trial in trials]
+    if not flows or exceeds(1 + LEAST_APART, max(flows) / min(flows)):
+        return None
+    weights = [trial.u_repeat_mm**-2 for trial in trials]
+    whole = math.fsum(weights)
+    flow = math.fsum(w * one for w, one in zip(weights, flows, strict=True)) / whole
+    wall_mm = math.fsum(w * trial.wall_mm for w, trial in zip(weights, trials, strict=True)) / whole
+    spread = math.fsum(w * (one - flow) ** 2 for w, one in zip(weights, flows, strict=True))
+    slope = (
+        math.fsum(
+            w * (trial.flow - flow) * (trial.wall_mm - wall_mm)
+            for w, trial in zip(weights, trials, strict=True)
+        )
+        / spread
+    )
+    as_it_should = (wall_mm - rounding_mm(layer_mm)) / flow
+    u95 = t95(math.fsum(trial.dof for trial in trials)) / math.sqrt(spread)
+    return Response(slope / as_it_should, u95 / as_it_should, walls)
+
+
+# Rolls of one maker and material deliver alike to this (1 u, a ratio) until more are known.
+ROLL_SCATTER = 0.02
+
+
+class Roll(NamedTuple):
+    """A roll: its name, the share delivered over dosed with it, and the u of that."""
+
+    name: str
+    share: float
+    u: float
+
+
+class Kindred(NamedTuple):
+    """What rolls say of a new one of their kind: the share to expect, its u, how they scatter."""
+
+    share: float
+    u: float
+    scatter: float
+
+    @property
+    def flow(self) -> float:
+        """The flow to expect, a ratio."""
+        return 1 / self.share
+
+    @property
+    def flow_u95(self) -> float:
+        """Its U at 95 %."""
+        return NORMAL95 * self.u / self.share**2
+
+
+def kindred(rolls: Sequence[Roll]) -> Kindred:
+    """Return what to expect of another roll; at least one must be known.
+
+    >>> found = kindred([Roll("fern-1", 1.062, 0.012)])
+    >>> found.share, round(found.u, 4)
+    (1.062, 0.0307)
+    """
+    count = len(rolls)
+    own = math.fsum(roll.u**2 for roll in rolls) / count
+    between = 0.0
+    if count > 1:
+        mean = math.fsum(roll.share for roll in rolls) / count
+        squares = math.fsum((roll.share - mean) ** 2 for roll in rolls)
+        between = max(0.0, squares / (count - 1) - own)
+    variance = (PRIOR_DOF * ROLL_SCATTER**2 + (count - 1) * between) / (count + PRIOR_DOF - 1)
+    weights = [1 / (variance + roll.u**2) for roll in rolls]
+    total = math.fsum(weights)
+    share = math.fsum(w * roll.share for w, roll in zip(weights, rolls, strict=True)) / total
+    return Kindred(share, math.sqrt(variance + 1 / total), math.sqrt(variance))

@@ -1,4 +1,4 @@
-"""The share delivered over dosed against speed and temperature, by weighted least squares.
+"""Flow as a surface over speed and temperature, through points that were measured.
 
 ``e = b0 + b1·v + b2·T``, as far as speeds and temperatures differ; a square of the speed, or the
 product of both, comes in where an F test at 95 % asks for it (Draper and Smith, Applied Regression
@@ -12,13 +12,84 @@ import math
 from collections.abc import Callable, Sequence
 from typing import Literal, NamedTuple
 
-from metier.core.flow.points import Place, Points
-from metier.core.flow.walls import dot, inverse
+from metier.core.errors import BadInput
+from metier.core.flow.trials import TEXTURE_MM, DosedWall, covariance, dot, inverse
 from metier.core.measure.readings import PRIOR_DOF
 from metier.core.measure.student import NORMAL95, f_quantile
 from metier.core.measure.thresholds import exceeds
-from metier.core.refusal import Refusal
 from metier.core.values import TEMPERATURE_C
+
+
+class Place(NamedTuple):
+    """A speed in mm/s and a temperature in °C, None where nobody noted one."""
+
+    speed_mm_s: float
+    temperature_c: float | None
+
+
+class Points(NamedTuple):
+    """Shares found at places, the flow each was printed at (a ratio), and what their errors have
+    in common, pair by pair."""
+
+    places: tuple[Place, ...]
+    flows: tuple[float, ...]
+    shares: tuple[float, ...]
+    common: tuple[tuple[float, ...], ...]
+
+    def of(self, wanted: Sequence[int]) -> "Points":
+        """Return those of these numbers alone."""
+        return Points(
+            tuple(self.places[i] for i in wanted),
+            tuple(self.flows[i] for i in wanted),
+            tuple(self.shares[i] for i in wanted),
+            tuple(tuple(self.common[i][j] for j in wanted) for i in wanted),
+        )
+
+
+def points_of(walls: Sequence[DosedWall], places: Sequence[Place], print_scatter: float) -> Points:
+    """Return walls as shares at the places where they were printed.
+
+    Each wall tells its share, texture's usual part taken off. How starved lines share what is
+    lacking nobody knows: anything from keeping their distance to shrinking together, all alike.
+
+    Raises:
+        BadInput: a wall thinner than its lines could be.
+    """
+    shares, slopes, open_to = [], [], []
+    for wall in walls:
+        most, share, least = (_share_of(wall, starved) for starved in (0.0, 0.5, 1.0))
+        step = 0.001 * share
+        slopes.append((wall.lines_mm(share + step) - wall.lines_mm(share - step)) / (2 * step))
+        shares.append((most + least) / 2)
+        open_to.append((most - least) / math.sqrt(12))
+    common = covariance(walls, print_scatter)
+    return Points(
+        tuple(places),
+        tuple(wall.area_mm2 / wall.layer_mm / wall.spacing_mm for wall in walls),
+        tuple(shares),
+        tuple(
+            tuple(
+                each / slopes[i] / slopes[j] + open_to[i] * open_to[j] for j, each in enumerate(row)
+            )
+            for i, row in enumerate(common)
+        ),
+    )
+
+
+def _share_of(wall: DosedWall, starved: float) -> float:
+    """Return the share that a wall tells: lines grow with it, so halving finds it."""
+    low, high = 0.05, 4.0
+    wanted_mm = wall.wall_mm - TEXTURE_MM
+    if not wall.lines_mm(low, starved) < wanted_mm < wall.lines_mm(high, starved):
+        if starved == 0.0 and wanted_mm < wall.lines_mm(high, starved):
+            # So thin a wall cannot be of lines that kept their distance.
+            return _share_of(wall, 0.5)
+        raise BadInput(f"a wall of {wall.wall_mm:.3f} mm is not of the lines it was printed with")
+    for _ in range(50):
+        middle = (low + high) / 2
+        low, high = (middle, high) if wall.lines_mm(middle, starved) < wanted_mm else (low, middle)
+    return (low + high) / 2
+
 
 Term = Literal["constant", "speed", "temperature", "speed squared", "speed x temperature"]
 # Beyond the points' range by this part of it, an answer is given and said to be beyond.
@@ -208,10 +279,10 @@ def fit(points: Points) -> Surface:
     before; a curve or a product only where the F test asks.
 
     Raises:
-        Refusal: no points, or two places that differ in whether a temperature is known.
+        BadInput: no points, or two places that differ in whether a temperature is known.
     """
     if not points.shares:
-        raise Refusal("there is nothing to map yet: no walls with a known speed")
+        raise BadInput("there is nothing to map yet: no walls with a known speed")
     if len({one.temperature_c is None for one in points.places}) > 1:
         known = [i for i, one in enumerate(points.places) if one.temperature_c is not None]
         return fit(points.of(known))

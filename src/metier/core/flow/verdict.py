@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.flow.answer import (
+from metier.core.flow.posterior import (
     Aim,
     FlowAnswer,
     Known,
@@ -11,17 +11,15 @@ from metier.core.flow.answer import (
     answers,
     influences,
     off_by_more,
+    posterior,
     sure_range,
 )
-from metier.core.flow.forecast import Forecast, forecast
-from metier.core.flow.posterior import posterior
-from metier.core.flow.response import FlowedWall, Response, response
-from metier.core.flow.settling import cannot_be_sure, settles
-from metier.core.flow.trials import FlowTrial, dosed_walls
-from metier.core.flow.walls import DosedWall
+from metier.core.flow.repeats import FlowedWall, Response, response
+from metier.core.flow.settling import Forecast, cannot_be_sure, forecast, settles
+from metier.core.flow.trials import DosedWall, FlowTrial, dosed_walls
 from metier.core.line.bead import LineModel, spacing_mm
-from metier.core.measure.budget import Influence
 from metier.core.measure.readings import Instrument, scatters_more_than
+from metier.core.measure.student import Influence
 from metier.core.measure.thresholds import exceeds, same
 from metier.core.verdicts import Verdict
 

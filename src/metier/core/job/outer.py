@@ -12,10 +12,9 @@ import shapely
 from shapely import STRtree
 from shapely.geometry import Polygon
 
-from metier.core.job.layers import layers_of
-from metier.core.job.loops import LayerLines, Loop, lines_of_layer
+from metier.core.job.layers import LayerLines, Loop, layers_of, lines_of_layer
 from metier.core.job.moves import Moves
-from metier.core.job.walls import Walls
+from metier.core.job.sliced_walls import Walls
 
 # So many layers, spread over the height, tell of a whole job.
 _LAYERS = 24
@@ -37,7 +36,7 @@ def walls_by_tool(moves: Moves, filament_area_mm2: float) -> list[Walls]:
     """Return what each head lays down as outer walls, inner walls and all else.
 
     Raises:
-        Refusal: nothing is printed in lines.
+        BadInput: nothing is printed in lines.
     """
     layers = layers_of(moves)
     count = len(layers.tops_mm)

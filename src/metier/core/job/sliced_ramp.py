@@ -6,12 +6,11 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from metier.core.job.cost import flows_mm3_s
+from metier.core.errors import BadInput
+from metier.core.job.cost import Motion, flows_mm3_s, pace
 from metier.core.job.layers import layers_of
-from metier.core.job.motion import Motion, pace
 from metier.core.job.moves import Moves
 from metier.core.limit.ramp import Continuous, Ramp, Stepped
-from metier.core.refusal import Refusal
 
 # Flows nearer to each other than this part of the usual rise of a layer are one step; those
 # nearer than what rounding makes of them, in proportion, always are.
@@ -80,11 +79,11 @@ def ramp_in(
     where it gives one.
 
     Raises:
-        Refusal: the flow does not rise, or falls.
+        BadInput: the flow does not rise, or falls.
     """
     walls = _layer_flows(moves, math.pi * filament_diameter_mm**2 / 4, motion, own_acceleration)
     if len(walls.tops_mm) < 4:
-        raise Refusal(f"only {len(walls.tops_mm)} layers are printed: a ramp has more")
+        raise BadInput(f"only {len(walls.tops_mm)} layers are printed: a ramp has more")
     layer_mm = float(np.median(np.diff(walls.tops_mm)))
     steps = _steps(walls, layer_mm)
     rising = _rising(steps)
@@ -112,7 +111,7 @@ def _layer_flows(
     made = pace(moves, moves.feed, motion, own_acceleration)
     found = layers_of(moves, _SHORTEST_MM)
     if not len(found.rows):
-        raise Refusal("nothing is printed in lines long enough to tell a flow: this is no ramp")
+        raise BadInput("nothing is printed in lines long enough to tell a flow: this is no ramp")
     here, layer = np.unique(found.layer, return_inverse=True)
     rows, way = found.rows, length[found.rows]
     steady = np.where(
@@ -185,9 +184,9 @@ def _rising(steps: list[RampStep]) -> list[RampStep]:
     below = steps[:first]
     if len(rising) < 2 or (below and max(one.top_mm for one in below) > rising[-1].top_mm / 2):
         if len(steps) > 1 and steps[-1].flow_mm3_s < max(one.flow_mm3_s for one in steps):
-            raise Refusal("the flow falls with height: a ramp has to rise")
+            raise BadInput("the flow falls with height: a ramp has to rise")
         if len(rising) < 2:
-            raise Refusal("the flow is the same at every height: this is no ramp")
+            raise BadInput("the flow is the same at every height: this is no ramp")
     if len(rising) > 3:
         # A slow first layer looks like a step of its own, but not like a usual one.
         rises = np.diff([one.flow_mm3_s for one in rising])

@@ -1,4 +1,4 @@
-"""A test cube as it was sliced: its walls, their lines, and what they should measure."""
+"""The walls that a file really prints, section by section."""
 
 import math
 from typing import Literal, NamedTuple
@@ -6,10 +6,10 @@ from typing import Literal, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from metier.core.job.layers import Layers
+from metier.core.errors import BadInput
+from metier.core.job.layers import Layers, layers_of
 from metier.core.job.moves import Moves
 from metier.core.line.bead import LineModel, rounding_mm
-from metier.core.refusal import Refusal
 
 # Shorter moves tell no direction; lines closer than this are one.
 _STRAIGHT_MM = 2.0
@@ -67,7 +67,7 @@ def walls_of(moves: Moves, layers: Layers, part: range, filament_diameter_mm: fl
     """Return the walls of these layers, looked at well above their floor and below what follows.
 
     Raises:
-        Refusal: no straight walls.
+        BadInput: no straight walls.
     """
     dx, dy, _ = moves.steps()
     length = np.hypot(dx, dy)
@@ -106,12 +106,12 @@ def whole(layers: Layers) -> range:
     """Return the layers of a cube.
 
     Raises:
-        Refusal: too few.
+        BadInput: too few.
     """
     first, end = layers.turns or (0, len(layers.tops_mm))
     if end - first < 4:
         what = "turns of a spiral" if layers.turns else "layers"
-        raise Refusal(f"only {end - first} {what} are printed: a test cube has more")
+        raise BadInput(f"only {end - first} {what} are printed: a test cube has more")
     return range(first, end)
 
 
@@ -153,7 +153,7 @@ def _sides(
     """Find four straight sides: the direction that most of the length keeps to, and its normal."""
     straight = length > _STRAIGHT_MM
     if length[straight].sum() < 0.4 * length.sum():
-        raise Refusal("no straight walls: this is no test cube")
+        raise BadInput("no straight walls: this is no test cube")
     angle = np.arctan2(dy, dx)
     main = _mean_angle(angle[straight], length[straight])
     off = np.abs((angle - main + math.pi / 4) % (math.pi / 2) - math.pi / 4)
@@ -161,20 +161,20 @@ def _sides(
     off = np.abs((angle - main + math.pi / 4) % (math.pi / 2) - math.pi / 4)
     aligned = straight & (off < _ALIGNED)
     if length[aligned].sum() < 0.5 * length.sum():
-        raise Refusal("no straight walls: this is no test cube")
+        raise BadInput("no straight walls: this is no test cube")
     offsets = []
     wall = np.zeros(len(length), bool)
     quarter = np.round((angle - main) / (math.pi / 2)).astype(int) % 2
     for turn in (0, 1):
         mine = np.flatnonzero(aligned & (quarter == turn))
         if not len(mine):
-            raise Refusal("only one direction of walls is printed: this is no test cube")
+            raise BadInput("only one direction of walls is printed: this is no test cube")
         direction = main + turn * math.pi / 2
         distance = -math.sin(direction) * x[mine] + math.cos(direction) * y[mine]
         middle = (distance.min() + distance.max()) / 2
         for here in (distance < middle, distance >= middle):
             if not here.any():
-                raise Refusal("walls on one side only: this is no test cube")
+                raise BadInput("walls on one side only: this is no test cube")
             lines, belongs = _lines(distance[here], length[mine[here]])
             offsets.append(lines)
             wall[mine[here][belongs]] = True
@@ -264,3 +264,87 @@ def _model_of_distance(
     model = min(by_model, key=lambda one: abs(by_model[one] - distance_mm))
     within = min(_WIDTH_WITHIN_MM, rounding / 2)
     return model if abs(by_model[model] - distance_mm) <= within else None
+
+
+# A section has so many layers, and walls of so many lines at most; a test part so many layers.
+_LEAST_LAYERS, _MOST_LINES, _MOST_LAYERS = 6, 12, 2000
+# All sections together are nearly all of it.
+_COVERED = 0.8
+
+
+def read_sections(moves: Moves, filament_diameter_mm: float) -> tuple[SlicedWalls, ...]:
+    """Return the walls of a tube section by section, from the lowest: where the number of lines or
+    what is dosed for them changes with height, another begins. One for a cube, or any part with
+    four straight sides.
+
+    Raises:
+        BadInput: too few layers, or no straight walls.
+    """
+    layers = layers_of(moves)
+    found = [
+        walls_of(moves, layers, part, filament_diameter_mm) for part in _stretches(moves, layers)
+    ]
+    if not found:
+        return (walls_of(moves, layers, whole(layers), filament_diameter_mm),)
+    apart = next((one.line_distance_mm for one in found if one.line_distance_mm), None)
+    # One line has a distance, too, where there are others beside it above or below.
+    return tuple(
+        one._replace(line_distance_mm=apart) if one.line_distance_mm is None else one
+        for one in found
+    )
+
+
+def _stretches(moves: Moves, layers: Layers) -> list[range]:
+    """Return the layers of each section; none where all are alike, or no sections are seen."""
+    count = len(layers.tops_mm)
+    if layers.turns or not 2 * _LEAST_LAYERS <= count <= _MOST_LAYERS:
+        return []
+    dx, dy, _ = moves.steps()
+    length = np.hypot(dx, dy)
+    order = np.argsort(layers.layer, kind="stable")
+    ends = np.searchsorted(layers.layer[order], np.arange(count + 1))
+    seen: list[tuple[int, float] | None] = []
+    for number in range(count):
+        rows = layers.rows[order[ends[number] : ends[number + 1]]]
+        try:
+            sides = sides_of(moves, rows, dx, dy, length)
+        except BadInput:
+            seen.append(None)
+            continue
+        along = rows[sides.wall]
+        dosed = float(moves.e[along].sum() / length[along].sum())
+        per_side = [len(side) for side in sides.offsets]
+        seen.append((max(set(per_side), key=per_side.count), dosed))
+    found: list[range] = []
+    begin = 0
+    for number in range(1, count + 1):
+        if number < count and _alike(seen[begin], seen[number]):
+            continue
+        first = seen[begin]
+        if first and first[0] <= _MOST_LINES and number - begin >= _LEAST_LAYERS:
+            found.append(range(begin, number))
+        begin = number
+    covered = sum(len(one) for one in found)
+    return found if len(found) > 1 and covered > _COVERED * count else []
+
+
+def _alike(one: tuple[int, float] | None, other: tuple[int, float] | None) -> bool:
+    if one is None or other is None:
+        return one is other
+    return one[0] == other[0] and abs(other[1] / one[1] - 1) < FLOW_WITHIN
+
+
+class Walls(NamedTuple):
+    """The lines of one head, in mm over the layers looked at: walls seen from outside, walls that
+    are not, and all else."""
+
+    tool: int
+    outer_mm: float
+    inner_mm: float
+    other_mm: float
+
+    @property
+    def outer_share(self) -> float:
+        """The part of its walls that is seen from outside."""
+        walls = self.outer_mm + self.inner_mm
+        return self.outer_mm / walls if walls else 0.0

@@ -1,328 +1,229 @@
-"""How fast the hot end melts: from a ramp's first gaps to the volumetric speed limit."""
+"""What was seen on ramps, and the flow at which gaps begin.
+
+Unlike the limit, which is lowered on purpose, it may be right or wrong and has an uncertainty
+(JCGM 100:2008, 4.3.7 and 5.1.2).
+"""
 
 import math
-from itertools import pairwise
+from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.limit.begins import Onset, onset_at, onset_between
-from metier.core.limit.ramp import SIGHTED_WITHIN_MM, Ramp, Stepped, check_ramp
-from metier.core.limit.rule import LimitRule
-from metier.core.limit.sightings import (
-    Height,
-    Markers,
-    PreviewFlow,
-    Sighting,
-    Threshold,
-    at_most,
-    threshold_of,
-    threshold_of_good,
-    threshold_of_markers,
+from metier.core.errors import BadInput
+from metier.core.limit.ramp import (
+    SIGHTED_WITHIN_MM,
+    Continuous,
+    LastGood,
+    Ramp,
+    Stepped,
+    check_flow,
 )
+from metier.core.measure.readings import PRIOR_DOF
+from metier.core.measure.student import NORMAL95, Influence, by_size
 from metier.core.measure.thresholds import exceeds, round_to
-from metier.core.refusal import Refusal
-from metier.core.verdicts import Verdict
 
-# No hobby hot end comes near.
-MOST_MM3_S = 500.0
+# A defect shows so much higher than it began, in mm; heights are known to this (1 u).
+LAG_MM, SIGHTED_U_MM = 1.0, 0.5
+# The same ramp printed again begins to gape this near, in proportion.
+_REPEATS = 0.03
 
 
-class Seen(NamedTuple):
-    """What was seen on the ramp, each several times if wanted; ``clean`` if no gaps to its end.
+class Onset(NamedTuple):
+    """The flow where gaps begin, with U at 95 % and what makes it, in mm³/s."""
 
-    ``matte`` is where the surface changes, ``gaps`` where the first gaps show, ``failed`` where
-    hardly anything is printed any more. ``clean_to_mm3_s`` is the end that it was clean to, where
-    the ramp does not say. ``good`` is how far it still looked good. ``within_mm`` is how well a
-    height is known.
+    flow_mm3_s: float
+    u95_mm3_s: float
+    influences: tuple[Influence, ...] = ()
+
+    @classmethod
+    def of(cls, flow_mm3_s: float, *, u_step: float = 0.0, u_seen: float = 0.0) -> "Onset":
+        """Return a flow known so well by its ramp, and as well as ramps repeat."""
+        parts = {"step": u_step, "sightings": u_seen, "ramps": _REPEATS * flow_mm3_s}
+        return cls(flow_mm3_s, NORMAL95 * math.hypot(*parts.values()), by_size(parts))
+
+
+def onset_at(ramp: Ramp, heights_mm: Sequence[float]) -> Onset | None:
+    """Return where gaps began that were seen at these heights on the part.
+
+    None where they show in the first step, and where a stepped ramp has no heights.
+
+    >>> ramp = Continuous(4.0, 0.25)
+    >>> found = onset_at(ramp, [30.0])
+    >>> round(found.flow_mm3_s, 3), round(found.u95_mm3_s, 3)
+    (11.375, 0.73)
+    """
+    n = len(heights_mm)
+    mean_mm = math.fsum(heights_mm) / n
+    scatter_mm = 0.0
+    if n > 1:
+        squares = math.fsum((one - mean_mm) ** 2 for one in heights_mm)
+        scatter_mm = math.sqrt(squares / (n - 1))
+    pooled_mm = math.sqrt(
+        (PRIOR_DOF * SIGHTED_U_MM**2 + (n - 1) * scatter_mm**2) / (PRIOR_DOF + n - 1)
+    )
+    spread_mm = max(scatter_mm, pooled_mm)
+    at_mm = mean_mm - LAG_MM / 2 - ramp.base_mm
+    if isinstance(ramp, Continuous):
+        u_mm = math.sqrt(spread_mm**2 / n + LAG_MM**2 / 12 + SIGHTED_U_MM**2 / 12)
+        flow = ramp.from_mm3_s + ramp.rise_mm3_s_mm * at_mm
+        return Onset.of(flow, u_seen=ramp.rise_mm3_s_mm * u_mm) if at_mm > 0 else None
+    step, every_mm = ramp.step_mm3_s, ramp.every_mm
+    if every_mm is None:
+        return None
+    boundary = round_to(at_mm / every_mm, 1)
+    if boundary < 1:
+        return None
+    u_seen = 0.0
+    if n > 1 and exceeds(max(heights_mm) - min(heights_mm), every_mm):
+        u_seen = step / every_mm * spread_mm / math.sqrt(n)
+    flow = ramp.from_mm3_s + step * boundary - step / 2
+    return Onset.of(flow, u_step=step / math.sqrt(12), u_seen=u_seen)
+
+
+def onset_between(low_mm3_s: float, high_mm3_s: float) -> Onset:
+    """Return where gaps began somewhere between two flows, each as likely."""
+    u_step = (high_mm3_s - low_mm3_s) / math.sqrt(12)
+    return Onset.of((low_mm3_s + high_mm3_s) / 2, u_step=u_step)
+
+
+class Height(NamedTuple):
+    """Where something was first seen on the part, in mm from its lowest point."""
+
+    mm: float
+
+
+class PreviewFlow(NamedTuple):
+    """The flow where something was first seen, read off the slicer's preview."""
+
+    mm3_s: float
+
+
+Sighting = Height | PreviewFlow
+
+
+class Markers(NamedTuple):
+    """Marks printed on the part, the k-th at ``k · every_mm`` above the foot, and the last clean.
+
+    ``clean`` is 0 when it shows even below the first.
     """
 
-    gaps: tuple[Sighting, ...] = ()
-    good: tuple[Sighting, ...] = ()
-    matte: tuple[Sighting, ...] = ()
-    failed: tuple[Sighting, ...] = ()
-    markers: Markers | None = None
-    clean: bool = False
-    clean_to_mm3_s: float | None = None
-    within_mm: float = SIGHTED_WITHIN_MM
+    every_mm: float
+    clean: int
 
 
-class NextRamp(NamedTuple):
-    """The range to print next where this one could not tell."""
-
-    from_mm3_s: float
-    to_mm3_s: float
+def at_most(flow_mm3_s: float, reached_mm3_s: float | None) -> float:
+    """Return the flow that something was printed at, of which no more is reached than that."""
+    return flow_mm3_s if reached_mm3_s is None else min(flow_mm3_s, reached_mm3_s)
 
 
-class LimitFinding(NamedTuple):
-    """The limit and what it rests on, all flows in mm³/s.
+class Threshold(NamedTuple):
+    """The last flow before something showed, None where it shows from the beginning.
 
-    ``limit_mm3_s`` is what to type, rounded down; ``bound`` tells that the true one lies above
-    it (``lower``) or below ``limit_below_mm3_s`` (``upper``, and there is no limit then).
-    ``even_looks_mm3_s`` is the flow up to which the surface stays as it is, ``onset`` where gaps
-    begin: the limit itself is lowered on purpose and has no ±. ``held_mm3_s`` is the flow that
-    acceleration held the ramp at, where that is less than it goes to.
+    ``u`` is its standard uncertainty (None where nothing is known of it), ``spread_mm3_s`` how
+    far several sightings lie apart, and ``height_mm`` the earliest of them.
     """
 
     last_good_mm3_s: float | None
-    limit_mm3_s: float | None
-    limit_unrounded_mm3_s: float | None
-    limit_below_mm3_s: float | None
-    bound: str | None
-    even_looks_mm3_s: float | None
+    u: float | None
     spread_mm3_s: float
-    gaps: Threshold | None
-    matte: Threshold | None
-    failed: Threshold | None
-    next_ramp: NextRamp | None
-    onset: Onset | None
-    held_mm3_s: float | None
-    verdict: Verdict
-    notes: tuple[str, ...]
+    sightings: int
+    height_mm: float | None
+
+    def at_most(self, reached_mm3_s: float | None) -> "Threshold":
+        """Return it where no more than that flow was reached."""
+        good = self.last_good_mm3_s
+        return self._replace(last_good_mm3_s=good and at_most(good, reached_mm3_s))
 
 
-def limit_from_ramp(
-    ramp: Ramp | None,
-    seen: Seen,
-    rule: LimitRule = LimitRule(),  # noqa: B008 (immutable)
-    limit_now_mm3_s: float | None = None,
-    reached_mm3_s: float | None = None,
-    *,
-    sliced: bool = True,
-) -> LimitFinding:
-    """Return the limit that a ramp shows.
+def threshold_of(
+    ramp: Ramp | None, sightings: tuple[Sighting, ...], within_mm: float = SIGHTED_WITHIN_MM
+) -> Threshold:
+    """Return the last good flow before the earliest of several sightings.
 
-    Without ``ramp`` the sightings are flows read off a preview. ``limit_now_mm3_s`` is the one
-    in force, which the verdict compares with. ``reached_mm3_s`` is the highest flow that
-    acceleration let the ramp be printed at, whatever it asks for; None where that is not known.
-    ``sliced`` tells that a slicer made it, which may have kept it to the limit in force.
-
-    >>> from metier.core.limit.ramp import Stepped
-    >>> from metier.core.limit.sightings import Height
-    >>> ramp = Stepped(4, step_mm3_s=0.4, every_mm=2.5)
-    >>> found = limit_from_ramp(ramp, Seen(gaps=(Height(31.5),)))
-    >>> found.last_good_mm3_s, found.limit_mm3_s
-    (8.4, 7.5)
+    A height counts as ``within_mm`` lower than it was read. On a ramp of steps the last good
+    flow is that of the step below.
 
     Raises:
-        Refusal: a ramp that does not rise, a sighting that is not on it, or nothing seen.
+        BadInput: a height off the ramp, or one without a ramp.
     """
-    if ramp:
-        check_ramp(ramp)
-    if not 0 <= rule.margin < 1 or not rule.round_to_mm3_s > 0:
-        raise Refusal("the margin is a part of the flow from 0 to below 1, the rounding above zero")
-    if not 0 < seen.within_mm < math.inf:
-        raise Refusal(f"sightings within {seen.within_mm:g} mm: that must be above zero")
-    thresholds = _thresholds(ramp, seen)
-    gaps, matte, failed = (one and one.at_most(reached_mm3_s) for one in thresholds)
-    asked = seen.clean_to_mm3_s or (ramp and ramp.to_mm3_s)
-    end = asked if asked is None else at_most(asked, reached_mm3_s)
-    most = max((one.last_good_mm3_s or 0.0 for one in thresholds if one), default=0.0)
-    most = max(most, (asked or 0.0) if not (gaps or failed) else 0.0)
-    if seen.clean and (gaps or failed):
-        raise Refusal("clean to the end and gaps seen: only one of the two can be")
-    if seen.clean and end is None:
-        raise Refusal("clean to its end: at which flow the ramp ends is needed")
-    if not (gaps or matte or failed or seen.clean):
-        raise Refusal("nothing was seen: say where gaps show, or that it is clean to its end")
-    decisive = gaps or failed
-    margin = rule.margin if gaps else min(2 * rule.margin, 0.99)
-    last_good = limit = below = None
-    bound = None
-    if decisive is None:
-        bound = "lower"
-        last_good = end if end is not None else matte and matte.last_good_mm3_s
-        limit = last_good
-    elif decisive.last_good_mm3_s is None:
-        bound = "upper"
-        below = (ramp.from_mm3_s if ramp else 0.0) * (1 - margin)
-    else:
-        last_good = decisive.last_good_mm3_s
-        limit = last_good * (1 - margin)
-    if last_good is not None and exceeds(last_good, MOST_MM3_S):
-        raise Refusal(f"{last_good:.4g} mm³/s is more than any hot end melts: a digit too many?")
-    even = matte and matte.last_good_mm3_s
-    found = LimitFinding(
-        last_good_mm3_s=last_good,
-        limit_mm3_s=limit and round_down(limit, rule.round_to_mm3_s),
-        limit_unrounded_mm3_s=limit,
-        limit_below_mm3_s=below,
-        bound=bound,
-        even_looks_mm3_s=even and round_down(even, rule.round_to_mm3_s),
-        spread_mm3_s=decisive.spread_mm3_s if decisive else 0.0,
-        gaps=gaps,
-        matte=matte,
-        failed=failed,
-        next_ramp=_next_ramp(ramp, bound, last_good),
-        onset=_onset(ramp, seen, reached_mm3_s) if gaps and not bound else None,
-        held_mm3_s=reached_mm3_s if reached_mm3_s and exceeds(most, reached_mm3_s) else None,
-        verdict=Verdict("keep", ""),
-        notes=(),
-    )
-    verdict = _verdict(found, margin, rule, limit_now_mm3_s)
-    held_to = limit_now_mm3_s if sliced else None
-    return found._replace(verdict=verdict, notes=_notes(found, ramp, seen, rule, held_to))
+    found = [_before(ramp, sighting, within_mm) for sighting in sightings]
+    known = [good.mm3_s for good in found if good.mm3_s is not None]
+    heights_mm = [one.mm for one in sightings if isinstance(one, Height)]
+    lowest = None if len(known) < len(found) else min(known)
+    u = next((good.u for good in found if good.mm3_s == lowest), None)
+    spread = max(known) - min(known) if lowest is not None else 0.0
+    return Threshold(lowest, u, spread, len(found), min(heights_mm) if heights_mm else None)
 
 
-def _onset(ramp: Ramp | None, seen: Seen, reached_mm3_s: float | None) -> Onset | None:
-    """Return where gaps began, from heights or else from flows off a preview."""
-    found = _onset_asked(ramp, seen)
-    return found and found._replace(flow_mm3_s=at_most(found.flow_mm3_s, reached_mm3_s))
-
-
-def _onset_asked(ramp: Ramp | None, seen: Seen) -> Onset | None:
-    step = ramp.step_mm3_s if isinstance(ramp, Stepped) else 0.0
-    good = [one.mm3_s for one in seen.good if isinstance(one, PreviewFlow)]
-    heights_mm = [one.mm for one in seen.gaps or seen.good if isinstance(one, Height)]
-    if ramp and heights_mm:
-        return onset_at(ramp, heights_mm)
-    flows = [one.mm3_s for one in seen.gaps if isinstance(one, PreviewFlow)]
-    if flows:
-        return onset_between(min(good, default=min(flows) - step), min(flows))
-    return onset_between(min(good), min(good) + step) if good else None
-
-
-def round_down(flow_mm3_s: float, step_mm3_s: float) -> float:
-    """Round a limit down; by a finer step where that one would leave nothing of it."""
-    while not (rounded := round_to(flow_mm3_s, step_mm3_s, "down")):
-        step_mm3_s /= 10
-    return rounded
-
-
-def _thresholds(
-    ramp: Ramp | None, seen: Seen
-) -> tuple[Threshold | None, Threshold | None, Threshold | None]:
-    gaps, matte, failed = (
-        threshold_of(ramp, sightings, seen.within_mm) if sightings else None
-        for sightings in (seen.gaps, seen.matte, seen.failed)
-    )
-    if seen.markers:
-        if gaps:
-            raise Refusal("gaps are told either by clean markers or by where they begin: give one")
+def _before(ramp: Ramp | None, sighting: Sighting, within_mm: float) -> LastGood:
+    if isinstance(sighting, Height):
         if ramp is None:
-            raise Refusal("markers mean nothing without their ramp: say how it begins and rises")
-        gaps = threshold_of_markers(ramp, seen.markers)
-    if seen.good:
-        gaps = threshold_of_good(ramp, seen.good, gaps, seen.within_mm)
-    return gaps, matte, failed
-
-
-def judge_limit(
-    limit_mm3_s: float,
-    u95: float | None,
-    round_to_mm3_s: float,
-    last_good: float,
-    now: float | None,
-) -> Verdict:
-    """Return keep where the limit in force is as good as the one found, else correct."""
-    if now is None:
-        return Verdict("correct", "no limit was in force yet")
-    apart = abs(now - limit_mm3_s)
-    if exceeds(now, last_good):
-        reason = (
-            f"the limit in force, {now:g}, is above the last good flow of {last_good:.4g} mm³/s"
-        )
-        return Verdict("correct", reason)
-    if exceeds(apart, max(u95 or 0.0, round_to_mm3_s)):
-        side = "low" if now < limit_mm3_s else "high"
-        lost = f"{100 * abs(now / limit_mm3_s - 1):.0f} %"
-        return Verdict("correct", f"the limit in force, {now:g} mm³/s, is {lost} too {side}")
-    return Verdict("keep", f"the limit in force, {now:g} mm³/s, is as good as the one found")
-
-
-def _verdict(
-    found: LimitFinding, margin: float, rule: LimitRule, limit_now_mm3_s: float | None
-) -> Verdict:
-    disorder = _disorder(found)
-    if disorder:
-        return Verdict("recheck", *disorder)
-    following = found.next_ramp
-    onward = (
-        f"a ramp from {following.from_mm3_s:g} to {following.to_mm3_s:g} mm³/s" if following else ""
-    )
-    if found.held_mm3_s and onward:
-        onward += " on a larger outline, or with more acceleration"
-    if found.bound == "upper":
-        assert found.limit_below_mm3_s is not None
-        return Verdict(
-            "unclear",
-            f"it shows from the very beginning: the limit lies below {found.limit_below_mm3_s:.3g}",
-            (onward,),
-        )
-    if found.bound == "lower":
-        reason = "the surface changes from the beginning, and nothing was said of gaps"
-        if found.last_good_mm3_s is not None:
-            reason = f"no gaps to {found.last_good_mm3_s:.4g} mm³/s: the limit lies there or higher"
-        return Verdict("unclear", reason, (onward or "looking for the first gaps further up",))
-    assert found.limit_mm3_s is not None
-    assert found.last_good_mm3_s is not None
-    if found.gaps is None:
-        return Verdict(
-            "unclear",
-            "only where it failed was seen, not where gaps begin: twice the margin, "
-            f"{100 * margin:g} %, is taken",
-            ("looking for the first gaps, against the light, below where it failed",),
-        )
-    return judge_limit(
-        found.limit_mm3_s,
-        found.onset and found.onset.u95_mm3_s * (1 - rule.margin),
-        rule.round_to_mm3_s,
-        found.last_good_mm3_s,
-        limit_now_mm3_s,
-    )
-
-
-def _disorder(found: LimitFinding) -> tuple[str, tuple[str, ...]] | None:
-    """Return the reason and the remedies when things show in an order that cannot be."""
-    order = [
-        ("the surface change", found.matte),
-        ("the first gaps", found.gaps),
-        ("the failure", found.failed),
-    ]
-    known = [(name, one.last_good_mm3_s or 0.0) for name, one in order if one]
-    for (name, flow), (later, later_flow) in pairwise(known):
-        if exceeds(flow, later_flow):
-            return (
-                f"{later} ({later_flow:.3g} mm³/s) came before {name} ({flow:.3g}): out of order",
-                ("the heights: read off the same end of the part?", "a misread value"),
+            raise BadInput(
+                "a height means nothing without its ramp: say where it begins and how it rises"
             )
-    return None
+        ramp.flow_at(sighting.mm)
+        return ramp.before_height(sighting.mm - ramp.base_mm, within_mm)
+    if ramp is None:
+        return LastGood(sighting.mm3_s, None)
+    check_flow(ramp, sighting.mm3_s)
+    return ramp.before_flow(sighting.mm3_s, within_mm)
 
 
-def _next_ramp(ramp: Ramp | None, bound: str | None, last_good: float | None) -> NextRamp | None:
-    if bound == "lower" and last_good is not None:
-        return NextRamp(round_down(0.8 * last_good, 0.5), round_to(1.6 * last_good, 0.5, "up"))
-    if bound == "upper" and ramp:
-        return NextRamp(round_down(ramp.from_mm3_s / 4, 0.5), round_to(ramp.from_mm3_s, 0.5, "up"))
-    return None
+def threshold_of_good(
+    ramp: Ramp | None,
+    good: tuple[Sighting, ...],
+    gaps: Threshold | None,
+    within_mm: float = SIGHTED_WITHIN_MM,
+) -> Threshold:
+    """Return the last good flow where one was told: the lowest of several.
+
+    A height counts as ``within_mm`` lower than it was read. Where gaps were seen too, what is
+    told of them stays, but for the flow.
+
+    Raises:
+        BadInput: a height off the ramp, one without a ramp, or one above where gaps show.
+    """
+    flows = []
+    for sighting in good:
+        if isinstance(sighting, PreviewFlow):
+            if ramp:
+                check_flow(ramp, sighting.mm3_s)
+            flows.append(sighting.mm3_s)
+            continue
+        if ramp is None:
+            raise BadInput(
+                "a height means nothing without its ramp: say where it begins and how it rises"
+            )
+        ramp.flow_at(sighting.mm)
+        if gaps and gaps.height_mm is not None and exceeds(sighting.mm, gaps.height_mm):
+            raise BadInput(
+                f"good to {sighting.mm:g} mm and gaps from {gaps.height_mm:g} mm: only one can be"
+            )
+        flows.append(ramp.flow_at(max(ramp.base_mm, sighting.mm - within_mm)))
+    told = Threshold(min(flows), None, max(flows) - min(flows), len(flows), None)
+    heights_mm = [one.mm for one in good if isinstance(one, Height)]
+    if gaps:
+        return gaps._replace(last_good_mm3_s=told.last_good_mm3_s)
+    return told._replace(height_mm=min(heights_mm) if heights_mm else None)
 
 
-def _notes(
-    found: LimitFinding, ramp: Ramp | None, seen: Seen, rule: LimitRule, held_to_mm3_s: float | None
-) -> tuple[str, ...]:
-    notes = []
-    decisive = found.gaps or found.failed
-    if decisive and decisive.sightings > 1:
-        apart = f"lie {decisive.spread_mm3_s:.2g} mm³/s apart; the earliest counts"
-        notes.append(
-            f"{decisive.sightings} sightings {apart if decisive.spread_mm3_s else 'agree'}"
+def threshold_of_markers(ramp: Ramp, markers: Markers) -> Threshold:
+    """Return the flow just below the last clean marker.
+
+    Raises:
+        BadInput: no such marker on this ramp.
+    """
+    if not markers.every_mm > 0 or markers.clean < 0:
+        raise BadInput("markers stand apart, and none or more of them are clean")
+    height_mm = markers.clean * markers.every_mm
+    if exceeds(ramp.base_mm + height_mm, ramp.end_mm):
+        raise BadInput(
+            f"marker {markers.clean} would stand {height_mm:g} mm above the foot, beyond the end "
+            f"of the ramp at {ramp.end_mm - ramp.base_mm:g} mm"
         )
-    if decisive is None and found.matte and not seen.clean and ramp and ramp.to_mm3_s is None:
-        notes.append("where the ramp ends was not said: the limit may be far higher")
-    apart_mm = seen.markers.every_mm if seen.markers else 2 * seen.within_mm
-    tells = ramp and ramp.tells_apart_mm3_s(apart_mm)
-    if tells and exceeds(tells, rule.round_to_mm3_s):
-        notes.append(
-            f"this ramp cannot tell flows less than {tells:.2g} mm³/s apart, coarser than the "
-            f"{rule.round_to_mm3_s:g} rounded to: a slower rise would"
-        )
-    if found.held_mm3_s is not None:
-        notes.append(
-            f"acceleration held the flow at {found.held_mm3_s:.3g} mm³/s: nothing above was "
-            "tested, whatever the ramp asks for"
-        )
-    top = found.last_good_mm3_s
-    if held_to_mm3_s is not None and top is not None and exceeds(top, held_to_mm3_s):
-        notes.append(
-            f"the limit in force is {held_to_mm3_s:g} mm³/s: unless it was lifted for this ramp, "
-            "the slicer held the flow there and nothing above it was tested"
-        )
-    return tuple(notes)
+    if markers.clean == 0:
+        return Threshold(None, None, 0.0, 1, ramp.base_mm)
+    last_good = ramp.just_below(height_mm)
+    between = ramp.just_below(height_mm + markers.every_mm) - last_good
+    if isinstance(ramp, Stepped):
+        between = max(between, ramp.step_mm3_s)
+    return Threshold(last_good, between / math.sqrt(12), 0.0, 1, ramp.base_mm + height_mm)

@@ -1,13 +1,78 @@
-"""The ramp to print: its range, its steps, and what it takes to print it."""
+"""Planning a ramp: its range, and what acceleration lets be reached.
+
+On a straight of length L between corners taken at v_c the speed rises to √(v_c² + a·L) at most,
+as uniform acceleration has it; round a circle of radius r it stays below √(a·r).
+"""
 
 import math
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
-from metier.core.limit.ramp import Ramp, check_ramp
-from metier.core.limit.reach import Reach, check_reach
-from metier.core.line.printed import PrintedLine
+from metier.core.errors import BadInput
+from metier.core.limit.ramp import Ramp, Stepped, check_ramp
+from metier.core.line.bead import PrintedLine
 from metier.core.measure.thresholds import exceeds, round_to
-from metier.core.refusal import Refusal
+
+# A speed counts as printed where this share of each side runs at it.
+MOSTLY = 0.6
+# What an ordinary printer of the hobby does, where nobody says.
+ACCELERATION_MM_S2 = 1000.0
+CORNERING_MM_S = 8.0
+# The longest side and the largest radius that any bed holds.
+_LARGEST_MM = 500.0
+
+
+class Outline(NamedTuple):
+    """What is gone round: a ``square`` whose straight sides measure ``size_mm`` between their
+    corners, or a ``round`` of that radius."""
+
+    shape: Literal["square", "round"]
+    size_mm: float
+
+    @property
+    def around_mm(self) -> float:
+        """The length of it."""
+        return (4 if self.shape == "square" else 2 * math.pi) * self.size_mm
+
+
+class Reach(NamedTuple):
+    """An outline, and what the printer's moves along it are bounded by.
+
+    >>> reach = Reach(Outline("square", 50.0), 1000.0, 8.0)
+    >>> round(reach.fastest_mm_s, 2), round(reach.share(150.0), 3)
+    (223.75, 0.551)
+    """
+
+    outline: Outline
+    accel_mm_s2: float
+    cornering_mm_s: float = CORNERING_MM_S
+
+    @property
+    def fastest_mm_s(self) -> float:
+        """The highest speed anywhere on it."""
+        corner = 0.0 if self.outline.shape == "round" else self.cornering_mm_s
+        return math.sqrt(corner**2 + self.accel_mm_s2 * self.outline.size_mm)
+
+    def share(self, speed_mm_s: float) -> float:
+        """Return the share of it that runs at a speed set there."""
+        if self.outline.shape == "round":
+            return 1.0 if speed_mm_s <= self.fastest_mm_s + 1e-9 else 0.0
+        ramps_mm = (speed_mm_s**2 - self.cornering_mm_s**2) / self.accel_mm_s2
+        return min(1.0, max(0.0, 1 - ramps_mm / self.outline.size_mm))
+
+
+def check_reach(reach: Reach) -> None:
+    """Refuse what no printer has.
+
+    Raises:
+        BadInput: names what is wrong.
+    """
+    if not 0 < reach.outline.size_mm <= _LARGEST_MM:
+        raise BadInput(
+            f"an outline of {reach.outline.size_mm:g} mm: from above 0 to {_LARGEST_MM:g}"
+        )
+    if not 0 < reach.accel_mm_s2 < math.inf or not 0 < reach.cornering_mm_s < math.inf:
+        raise BadInput("acceleration and the speed of corners must be above zero")
+
 
 # A layer higher than this part of the bore does not bond well.
 MOST_LAYER = 0.8
@@ -106,18 +171,18 @@ def price(ramp: Ramp, line: PrintedLine, reach: Reach, diameter_mm: float) -> Pr
     """Return what printing a ramp takes: height, time (without acceleration) and filament.
 
     Raises:
-        Refusal: a ramp that does not rise or has no end, an impossible line or outline.
+        BadInput: a ramp that does not rise or has no end, an impossible line or outline.
     """
     check_ramp(ramp)
     if ramp.to_mm3_s is None:
-        raise Refusal("a ramp to print needs an end: the flow it goes to")
+        raise BadInput("a ramp to print needs an end: the flow it goes to")
     if not diameter_mm > 0:
-        raise Refusal("the filament's diameter must be above zero")
+        raise BadInput("the filament's diameter must be above zero")
     check_reach(reach)
     area, around_mm = line.area_mm2, reach.outline.around_mm
     layers = round((ramp.end_mm - ramp.base_mm) / line.layer_mm)
     if layers > 100_000:
-        raise Refusal(f"that ramp is {ramp.end_mm:g} mm high: a faster rise, or fewer steps")
+        raise BadInput(f"that ramp is {ramp.end_mm:g} mm high: a faster rise, or fewer steps")
     layer_mm3 = around_mm * area
     time_s = math.fsum(
         layer_mm3 / _mid_flow(ramp, ramp.base_mm + (layer + 0.5) * line.layer_mm)
@@ -158,3 +223,107 @@ def line_notes(width_mm: float, layer_mm: float, bore_mm: float) -> list[str]:
             "for another reason"
         )
     return notes
+
+
+# A round tube has no corners to slow down at: the least radius that ribs and tab need, the largest
+# that small beds hold, and by how much it grows; how long its last layer takes at least, to set.
+LEAST_RADIUS_MM, LARGEST_RADIUS_MM, RADII_MM, _LEAST_LAYER_S = 10.0, 60.0, 5.0, 0.6
+# Layers and lines grow by so much; a line wider than this part of the bore is not pressed out.
+_SIZES_MM = 0.05
+_WIDEST = 1.4
+
+
+class Reaching(NamedTuple):
+    """A ramp whose every step is really printed at its flow, and what was changed for that."""
+
+    ramp: Ramp
+    line: PrintedLine
+    outline: Outline
+    remarks: tuple[str, ...]
+
+
+def reaching(
+    ramp: Ramp,
+    line: PrintedLine,
+    outline: Outline | None,
+    accel_mm_s2: float,
+    bore_mm: float,
+    *,
+    layer_fixed: bool = False,
+    width_fixed: bool = False,
+    largest_radius_mm: float = LARGEST_RADIUS_MM,
+) -> Reaching:
+    """Return the ramp so that at every step 60 % of each side, or all of a round, runs at speed.
+
+    By a larger outline, else thicker layers, else wider lines; where nothing is left to change,
+    the ramp ends earlier. An ``outline`` that is given stays as it is, and so does what is fixed;
+    one that is proposed is no larger than the bed holds.
+
+    Raises:
+        BadInput: it would end before it begins.
+    """
+    assert ramp.to_mm3_s is not None
+    remarks = []
+    top_mm3_s = ramp.to_mm3_s
+    largest_mm = max(1.0, min(largest_radius_mm, LARGEST_RADIUS_MM))
+    most = outline or Outline("round", largest_mm)
+
+    def serves(line: PrintedLine) -> bool:
+        share = Reach(most, accel_mm_s2).share(line.speed_mm_s(top_mm3_s))
+        return not exceeds(MOSTLY, share)
+
+    before = line
+    if not layer_fixed:
+        for layer_mm in _sizes(line.layer_mm, MOST_LAYER * bore_mm):
+            line = line if serves(line) else line._replace(layer_mm=layer_mm)
+    if not width_fixed:
+        for width_mm in _sizes(line.width_mm, _WIDEST * bore_mm):
+            line = line if serves(line) else line._replace(width_mm=width_mm)
+    if line != before:
+        remarks.append(
+            f"lines of {line.width_mm:g} x {line.layer_mm:g} mm, so that the printer reaches "
+            f"{top_mm3_s:g} mm³/s at its acceleration"
+        )
+    if outline is None:
+        size_mm = min(needed_radius_mm(line.speed_mm_s(top_mm3_s), accel_mm_s2), largest_mm)
+        outline = Outline("round", size_mm)
+    reach = Reach(outline, accel_mm_s2)
+    if exceeds(MOSTLY, reach.share(line.speed_mm_s(top_mm3_s))):
+        ramp = _cut(ramp, line, reach)
+        remarks.append(
+            f"cut from {top_mm3_s:g} to {ramp.to_mm3_s:g} mm³/s: {accel_mm_s2:g} mm/s² reach no "
+            "more on such an outline"
+        )
+    return Reaching(ramp, line, outline, tuple(remarks))
+
+
+def needed_radius_mm(fastest_mm_s: float, accel_mm_s2: float) -> float:
+    """Return the radius of a round tube that is gone round at a speed, and not too soon again."""
+    wanted = (fastest_mm_s**2 / accel_mm_s2, _LEAST_LAYER_S * fastest_mm_s / (2 * math.pi))
+    return max(LEAST_RADIUS_MM, round_to(max(wanted), RADII_MM, "up"))
+
+
+def _sizes(from_mm: float, most_mm: float) -> list[float]:
+    """Return the sizes to grow by, from the next one."""
+    first = math.floor(from_mm / _SIZES_MM + 1e-9) + 1
+    last = math.floor(most_mm / _SIZES_MM + 1e-9)
+    return [round(count * _SIZES_MM, 10) for count in range(first, last + 1)]
+
+
+def _cut(ramp: Ramp, line: PrintedLine, reach: Reach) -> Ramp:
+    """Return the ramp up to the highest flow that enough of its outline runs at."""
+    speed_mm_s = reach.fastest_mm_s
+    if reach.outline.shape == "square":
+        free = (1 - MOSTLY) * reach.accel_mm_s2 * reach.outline.size_mm
+        speed_mm_s = math.sqrt(reach.cornering_mm_s**2 + free)
+    most = speed_mm_s * line.area_mm2
+    to_mm3_s = round_to(most, 0.5, "down")
+    if isinstance(ramp, Stepped):
+        steps = math.floor((most - ramp.from_mm3_s) / ramp.step_mm3_s + 1e-9)
+        to_mm3_s = ramp.step_flow(max(steps, 0))
+    if not exceeds(to_mm3_s, ramp.from_mm3_s):
+        raise BadInput(
+            f"{reach.accel_mm_s2:g} mm/s² reach {most:.3g} mm³/s on such an outline, and the ramp "
+            f"begins at {ramp.from_mm3_s:g}: a larger --outline, thicker --layer or wider --width"
+        )
+    return ramp._replace(to_mm3_s=to_mm3_s)

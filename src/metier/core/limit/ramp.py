@@ -1,4 +1,4 @@
-"""A wall whose flow rises with height, and what flow a place on it was printed at.
+"""Ramps by their height, and the rule by which a limit is lowered from what was seen.
 
 Heights are read off the part, from its lowest point; the foot below the ramp does not count.
 Every ramp answers the same questions, whether it is `Stepped` or `Continuous`; they are asked
@@ -8,9 +8,9 @@ with a known height or flow that lies on it.
 import math
 from typing import NamedTuple
 
+from metier.core.errors import BadInput
 from metier.core.measure.student import NORMAL95
 from metier.core.measure.thresholds import TOLERANCE, exceeds
-from metier.core.refusal import Refusal
 
 # How well the height is known at which something begins to show, at 95 %.
 SIGHTED_WITHIN_MM = 0.5
@@ -49,7 +49,7 @@ class Continuous(NamedTuple):
         """Return the flow at a height on the part.
 
         Raises:
-            Refusal: a height in the foot or above the ramp.
+            BadInput: a height in the foot or above the ramp.
         """
         _check_height(self, height_mm)
         return self.just_below(height_mm - self.base_mm)
@@ -58,7 +58,7 @@ class Continuous(NamedTuple):
         """Return the height where a flow is first reached.
 
         Raises:
-            Refusal: a flow that the ramp does not have.
+            BadInput: a flow that the ramp does not have.
         """
         check_flow(self, flow_mm3_s)
         return self.base_mm + (flow_mm3_s - self.from_mm3_s) / self.rise_mm3_s_mm
@@ -123,7 +123,7 @@ class Stepped(NamedTuple):
         8.8
 
         Raises:
-            Refusal: a height in the foot or above the ramp.
+            BadInput: a height in the foot or above the ramp.
         """
         _check_height(self, height_mm)
         return self.step_flow(self._step_at(height_mm - self.base_mm))
@@ -132,7 +132,7 @@ class Stepped(NamedTuple):
         """Return the height where a flow is first reached.
 
         Raises:
-            Refusal: a flow that the ramp does not have.
+            BadInput: a flow that the ramp does not have.
         """
         check_flow(self, flow_mm3_s)
         step = math.ceil((flow_mm3_s - self.from_mm3_s) / self.step_mm3_s - TOLERANCE)
@@ -191,7 +191,7 @@ class Stepped(NamedTuple):
 
     def _height_mm(self) -> float:
         if self.every_mm is None:
-            raise Refusal("a stepped ramp needs both: how much a step is, and every how many mm")
+            raise BadInput("a stepped ramp needs both: how much a step is, and every how many mm")
         return self.every_mm
 
 
@@ -210,18 +210,18 @@ def ramp_of(
     """Return the ramp that these describe.
 
     Raises:
-        Refusal: it rises in two ways or in none, a step without its size, or it does not rise.
+        BadInput: it rises in two ways or in none, a step without its size, or it does not rise.
     """
     stepped = step_mm3_s is not None or every_mm is not None
     if stepped == (rise_mm3_s_mm is not None):
-        raise Refusal("a ramp rises either by so much per mm, or by a step every so many mm")
+        raise BadInput("a ramp rises either by so much per mm, or by a step every so many mm")
     ramp: Ramp
     if rise_mm3_s_mm is not None:
         ramp = Continuous(from_mm3_s, rise_mm3_s_mm, base_mm, to_mm3_s)
     elif step_mm3_s is not None:
         ramp = Stepped(from_mm3_s, step_mm3_s, every_mm, base_mm, to_mm3_s)
     else:
-        raise Refusal("a stepped ramp needs both: how much a step is, and every how many mm")
+        raise BadInput("a stepped ramp needs both: how much a step is, and every how many mm")
     check_ramp(ramp)
     return ramp
 
@@ -230,10 +230,10 @@ def check_ramp(ramp: Ramp) -> None:
     """Refuse a ramp that does not rise.
 
     Raises:
-        Refusal: names what is wrong.
+        BadInput: names what is wrong.
     """
     if not 0 < ramp.from_mm3_s < math.inf:
-        raise Refusal(f"a ramp from {ramp.from_mm3_s:g} mm³/s: it must begin above zero")
+        raise BadInput(f"a ramp from {ramp.from_mm3_s:g} mm³/s: it must begin above zero")
     rise: dict[str, float | None]
     if isinstance(ramp, Stepped):
         rise = {"step": ramp.step_mm3_s, "height of a step": ramp.every_mm}
@@ -241,11 +241,11 @@ def check_ramp(ramp: Ramp) -> None:
         rise = {"rise per mm": ramp.rise_mm3_s_mm}
     for what, value in rise.items():
         if value is not None and not 0 < value < math.inf:
-            raise Refusal(f"{what} {value:g}: a ramp must rise, so this is above zero")
+            raise BadInput(f"{what} {value:g}: a ramp must rise, so this is above zero")
     if not 0 <= ramp.base_mm < math.inf:
-        raise Refusal(f"a foot of {ramp.base_mm:g} mm: it cannot be negative")
+        raise BadInput(f"a foot of {ramp.base_mm:g} mm: it cannot be negative")
     if ramp.to_mm3_s is not None and not exceeds(ramp.to_mm3_s, ramp.from_mm3_s):
-        raise Refusal(
+        raise BadInput(
             f"a ramp from {ramp.from_mm3_s:g} to {ramp.to_mm3_s:g} mm³/s does not rise: swapped?"
         )
 
@@ -254,23 +254,34 @@ def check_flow(ramp: Ramp, flow_mm3_s: float) -> None:
     """Refuse a flow that the ramp does not have.
 
     Raises:
-        Refusal: below its foot or above its end.
+        BadInput: below its foot or above its end.
     """
     top = math.inf if ramp.to_mm3_s is None else ramp.to_mm3_s
     if exceeds(ramp.from_mm3_s, flow_mm3_s) or exceeds(flow_mm3_s, top):
         end = "" if math.isinf(top) else f" to {top:g}"
-        raise Refusal(
+        raise BadInput(
             f"{flow_mm3_s:g} mm³/s is not on the ramp, which goes from {ramp.from_mm3_s:g}{end}"
         )
 
 
 def _check_height(ramp: Ramp, height_mm: float) -> None:
     if exceeds(ramp.base_mm, height_mm):
-        raise Refusal(
+        raise BadInput(
             f"{height_mm:g} mm lies in the foot of {ramp.base_mm:g} mm, which does not count"
         )
     if exceeds(height_mm, ramp.end_mm):
-        raise Refusal(
+        raise BadInput(
             f"{height_mm:g} mm lies above the ramp, which ends at {ramp.end_mm:.4g} mm "
             f"({ramp.to_mm3_s:g} mm³/s)"
         )
+
+
+MARGIN = 0.10
+ROUND_TO_MM3_S = 0.5
+
+
+class LimitRule(NamedTuple):
+    """How to make a limit of the last good flow: the margin (a ratio) and the step to round to."""
+
+    margin: float = MARGIN
+    round_to_mm3_s: float = ROUND_TO_MM3_S

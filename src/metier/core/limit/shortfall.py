@@ -5,14 +5,13 @@ from collections.abc import Sequence
 from itertools import pairwise
 from typing import NamedTuple
 
-from metier.core.limit.begins import Onset
-from metier.core.limit.onset import judge_limit, round_down
-from metier.core.limit.rule import LimitRule
-from metier.core.measure.budget import by_size
+from metier.core.errors import BadInput
+from metier.core.limit.onset import Onset
+from metier.core.limit.ramp import LimitRule
+from metier.core.limit.verdict import judge_limit, round_down
 from metier.core.measure.readings import Instrument, standard_uncertainty
-from metier.core.measure.student import t95
+from metier.core.measure.student import by_size, t95
 from metier.core.measure.thresholds import exceeds
-from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 
 # Short by more than this, relative to the slowest: the hot end no longer keeps up.
@@ -69,7 +68,7 @@ def limit_from_feed(
     (9.0, 8.0)
 
     Raises:
-        Refusal: fewer than three flows, or a length that cannot be.
+        BadInput: fewer than three flows, or a length that cannot be.
     """
     flows = _by_flow(fed)
     ratios = {
@@ -93,17 +92,17 @@ def _by_flow(fed: Sequence[Fed]) -> dict[float, list[Fed]]:
     flows: dict[float, list[Fed]] = {}
     for one in sorted(fed):
         if not (0 < one.flow_mm3_s < math.inf and 0 < one.asked_mm < math.inf):
-            raise Refusal(
+            raise BadInput(
                 f"{one.asked_mm:g} mm asked at {one.flow_mm3_s:g} mm³/s: both must be above zero"
             )
         if not 0 < one.moved_mm <= 1.5 * one.asked_mm:
-            raise Refusal(
+            raise BadInput(
                 f"at {one.flow_mm3_s:g} mm³/s {one.moved_mm:g} mm moved for {one.asked_mm:g} "
                 "asked: more than nothing moves, and at most half as much again"
             )
         flows.setdefault(one.flow_mm3_s, []).append(one)
     if len(flows) < 3:
-        raise Refusal(
+        raise BadInput(
             f"{len(flows)} different flow{'s' if len(flows) != 1 else ''}: at least three are "
             "needed, the two slowest as what is normal"
         )

@@ -1,4 +1,4 @@
-"""The cross-section of a printed line.
+"""A line as it is laid: its cross-section, the line models, its speed at a flow.
 
 A line of layer height h has rounded sides. With cross-section area A its width is
 ``A/h + c``, where ``c = h·(1 - π/4)`` is what the rounding adds: a rectangle of width
@@ -7,9 +7,11 @@ A line of layer height h has rounded sides. With cross-section area A its width 
 """
 
 import math
-from typing import Literal, get_args
+from collections.abc import Sequence
+from typing import Literal, NamedTuple, get_args
 
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
+from metier.core.measure.thresholds import exceeds, round_to
 
 LineModel = Literal["rounded", "rectangular"]
 
@@ -32,14 +34,14 @@ def check_line(width_mm: float, layer_mm: float) -> None:
     """Refuse a line that cannot be printed.
 
     Raises:
-        Refusal: a size that is not above zero, or a line narrower than it is high.
+        BadInput: a size that is not above zero, or a line narrower than it is high.
     """
     if not (0 < width_mm < math.inf and 0 < layer_mm < math.inf):
-        raise Refusal(
+        raise BadInput(
             f"line width {width_mm:g} mm and layer height {layer_mm:g} mm must both be above zero"
         )
     if width_mm < layer_mm:
-        raise Refusal(
+        raise BadInput(
             f"line width {width_mm:g} mm is below the layer height {layer_mm:g} mm: "
             "a line is at least as wide as high; swapped?"
         )
@@ -54,7 +56,7 @@ def area_mm2(width_mm: float, layer_mm: float, line_model: LineModel | None = No
     (0.0794, 0.088)
 
     Raises:
-        Refusal: see `check_line`.
+        BadInput: see `check_line`.
     """
     check_line(width_mm, layer_mm)
     if line_model == "rounded":
@@ -69,7 +71,7 @@ def spacing_mm(width_mm: float, layer_mm: float, line_model: LineModel) -> float
     (0.3971, 0.44)
 
     Raises:
-        Refusal: see `check_line`.
+        BadInput: see `check_line`.
     """
     return area_mm2(width_mm, layer_mm, line_model) / layer_mm
 
@@ -81,7 +83,7 @@ def told_model(dosed_mm2: float, width_mm: float, layer_mm: float, flow: float) 
     'rounded'
 
     Raises:
-        Refusal: neither doses so, or both; or see `check_line`.
+        BadInput: neither doses so, or both; or see `check_line`.
     """
     by_model = {model: flow * area_mm2(width_mm, layer_mm, model) for model in LINE_MODELS}
     fits = [model for model, area in by_model.items() if abs(dosed_mm2 / area - 1) <= _TOLD_WITHIN]
@@ -89,7 +91,7 @@ def told_model(dosed_mm2: float, width_mm: float, layer_mm: float, flow: float) 
         return fits[0]
     named = " and ".join(f"{area:.4f} if {model}" for model, area in by_model.items())
     which = "both fit" if fits else "neither fits"
-    raise Refusal(
+    raise BadInput(
         f"{dosed_mm2:.4f} mm² are dosed per mm of line, and a line of {width_mm:g} x "
         f"{layer_mm:g} mm at {100 * flow:g} % would take {named}: {which}; look at the numbers"
     )
@@ -117,7 +119,7 @@ def flow_mm3_s(
     ``flow`` is the flow multiplier in force, a ratio.
 
     Raises:
-        Refusal: see `check_line`.
+        BadInput: see `check_line`.
     """
     return speed_mm_s * area_mm2(width_mm, layer_mm, line_model) * flow
 
@@ -135,6 +137,97 @@ def speed_mm_s(
     110.0
 
     Raises:
-        Refusal: see `check_line`.
+        BadInput: see `check_line`.
     """
     return flow_mm3_s / (area_mm2(width_mm, layer_mm, line_model) * flow)
+
+
+# Wide enough to be pressed out, and high enough for steps to be seen.
+_WIDTH_OF_BORE, _LAYER_OF_BORE, _LAYER_STEP_MM = 1.2, 0.5, 0.04
+
+
+class PrintedLine(NamedTuple):
+    """Width and height of a line, the slicer's line model where it is known, and
+    the flow in force, a ratio."""
+
+    width_mm: float
+    layer_mm: float
+    line_model: LineModel | None = None
+    flow: float = 1.0
+
+    @property
+    def area_mm2(self) -> float:
+        """The cross-section that is really asked for."""
+        return area_mm2(self.width_mm, self.layer_mm, self.line_model) * self.flow
+
+    @property
+    def apart_mm(self) -> float:
+        """How far such lines lie apart: so far that at flow 100 % they just fill."""
+        return area_mm2(self.width_mm, self.layer_mm, self.line_model) / self.layer_mm
+
+    def speed_mm_s(self, flow_mm3_s: float) -> float:
+        """Return the speed at which it takes that flow."""
+        return speed_mm_s(flow_mm3_s, *self)
+
+
+def line_for_bore(bore_mm: float) -> tuple[float, float]:
+    """Return width and height of the lines that suit a nozzle, where nothing else is known.
+
+    >>> line_for_bore(0.5), line_for_bore(0.4)
+    ((0.6, 0.24), (0.48, 0.2))
+    """
+    return round_to(_WIDTH_OF_BORE * bore_mm, 0.01), max(
+        _LAYER_STEP_MM, round_to(_LAYER_OF_BORE * bore_mm, _LAYER_STEP_MM)
+    )
+
+
+# What a speed is set for, in the trade's common words.
+LINES = ("outer", "inner", "infill", "solid", "top", "first", "bridge", "gap", "support")
+
+
+class SetSpeed(NamedTuple):
+    """A speed set in the slicer for lines of one kind, with their own size where it differs."""
+
+    name: str
+    speed_mm_s: float
+    width_mm: float
+    layer_mm: float
+
+
+class CappedSpeed(NamedTuple):
+    """A set speed under a limit: the flow it asks for, the speed left, the part of it lost."""
+
+    name: str
+    set_mm_s: float
+    width_mm: float
+    layer_mm: float
+    asked_mm3_s: float
+    left_mm_s: float
+    lost: float
+
+    @property
+    def capped(self) -> bool:
+        """Whether the limit takes anything of it."""
+        return self.lost > 0
+
+
+def cap_speeds(
+    limit_mm3_s: float, speeds: Sequence[SetSpeed], line_model: LineModel | None, flow: float
+) -> tuple[CappedSpeed, ...]:
+    """Return what a limit leaves of each set speed.
+
+    >>> cap_speeds(10.0, [SetSpeed("outer", 150.0, 0.5, 0.2)], None, 1.0)[0].left_mm_s
+    100.0
+
+    Raises:
+        BadInput: a line of an impossible size.
+    """
+    found = []
+    for name, set_mm_s, width_mm, layer_mm in speeds:
+        asked = flow_mm3_s(set_mm_s, width_mm, layer_mm, line_model, flow)
+        left, lost = set_mm_s, 0.0
+        if exceeds(asked, limit_mm3_s):
+            left = speed_mm_s(limit_mm3_s, width_mm, layer_mm, line_model, flow)
+            lost = 1 - left / set_mm_s
+        found.append(CappedSpeed(name, set_mm_s, width_mm, layer_mm, asked, left, lost))
+    return tuple(found)

@@ -1,12 +1,12 @@
-"""From readings to an estimate with its uncertainty, and the readings that look misread."""
+"""Readings to one thickness, its ± by JCGM 100, what looks like a slip, what would settle it."""
 
 import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.measure.student import t95
+from metier.core.errors import BadInput
+from metier.core.measure.student import f_quantile, t95
 from metier.core.measure.thresholds import TOLERANCE, exceeds
-from metier.core.refusal import Refusal
 
 # Weight, in readings, of what is known of the instrument beforehand.
 PRIOR_DOF = 5
@@ -52,7 +52,7 @@ def estimate(readings_mm: Sequence[float], instrument: Instrument) -> Estimate:
     (0.475, 0.0178, 25)
 
     Raises:
-        Refusal: no readings, or one that is not a finite number.
+        BadInput: no readings, or one that is not a finite number.
     """
     return estimate_sides([readings_mm], instrument)
 
@@ -64,14 +64,14 @@ def estimate_sides(sides_mm: Sequence[Sequence[float]], instrument: Instrument) 
     ``1 / sum(weight²)`` (the effective sample size of Kish, Survey Sampling, 1965).
 
     Raises:
-        Refusal: no readings, an empty side, or a reading that is not a finite number.
+        BadInput: no readings, an empty side, or a reading that is not a finite number.
     """
     readings = [reading for side in sides_mm for reading in side]
     if not readings or not all(len(side) for side in sides_mm):
-        raise Refusal("no readings: give at least one")
+        raise BadInput("no readings: give at least one")
     for reading in readings:
         if not math.isfinite(reading):
-            raise Refusal(f"reading {reading} is not a finite number")
+            raise BadInput(f"reading {reading} is not a finite number")
     count = len(readings)
     mean = math.fsum(math.fsum(side) / len(side) for side in sides_mm) / len(sides_mm)
     plain_mean = math.fsum(readings) / count
@@ -147,3 +147,93 @@ def _median(values: Sequence[float]) -> float:
     if len(ordered) % 2:
         return ordered[half]
     return (ordered[half - 1] + ordered[half]) / 2
+
+
+_PLAUSIBLE = 6.0
+_MM_PER_INCH = 25.4
+
+
+def refuse_slip(value: float, expected: float, what: str, unit: str = "mm") -> None:
+    """Refuse a value so far from the expected size that it must be a slip, and name the slip.
+
+    ``what`` names the value («reading», «moved length»). A value within a factor of six of what is
+    expected passes: two walls measured for one is a finding, not a slip.
+
+    >>> refuse_slip(4.7, 0.44, "reading")  # doctest: +ELLIPSIS
+    Traceback (most recent call last):
+    metier.core.errors.BadInput: reading 4.7 mm is about 10 times ... expected: was it 0.47?
+
+    Raises:
+        BadInput: naming the likely slip.
+    """
+    ratio = value / expected
+    if 1 / _PLAUSIBLE <= ratio <= _PLAUSIBLE:
+        return
+    if unit == "mm" and _near(value * _MM_PER_INCH, expected, 1.5):
+        raise BadInput(
+            f"{what} {value:g} {unit} is far below the {expected:.4g} {unit} expected: "
+            f"in inches? then type {value:g}in"
+        )
+    for factor in (10, 100, 0.1, 0.01):
+        likely = value / factor
+        if _near(likely, expected, 2.2):
+            times = f"{factor:g} times" if factor > 1 else f"1/{1 / factor:g} of"
+            raise BadInput(
+                f"{what} {value:g} {unit} is about {times} the {expected:.4g} {unit} expected: "
+                f"was it {likely:.6g}?"
+            )
+    raise BadInput(
+        f"{what} {value:g} {unit} is nowhere near the {expected:.4g} {unit} expected: "
+        "look at the reading and at the unit"
+    )
+
+
+def _near(value: float, expected: float, factor: float) -> bool:
+    return expected / factor <= value <= expected * factor
+
+
+# Nobody measures more often than this; beyond it another way is needed.
+MOST_READINGS = 30
+
+
+# So often the readings to come scatter no more than is reckoned with.
+_HOLDS = 0.90
+
+
+def unlucky_mm(scatter_mm: float, count: int, instrument: Instrument) -> float:
+    """Return the scatter to reckon with where readings may have come close together by luck.
+
+    Nine times in ten the next ones scatter by no more (ratio of two variances; Fisher's F).
+
+    >>> round(unlucky_mm(0.0, 1, Instrument(0.25, 0.03, 0.01)), 3)
+    0.504
+    """
+    return spread_mm(scatter_mm, count, instrument) * luck(count - 1)
+
+
+def luck(own_dof: int) -> float:
+    """Return how many times as much the next readings may scatter as these, pooled, let believe.
+
+    ``own_dof`` are their degrees of freedom without what is known of the instrument.
+    """
+    return math.sqrt(f_quantile(_HOLDS, max(1, own_dof), PRIOR_DOF + own_dof))
+
+
+def expected_u95_mm(scatter_mm: float, count: int, instrument: Instrument) -> float:
+    """Return the 95 % half width that ``count`` readings of that scatter would have."""
+    u, dof = standard_uncertainty(scatter_mm, count, instrument)
+    return t95(dof) * u
+
+
+def further_readings(
+    so_far: Estimate, instrument: Instrument, allowed_u95_mm: float, most: int = MOST_READINGS
+) -> int | None:
+    """Return how many more readings bring U within bounds, in nine of ten cases.
+
+    None when ``most`` readings in all would not: the instrument's own accuracy is in the way.
+    """
+    scatter_mm = unlucky_mm(so_far.scatter, so_far.n, instrument)
+    for count in range(so_far.n + 1, most + 1):
+        if not exceeds(expected_u95_mm(scatter_mm, count, instrument), allowed_u95_mm):
+            return count - so_far.n
+    return None

@@ -1,6 +1,12 @@
-"""Student's t for a two-sided 95 % interval, and Fisher's F, without SciPy."""
+"""How sure a mean is: Student's quantiles, and what makes a ±.
+
+Independent parts add as squares (JCGM 100:2008, 5.1.2), so the largest decides and the small ones
+hardly count.
+"""
 
 import math
+from collections.abc import Mapping
+from typing import NamedTuple
 
 # Two-sided 95 % points for 1 to 30 degrees of freedom (JCGM 100:2008, table G.2).
 _TABLE = (
@@ -113,3 +119,20 @@ def beta_share(x: float, a: float, b: float) -> float:
         if abs(top * bottom - 1) < 1e-15:
             break
     return front * (fraction - 1)
+
+
+class Influence(NamedTuple):
+    """Something that makes a ±, and its own part of it, at 95 %."""
+
+    name: str
+    u95: float
+
+
+def by_size(parts: Mapping[str, float]) -> tuple[Influence, ...]:
+    """Return influences of these standard uncertainties, the largest first; none of zero.
+
+    >>> [one.name for one in by_size({"readings": 0.1, "calipers": 0.2, "zero": 0.0})]
+    ['calipers', 'readings']
+    """
+    made = [Influence(name, NORMAL95 * u) for name, u in parts.items() if u > 0]
+    return tuple(sorted(made, key=lambda one: -one.u95))

@@ -3,16 +3,15 @@
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, NamedTuple
 
+from metier.core.measure.readings import Instrument
 from metier.core.verdicts import VerdictName
-from metier.logbook.plain import from_plain
+from metier.logbook.plain import Form, from_plain
 from metier.logbook.trials import Trial, latest_of_spool
-from metier.trials.kept import CsvRow, HistoryRow, Kept
+from metier.trials.registry import CsvRow, HistoryRow, Kept
 
 if TYPE_CHECKING:
     from metier.logbook.book import Logbook
-    from metier.logbook.plain import Form
     from metier.logbook.spools import Spool
-    from metier.trials.diameter.settings import DiameterSettings
     from metier.trials.on_bench import OnBench
 
 
@@ -37,7 +36,6 @@ class DiameterKept(Kept):
     name = "diameter"
 
     def form(self, settings: Mapping[str, object]) -> "Form[DiameterSettings]":
-        from metier.trials.diameter.settings import FORM
 
         return FORM
 
@@ -63,3 +61,15 @@ class DiameterKept(Kept):
 
 
 KEPT = DiameterKept()
+
+
+class DiameterSettings(NamedTuple):
+    """What the slicer reckons with, what the strand was measured with, and how far along the roll
+    that was, in m."""
+
+    slicer_mm: float
+    instrument_mm: Instrument
+    along_m: float | None = None
+
+
+FORM = Form(DiameterSettings)

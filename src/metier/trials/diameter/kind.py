@@ -1,22 +1,21 @@
 """The strand's diameter against what the slicer reckons with: ``metier diameter``."""
 
 import argparse
+from argparse import Namespace
 from collections.abc import Sequence
 from types import MappingProxyType
 
 from metier.core.diameter import DiameterFinding, judge_diameter, refuse_other_strand
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
 from metier.formats import quantity
 from metier.logbook.trials import Conditions, Outcome, Reading
 from metier.show.figures import influences_text, with_u95
 from metier.show.sheet import Sheet
-from metier.trials.diameter.kept import KEPT
-from metier.trials.diameter.settings import FORM, DiameterSettings
+from metier.trials.diameter.kept import FORM, KEPT, DiameterSettings
 from metier.trials.kind import Kind, Measured, Plan, Settled, refuse_planned_readings
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
-from metier.words.arguments import LONGEST_ROLL_M, length, number, strand
-from metier.words.asked import Asked
-from metier.words.missing import Missing
+from metier.words.arguments import LONGEST_ROLL_M, length, number, option, strand
+from metier.words.missing import Asked, Missing
 
 
 class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
@@ -34,24 +33,17 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
     preferences = MappingProxyType({"instrument": "bench"})
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
-        parser.add_argument(
-            "--read", nargs="+", action="extend", type=strand, metavar="D1/D2",
-            help="a place, once or twice at right angles",
-        )  # fmt: skip
-        parser.add_argument(
-            "--along", type=number, metavar="M", help="how far along the roll this was, in m"
-        )
-        parser.add_argument("--slicer", type=length, metavar="MM", help="the slicer's diameter")
-        parser.add_argument(
-            "--instrument", metavar="NAME", help="calipers, micrometer or your own (calipers)"
-        )
+        option(parser, "--read D1/D2 …", "a place, once or twice at right angles", strand)
+        option(parser, "--along M", "how far along the roll this was, in m", number)
+        option(parser, "--slicer MM", "the slicer's diameter", length)
+        option(parser, "--instrument NAME", "calipers, micrometer or your own (calipers)")
 
-    def given(self, options: argparse.Namespace) -> bool:
+    def given(self, options: Namespace) -> bool:
         refuse_planned_readings(options, bool(options.read), "a strand")
         return bool(options.read)
 
     def settle(
-        self, options: argparse.Namespace, here: OnBench, plan: Plan[DiameterSettings] | None
+        self, options: Namespace, here: OnBench, plan: Plan[DiameterSettings] | None
     ) -> Settled[DiameterSettings]:
         slicer_mm = options.slicer or (plan and plan.settings.slicer_mm)
         if slicer_mm is None:
@@ -63,7 +55,7 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
         instrument = figures_of(here.book, name, "strand")
         along_m = plan.settings.along_m if plan and options.along is None else options.along
         if along_m is not None and not 0 <= along_m <= LONGEST_ROLL_M:
-            raise Refusal(f"--along: {along_m:g} m is no place on a roll: 0 to {LONGEST_ROLL_M:g}")
+            raise BadInput(f"--along: {along_m:g} m is no place on a roll: 0 to {LONGEST_ROLL_M:g}")
         settings = DiameterSettings(slicer_mm, instrument, along_m)
         return Settled(settings, Conditions(instrument=name))
 
@@ -73,7 +65,7 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
         return [("cut", f"a metre of {spool}"), ("measure", many)]
 
     def readings(
-        self, options: argparse.Namespace, settled: Settled[DiameterSettings], here: OnBench
+        self, options: Namespace, settled: Settled[DiameterSettings], here: OnBench
     ) -> list[Reading]:
         return [
             Reading(f"place {place}", reading.value_mm, reading.text)

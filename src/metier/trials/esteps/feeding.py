@@ -1,18 +1,17 @@
 """The guided run, the printer on its cable: warm up, feed, ask for what is left, until that
 settles; then set, store, read back, and feed once more to verify."""
 
-import argparse
 import sys
+from argparse import Namespace
 from collections.abc import Callable
 from typing import TYPE_CHECKING, NamedTuple
 
+from metier.core.errors import BadInput
 from metier.core.esteps.measured import EstepsFinding, check_mark, from_mark
-from metier.core.refusal import Refusal
 from metier.logbook.bench import Setup
 from metier.logbook.book import Logbook
-from metier.logbook.entries import record_steps
-from metier.show.outside import clean
-from metier.show.sheet import Sheet
+from metier.logbook.recording import record_steps
+from metier.show.sheet import Sheet, clean
 from metier.trials.cabled import (
     SLOWLY_MM_S,
     Cabled,
@@ -24,13 +23,11 @@ from metier.trials.cabled import (
     still_hot,
     to_write,
 )
-from metier.trials.esteps.kept import usual_ask
-from metier.trials.esteps.settings import EstepsContext, EstepsSettings
+from metier.trials.esteps.kept import EstepsContext, EstepsSettings, usual_ask
 from metier.trials.kind import Kind, Settled
 from metier.trials.on_bench import OnBench, needed_setup, on_bench
 from metier.trials.runner import typed_in
-from metier.words.asked import Asked
-from metier.words.missing import complete
+from metier.words.missing import Asked, complete
 from metier.words.parser import Answer
 from metier.words.question import said_yes_aloud
 from metier.words.typed_line import typed_line
@@ -46,21 +43,21 @@ _ALONE_S = 600.0
 _MEASURED, _VERIFIED = (3, 6), (1, 3)
 
 
-def guided(kind: Fed, options: argparse.Namespace, book: Logbook) -> Answer:
+def guided(kind: Fed, options: Namespace, book: Logbook) -> Answer:
     """Run the whole of it; each round is recorded as any trial is.
 
     Raises:
-        Refusal: something is to be said first, or is said that does not go with it.
+        BadInput: something is to be said first, or is said that does not go with it.
         CableFailure: the printer does not do its part; what is recorded stays so.
     """
     _refuse_others(options)
     here = on_bench(book)
     ready = needed_setup(here.bench)
     if ready.temperature_c is None:
-        raise Refusal("how hot is it to be fed? metier bench --temperature C says it")
+        raise BadInput("how hot is it to be fed? metier bench --temperature C says it")
     spoken_to = cabled(book, options)
     if spoken_to.printer is None or spoken_to.printer.id != ready.printer.id:
-        raise Refusal(f"{spoken_to.name} is not on the bench: metier bench --printer")
+        raise BadInput(f"{spoken_to.name} is not on the bench: metier bench --printer")
     _take_lengths(options, here)
     spoken_to.check(f"M104 S{ready.temperature_c:g}")
     return _Run(kind, options, here, ready, spoken_to).whole()
@@ -70,7 +67,7 @@ class _Run:
     """One guided run, on a bench whose printer is on its cable."""
 
     def __init__(
-        self, kind: Fed, options: argparse.Namespace, here: OnBench, ready: Setup, cabled: Cabled
+        self, kind: Fed, options: Namespace, here: OnBench, ready: Setup, cabled: Cabled
     ) -> None:
         self._kind, self._options, self._here, self._cabled = kind, options, here, cabled
         self._printer = ready.printer
@@ -120,7 +117,7 @@ class _Run:
 
     def _take_up_steps(self, link: "Link") -> None:
         """Read what the printer carries; where it is not what the logbook has, that is recorded."""
-        from metier.cable.failure import Untold
+        from metier.cable.port import Untold
         from metier.cable.talking import read_steps
 
         known = self._here.stands("esteps").in_force
@@ -130,11 +127,11 @@ class _Run:
             self._knows_steps = False
             note_where(self._here.book, self._printer, "file")
             if self._options.steps is None and known is None:
-                raise Refusal(f"{untold}: give those in its own file with --steps") from None
+                raise BadInput(f"{untold}: give those in its own file with --steps") from None
             self._options.steps = self._options.steps or known
             return
         if self._options.steps is not None:
-            raise Refusal("--feed does not go with --steps: the printer says them itself")
+            raise BadInput("--feed does not go with --steps: the printer says them itself")
         differ = steps_differ(self._printer, carries, known)
         if differ:
             _tell(f"Note: {differ}.")
@@ -242,24 +239,24 @@ class _Waited:
             )
 
 
-def _refuse_others(options: argparse.Namespace) -> None:
+def _refuse_others(options: Namespace) -> None:
     for name in ("plan", "trial", "what_if"):
         if getattr(options, name):
             flag = name.replace("_", "-")
-            raise Refusal(f"--feed does not go with --{flag}: it sees to that itself")
+            raise BadInput(f"--feed does not go with --{flag}: it sees to that itself")
     if any(getattr(options, way) for way in ("left", "cut", "short", "swallowed")):
-        raise Refusal("--feed asks for what is left, run by run: leave the readings out")
+        raise BadInput("--feed asks for what is left, run by run: leave the readings out")
     if options.by not in (None, "left") or (options.through not in (None, "nozzle")):
-        raise Refusal("--feed goes through the hot nozzle, to a pen mark")
+        raise BadInput("--feed goes through the hot nozzle, to a pen mark")
     if options.asked and len(options.asked) > 1:
-        raise Refusal("--feed asks for one length, each run the same")
+        raise BadInput("--feed asks for one length, each run the same")
 
 
-def _take_lengths(options: argparse.Namespace, here: OnBench) -> None:
+def _take_lengths(options: Namespace, here: OnBench) -> None:
     """Settle how much is fed, and from where it is measured, before anything gets hot.
 
     Raises:
-        Refusal: the mark would go in.
+        BadInput: the mark would go in.
     """
     asked, mark = usual_ask(here)
     options.asked = options.asked or [float(asked[0])]

@@ -1,17 +1,16 @@
-"""What is kept of a length of filament, and how it is listed."""
+"""What is kept of e-steps that were measured, and how they are listed."""
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
+from metier.core.measure.readings import Instrument
 from metier.logbook.instruments import reach_of
-from metier.logbook.plain import from_plain
+from metier.logbook.plain import Form, from_plain
 from metier.logbook.trials import Trial, latest_on_printer
-from metier.show.command import proposed
-from metier.trials.kept import CsvRow, HistoryRow, Kept
+from metier.show.figures import proposed
+from metier.trials.registry import CsvRow, HistoryRow, Kept
 
 if TYPE_CHECKING:
-    from metier.logbook.plain import Form
-    from metier.trials.esteps.settings import EstepsSettings
     from metier.trials.on_bench import OnBench
 
 
@@ -48,7 +47,6 @@ class EstepsKept(Kept):
     name = "esteps"
 
     def form(self, settings: Mapping[str, object]) -> "Form[EstepsSettings]":
-        from metier.trials.esteps.settings import FORM
 
         return FORM
 
@@ -108,3 +106,39 @@ def usual_ask(here: "OnBench") -> tuple[tuple[str, ...], str]:
 
 
 KEPT = EstepsKept()
+
+
+Way = Literal["left", "cut", "short", "swallowed"]
+
+
+WAYS: tuple[Way, ...] = ("left", "cut", "short", "swallowed")
+
+
+class EstepsSettings(NamedTuple):
+    """What was asked for, at which steps, and how it was measured.
+
+    Full steps and microsteps of a motor turn are given where the firmware stores mm per turn.
+    """
+
+    way: Way
+    asked_mm: float
+    mark_mm: float | None
+    steps: float
+    # A plan does not say yet what it will be measured with.
+    instrument_mm: Instrument | None = None
+    full_steps: float | None = None
+    microsteps: float | None = None
+    # One for each run, where they are not all the same.
+    asked_each_mm: tuple[float, ...] = ()
+    accept_percent: float = 0.5
+
+
+class EstepsContext(NamedTuple):
+    """The trials before on this printer, newest first, and the firmware's decimals."""
+
+    earlier: list[Trial]
+    decimals: int
+    through: str | None
+
+
+FORM = Form(EstepsSettings)

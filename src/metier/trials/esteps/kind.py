@@ -2,26 +2,41 @@
 
 import argparse
 import math
+from argparse import Namespace
 from collections.abc import Sequence
 from types import MappingProxyType
 
+from metier.core.errors import BadInput
 from metier.core.esteps.measured import EstepsFinding
 from metier.core.esteps.verdict import KEEP_WITHIN
-from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on_printer
 from metier.show.sheet import Sheet
-from metier.trials.esteps.asking import ask_left, ask_pieces
-from metier.trials.esteps.given import each_asked, given_lengths, given_way, motor_turn
-from metier.trials.esteps.kept import KEPT
-from metier.trials.esteps.runs import finding_of
-from metier.trials.esteps.settings import FORM, WAYS, EstepsContext, EstepsSettings
+from metier.trials.esteps.given import (
+    ask_left,
+    ask_pieces,
+    each_asked,
+    finding_of,
+    given_lengths,
+    given_way,
+    motor_turn,
+)
+from metier.trials.esteps.kept import FORM, KEPT, WAYS, EstepsContext, EstepsSettings
 from metier.trials.esteps.sheet import mm_per_turn, write_sheet
 from metier.trials.kind import Expected, Kind, Measured, Plan, Settled, refuse_planned_readings
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
-from metier.words.arguments import length, percent, positive, reading_or_zero, speed, steps, strand
-from metier.words.asked import Asked
-from metier.words.cable_options import add_cable_options
+from metier.words.arguments import (
+    add_cable_options,
+    length,
+    option,
+    percent,
+    positive,
+    reading_or_zero,
+    speed,
+    steps,
+    strand,
+)
+from metier.words.missing import Asked
 from metier.words.parser import Answer
 
 # How many trials before are looked at, for the table of trials so far.
@@ -58,75 +73,53 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
                 "mark set at exactly the asked length: how far it stopped short of the inlet",
             ),
         ):  # fmt: skip
-            ways.add_argument(
-                f"--{name}", nargs="+", action="extend", type=read, metavar="MM", help=what
-            )
-        ways.add_argument("--swallowed", action="store_true", help="the mark went in; needs --mark")
-        parser.add_argument(
-            "--asked",
-            nargs="+",
-            type=length,
-            metavar="MM",
-            help="length the printer was told to feed; two lengths: one for each --left",
-        )
-        parser.add_argument(
-            "--mark", type=length, metavar="MM", help="pen mark to inlet before feeding"
-        )
-        parser.add_argument(
-            "--steps", type=steps, metavar="S", help="e-steps in the printer meanwhile"
-        )
-        parser.add_argument(
-            "--instrument", metavar="NAME", help="calipers, ruler or your own (calipers)"
-        )
-        parser.add_argument(
-            "--through", choices=("nozzle", "open", "tube"),
-            help="fed through the hot nozzle, from the open cold end, or just into the tube",
-        )  # fmt: skip
-        parser.add_argument(
-            "--by", choices=("left", "cut", "short"),
-            help="what is planned or asked for one by one (left: what is left to a mark)",
-        )  # fmt: skip
-        parser.add_argument(
-            "--accept", type=percent, metavar="PERCENT", help="how far off it may be (0.5)"
-        )
-        parser.add_argument("--feed-rate", type=speed, metavar="MM/S", help="how fast it was fed")
+            option(ways, f"--{name} MM …", what, read)
+        option(ways, "--swallowed", "the mark went in; needs --mark")
+        option(parser, "--asked MM …", "length the printer was told to feed; two lengths: one "
+               "for each --left", length)  # fmt: skip
+        option(parser, "--mark MM", "pen mark to inlet before feeding", length)
+        option(parser, "--steps S", "e-steps in the printer meanwhile", steps)
+        option(parser, "--instrument NAME", "calipers, ruler or your own (calipers)")
+        option(parser, "--through", "fed through the hot nozzle, from the open cold end, or just "
+               "into the tube", ("nozzle", "open", "tube"))  # fmt: skip
+        option(parser, "--by", "what is planned or asked for one by one (left: what is left to a "
+               "mark)", ("left", "cut", "short"))  # fmt: skip
+        option(parser, "--accept PERCENT", "how far off it may be (0.5)", percent)
+        option(parser, "--feed-rate MM/S", "how fast it was fed", speed)
         cable = parser.add_argument_group("guided, the printer on its cable")
-        cable.add_argument(
-            "--feed", action="store_true",
-            help="warm up, feed, ask for what is left, then set, store and verify",
-        )  # fmt: skip
+        option(cable, "--feed", "warm up, feed, ask for what is left, then set, store and verify")
         add_cable_options(parser)
         turn = parser.add_argument_group("for firmware that stores mm per motor turn")
-        turn.add_argument("--full-steps", type=positive, metavar="N", help="full steps of a turn")
-        turn.add_argument("--microsteps", type=positive, metavar="N", help="microsteps of a step")
+        option(turn, "--full-steps N", "full steps of a turn", positive)
+        option(turn, "--microsteps N", "microsteps of a step", positive)
 
-    def given(self, options: argparse.Namespace) -> bool:
+    def given(self, options: Namespace) -> bool:
         ways = [way for way in WAYS if getattr(options, way)]
         if len(ways) > 1:
-            raise Refusal(
+            raise BadInput(
                 f"--{ways[0]} and --{ways[1]} are two ways of measuring: give one trial at a time"
             )
         refuse_planned_readings(options, bool(ways), "a length")
         way = given_way(options)
         if way in ("cut", "short") and options.mark is not None:
-            raise Refusal(f"--mark does not go with --{way}: it belongs to --left and --swallowed")
+            raise BadInput(f"--mark does not go with --{way}: it belongs to --left and --swallowed")
         if way == "cut" and options.through == "nozzle":
-            raise Refusal(
+            raise BadInput(
                 "--cut is measured at the open cold end: it does not go with --through nozzle"
             )
         return bool(ways)
 
-    def instead(self, options: argparse.Namespace, book: Logbook) -> Answer | None:
+    def instead(self, options: Namespace, book: Logbook) -> Answer | None:
         if not options.feed:
             if options.port or options.baud or options.log:
-                raise Refusal("--port, --baud and --log go with --feed")
+                raise BadInput("--port, --baud and --log go with --feed")
             return None
         from metier.trials.esteps.feeding import guided
 
         return guided(self, options, book)
 
     def settle(
-        self, options: argparse.Namespace, here: OnBench, plan: Plan[EstepsSettings] | None
+        self, options: Namespace, here: OnBench, plan: Plan[EstepsSettings] | None
     ) -> Settled[EstepsSettings]:
         way = given_way(options)
         if plan and not any(getattr(options, one) for one in WAYS):
@@ -151,7 +144,7 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         turn = motor_turn(options, here)
         accept = options.accept or (plan.settings.accept_percent if plan else 100 * KEEP_WITHIN)
         if not 0.05 <= accept <= 5:
-            raise Refusal(f"--accept: {accept:g} must be from 0.05 to 5 percent")
+            raise BadInput(f"--accept: {accept:g} must be from 0.05 to 5 percent")
         settings = EstepsSettings(
             way, asked_mm, mark_mm, used.value, instrument, *turn, each_mm, accept
         )
@@ -177,7 +170,7 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         ]
 
     def readings(
-        self, options: argparse.Namespace, settled: Settled[EstepsSettings], here: OnBench
+        self, options: Namespace, settled: Settled[EstepsSettings], here: OnBench
     ) -> list[Reading]:
         way = settled.settings.way
         if way == "swallowed":

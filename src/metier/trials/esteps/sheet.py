@@ -10,8 +10,7 @@ from metier.logbook.plain import from_plain
 from metier.logbook.trials import Trial
 from metier.show.figures import came_text, influences_text, with_u95
 from metier.show.sheet import Sheet, table
-from metier.trials.esteps.kept import Found
-from metier.trials.esteps.settings import EstepsContext, EstepsSettings
+from metier.trials.esteps.kept import EstepsContext, EstepsSettings, Found
 from metier.trials.kind import Measured
 from metier.trials.on_bench import OnBench
 

@@ -1,14 +1,16 @@
-"""Pairs as the options give them: their feels, the compensations and the clearance there is."""
+"""Pairs as the options give them, and fits that were open for want of a plate."""
 
-import argparse
+from argparse import Namespace
 from collections.abc import Sequence
 
+from metier.core.errors import BadInput
 from metier.core.fit.thread import thread_of
-from metier.core.refusal import Refusal
+from metier.core.measure.thresholds import same
 from metier.formats.felt_pairs import read_pair, read_tried
+from metier.logbook.inforce import opened_mm
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import Reading, latest_on
-from metier.trials.fit.settings import FitSettings, PrintedPairs, Way
+from metier.trials.fit.kept import KEPT, FitSettings, Found, PrintedPairs, Way
 from metier.trials.on_bench import OnBench
 
 # Pairs to print where nothing is known: from what presses to what rattles.
@@ -20,7 +22,7 @@ def check_feels(feels: Sequence[str], planned: FitSettings) -> None:
     pairs = planned.pairs or USUAL_PAIRS
     if len(feels) != len(pairs.clearances_mm):
         listed = ", ".join(f"{mm:g}" for mm in pairs.clearances_mm)
-        raise Refusal(
+        raise BadInput(
             f"--feel: {len(feels)} are given for {len(pairs.clearances_mm)} pairs ({listed}): one "
             "for each, left to right; or --pair 0.2=snug for some"
         )
@@ -38,7 +40,7 @@ def felt(settings: FitSettings, feels: Sequence[str]) -> list[Reading]:
 
 
 def compensations_set(
-    options: argparse.Namespace, here: OnBench, planned: FitSettings | None
+    options: Namespace, here: OnBench, planned: FitSettings | None
 ) -> tuple[float | None, float | None]:
     """Return the compensations set: given, else as planned, else as the logbook knows them."""
     hole_mm, contour_mm = options.hole_set, options.contour_set
@@ -49,9 +51,7 @@ def compensations_set(
     return hole_mm, contour_mm
 
 
-def clearance_now(
-    options: argparse.Namespace, way: Way, hole_mm: float, contour_mm: float
-) -> float | None:
+def clearance_now(options: Namespace, way: Way, hole_mm: float, contour_mm: float) -> float | None:
     """Return the diametral clearance there is now."""
     if way == "tried":
         return round(2 * (hole_mm - contour_mm), 9)
@@ -72,3 +72,33 @@ def hole_share(here: OnBench) -> float:
         if hole_mm is not None and contour_mm is not None and hole_mm > 0 > contour_mm:
             return hole_mm / (hole_mm - contour_mm)
     return 0.5
+
+
+_TYPED_TO_MM = 0.005
+_NEWEST = 5
+
+
+def opened_with(here: OnBench, name: str, value_mm: float) -> float | None:
+    """Return what of a compensation is opened for a fit once ``value_mm`` is typed in, per side.
+
+    As a fit advised it: by the change from what was set. Otherwise as before, but for the value
+    that takes the opening back.
+    """
+    if name not in ("hole", "contour") or here.setup is None:
+        return None
+    before_mm = opened_mm(here.book, here.setup, name)
+    now_mm = here.stands(name).in_force or 0.0
+    for trial in latest_on(here.book, here.setup, KEPT.name, _NEWEST):
+        found = from_plain(Found, trial.findings)
+        advised = found.hole_to_type_mm if name == "hole" else found.contour_to_type_mm
+        if advised is not None and abs(advised - value_mm) <= _TYPED_TO_MM:
+            return round(before_mm + value_mm - now_mm, 9) or None
+    if same(value_mm, now_mm - before_mm):
+        return None
+    return before_mm or None
+
+
+def opened_words(name: str, opened: float) -> str:
+    """Return what an opening means for features that are measured later."""
+    what = "holes" if name == "hole" else "outlines"
+    return f"{what} are meant to measure {2 * opened:+.2f} mm on the diameter, for a fit"

@@ -1,18 +1,16 @@
-"""What is kept of pairs, and how they are listed."""
+"""What is kept of pairs that were tried, and how they are listed."""
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
 from metier.core.fit.feel import Feel
-from metier.logbook.plain import from_plain
+from metier.core.fit.thread import Drawn, thread_of
+from metier.logbook.plain import Form, from_plain
 from metier.logbook.trials import Trial
-from metier.show.command import proposed
-from metier.show.figures import both_text
-from metier.trials.kept import CsvRow, HistoryRow, Kept
+from metier.show.figures import both_text, proposed
+from metier.trials.registry import CsvRow, HistoryRow, Kept
 
 if TYPE_CHECKING:
-    from metier.logbook.plain import Form
-    from metier.trials.fit.settings import FitSettings
     from metier.trials.on_bench import OnBench
 
 
@@ -33,7 +31,6 @@ class FitKept(Kept):
     name = "fit"
 
     def form(self, settings: Mapping[str, object]) -> "Form[FitSettings]":
-        from metier.trials.fit.settings import FORM
 
         return FORM
 
@@ -57,3 +54,41 @@ class FitKept(Kept):
 
 
 KEPT = FitKept()
+
+
+Way = Literal["pair", "tried", "thread"]
+
+
+class PrintedPairs(NamedTuple):
+    """A pin, and the clearances that holes for it are drawn with, on the diameter."""
+
+    pin_mm: float
+    clearances_mm: tuple[float, ...]
+
+
+class FitSettings(NamedTuple):
+    """All that pairs are reckoned with besides themselves.
+
+    ``way`` is ``pair`` for pairs of rising clearance, ``tried`` for one part at several
+    compensations, ``thread`` for a thread with what is known of pairs. ``now_mm`` is the
+    diametral clearance there is: designed, left by a thread, or opened by the compensations set.
+    ``drawn`` is where in its class the thread is drawn. ``pairs`` are those that are printed.
+    """
+
+    way: Way
+    want: Feel
+    now_mm: float | None
+    hole_set_mm: float
+    contour_set_mm: float
+    hole_share: float
+    thread: str | None = None
+    drawn: Drawn = "mid"
+    pairs: PrintedPairs | None = None
+
+    @property
+    def now_play_mm(self) -> float:
+        """The play of the thread as it is drawn; 0 without one."""
+        return thread_of(self.thread).play_mm(self.drawn) if self.thread else 0.0
+
+
+FORM = Form(FitSettings)

@@ -1,14 +1,14 @@
 """Pairs of parts through the pipeline: their options, settings, judgement, row."""
 
 import argparse
+from argparse import Namespace
 from collections.abc import Sequence
 from types import MappingProxyType
 from typing import TYPE_CHECKING
 
-from metier.core.fit.feel import FEELS, Pair
-from metier.core.fit.mating import FitFinding, judge_pairs
+from metier.core.errors import BadInput
+from metier.core.fit.feel import FEELS, FitFinding, Pair, judge_pairs
 from metier.core.fit.thread import DRAWN, Drawn, thread_of
-from metier.core.refusal import Refusal
 from metier.formats.felt_pairs import read_feel, read_pair, read_tried
 from metier.logbook.trials import Conditions, Reading, Trial, latest_on, readings
 from metier.show.sheet import Sheet
@@ -20,12 +20,11 @@ from metier.trials.fit.given import (
     felt,
     hole_share,
 )
-from metier.trials.fit.kept import KEPT
-from metier.trials.fit.settings import FORM, FitSettings, PrintedPairs, Way
+from metier.trials.fit.kept import FORM, KEPT, FitSettings, PrintedPairs, Way
 from metier.trials.fit.sheet import write_sheet
 from metier.trials.kind import Kind, Measured, Plan, Settled, WantedLine, refuse_planned_readings
 from metier.trials.on_bench import OnBench
-from metier.words.arguments import length, length_or_zero, signed_length, small_text
+from metier.words.arguments import length, length_or_zero, option, signed_length, small_text
 
 if TYPE_CHECKING:
     from metier.parts.part import Part
@@ -53,67 +52,49 @@ class Fit(Kind[FitSettings, None, FitFinding]):
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
         ways = parser.add_argument_group("what was tried (one of these)")
-        ways.add_argument(
-            "--pair", nargs="+", action="extend", type=small_text, metavar="MM=FEEL",
-            help="pairs by the clearance drawn, on the diameter",
-        )  # fmt: skip
-        ways.add_argument(
-            "--tried", nargs="+", action="extend", type=small_text, metavar="HOLE/CONTOUR=FEEL",
-            help="the same part printed at other compensations, per side",
-        )  # fmt: skip
-        ways.add_argument(
-            "--feel", nargs="+", choices=FEELS, metavar="FEEL",
-            help="of the planned pairs, left to right, or of the planned bolt and nut",
-        )  # fmt: skip
-        printed = parser.add_argument_group("the pairs to print, with --plan")
-        printed.add_argument("--pin", type=length, metavar="MM", help="diameter of the pin (8)")
-        printed.add_argument(
-            "--clearances", nargs="+", type=length_or_zero, metavar="MM",
-            help="how much wider each hole is drawn (0.05 to 0.4)",
-        )  # fmt: skip
-        parser.add_argument("--want", choices=FEELS, help="the feel wanted (slide, or as planned)")
-        parser.add_argument(
-            "--clearance", type=length_or_zero, metavar="MM",
-            help="the clearance your part is drawn with",
-        )  # fmt: skip
-        parser.add_argument(
-            "--thread", type=small_text, metavar="THREAD",
-            help="a thread too stiff: 'M20x2.5 6H/6g', '3/4-10 UNC 2B/2A'",
-        )  # fmt: skip
-        parser.add_argument(
-            "--drawn", choices=DRAWN, help="where in its class the thread is drawn (mid)"
+        option(
+            ways, "--pair MM=FEEL …", "pairs by the clearance drawn, on the diameter", small_text
         )
-        parser.add_argument(
-            "--hole-set", type=signed_length, metavar="MM",
-            help="compensation of holes now set, per side",
-        )  # fmt: skip
-        parser.add_argument(
-            "--contour-set", type=signed_length, metavar="MM",
-            help="compensation of outlines now set, per side",
-        )  # fmt: skip
+        option(ways, "--tried HOLE/CONTOUR=FEEL …", "the same part printed at other "
+               "compensations, per side", small_text)  # fmt: skip
+        option(ways, "--feel FEEL …", "of the planned pairs, left to right, or of the planned "
+               "bolt and nut", FEELS)  # fmt: skip
+        printed = parser.add_argument_group("the pairs to print, with --plan")
+        option(printed, "--pin MM", "diameter of the pin (8)", length)
+        option(printed, "--clearances MM …", "how much wider each hole is drawn (0.05 to 0.4)",
+               length_or_zero)  # fmt: skip
+        option(parser, "--want", "the feel wanted (slide, or as planned)", FEELS)
+        option(parser, "--clearance MM", "the clearance your part is drawn with", length_or_zero)
+        option(parser, "--thread THREAD", "a thread too stiff: 'M20x2.5 6H/6g', '3/4-10 UNC "
+               "2B/2A'", small_text)  # fmt: skip
+        option(parser, "--drawn", "where in its class the thread is drawn (mid)", DRAWN)
+        option(parser, "--hole-set MM", "compensation of holes now set, per side", signed_length)
+        option(
+            parser, "--contour-set MM", "compensation of outlines now set, per side", signed_length
+        )
 
-    def given(self, options: argparse.Namespace) -> bool:
+    def given(self, options: Namespace) -> bool:
         if options.pair and options.tried:
-            raise Refusal("--pair and --tried are two ways: one at a time")
+            raise BadInput("--pair and --tried are two ways: one at a time")
         if options.tried and options.clearance is not None:
-            raise Refusal("--tried is about one part as it is drawn: leave --clearance out")
+            raise BadInput("--tried is about one part as it is drawn: leave --clearance out")
         if options.feel and (options.pair or options.tried or not options.trial):
-            raise Refusal("--feel is of pairs that were planned, in their order: give --trial N")
+            raise BadInput("--feel is of pairs that were planned, in their order: give --trial N")
         if (options.pin or options.clearances) and not options.plan:
-            raise Refusal("--pin and --clearances are of the pairs to print: they go with --plan")
+            raise BadInput("--pin and --clearances are of the pairs to print: they go with --plan")
         if (options.pin or options.clearances) and options.thread:
-            raise Refusal("--thread is printed as a bolt and a nut: leave --pin, --clearances out")
+            raise BadInput("--thread is printed as a bolt and a nut: leave --pin, --clearances out")
         if options.drawn and not options.thread:
-            raise Refusal("--drawn is of a thread: give --thread, too")
+            raise BadInput("--drawn is of a thread: give --thread, too")
         if options.thread and options.clearance is not None:
-            raise Refusal("--thread brings its own clearance: leave --clearance out")
+            raise BadInput("--thread brings its own clearance: leave --clearance out")
         if options.thread:
             thread_of(options.thread)
         refuse_planned_readings(options, bool(options.pair or options.tried), "a pair")
         return bool(options.pair or options.tried or options.thread or options.feel)
 
     def settle(
-        self, options: argparse.Namespace, here: OnBench, plan: Plan[FitSettings] | None
+        self, options: Namespace, here: OnBench, plan: Plan[FitSettings] | None
     ) -> Settled[FitSettings]:
         planned, before = plan and plan.settings, self._pairs_before(here)
         way: Way = "pair" if options.pair or options.plan else "thread"
@@ -201,7 +182,7 @@ class Fit(Kind[FitSettings, None, FitFinding]):
         return part_of(plan, here, wanted)
 
     def readings(
-        self, options: argparse.Namespace, settled: Settled[FitSettings], here: OnBench
+        self, options: Namespace, settled: Settled[FitSettings], here: OnBench
     ) -> list[Reading]:
         if settled.settings.way == "thread" and not settled.sources["pairs"]:
             return []
@@ -260,7 +241,7 @@ class Fit(Kind[FitSettings, None, FitFinding]):
         }
 
     def draw(self, path: str, title: str, trial: Measured[FitSettings, None, FitFinding]) -> None:
-        from metier.show.fit_plot import plot_pairs
+        from metier.show.size_plots import plot_pairs
 
         tried = [(reading.value, read_feel(reading.side)) for reading in trial.readings]
         settings = trial.settings

@@ -1,13 +1,12 @@
 """The part of planned pairs: a pin with its holes; or of a thread, its bolt and nut."""
 
+from metier.core.errors import BadInput
 from metier.core.fit.thread import thread_of
-from metier.core.refusal import Refusal
-from metier.parts.compensated import Compensated
 from metier.parts.pairs import Pairs
-from metier.parts.part import Part
+from metier.parts.part import Compensated, Part
 from metier.parts.threads import BoltAndNut
 from metier.trials.fit.given import USUAL_PAIRS
-from metier.trials.fit.settings import FitSettings
+from metier.trials.fit.kept import FitSettings
 from metier.trials.kind import Plan, WantedLine
 from metier.trials.on_bench import OnBench
 from metier.trials.printing import inner_speed, part_line, part_speed
@@ -21,7 +20,7 @@ def part_of(plan: Plan[FitSettings], here: OnBench, wanted: WantedLine) -> Part:
     """Return the part of a plan.
 
     Raises:
-        Refusal: a size that cannot be drawn, or a line that the nozzle does not print.
+        BadInput: a size that cannot be drawn, or a line that the nozzle does not print.
     """
     settings = plan.settings
     line = part_line(here, wanted)
@@ -31,7 +30,7 @@ def part_of(plan: Plan[FitSettings], here: OnBench, wanted: WantedLine) -> Part:
         thread = thread_of(settings.thread)
         low, high = _THREADS_MM
         if not low <= thread.diameter_mm <= high or thread.pitch_mm < _LEAST_PITCH_MM:
-            raise Refusal(
+            raise BadInput(
                 f"{thread.name} is not drawn to be printed: from {low:g} to {high:g} mm, with a "
                 f"pitch of {_LEAST_PITCH_MM:g} mm or more"
             )
@@ -39,9 +38,9 @@ def part_of(plan: Plan[FitSettings], here: OnBench, wanted: WantedLine) -> Part:
     pin_mm, clearances_mm = settings.pairs or USUAL_PAIRS
     low, high = _PINS_MM
     if not low <= pin_mm <= high:
-        raise Refusal(f"a pin of {pin_mm:g} mm is not drawn: from {low:g} to {high:g} mm")
+        raise BadInput(f"a pin of {pin_mm:g} mm is not drawn: from {low:g} to {high:g} mm")
     if len(clearances_mm) > _MOST_PAIRS or max(clearances_mm) > _MOST_CLEARANCE_MM:
-        raise Refusal(
+        raise BadInput(
             f"{len(clearances_mm)} clearances up to {max(clearances_mm):g} mm: at most "
             f"{_MOST_PAIRS}, up to {_MOST_CLEARANCE_MM:g} mm"
         )

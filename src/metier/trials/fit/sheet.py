@@ -1,10 +1,9 @@
 """The sheet of pairs that were just tried."""
 
-from metier.core.fit.feel import Opening
-from metier.core.fit.mating import FitFinding
-from metier.show.command import proposed
+from metier.core.fit.feel import FitFinding, Opening
+from metier.show.figures import proposed
 from metier.show.sheet import Sheet
-from metier.trials.fit.settings import FitSettings
+from metier.trials.fit.kept import FitSettings
 from metier.trials.kind import Measured
 
 

@@ -1,13 +1,13 @@
 """How walls were printed: what the options say of it, and what is known where they do not."""
 
 import argparse
+from argparse import Namespace
 from collections.abc import Sequence
 from typing import Any, NamedTuple
 
-from metier.core.line.bead import LINE_MODELS, LineModel, check_line
-from metier.core.line.printed import line_for_bore
-from metier.core.measure.slips import refuse_slip
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
+from metier.core.line.bead import LINE_MODELS, LineModel, check_line, line_for_bore
+from metier.core.measure.readings import refuse_slip
 from metier.logbook.trials import Reading
 from metier.trials.flow.settings import (
     QUICK,
@@ -26,6 +26,7 @@ from metier.words.arguments import (
     Typed,
     flow,
     length,
+    option,
     preview,
     reading,
     speed,
@@ -45,7 +46,7 @@ class _InOrder(argparse.Action):
     def __call__(
         self,
         _parser: argparse.ArgumentParser,
-        namespace: argparse.Namespace,
+        namespace: Namespace,
         values: Any,
         _option: str | None = None,
     ) -> None:
@@ -71,56 +72,34 @@ def add_print_options(parser: argparse.ArgumentParser) -> None:
     """Add what says how walls were printed, and their readings."""
     parser.set_defaults(in_order=None)
     ways = parser.add_argument_group("the wall readings, in mm (one of these)")
-    ways.add_argument(
-        "--read", nargs="+", action=_InOrder, type=reading, metavar="MM", help="all round"
-    )
-    ways.add_argument(
-        "--side", nargs="+", action=_InOrder, type=reading, metavar="MM",
-        help="readings of one side; repeat it, every side counts alike",
-    )  # fmt: skip
-    ways.add_argument(
-        "--from", dest="file", metavar="FILE.csv", help="columns reading, side, walls"
-    )
+    option(ways, "--read MM", "all round", reading, nargs="+", action=_InOrder)
+    option(ways, "--side MM", "readings of one side; repeat it, every side counts alike",
+           reading, nargs="+", action=_InOrder)  # fmt: skip
+    option(ways, "--from FILE.csv", "columns reading, side, walls", dest="file")
     cube = parser.add_argument_group("how the walls were printed")
-    cube.add_argument("--width", type=length, metavar="MM", help="line width")
-    cube.add_argument(
-        "--walls", action=_InOrder, type=walls, metavar="N",
-        help="lines a wall; repeat it, each before its readings, where a print has several",
-    )  # fmt: skip
-    cube.add_argument("--layer", type=length, metavar="MM", help="layer height")
-    cube.add_argument(
-        "--flow", type=flow, metavar="PERCENT", help="flow it was printed at (93 or 0.93x)"
-    )
-    cube.add_argument("--line-model", choices=LINE_MODELS, help="how the slicer doses a line")
-    cube.add_argument(
-        "--aim", type=length, metavar="MM", help="wall wanted, instead of the line model's"
-    )
-    cube.add_argument("--speed", type=speed, metavar="MM/S", help="print speed of the walls")
+    option(cube, "--width MM", "line width", length)
+    option(cube, "--walls N", "lines a wall; repeat it, each before its readings, where a print "
+           "has several", walls, action=_InOrder)  # fmt: skip
+    option(cube, "--layer MM", "layer height", length)
+    option(cube, "--flow PERCENT", "flow it was printed at (93 or 0.93x)", flow)
+    option(cube, "--line-model", "how the slicer doses a line", LINE_MODELS)
+    option(cube, "--aim MM", "wall wanted, instead of the line model's", length)
+    option(cube, "--speed MM/S", "print speed of the walls", speed)
     tube = parser.add_argument_group("the tube to print, with --plan")
-    tube.add_argument(
-        "--sections", nargs="+", type=walls, metavar="N", help="lines a wall, from below: 3 2 1"
-    )
-    tube.add_argument(
-        "--flows", nargs="+", type=flow, metavar="PERCENT",
-        help="or sections of one number of lines (--walls, 1) at these flows",
-    )  # fmt: skip
-    tube.add_argument("--tube-side", type=length, metavar="MM", help="its side, outside (30)")
-    tube.add_argument("--section-height", type=length, metavar="MM", help="of each section (8)")
-    tube.add_argument(
-        "--quick", action="store_true", help="a small one in five minutes: 20 mm square, sections "
-        "of 3 lines and 1, 5 mm high; less sure",
-    )  # fmt: skip
-    cube.add_argument(
-        "--along", type=metres, metavar="M", help="how far along the roll it was printed, in m"
-    )
-    cube.add_argument("--sliced", metavar="FILE", help="or take all that from the sliced file")
-    cube.add_argument(
-        "--preview", type=preview, metavar="Q@V",
-        help="or what the slicer's preview says of a wall: mm³/s at mm/s, as 3.66@40",
-    )  # fmt: skip
+    option(tube, "--sections N …", "lines a wall, from below: 3 2 1", walls)
+    option(tube, "--flows PERCENT …", "or sections of one number of lines (--walls, 1) at these "
+           "flows", flow)  # fmt: skip
+    option(tube, "--tube-side MM", "its side, outside (30)", length)
+    option(tube, "--section-height MM", "of each section (8)", length)
+    option(tube, "--quick", "a small one in five minutes: 20 mm square, sections of 3 lines and "
+           "1, 5 mm high; less sure")  # fmt: skip
+    option(cube, "--along M", "how far along the roll it was printed, in m", metres)
+    option(cube, "--sliced FILE", "or take all that from the sliced file")
+    option(cube, "--preview Q@V", "or what the slicer's preview says of a wall: mm³/s at mm/s, "
+           "as 3.66@40", preview)  # fmt: skip
 
 
-def given_print(options: argparse.Namespace) -> GivenPrint:
+def given_print(options: Namespace) -> GivenPrint:
     """Return what the options say of a print."""
     dose, speed_mm_s = None, options.speed
     if options.preview:
@@ -140,14 +119,14 @@ def given_print(options: argparse.Namespace) -> GivenPrint:
 
 
 def readings_by_walls(
-    options: argparse.Namespace, planned: Sequence[PrintedWalls] = ()
+    options: Namespace, planned: Sequence[PrintedWalls] = ()
 ) -> list[list[tuple[str, Typed]]]:
     """Return the readings given, section by section, each with the side it is of.
 
     Sections are those named by ``--walls``, else the planned ones in their order.
 
     Raises:
-        Refusal: readings that are not of just these sections.
+        BadInput: readings that are not of just these sections.
     """
     if len(planned) > 1 and not options.walls:
         return _readings_in_order(options, planned)
@@ -161,25 +140,25 @@ def readings_by_walls(
                 lines = lines_text(values)
             continue
         if not sections:
-            raise Refusal(f"--{name} before --walls: say first which walls these readings are of")
+            raise BadInput(f"--{name} before --walls: say first which walls these readings are of")
         sides = {one for one, _ in sections[-1]}
         side = f"side {len(sides) + 1}" if name == "side" else ""
         named = ", ".join(part for part in (lines, side) if part)
         sections[-1] += [(named, value) for value in values]
     if several and not all(sections):
-        raise Refusal("--walls: each number of lines needs its readings after it")
+        raise BadInput("--walls: each number of lines needs its readings after it")
     return sections
 
 
 def _readings_in_order(
-    options: argparse.Namespace, planned: Sequence[PrintedWalls]
+    options: Namespace, planned: Sequence[PrintedWalls]
 ) -> list[list[tuple[str, Typed]]]:
     """Return the readings of a tube: ``--read`` once a section, or as many ``--side`` for each."""
     given = [(name, values) for name, values in options.in_order or () if name != "walls"]
     each = len(given) // len(planned) if options.side and not options.read else 1
     if not each or len(given) != each * len(planned) or (options.side and options.read):
         named = ", ".join(one.named for one in planned)
-        raise Refusal(
+        raise BadInput(
             f"--read is needed once for each section, from below: {named}; or as many --side for "
             f"each; {len(given)} are given"
         )
@@ -193,7 +172,7 @@ def _readings_in_order(
     return found
 
 
-def walls_given(options: argparse.Namespace, sections: Sequence[PrintedWalls]) -> list[Reading]:
+def walls_given(options: Namespace, sections: Sequence[PrintedWalls]) -> list[Reading]:
     """Return the readings that the options give, section by section."""
     return [
         Reading(side, one.value_mm, one.text)
@@ -202,41 +181,43 @@ def walls_given(options: argparse.Namespace, sections: Sequence[PrintedWalls]) -
     ]
 
 
-def refuse_tube_options(options: argparse.Namespace) -> None:
+def refuse_tube_options(options: Namespace) -> None:
     """Refuse what is of the tube to print, where none is planned.
 
     Raises:
-        Refusal: names the option.
+        BadInput: names the option.
     """
     for name in ("sections", "flows", "tube_side", "section_height", "quick"):
         if getattr(options, name) and not options.plan:
             option = name.replace("_", "-")
-            raise Refusal(f"--{option} is of the tube to print: it goes with --plan")
+            raise BadInput(f"--{option} is of the tube to print: it goes with --plan")
 
 
 def planned_sections(
-    options: argparse.Namespace, sections: tuple[PrintedWalls, ...]
+    options: Namespace, sections: tuple[PrintedWalls, ...]
 ) -> tuple[PrintedWalls, ...]:
     """Return the sections of a tube to print; of several flows the richest is the lowest, so that
     jaws let down from above touch the section they reach.
 
     Raises:
-        Refusal: options that do not go together, or a section that is there twice.
+        BadInput: options that do not go together, or a section that is there twice.
     """
     if options.sections and (options.walls or options.flows):
-        raise Refusal("--sections says the lines a wall itself: leave --walls and --flows out")
+        raise BadInput("--sections says the lines a wall itself: leave --walls and --flows out")
     if options.flows:
         if len(options.walls or ()) > 1 or options.flow is not None:
-            raise Refusal("--flows has one number of lines, and its own flows: leave the rest out")
+            raise BadInput("--flows has one number of lines, and its own flows: leave the rest out")
         flows = sorted({round(100 * one, 6) for one in options.flows}, reverse=True)
         lines = options.walls[0] if options.walls else 1
         sections = tuple(PrintedWalls(lines, 0, one) for one in flows)
     if len(sections) > _MOST_SECTIONS:
-        raise Refusal(f"{len(sections)} sections are too many for a tube: {_MOST_SECTIONS} at most")
+        raise BadInput(
+            f"{len(sections)} sections are too many for a tube: {_MOST_SECTIONS} at most"
+        )
     if len({one.named for one in sections}) < len(options.flows or sections):
-        raise Refusal("a section is there twice: each number of lines, or flow, once")
+        raise BadInput("a section is there twice: each number of lines, or flow, once")
     if options.sections and list(options.sections) != sorted(options.sections, reverse=True):
-        raise Refusal("--sections: from below, the thickest first: jaws are let down from above")
+        raise BadInput("--sections: from below, the thickest first: jaws are let down from above")
     return sections
 
 
@@ -248,7 +229,7 @@ def sections_given(
     Of a print before only the lines are known; of a plan its flows, too.
 
     Raises:
-        Refusal: neither.
+        BadInput: neither.
     """
     if counts:
         return tuple(PrintedWalls(count) for count in counts), False
@@ -270,7 +251,7 @@ def sizes(
     ``known`` is the plan or the print before; only a plan's dose is that of this print.
 
     Raises:
-        Refusal: one that is needed is neither given nor known; names its option.
+        BadInput: one that is needed is neither given nor known; names its option.
     """
     taken = []
     width_mm, layer_mm = given.width_mm, given.layer_mm
@@ -294,21 +275,21 @@ def sizes(
     return width_mm, layer_mm, taken
 
 
-def along_m(options: argparse.Namespace, planned: FlowSettings | None) -> float | None:
+def along_m(options: Namespace, planned: FlowSettings | None) -> float | None:
     """Return how far along the roll a print was made: given, else as planned.
 
     Raises:
-        Refusal: no place on a roll.
+        BadInput: no place on a roll.
     """
     along: float | None = options.along
     if along is None:
         return planned.along_m if planned else None
     if not 0 <= along <= LONGEST_ROLL_M:
-        raise Refusal(f"--along: {along:g} m is no place on a roll: 0 to {LONGEST_ROLL_M:g}")
+        raise BadInput(f"--along: {along:g} m is no place on a roll: 0 to {LONGEST_ROLL_M:g}")
     return along
 
 
-def given_tube(options: argparse.Namespace) -> TubeShape | None:
+def given_tube(options: Namespace) -> TubeShape | None:
     """Return the tube to print, where its size is given."""
     if options.tube_side is None and options.section_height is None and not options.quick:
         return None
@@ -317,20 +298,20 @@ def given_tube(options: argparse.Namespace) -> TubeShape | None:
         options.tube_side or usual.side_mm, options.section_height or usual.section_mm
     )
     if not 15 <= shape.side_mm <= 150 or not 5 <= shape.section_mm <= 30:
-        raise Refusal(
+        raise BadInput(
             f"a tube of {shape.side_mm:g} mm in sections of {shape.section_mm:g}: its side is from "
             "15 to 150 mm, a section from 5 to 30, so that jaws reach its walls"
         )
     return shape
 
 
-def writes_lines(options: argparse.Namespace) -> bool:
+def writes_lines(options: Namespace) -> bool:
     """Tell whether the print is planned as G-code of Metier's own, whose dose is known."""
     return bool(options.plan and options.part and part_ending(options.part, options.force) == GCODE)
 
 
 def given_for_part(
-    given: GivenPrint, options: argparse.Namespace, known: FlowSettings | None, here: OnBench
+    given: GivenPrint, options: Namespace, known: FlowSettings | None, here: OnBench
 ) -> GivenPrint:
     """Return what was given of a print whose part Metier writes, the rest as it suits the nozzle.
 

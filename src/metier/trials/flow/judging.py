@@ -5,18 +5,16 @@ from functools import partial
 from itertools import pairwise
 
 from metier.core.diameter import KEEP_WITHIN
-from metier.core.flow.answer import Known
-from metier.core.flow.posterior import NOTHING_KNOWN, Prior
+from metier.core.errors import BadInput
+from metier.core.flow.posterior import NOTHING_KNOWN, Known, Prior
 from metier.core.flow.repeats import print_scatter
 from metier.core.flow.signs import drift_note, misread_note, pairs_note
 from metier.core.flow.trials import FlowTrial
 from metier.core.flow.verdict import FlowFinding, judge_flow, plausible_flow
 from metier.core.line.bead import rounding_mm
-from metier.core.measure.gauge import checking_note
-from metier.core.measure.readings import scatter_note
-from metier.core.measure.slips import refuse_slip
+from metier.core.measure.instruments import checking_note
+from metier.core.measure.readings import refuse_slip, scatter_note
 from metier.core.measure.thresholds import exceeds
-from metier.core.refusal import Refusal
 from metier.core.values import temperature_matters
 from metier.logbook.bench import Setup
 from metier.logbook.inforce import last_doubted
@@ -29,9 +27,9 @@ from metier.trials.flow.earlier import (
     as_trial,
     by_section,
     by_side,
+    known_rolls,
     same_speed,
 )
-from metier.trials.flow.rolls import known_rolls
 from metier.trials.flow.settings import FORM, FlowSettings
 from metier.trials.on_bench import OnBench, figures_of
 
@@ -124,7 +122,7 @@ def judge_walls(
     """Return the finding for a print.
 
     Raises:
-        Refusal: readings that cannot be.
+        BadInput: readings that cannot be.
     """
     spool = context.spool
     this = as_trial(
@@ -171,7 +169,7 @@ def _refuse_thin(settings: FlowSettings, trial: FlowTrial) -> None:
     rounding = rounding_mm(settings.layer_mm)
     for section in trial.sections:
         if not exceeds(section.wall.value, rounding):
-            raise Refusal(
+            raise BadInput(
                 f"a wall of {section.wall.value:.3f} mm is thinner than the rounded sides of its "
                 f"own lines ({rounding:.3f} mm at layer height {settings.layer_mm:g}): look at "
                 "reading, zero and layer"

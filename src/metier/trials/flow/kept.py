@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING, NamedTuple
 from metier.core.standing import Standing
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import Trial, with_bore
-from metier.show.command import proposed
-from metier.trials.kept import CsvRow, HistoryRow, Kept
+from metier.show.figures import proposed
+from metier.trials.registry import CsvRow, HistoryRow, Kept
 
 if TYPE_CHECKING:
     from metier.logbook.plain import Form
@@ -60,7 +60,7 @@ class FlowKept(Kept):
 
     def lent(self, here: "OnBench", found: Standing) -> Standing:
         """All rolls of the same maker and material together say more than one."""
-        from metier.trials.flow.rolls import known_rolls
+        from metier.trials.flow.earlier import known_rolls
 
         rolls = known_rolls(here, here.setup) if here.setup else None
         if rolls is None:

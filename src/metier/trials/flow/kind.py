@@ -1,19 +1,19 @@
 """Walls through the pipeline: their options, settings, finding, their part in the job."""
 
 import argparse
+from argparse import Namespace
 from collections.abc import Sequence
 from types import MappingProxyType
 from typing import TYPE_CHECKING
 
+from metier.core.errors import BadInput
 from metier.core.flow.verdict import FlowFinding
-from metier.core.refusal import Refusal
 from metier.core.values import VALUES
 from metier.logbook.inforce import steps_in_force
 from metier.logbook.machines import set_printer
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on
+from metier.show.figures import value_text
 from metier.show.sheet import Sheet
-from metier.show.values import value_text
-from metier.trials.flow.asking import as_typed, ask_walls
 from metier.trials.flow.earlier import FlowContext
 from metier.trials.flow.given import (
     add_print_options,
@@ -30,11 +30,17 @@ from metier.trials.flow.given import (
 )
 from metier.trials.flow.judging import context_of, judge_walls
 from metier.trials.flow.kept import KEPT
-from metier.trials.flow.payload import payload_of
-from metier.trials.flow.quick import quick_text
 from metier.trials.flow.settings import FORM, SECTION_MM, FlowSettings, lines_text
-from metier.trials.flow.sheet import write_sheet
-from metier.trials.flow.sliced_at import asked_model, counted, reckoned, sliced_at
+from metier.trials.flow.sheet import payload_of, write_sheet
+from metier.trials.flow.sliced_at import (
+    as_typed,
+    ask_walls,
+    asked_model,
+    counted,
+    quick_text,
+    reckoned,
+    sliced_at,
+)
 from metier.trials.kind import (
     Expected,
     Kind,
@@ -45,8 +51,8 @@ from metier.trials.kind import (
     refuse_planned_readings,
 )
 from metier.trials.on_bench import OnBench, figures_of, instrument_name
-from metier.words.arguments import percent, signed_length
-from metier.words.asked import Asked
+from metier.words.arguments import option, percent, signed_length
+from metier.words.missing import Asked
 
 if TYPE_CHECKING:
     from metier.parts.part import Part
@@ -86,36 +92,26 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
     def add_options(self, parser: argparse.ArgumentParser) -> None:
         add_print_options(parser)
         how = parser.add_argument_group("how to reckon")
-        how.add_argument(
-            "--accept", nargs=2, type=percent, metavar=("LOW", "HIGH"),
-            help="how far flow may be off and is kept (-2 3: a little rich does less harm)",
-        )  # fmt: skip
-        how.add_argument(
-            "--sure", type=percent, metavar="PERCENT", help="how sure it has to be (75)"
-        )
-        how.add_argument(
-            "--round", choices=("nearest", "down", "up"), help="of the value to type (nearest)"
-        )
-        how.add_argument("--round-to", type=percent, metavar="PERCENT", help="step of flow (1)")
-        how.add_argument(
-            "--instrument", metavar="NAME", help="calipers (default), micrometer or your own"
-        )
-        how.add_argument(
-            "--zero", type=signed_length, metavar="MM", help="what it shows when closed"
-        )
+        option(how, "--accept", "how far flow may be off and is kept (-2 3: a little rich does "
+               "less harm)", percent, metavar=("LOW", "HIGH"), nargs=2)  # fmt: skip
+        option(how, "--sure PERCENT", "how sure it has to be (75)", percent)
+        option(how, "--round", "of the value to type (nearest)", ("nearest", "down", "up"))
+        option(how, "--round-to PERCENT", "step of flow (1)", percent)
+        option(how, "--instrument NAME", "calipers (default), micrometer or your own")
+        option(how, "--zero MM", "what it shows when closed", signed_length)
 
-    def given(self, options: argparse.Namespace) -> bool:
+    def given(self, options: Namespace) -> bool:
         ways = [way for way in ("read", "side", "file") if getattr(options, way)]
         if len(ways) > 1:
-            raise Refusal("give the readings in one way only: --read, --side or --from")
+            raise BadInput("give the readings in one way only: --read, --side or --from")
         refuse_planned_readings(options, bool(ways), "a print")
         refuse_tube_options(options)
         if options.sliced and options.preview:
-            raise Refusal("--sliced and --preview both tell the dose: give one of them")
+            raise BadInput("--sliced and --preview both tell the dose: give one of them")
         return bool(ways)
 
     def settle(
-        self, options: argparse.Namespace, here: OnBench, plan: Plan[FlowSettings] | None
+        self, options: Namespace, here: OnBench, plan: Plan[FlowSettings] | None
     ) -> Settled[FlowSettings]:
         planned = plan and plan.settings
         conditions = plan.conditions if plan else Conditions()
@@ -212,10 +208,10 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         return tube_of(plan, here, wanted)
 
     def readings(
-        self, options: argparse.Namespace, settled: Settled[FlowSettings], here: OnBench
+        self, options: Namespace, settled: Settled[FlowSettings], here: OnBench
     ) -> list[Reading]:
         if options.file:
-            from metier.formats.readings_csv import read_readings
+            from metier.formats.tables import read_readings
 
             rows = read_readings(options.file)
             several = len({row.walls for row in rows}) > 1
@@ -269,7 +265,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         ]  # fmt: skip
 
     def expected(self, here: OnBench, name: str, value: float) -> list[Expected]:
-        from metier.trials.flow.expected import expected_walls
+        from metier.trials.flow.afterwards import expected_walls
 
         return expected_walls(here, value)
 
@@ -277,7 +273,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         model = settled.settings.line_model
         if not here.setup or settled.sources["learnt"] in ("", here.setup.printer.line_model):
             return []
-        from metier.trials.flow.opened import judge_open
+        from metier.trials.flow.afterwards import judge_open
 
         with here.book.transaction() as moment:
             printer = set_printer(here.book, moment, here.setup.printer, {"line_model": model})

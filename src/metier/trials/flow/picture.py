@@ -3,10 +3,10 @@
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from metier.core.errors import BadInput
 from metier.core.flow.trials import Section
 from metier.core.flow.verdict import FlowFinding
 from metier.core.line.bead import spacing_mm, wall_mm
-from metier.core.refusal import Refusal
 from metier.logbook.book import Logbook
 from metier.logbook.trials import Reading, Trial, readings
 from metier.trials.flow.earlier import FlowContext, by_section, sections_of
@@ -42,7 +42,7 @@ def plot_recorded(path: str, title: str, book: Logbook, trials: Sequence[Trial])
     """Draw recorded flow trials, oldest first.
 
     Raises:
-        Refusal: none of them was measured, or the file cannot be written.
+        BadInput: none of them was measured, or the file cannot be written.
     """
     _plot(
         path,
@@ -62,7 +62,7 @@ def plot_recorded(path: str, title: str, book: Logbook, trials: Sequence[Trial])
 
 
 def _plot(path: str, title: str, prints: Sequence[Printed]) -> None:
-    from metier.show.wall_plot import WallPoint, plot_walls
+    from metier.show.flow_plots import WallPoint, plot_walls
 
     points = []
     several = len({one.spool for one in prints}) > 1
@@ -92,7 +92,7 @@ def _plot(path: str, title: str, prints: Sequence[Printed]) -> None:
                 )
             )
     if not points:
-        raise Refusal("--plot: there is no measured flow trial to draw")
+        raise BadInput("--plot: there is no measured flow trial to draw")
     plot_walls(path, title, points)
 
 

@@ -2,7 +2,7 @@
 
 from typing import Literal, NamedTuple
 
-from metier.core.flow.answer import BAND, SURE, Aim
+from metier.core.flow.posterior import BAND, SURE, Aim
 from metier.core.flow.trials import Dose
 from metier.core.line.bead import LineModel
 from metier.core.measure.readings import Instrument

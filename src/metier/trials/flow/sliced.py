@@ -3,10 +3,9 @@
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.job.sliced_sections import read_sections
-from metier.core.job.sliced_walls import SlicedTarget, SlicedWalls, wall_target
-from metier.core.refusal import Refusal
-from metier.formats.sliced_file import diameter_of, only_tool, read_notes, sliced_file
+from metier.core.errors import BadInput
+from metier.core.job.sliced_walls import SlicedTarget, SlicedWalls, read_sections, wall_target
+from metier.formats.gcode import diameter_of, only_tool, read_notes, sliced_file
 from metier.trials.flow.given import GivenPrint
 from metier.trials.flow.settings import FlowSettings, KeptDose, lines_text
 from metier.trials.kind import Plan
@@ -47,7 +46,7 @@ def read_cube(
     """Read the cube of a file in the light of what is given, planned, and said in the file.
 
     Raises:
-        Refusal: not such a file.
+        BadInput: not such a file.
     """
     sliced = only_tool(sliced_file(path), tool)
     diameter_mm, notes = diameter_of(diameter_mm, here.slicer_mm, sliced)
@@ -127,7 +126,7 @@ def filled_from_file(
     walls, target = found.sections[0]
     doses = [one.walls.dosed_area_mm2 for one in found.sections]
     if max(doses) > min(doses) * (1 + _FLOW_WITHIN):
-        raise Refusal(
+        raise BadInput(
             f"{path} has sections of different flows: plan it (metier flow --plan --flows …), and "
             "measure that trial"
         )

@@ -1,24 +1,29 @@
-"""The flow a print is sliced at, its sections, and how it is reckoned: given, planned or known."""
+"""The flow and sections that a print is planned with, and what walls are asked for."""
 
-import argparse
+from argparse import Namespace
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.flow.settling import rich
-from metier.core.line.bead import LineModel
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
+from metier.core.flow.posterior import NOTHING_KNOWN, Known
+from metier.core.flow.settling import foreseen_u95, rich
+from metier.core.flow.trials import PRINT_SCATTER, DosedWall
+from metier.core.line.bead import LineModel, spacing_mm, wall_mm
+from metier.core.measure.readings import refuse_slip
+from metier.formats import quantity
 from metier.trials.flow.given import GivenPrint, readings_by_walls
-from metier.trials.flow.settings import FlowSettings, PrintedWalls, lines_text
+from metier.trials.flow.settings import WHOLE_SECTIONS, FlowSettings, PrintedWalls, lines_text
 from metier.trials.on_bench import OnBench
+from metier.words.missing import Asked
 
 
-def asked_model(options: argparse.Namespace, width_mm: float, layer_mm: float) -> LineModel | None:
+def asked_model(options: Namespace, width_mm: float, layer_mm: float) -> LineModel | None:
     """Ask for the line model where somebody sits at a terminal: it decides flow by a tenth."""
     from metier.words.question import may_ask
 
     if not may_ask(options.json):
         return None
-    from metier.words.line_model import ask_line_model
+    from metier.words.question import ask_line_model
 
     return ask_line_model(width_mm, layer_mm)
 
@@ -34,7 +39,7 @@ class SlicedAt(NamedTuple):
 
 
 def sliced_at(
-    options: argparse.Namespace,
+    options: Namespace,
     here: OnBench,
     given: GivenPrint,
     planned: FlowSettings | None,
@@ -57,12 +62,10 @@ def sliced_at(
     return SlicedAt(*used, False, used.value)
 
 
-def counted(
-    options: argparse.Namespace, sections: tuple[PrintedWalls, ...]
-) -> tuple[PrintedWalls, ...]:
+def counted(options: Namespace, sections: tuple[PrintedWalls, ...]) -> tuple[PrintedWalls, ...]:
     """Return sections with how many of the readings given are of each."""
     if options.file and any(one.flow_percent for one in sections):
-        raise Refusal("--from cannot tell sections of several flows apart: --read once for each")
+        raise BadInput("--from cannot tell sections of several flows apart: --read once for each")
     if options.file:
         return _sections_of_file(options.file) or sections
     if len(sections) == 1 or not (options.read or options.side):
@@ -70,7 +73,7 @@ def counted(
     taken = readings_by_walls(options, sections)
     if len(taken) != len(sections):
         named = " and ".join(lines_text(one.walls) for one in sections)
-        raise Refusal(f"--walls is needed before the readings of each: {named} are planned")
+        raise BadInput(f"--walls is needed before the readings of each: {named} are planned")
     return tuple(
         one._replace(readings=len(mine)) for one, mine in zip(sections, taken, strict=True)
     )
@@ -78,7 +81,7 @@ def counted(
 
 def _sections_of_file(path: str) -> tuple[PrintedWalls, ...]:
     """Return the sections that a file's column of walls tells of; none without one."""
-    from metier.formats.readings_csv import read_readings
+    from metier.formats.tables import read_readings
 
     rows = read_readings(path)
     counts: dict[int, int] = {}
@@ -88,21 +91,103 @@ def _sections_of_file(path: str) -> tuple[PrintedWalls, ...]:
     return tuple(PrintedWalls(walls, count) for walls, count in counts.items())
 
 
-def reckoned(options: argparse.Namespace, settings: FlowSettings) -> FlowSettings:
+def reckoned(options: Namespace, settings: FlowSettings) -> FlowSettings:
     """Return how to reckon: as given, else as it was settled."""
     if options.accept is not None:
         low, high = options.accept
         if not -50 <= low <= 0 <= high <= 50:
-            raise Refusal(
+            raise BadInput(
                 f"--accept: {low:g} {high:g} must be a LOW from -50 to 0 and a HIGH from 0 to 50"
             )
         settings = settings._replace(accept_percent=(low, high))
     if options.sure is not None:
         if not 50 <= options.sure <= 99:
-            raise Refusal(f"--sure: {options.sure:g} must be from 50 to 99 percent")
+            raise BadInput(f"--sure: {options.sure:g} must be from 50 to 99 percent")
         settings = settings._replace(sure_needed_percent=options.sure)
     if options.round_to is not None:
         if not 0.01 <= options.round_to <= 10:
-            raise Refusal(f"--round-to: {options.round_to:g} must be from 0.01 to 10 percent")
+            raise BadInput(f"--round-to: {options.round_to:g} must be from 0.01 to 10 percent")
         settings = settings._replace(round_to_percent=options.round_to)
     return settings._replace(round=options.round or settings.round)
+
+
+_SIDES = ("front", "right", "back", "left")
+
+
+_SECTIONS = " The lowest section comes first: let the jaws down inside to the middle of each."
+
+
+def _targets_mm(settings: FlowSettings) -> list[float | None]:
+    dose = settings.known_dose
+    apart_mm = dose and dose.spacing_mm
+    if dose and apart_mm is None:
+        apart_mm = dose.area_mm2 / settings.layer_mm / (settings.flow or 1.0)
+    if apart_mm is None and settings.width_mm is not None:
+        model = settings.line_model or "rectangular"
+        apart_mm = spacing_mm(settings.width_mm, settings.layer_mm, model)
+    return [
+        apart_mm and wall_mm(one.walls, apart_mm, settings.layer_mm) for one in settings.sections
+    ]
+
+
+def as_typed(settings: FlowSettings, lines: Sequence[tuple[str, str]]) -> FlowSettings:
+    """Return the settings, each section with as many readings as were typed for it."""
+    counted = tuple(
+        one._replace(readings=sum(place.startswith(f"{one.named},") for place, _ in lines))
+        for one in settings.sections
+    )
+    return settings._replace(sections=counted)
+
+
+def ask_walls(test: str, settings: FlowSettings) -> Asked:
+    """Ask for walls, going round the part, section by section where there are several."""
+    instrument = settings.instrument_mm
+    sections = settings.sections
+    several = len(sections) > 1
+    targets = _targets_mm(settings)
+
+    def check(value_mm: float, place: str) -> None:
+        for section, target_mm in zip(sections, targets, strict=True):
+            mine = not several or place.startswith(section.named)
+            if mine and target_mm:
+                refuse_slip(value_mm, target_mm + instrument.zero_mm, "reading")
+
+    return Asked(
+        test,
+        "The walls of the part, going round it as seen from above: front (towards you), "
+        "right, back, left, and round again.",
+        _SIDES,
+        "Let the part cool. Measure the upper layers, never the first ones, away from corners "
+        "and seam. Close the jaws until they just touch, without squeezing. Zero them first."
+        + (_SECTIONS if several else ""),
+        instrument,
+        check,
+        lambda text: [quantity.read_length_mm(text, "reading")],
+        sections=tuple(one.named for one in sections) if several else ("",),
+    )
+
+
+_UNKNOWN = Known(NOTHING_KNOWN, PRINT_SCATTER, NOTHING_KNOWN)
+
+
+def quick_text(settings: FlowSettings) -> str:
+    """Return what is told by so small a tube, beside the whole one."""
+    mine, whole = (
+        _u95(settings, counts)
+        for counts in ([one.walls for one in settings.sections], WHOLE_SECTIONS)
+    )
+    if mine is None or whole is None:
+        return "a small tube tells flow less surely than the whole one"
+    return f"it tells flow to about ±{mine:.1f} %, the whole tube to ±{whole:.1f} %"
+
+
+def _u95(settings: FlowSettings, counts: Sequence[int]) -> float | None:
+    dose = settings.known_dose
+    apart_mm = dose and dose.spacing_mm
+    if apart_mm is None and settings.width_mm is not None:
+        apart_mm = spacing_mm(settings.width_mm, settings.layer_mm, "rounded")
+    if apart_mm is None:
+        return None
+    instrument, flow = settings.instrument_mm, settings.flow or 1.0
+    like = DosedWall(0.0, 0.0, instrument.accuracy_mm, 1, 0.0, apart_mm, settings.layer_mm)
+    return 100 * foreseen_u95(counts, like, flow, instrument, _UNKNOWN)

@@ -1,9 +1,8 @@
 """The part of a planned print of walls: the tube, its lines and its dose."""
 
+from metier.core.errors import BadInput
 from metier.core.flow.trials import Dose
-from metier.core.line.bead import rounding_mm
-from metier.core.line.printed import PrintedLine
-from metier.core.refusal import Refusal
+from metier.core.line.bead import PrintedLine, rounding_mm
 from metier.parts.tube import Tube, TubeSection
 from metier.trials.flow.settings import FlowSettings, KeptDose, TubeShape
 from metier.trials.kind import Plan, WantedLine
@@ -18,7 +17,7 @@ def as_tube(plan: Plan[FlowSettings], here: OnBench, ending: str) -> Plan[FlowSe
     In G-code the dose and the speed are known; a mesh is dosed by the slicer that it goes to.
 
     Raises:
-        Refusal: what a slicer cannot do, or a line that the nozzle does not print.
+        BadInput: what a slicer cannot do, or a line that the nozzle does not print.
     """
     settings, conditions = plan.settings, plan.conditions
     if not ending:
@@ -34,7 +33,7 @@ def as_tube(plan: Plan[FlowSettings], here: OnBench, ending: str) -> Plan[FlowSe
         )
     if len(settings.sections) > 1:
         named = ", ".join(one.named for one in settings.sections)
-        raise Refusal(
+        raise BadInput(
             f"a slicer prints walls alike all the way up, and {named} are planned: write the tube "
             f"as {GCODE}, or plan it with --walls 3"
         )
@@ -47,11 +46,11 @@ def tube_of(plan: Plan[FlowSettings], here: OnBench, wanted: WantedLine) -> Tube
     """Return the tube of a plan.
 
     Raises:
-        Refusal: another line than planned is wanted.
+        BadInput: another line than planned is wanted.
     """
     settings = plan.settings
     if any(wanted):
-        raise Refusal(
+        raise BadInput(
             f"line and speed of trial {plan.number} are those of its plan: mend them with "
             f"metier trial {plan.number} --width …, or plan it anew"
         )
@@ -74,7 +73,7 @@ def _line(settings: FlowSettings) -> PrintedLine:
         assert aimed.spacing_mm is not None
         width_mm = aimed.spacing_mm + rounding_mm(layer_mm)
     if width_mm is None:
-        raise Refusal(
+        raise BadInput(
             "the line width of that plan is not known, only its dose: plan it with --width"
         )
     return PrintedLine(width_mm, layer_mm, "rounded", settings.flow or 1.0)

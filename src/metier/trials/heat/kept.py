@@ -3,15 +3,14 @@
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, NamedTuple
 
-from metier.logbook.plain import from_plain
+from metier.logbook.plain import Form, from_plain
 from metier.logbook.trials import Trial
-from metier.show.command import proposed
-from metier.trials.kept import CsvRow, HistoryRow, Kept
+from metier.show.figures import proposed
+from metier.trials.limit.settings import KeptLine
+from metier.trials.registry import CsvRow, HistoryRow, Kept
 
 if TYPE_CHECKING:
-    from metier.logbook.plain import Form
     from metier.logbook.trials import Reading
-    from metier.trials.heat.settings import HeatSettings
     from metier.trials.on_bench import OnBench
 
 
@@ -29,7 +28,6 @@ class HeatKept(Kept):
     name = "heat"
 
     def form(self, settings: Mapping[str, object]) -> "Form[HeatSettings]":
-        from metier.trials.heat.settings import FORM
 
         return FORM
 
@@ -48,13 +46,13 @@ class HeatKept(Kept):
 
     def mended(self, old: "Reading", text: str) -> "Reading":
         """Take another word about the same thing of the same step."""
+        from metier.core.errors import BadInput
         from metier.core.heat import ASPECTS, WORDS
-        from metier.core.refusal import Refusal
 
         aspect = next(one for one in ASPECTS if f", {one}" in old.side)
         word = text.strip().lower()
         if word not in WORDS[aspect]:
-            raise Refusal(f"{word[:20]!r} is no word for {aspect}: {', '.join(WORDS[aspect])}")
+            raise BadInput(f"{word[:20]!r} is no word for {aspect}: {', '.join(WORDS[aspect])}")
         return old._replace(value=float(WORDS[aspect].index(word)), typed=word)
 
     def hand(self, here: "OnBench") -> str:
@@ -74,3 +72,20 @@ class HeatKept(Kept):
 
 
 KEPT = HeatKept()
+
+
+class HeatSettings(NamedTuple):
+    """The temperatures, hottest first; the temperature that is set; how steps are printed.
+
+    ``nozzles`` are those that were looked at side by side, the bench's first.
+    """
+
+    temperatures_c: tuple[float, ...]
+    set_c: float | None = None
+    nozzles: tuple[str, ...] = ()
+    line: KeptLine | None = None
+    speed_mm_s: float | None = None
+    step_mm: float | None = None
+
+
+FORM = Form(HeatSettings)

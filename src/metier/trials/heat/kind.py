@@ -1,26 +1,78 @@
-"""Temperature steps through the pipeline: their options, settings, finding, part."""
+"""Temperature steps through the pipeline, and their sheet."""
 
 import argparse
+from argparse import Namespace
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from metier.core.heat import ASPECTS, WORDS, HeatFinding, judge_heat
+from metier.core.errors import BadInput
+from metier.core.heat import ASPECTS, WORDS, Edge, HeatFinding, judge_heat
 from metier.core.measure.readings import Instrument
-from metier.core.refusal import Refusal
 from metier.logbook.trials import Conditions, Outcome, Reading
-from metier.show.sheet import Sheet
-from metier.trials.heat.kept import KEPT
-from metier.trials.heat.planning import part_of, planned_steps
-from metier.trials.heat.settings import FORM, HeatSettings
-from metier.trials.heat.sheet import write_sheet
-from metier.trials.heat.words import SaidOfStep, read_words, readings_of, said_of_step, steps_of
+from metier.show.sheet import Sheet, table
+from metier.trials.heat.kept import FORM, KEPT, HeatSettings
+from metier.trials.heat.planning import (
+    SaidOfStep,
+    part_of,
+    planned_steps,
+    read_words,
+    readings_of,
+    said_of_step,
+    steps_of,
+)
 from metier.trials.kind import Kind, Measured, Plan, Settled, WantedLine, refuse_planned_readings
 from metier.trials.on_bench import OnBench
-from metier.words.arguments import length, speed, temperature
-from metier.words.asked import Asked
+from metier.words.arguments import length, option, speed, temperature
+from metier.words.missing import Asked
 
 if TYPE_CHECKING:
     from metier.parts.part import Part
+
+
+def write_sheet(trial: Measured[HeatSettings, None, HeatFinding], sheet: Sheet) -> None:
+    """Write steps that were just looked at."""
+    found, settings = trial.finding, trial.settings
+    if found.low and found.high:
+        sheet.row("from", _edge_text(found.low), "below it a step does not serve")
+        sheet.row("to", _edge_text(found.high), "above it a step does not serve")
+    if settings.set_c is not None:
+        sheet.row("set", f"{settings.set_c:g} °C")
+    sheet.judged(found.verdict, trial.notes)
+    sheet.gap()
+    rows = [
+        (f"{one.temperature_c:g}", *(one.word(aspect) or "-" for aspect in ASPECTS),
+         "serves" if one.serves else "")
+        for one in reversed(found.steps)
+    ]  # fmt: skip
+    sheet.lines(*table(("°C", *ASPECTS, ""), rows, (0,)))
+    if found.best_c is not None:
+        if found.verdict.name == "correct":
+            u95 = f"± {found.best_u95_c:.0f}" if found.best_u95_c else ""
+            sheet.act("type", f"{found.best_c:g} °C", f"{u95}, in the slicer".lstrip(", "))
+        elif settings.set_c is not None:
+            sheet.act("leave", f"{settings.set_c:g} °C", "nothing to type")
+        _meaning(sheet, trial.here, found.best_c)
+
+
+def _meaning(sheet: Sheet, here: OnBench, best_c: float) -> None:
+    """Say what that temperature means for what hangs on it."""
+    if here.setup is None:
+        return
+    there = here.moved_to(here.setup._replace(temperature_c=best_c))
+    limit = there.stands("limit")
+    if limit.value is not None:
+        sheet.note(f"{limit.value:g} mm³/s, {limit.status}: {limit.why}", "limit there")
+    doubtful = [
+        name for name in ("flow", "hole", "contour") if there.stands(name).status == "doubtful"
+    ]
+    if doubtful and best_c != here.setup.temperature_c:
+        sheet.note(f"{', '.join(doubtful)}: found at another temperature", "doubtful")
+
+
+def _edge_text(edge: Edge) -> str:
+    if edge.u95_c is None:
+        return f"{edge.temperature_c:g} °C or beyond"
+    return f"{edge.temperature_c:g} ± {edge.u95_c:.0f} °C"
 
 
 class Heat(Kind[HeatSettings, None, HeatFinding]):
@@ -46,33 +98,28 @@ class Heat(Kind[HeatSettings, None, HeatFinding]):
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
         listed = "; ".join(f"{aspect}: {', '.join(words)}" for aspect, words in WORDS.items())
-        parser.add_argument(
-            "--step", nargs="+", action="extend", type=said_of_step, metavar="C=WORDS",
-            help=f"a step and a word each ({listed}); - for what was not looked at; "
-            "NOZZLE@220=… for another nozzle beside",
-        )  # fmt: skip
-        parser.add_argument(
-            "--set", dest="set_c", type=temperature, metavar="C", help="what is set (the bench's)"
-        )
+        option(parser, "--step C=WORDS …", f"a step and a word each ({listed}); - for what was "
+               f"not looked at; NOZZLE@220=… for another nozzle beside", said_of_step)  # fmt: skip
+        option(parser, "--set C", "what is set (the bench's)", temperature, dest="set_c")
         steps = parser.add_argument_group("the steps to print, with --plan")
-        steps.add_argument("--from", dest="from_c", type=temperature, metavar="C", help="hottest")
-        steps.add_argument("--to", dest="to_c", type=temperature, metavar="C", help="coolest")
-        steps.add_argument("--every", type=temperature, metavar="C", help="from step to step (5)")
-        steps.add_argument("--step-height", type=length, metavar="MM", help="of a step (8)")
-        steps.add_argument("--width", type=length, metavar="MM", help="line width")
-        steps.add_argument("--layer", type=length, metavar="MM", help="layer height")
-        steps.add_argument("--speed", type=speed, metavar="MM/S", help="print speed")
+        option(steps, "--from C", "hottest", temperature, dest="from_c")
+        option(steps, "--to C", "coolest", temperature, dest="to_c")
+        option(steps, "--every C", "from step to step (5)", temperature)
+        option(steps, "--step-height MM", "of a step (8)", length)
+        option(steps, "--width MM", "line width", length)
+        option(steps, "--layer MM", "layer height", length)
+        option(steps, "--speed MM/S", "print speed", speed)
 
-    def given(self, options: argparse.Namespace) -> bool:
+    def given(self, options: Namespace) -> bool:
         refuse_planned_readings(options, bool(options.step), "columns")
         for name in ("from_c", "to_c", "every", "step_height", "width", "layer", "speed"):
             if getattr(options, name) is not None and not options.plan:
                 option = name.removesuffix("_c").replace("_", "-")
-                raise Refusal(f"--{option} is of the steps to print: it goes with --plan")
+                raise BadInput(f"--{option} is of the steps to print: it goes with --plan")
         return bool(options.step)
 
     def settle(
-        self, options: argparse.Namespace, here: OnBench, plan: Plan[HeatSettings] | None
+        self, options: Namespace, here: OnBench, plan: Plan[HeatSettings] | None
     ) -> Settled[HeatSettings]:
         set_c = options.set_c or here.bench.temperature_c
         if options.plan:
@@ -81,7 +128,7 @@ class Heat(Kind[HeatSettings, None, HeatFinding]):
         planned = plan and plan.settings
         if not options.step:
             if planned is None:
-                raise Refusal(
+                raise BadInput(
                     "which steps there are is not known: give --step 220=… for each, or plan "
                     "them first (metier heat --plan)"
                 )
@@ -89,15 +136,15 @@ class Heat(Kind[HeatSettings, None, HeatFinding]):
         heats = {one.temperature_c for one in options.step}
         each = [(one.nozzle, one.temperature_c) for one in options.step]
         if len(set(each)) < len(each):
-            raise Refusal("--step: a temperature is given twice: one step each")
+            raise BadInput("--step: a temperature is given twice: one step each")
         if planned:
             odd = sorted(heats - set(planned.temperatures_c))
             if odd:
                 listed = ", ".join(f"{heat:g}" for heat in planned.temperatures_c)
-                raise Refusal(f"--step: {odd[0]:g} °C is no step of that plan: {listed}")
+                raise BadInput(f"--step: {odd[0]:g} °C is no step of that plan: {listed}")
         nozzles = tuple(dict.fromkeys(one.nozzle or own for one in options.step))
         if own not in nozzles:
-            raise Refusal(f"--step: nothing is said of the bench's own nozzle {own}")
+            raise BadInput(f"--step: nothing is said of the bench's own nozzle {own}")
         nozzles = (own, *(one for one in nozzles if one != own))
         base = planned or HeatSettings(())
         return Settled(
@@ -121,7 +168,7 @@ class Heat(Kind[HeatSettings, None, HeatFinding]):
         return part_of(plan, wanted)
 
     def readings(
-        self, options: argparse.Namespace, settled: Settled[HeatSettings], here: OnBench
+        self, options: Namespace, settled: Settled[HeatSettings], here: OnBench
     ) -> list[Reading]:
         return readings_of(options.step, settled.settings.nozzles[0])
 
@@ -152,7 +199,7 @@ class Heat(Kind[HeatSettings, None, HeatFinding]):
     ) -> tuple[Settled[HeatSettings], list[Reading]]:
         heats = settled.settings.temperatures_c
         if len(lines) > len(heats):
-            raise Refusal(f"{len(lines)} lines are typed for {len(heats)} steps: one for each")
+            raise BadInput(f"{len(lines)} lines are typed for {len(heats)} steps: one for each")
         said = [
             SaidOfStep(heat, read_words(text))
             for heat, (_, text) in zip(heats, lines, strict=False)
@@ -199,7 +246,7 @@ class Heat(Kind[HeatSettings, None, HeatFinding]):
         write_sheet(trial, sheet)
 
     def draw(self, path: str, title: str, trial: Measured[HeatSettings, None, HeatFinding]) -> None:
-        from metier.show.heat_plot import plot_steps
+        from metier.show.step_plots import plot_steps
 
         plot_steps(path, title, trial.finding, trial.settings.set_c)
 

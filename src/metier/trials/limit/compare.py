@@ -1,27 +1,31 @@
-"""``metier volumetric compare``: the limits known, best first, and what each buys."""
+"""Limits beside each other, and flows as speeds: answers without a trial."""
 
-import argparse
+from argparse import Namespace
 
-from metier.core.line.printed import PrintedLine
+from metier.core.errors import BadInput
+from metier.core.line.bead import PrintedLine
 from metier.core.values import temperature_matters
 from metier.logbook.book import Logbook
-from metier.logbook.limits import KnownLimit, known_limits
-from metier.logbook.machines import printer_named
-from metier.logbook.spools import spool_named
-from metier.show.command import proposed
+from metier.logbook.inforce import KnownLimit, known_limits
+from metier.logbook.items import named
+from metier.logbook.machines import Printer
+from metier.logbook.spools import Spool
+from metier.show.figures import proposed
 from metier.show.sheet import MARGIN, WIDTH, Sheet, fitted, table
 from metier.trials.limit.lines import printed_line
+from metier.trials.limit.settings import KeptLine
+from metier.trials.limit.sheet import speed_table
 from metier.trials.on_bench import OnBench, on_bench
 from metier.words.parser import Answer
 
 
-def compare(options: argparse.Namespace, book: Logbook) -> Answer:
+def compare(options: Namespace, book: Logbook) -> Answer:
     """List the limits of the bench's printer and of its spool, or of those named."""
     here = on_bench(book)
     printer, spool = here.bench.printer, here.bench.spool
     if options.printer or options.spool:
-        printer = printer_named(book, options.printer) if options.printer else None
-        spool = spool_named(book, options.spool) if options.spool else None
+        printer = named(book, Printer, options.printer) if options.printer else None
+        spool = named(book, Spool, options.spool) if options.spool else None
     known = known_limits(book, printer, spool)
     if options.printer and options.spool:
         known = [one for one in known if (one.setup.printer, one.setup.spool) == (printer, spool)]
@@ -119,3 +123,45 @@ def _advice(here: OnBench, known: list[KnownLimit], now: KnownLimit | None) -> s
             return f"{text}; flow has to be found anew there."
         return f"{text}."
     return "Nothing known melts more with this nozzle and roll."
+
+
+def turned(options: Namespace, book: Logbook) -> Answer:
+    """Return the speed that a flow means for a line, or the flow that a speed takes.
+
+    Raises:
+        BadInput: not one of the two, or a line that is not known.
+    """
+    here = on_bench(book)
+    line, notes = printed_line(options, here)
+    if line is None:
+        raise BadInput("--width and --layer are needed: the line that is printed")
+    limit_mm3_s, speed_mm_s = options.limit, options.speed
+    if limit_mm3_s is not None and speed_mm_s is not None:
+        raise BadInput("--limit and --speed are turned into each other: give one of them")
+    if limit_mm3_s is None and speed_mm_s is None:
+        limit_mm3_s = here.stands("limit").in_force
+        if limit_mm3_s is None:
+            raise BadInput("give --limit in mm³/s, or --speed in mm/s; no limit is in force here")
+    size = f"{line.width_mm:g} x {line.layer_mm:g} mm"
+    sheet = Sheet(f"Flow and speed of a line of {size}")
+    if speed_mm_s is None:
+        assert limit_mm3_s is not None
+        speed_mm_s = line.speed_mm_s(limit_mm3_s)
+        sheet.row("at", f"{limit_mm3_s:g} mm³/s", f"it may be printed at {speed_mm_s:.0f} mm/s")
+    else:
+        limit_mm3_s = speed_mm_s * line.area_mm2
+        sheet.row("at", f"{speed_mm_s:g} mm/s", f"it takes {limit_mm3_s:.2f} mm³/s")
+    model = line.line_model or "not known: width times layer is taken"
+    sheet.row("line", f"{line.area_mm2 / line.flow:.4f} mm²", f"line model {model}")
+    for note in notes:
+        sheet.note(note)
+    sheet.gap()
+    kept = KeptLine.of(line, options.width, options.layer)
+    sheet.lines(*speed_table(here, limit_mm3_s, kept))
+    payload = {"flow_mm3_s": limit_mm3_s, "speed_mm_s": speed_mm_s, "area_mm2": line.area_mm2}
+    payload |= {
+        "width_mm": line.width_mm,
+        "layer_mm": line.layer_mm,
+        "flow_percent": 100 * line.flow,
+    }
+    return Answer({**payload, "notes": list(notes)}, sheet.text())

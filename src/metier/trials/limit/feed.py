@@ -1,6 +1,6 @@
 """The limit from lengths of filament: asked for at rising flow, and what of them moved."""
 
-import argparse
+from argparse import Namespace
 from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
@@ -45,16 +45,16 @@ class FeedTrial(LimitTrial[FeedSettings, None, ShortfallFinding]):
     form = FORM
     asks = False
 
-    def given(self, options: argparse.Namespace) -> bool:
+    def given(self, options: Namespace) -> bool:
         return True
 
     def settle(
         self,
-        options: argparse.Namespace,
+        options: Namespace,
         here: OnBench,
         plan: Plan[RampSettings] | Plan[FeedSettings] | None,
     ) -> Settled[FeedSettings]:
-        from metier.formats.flow_csv import read_feed
+        from metier.formats.tables import read_feed
 
         fed = read_feed(options.feed)
         rule = limit_rule(options, plan.settings.reckoning.rule if plan else None)
@@ -71,9 +71,9 @@ class FeedTrial(LimitTrial[FeedSettings, None, ShortfallFinding]):
         return Settled(settings, Conditions(through="nozzle", instrument=name), notes)
 
     def readings(
-        self, options: argparse.Namespace, settled: Settled[FeedSettings], here: OnBench
+        self, options: Namespace, settled: Settled[FeedSettings], here: OnBench
     ) -> list[Reading]:
-        from metier.formats.flow_csv import read_feed
+        from metier.formats.tables import read_feed
 
         return [
             Reading(f"{run.flow_mm3_s:g} mm³/s", run.moved_mm, f"{run.moved_mm:g}")

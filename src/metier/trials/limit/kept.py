@@ -5,8 +5,8 @@ from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import Trial
-from metier.show.command import proposed
-from metier.trials.kept import CsvRow, HistoryRow, Kept
+from metier.show.figures import proposed
+from metier.trials.registry import CsvRow, HistoryRow, Kept
 
 if TYPE_CHECKING:
     from metier.logbook.plain import Form

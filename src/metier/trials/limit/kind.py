@@ -1,14 +1,14 @@
 """What all ways to the limit share: the options, the row in history, when a ramp is due."""
 
 import argparse
+from argparse import Namespace
 from collections.abc import Mapping
 from types import MappingProxyType
 from typing import Any
 
-from metier.core.limit.ramp import SIGHTED_WITHIN_MM
-from metier.core.limit.reach import Outline
-from metier.core.limit.rule import MARGIN, ROUND_TO_MM3_S, LimitRule
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
+from metier.core.limit.plan import Outline
+from metier.core.limit.ramp import MARGIN, ROUND_TO_MM3_S, SIGHTED_WITHIN_MM, LimitRule
 from metier.core.verdicts import Verdict
 from metier.logbook.book import Logbook
 from metier.logbook.plain import S, from_plain
@@ -16,11 +16,12 @@ from metier.logbook.trials import Outcome
 from metier.trials.kind import C, F, Kind
 from metier.trials.limit.kept import KEPT, Found
 from metier.trials.limit.lines import add_line_options
-from metier.trials.limit.settings import FORM
+from metier.trials.limit.settings import FORM, SEEN
 from metier.words.arguments import (
     length,
     length_or_zero,
     mm3_s,
+    option,
     percent,
     positive,
     reading,
@@ -31,13 +32,6 @@ from metier.words.arguments import (
 )
 from metier.words.parser import Answer
 
-# What may be seen on a ramp.
-SEEN = {
-    "gaps": "the first gaps show",
-    "good": "it still looks good",
-    "matte": "the surface changes",
-    "failed": "it failed",
-}
 _OTHER_WAYS = ("feed", "strength")
 
 
@@ -96,33 +90,26 @@ class Limit(LimitTrial[Any, Any, Any]):
     form = FORM
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
-        parser.add_argument(
-            "action", nargs="?", choices=("compare", "speeds"), metavar="compare|speeds",
-            help="list known limits; or flow and speed of a line, without any trial",
-        )  # fmt: skip
+        option(parser, "action compare|speeds", "list known limits; or flow and speed of a line, "
+               "without any trial", ("compare", "speeds"), nargs="?")  # fmt: skip
         asked = parser.add_argument_group("what speeds turns into the other (one of these)")
-        asked.add_argument("--limit", type=mm3_s, metavar="Q", help="a flow, in mm³/s")
-        asked.add_argument("--speed", type=speed, metavar="V", help="a speed, in mm/s")
+        option(asked, "--limit Q", "a flow, in mm³/s", mm3_s)
+        option(asked, "--speed V", "a speed, in mm/s", speed)
         _add_ramp_options(parser)
         _add_sightings(parser)
         _add_other_ways(parser)
         how = parser.add_argument_group("how to reckon")
-        how.add_argument(
-            "--margin",
-            type=percent,
-            metavar="PERCENT",
-            help=f"below the last good flow ({100 * MARGIN:g})",
-        )
+        option(how, "--margin PERCENT", f"below the last good flow ({100 * MARGIN:g})", percent)
         rounding = f"round the limit down to ({ROUND_TO_MM3_S:g})"
-        how.add_argument("--round-to", type=mm3_s, metavar="Q", help=rounding)
+        option(how, "--round-to Q", rounding, mm3_s)
         add_line_options(parser)
         compared = parser.add_argument_group(
             "what compare lists (else this printer and this spool)"
         )
-        compared.add_argument("--printer", metavar="PRINTER", help="limits on one printer only")
-        compared.add_argument("--spool", metavar="SPOOL", help="limits of one roll only")
+        option(compared, "--printer PRINTER", "limits on one printer only")
+        option(compared, "--spool SPOOL", "limits of one roll only")
 
-    def way(self, options: argparse.Namespace) -> Kind[Any, Any, Any]:
+    def way(self, options: Namespace) -> Kind[Any, Any, Any]:
         seen = seen_options(options)
         ways = [options.action] if options.action else []
         rods = options.strength is not None
@@ -130,36 +117,38 @@ class Limit(LimitTrial[Any, Any, Any]):
         ways += ["--strength"] if rods and not options.plan else []
         ways += seen[:1]
         if len(ways) > 1:
-            raise Refusal(f"{ways[0]} and {ways[1]} do not go together: one at a time")
+            raise BadInput(f"{ways[0]} and {ways[1]} do not go together: one at a time")
         if (options.limit or options.speed) and options.action != "speeds":
-            raise Refusal("--limit and --speed go with speeds: metier volumetric speeds --limit 15")
+            raise BadInput(
+                "--limit and --speed go with speeds: metier volumetric speeds --limit 15"
+            )
         if (options.printer or options.spool) and options.action != "compare":
-            raise Refusal("--printer and --spool go with compare; a trial belongs to the bench")
+            raise BadInput("--printer and --spool go with compare; a trial belongs to the bench")
         if options.marker_every is not None and options.clean_markers is None and not options.plan:
-            raise Refusal("--marker-every and --clean-markers go together")
+            raise BadInput("--marker-every and --clean-markers go together")
         if (options.layer_path is None) != (options.layer_time is None):
-            raise Refusal("--layer-path and --layer-time go together")
+            raise BadInput("--layer-path and --layer-time go together")
         if (options.coupon_flows or options.coupons) and not (rods and options.plan):
-            raise Refusal("--coupon-flows and --coupons go with --strength --plan")
+            raise BadInput("--coupon-flows and --coupons go with --strength --plan")
         of_coupons = rods and not options.plan and options.accel is not None
         if not options.plan and bool(of_coupons) != (options.coupon_length is not None):
-            raise Refusal("--coupon-length and --accel go together")
+            raise BadInput("--coupon-length and --accel go together")
         if options.plan and options.speeds:
-            raise Refusal("--speeds is for a limit that is known: leave it out of the plan")
+            raise BadInput("--speeds is for a limit that is known: leave it out of the plan")
         if options.plot and (options.action or options.feed):
             what = "a comparison" if options.action else "lengths fed"
-            raise Refusal(f"--plot draws a ramp or coupons, not {what}")
+            raise BadInput(f"--plot draws a ramp or coupons, not {what}")
         if options.action:
             return self
         way = next((name for name in _OTHER_WAYS if getattr(options, name) is not None), "ramp")
         return self.way_of({"way": way})
 
-    def given(self, options: argparse.Namespace) -> bool:
+    def given(self, options: Namespace) -> bool:
         return True
 
-    def instead(self, options: argparse.Namespace, book: Logbook) -> Answer | None:
+    def instead(self, options: Namespace, book: Logbook) -> Answer | None:
         if options.action == "speeds":
-            from metier.trials.limit.turned import turned
+            from metier.trials.limit.compare import turned
 
             return turned(options, book)
         from metier.trials.limit.compare import compare
@@ -167,7 +156,7 @@ class Limit(LimitTrial[Any, Any, Any]):
         return compare(options, book)
 
 
-def seen_options(options: argparse.Namespace) -> list[str]:
+def seen_options(options: Namespace) -> list[str]:
     """Return the options that tell what was seen on a ramp."""
     seen = [
         f"--{name}-{'to' if (name, how) == ('good', 'at') else how}"
@@ -179,16 +168,16 @@ def seen_options(options: argparse.Namespace) -> list[str]:
     return seen + (["--clean"] if options.clean else [])
 
 
-def limit_rule(options: argparse.Namespace, planned: LimitRule | None) -> LimitRule:
+def limit_rule(options: Namespace, planned: LimitRule | None) -> LimitRule:
     """Return how a limit is made of the last good flow: as given, else as planned."""
     margin, round_to_mm3_s = planned or LimitRule()
     if options.margin is not None:
         if 0 < options.margin < 1:
-            raise Refusal(
+            raise BadInput(
                 f"--margin is percent: type {100 * options.margin:g} for {options.margin:g}"
             )
         if not 0 <= options.margin <= 90:
-            raise Refusal(f"--margin: {options.margin:g} must be from 0 to 90 percent")
+            raise BadInput(f"--margin: {options.margin:g} must be from 0 to 90 percent")
         margin = options.margin / 100
     return LimitRule(margin, options.round_to or round_to_mm3_s)
 
@@ -204,74 +193,48 @@ def limit_to_type(
 
 def _add_ramp_options(parser: argparse.ArgumentParser) -> None:
     ramp = parser.add_argument_group("the ramp (flows in mm³/s; else as planned or as last time)")
-    ramp.add_argument("--from", dest="start", type=mm3_s, metavar="Q", help="flow it begins at")
-    ramp.add_argument("--rise-per-mm", type=positive, metavar="Q", help="rise for a mm of height")
-    ramp.add_argument("--step", type=mm3_s, metavar="Q", help="or: rise by steps of so much")
-    ramp.add_argument("--every", type=length, metavar="MM", help="one step every so many mm")
-    ramp.add_argument("--to", type=mm3_s, metavar="Q", help="flow it ends at")
-    ramp.add_argument("--base", type=length_or_zero, metavar="MM", help="height of the foot (0)")
-    ramp.add_argument("--sliced", metavar="FILE", help="or take all that from the sliced file")
-    ramp.add_argument("--walls", type=walls, metavar="N", help="lines a wall (should be 1)")
-    ramp.add_argument(
-        "--outline", type=_outline, metavar="MM|rMM", help="a side of it between its corners, or "
-        "r25: round, of that radius",
-    )  # fmt: skip
-    ramp.add_argument(
-        "--accel", type=positive, metavar="MM/S2", help="acceleration it is printed with: with "
-        "--outline it tells the flow really reached",
-    )  # fmt: skip
+    option(ramp, "--from Q", "flow it begins at", mm3_s, dest="start")
+    option(ramp, "--rise-per-mm Q", "rise for a mm of height", positive)
+    option(ramp, "--step Q", "or: rise by steps of so much", mm3_s)
+    option(ramp, "--every MM", "one step every so many mm", length)
+    option(ramp, "--to Q", "flow it ends at", mm3_s)
+    option(ramp, "--base MM", "height of the foot (0)", length_or_zero)
+    option(ramp, "--sliced FILE", "or take all that from the sliced file")
+    option(ramp, "--walls N", "lines a wall (should be 1)", walls)
+    option(ramp, "--outline MM|rMM", "a side of it between its corners, or r25: round, of that "
+           "radius", _outline)  # fmt: skip
+    option(ramp, "--accel MM/S2", "acceleration it is printed with: with --outline it tells the "
+           "flow really reached", positive)  # fmt: skip
 
 
 def _add_sightings(parser: argparse.ArgumentParser) -> None:
     seen = parser.add_argument_group("what was seen; several values are several sightings")
     for name, what in SEEN.items():
         at, where = ("to", "up to which") if name == "good" else ("at", "where")
-        seen.add_argument(
-            f"--{name}-{at}", nargs="+", action="extend", type=reading, metavar="MM",
-            dest=f"{name}_at", help=f"height {where} {what}",
-        )  # fmt: skip
-        seen.add_argument(
-            f"--{name}-flow", nargs="+", action="extend", type=typed_mm3_s, metavar="Q",
-            help=f"or the flow {where} {what}, off a preview",
-        )  # fmt: skip
-    seen.add_argument("--marker-every", type=length, metavar="MM", help="markers on the part")
-    seen.add_argument(
-        "--clean-markers", type=whole_or_zero, metavar="N", help="the last clean marker"
-    )
-    seen.add_argument("--clean", action="store_true", help="no gaps to its end; needs --to")
+        option(seen, f"--{name}-{at} MM …", f"height {where} {what}", reading, dest=f"{name}_at")
+        option(
+            seen, f"--{name}-flow Q …", f"or the flow {where} {what}, off a preview", typed_mm3_s
+        )
+    option(seen, "--marker-every MM", "markers on the part", length)
+    option(seen, "--clean-markers N", "the last clean marker", whole_or_zero)
+    option(seen, "--clean", "no gaps to its end; needs --to")
     within = f"how well heights are known (±{SIGHTED_WITHIN_MM})"
-    seen.add_argument("--within", type=length, metavar="MM", help=within)
+    option(seen, "--within MM", within, length)
 
 
 def _add_other_ways(parser: argparse.ArgumentParser) -> None:
     others = parser.add_argument_group("other ways to a limit")
-    others.add_argument(
-        "--feed", metavar="FILE.csv", help="lengths fed: flow_mm3_s, asked_mm, moved_mm"
-    )
-    others.add_argument(
-        "--instrument", metavar="NAME", help="what the lengths were measured with (calipers)"
-    )
-    others.add_argument(
-        "--strength", nargs="?", const="", metavar="FILE.csv",
-        help="coupons: flow_mm3_s, strength_mpa or force_n; alone with --plan, to print them",
-    )  # fmt: skip
-    others.add_argument(
-        "--coupon-flows", nargs="+", type=mm3_s, metavar="Q", help="flows of coupons to print"
-    )
-    others.add_argument("--coupons", type=walls, metavar="N", help="how many of each (3)")
-    others.add_argument(
-        "--coupon-diameter", type=length, metavar="MM", help="diameter of the coupons, for force_n"
-    )
-    others.add_argument(
-        "--coupon-length", type=length, metavar="MM", help="gauge length; with --accel tells the "
-        "part of it printed at speed",
-    )  # fmt: skip
-    others.add_argument(
-        "--layer-path", type=length, metavar="MM", help="length of the lines of a layer"
-    )
-    others.add_argument(
-        "--layer-time", type=positive, metavar="S", help="least time that a layer takes"
-    )
+    option(others, "--feed FILE.csv", "lengths fed: flow_mm3_s, asked_mm, moved_mm")
+    option(others, "--instrument NAME", "what the lengths were measured with (calipers)")
+    option(others, "--strength FILE.csv", "coupons: flow_mm3_s, strength_mpa or force_n; alone "
+           "with --plan, to print them", nargs="?", const="")  # fmt: skip
+    option(others, "--coupon-flows Q …", "flows of coupons to print", mm3_s)
+    option(others, "--coupons N", "how many of each (3)", walls)
+    option(others, "--coupon-diameter MM", "diameter of the coupons, for force_n", length)
+    option(others, "--coupon-length MM", "gauge length; with --accel tells the part of it "
+           "printed at speed", length)  # fmt: skip
+    option(others, "--layer-path MM", "length of the lines of a layer", length)
+    option(others, "--layer-time S", "least time that a layer takes", positive)
 
 
 KIND = Limit()

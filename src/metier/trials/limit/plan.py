@@ -1,31 +1,39 @@
 """The ramp to print, from what is known of hot ends like this: ``metier volumetric --plan``."""
 
-import argparse
+from argparse import Namespace
 
 from metier.core.limit.plan import (
+    ACCELERATION_MM_S2,
+    LARGEST_RADIUS_MM,
+    RADII_MM,
     Nearest,
     Proposal,
+    Reach,
     line_notes,
     price,
     propose_range,
     propose_steps,
+    reaching,
     usual_line,
 )
-from metier.core.limit.ramp import SIGHTED_WITHIN_MM, Continuous, Ramp, Stepped
-from metier.core.limit.reach import ACCELERATION_MM_S2, Reach
-from metier.core.limit.reaching import LARGEST_RADIUS_MM, RADII_MM, reaching
-from metier.core.limit.rule import LimitRule
-from metier.core.line.printed import PrintedLine, line_for_bore
+from metier.core.limit.ramp import SIGHTED_WITHIN_MM, Continuous, LimitRule, Ramp, Stepped
+from metier.core.line.bead import PrintedLine, line_for_bore
 from metier.core.materials import melts_mm3_s
 from metier.core.measure.thresholds import round_to
 from metier.logbook.bench import Setup
-from metier.logbook.limits import KnownLimit, most_similar
-from metier.show.values import value_text
+from metier.logbook.inforce import KnownLimit, most_similar
+from metier.show.figures import value_text
 from metier.trials.kind import Settled
 from metier.trials.limit.kind import limit_rule
 from metier.trials.limit.lines import flow_in_use, printed_line
-from metier.trials.limit.ramp_given import given_ramp, last_ramp
-from metier.trials.limit.settings import HotEnd, KeptLine, RampSettings, Reckoning
+from metier.trials.limit.settings import (
+    HotEnd,
+    KeptLine,
+    RampSettings,
+    Reckoning,
+    given_ramp,
+    last_ramp,
+)
 from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
 from metier.trials.part_path import GCODE, part_ending
 
@@ -35,7 +43,7 @@ _ROUND_MM, _IN_FRONT_MM = 4.0, 24.0
 _FAST_WORDS = ("fast", "high flow", "high-flow", "long")
 
 
-def planned_ramp(options: argparse.Namespace, here: OnBench) -> Settled[RampSettings]:
+def planned_ramp(options: Namespace, here: OnBench) -> Settled[RampSettings]:
     """Return the settings of the ramp to print."""
     ready = needed_setup(here.bench)
     rule = limit_rule(options, None)
@@ -82,7 +90,7 @@ def planned_ramp(options: argparse.Namespace, here: OnBench) -> Settled[RampSett
     return Settled(settings, remarks=(*unsettled, *taken, *found.remarks, *notes))
 
 
-def _acceleration(options: argparse.Namespace, here: OnBench) -> tuple[float, tuple[str, ...]]:
+def _acceleration(options: Namespace, here: OnBench) -> tuple[float, tuple[str, ...]]:
     """Return the acceleration to plan with, and a note where nobody said it."""
     if options.accel is not None:
         return options.accel, ()
@@ -110,7 +118,7 @@ def priced(settled: Settled[RampSettings], here: OnBench) -> Proposal:
     """Return what printing the ramp takes.
 
     Raises:
-        Refusal: it cannot be printed.
+        BadInput: it cannot be printed.
     """
     ramp, line, reach = (
         settled.settings.ramp,
@@ -123,9 +131,7 @@ def priced(settled: Settled[RampSettings], here: OnBench) -> Proposal:
     return price(ramp, line, reach, needed_setup(here.bench).spool.diameter_mm)
 
 
-def _ramp(
-    options: argparse.Namespace, similar: KnownLimit | None, ready: Setup, rule: LimitRule
-) -> Ramp:
+def _ramp(options: Namespace, similar: KnownLimit | None, ready: Setup, rule: LimitRule) -> Ramp:
     """Return the ramp as given, the rest as it suits this hot end and nozzle."""
     nearest = nearest_of(ready, similar)
     melts = melts_mm3_s(ready.spool.material, ready.nozzle.bore_mm)

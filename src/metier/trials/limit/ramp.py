@@ -1,30 +1,38 @@
 """The limit from a ramp: where gaps, a dull surface or a failure begin on a rising flow."""
 
-import argparse
+from argparse import Namespace
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
-from metier.core.limit.onset import LimitFinding, Seen, limit_from_ramp
-from metier.core.limit.plan import line_notes
+from metier.core.errors import BadInput
+from metier.core.limit.onset import Height, Markers, PreviewFlow, Sighting
+from metier.core.limit.plan import MOSTLY, line_notes
 from metier.core.limit.ramp import SIGHTED_WITHIN_MM, Ramp
-from metier.core.limit.reach import MOSTLY
-from metier.core.limit.sightings import Height, Markers, PreviewFlow, Sighting
+from metier.core.limit.verdict import LimitFinding, Seen, limit_from_ramp
 from metier.core.measure.readings import Instrument
 from metier.core.measure.thresholds import exceeds
-from metier.core.refusal import Refusal
 from metier.core.verdicts import Verdict
 from metier.formats import quantity
-from metier.formats.set_speeds import read_speeds
+from metier.formats.felt_pairs import read_speeds
 from metier.logbook.trials import Conditions, Reading
 from metier.show.sheet import Sheet
 from metier.trials.kind import Measured, Plan, Settled, WantedLine
-from metier.trials.limit.kind import SEEN, LimitTrial, limit_rule, limit_to_type, seen_options
-from metier.trials.limit.lines import printed_line
-from metier.trials.limit.ramp_figures import at_speed, capped, figures_of
-from metier.trials.limit.ramp_given import given_ramp, given_reach, last_ramp, no_ramp
-from metier.trials.limit.settings import FORM, HotEnd, KeptLine, RampSettings, Reckoning
+from metier.trials.limit.kind import LimitTrial, limit_rule, limit_to_type, seen_options
+from metier.trials.limit.lines import at_speed, capped, figures_of, printed_line
+from metier.trials.limit.settings import (
+    FORM,
+    SEEN,
+    HotEnd,
+    KeptLine,
+    RampSettings,
+    Reckoning,
+    given_ramp,
+    given_reach,
+    last_ramp,
+    no_ramp,
+)
 from metier.trials.on_bench import OnBench
-from metier.words.asked import Asked
+from metier.words.missing import Asked
 
 if TYPE_CHECKING:
     from metier.parts.part import Part
@@ -55,11 +63,11 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
     form = FORM
     told_by_part = frozenset({"print", "line", "height", "set"})
 
-    def given(self, options: argparse.Namespace) -> bool:
+    def given(self, options: Namespace) -> bool:
         return bool(seen_options(options))
 
     def settle(
-        self, options: argparse.Namespace, here: OnBench, plan: Plan[RampSettings] | None
+        self, options: Namespace, here: OnBench, plan: Plan[RampSettings] | None
     ) -> Settled[RampSettings]:
         if options.plan:
             from metier.trials.limit.plan import planned_ramp
@@ -69,12 +77,12 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         planned = plan and plan.settings
         marker_every_mm = options.marker_every or (planned and planned.marker_every_mm)
         if options.clean_markers is not None and marker_every_mm is None:
-            raise Refusal("--clean-markers needs --marker-every: how far the markers stand apart")
+            raise BadInput("--clean-markers needs --marker-every: how far the markers stand apart")
         line, notes = printed_line(options, here, planned and planned.line.printed)
         known = planned or (last.settings if (last := last_ramp(here)) else None)
         reach = None if options.sliced else given_reach(options, known)
         if reach and line is None and options.accel is not None:
-            raise Refusal("--width and --layer are needed with --accel: the line that is printed")
+            raise BadInput("--width and --layer are needed with --accel: the line that is printed")
         rule = limit_rule(options, planned and planned.reckoning.rule)
         settings = RampSettings(
             "ramp",
@@ -92,13 +100,13 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         return Settled(settings, remarks=(*of_file, *notes), sources={"ramp": taken})
 
     def _ramp(
-        self, options: argparse.Namespace, here: OnBench, plan: Plan[RampSettings] | None
+        self, options: Namespace, here: OnBench, plan: Plan[RampSettings] | None
     ) -> tuple[Ramp | None, str, tuple[str, ...]]:
         """Return the ramp, where it was taken from, and what is to be said of its file."""
         ramp = given_ramp(options)
         if options.sliced:
             if ramp:
-                raise Refusal("--from and --sliced both describe the ramp: give one of them")
+                raise BadInput("--from and --sliced both describe the ramp: give one of them")
             from metier.trials.limit.sliced import ramp_of_file
 
             ramp, notes = ramp_of_file(options.sliced, here, options.accel)
@@ -121,12 +129,12 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         return ramp, taken, ()
 
     def as_part(self, plan: Plan[RampSettings], here: OnBench, ending: str) -> Plan[RampSettings]:
-        from metier.trials.limit.ramp_part import as_ramp_part
+        from metier.trials.limit.printed import as_ramp_part
 
         return as_ramp_part(plan, here, ending)
 
     def part(self, plan: Plan[RampSettings], here: OnBench, wanted: WantedLine) -> "Part":
-        from metier.trials.limit.ramp_part import ramp_part_of
+        from metier.trials.limit.printed import ramp_part_of
 
         return ramp_part_of(plan, wanted)
 
@@ -141,7 +149,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         return figures_of(priced(settled, here))
 
     def readings(
-        self, options: argparse.Namespace, settled: Settled[RampSettings], here: OnBench
+        self, options: Namespace, settled: Settled[RampSettings], here: OnBench
     ) -> list[Reading]:
         """Return what was seen; where it was clean to its end, that end."""
         found: list[Reading] = []
@@ -157,7 +165,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
             ramp = settled.settings.ramp
             top = options.to or (ramp and ramp.to_mm3_s)
             if top is None:
-                raise Refusal("--to is needed with --clean: the flow the ramp ends at")
+                raise BadInput("--to is needed with --clean: the flow the ramp ends at")
             found.append(Reading(_CLEAN_TO, top, f"{top:g}"))
         return found
 
@@ -172,7 +180,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
             if text.strip().lower() != _CLEAN:
                 return [quantity.read_length_mm(text, "height")]
             if ramp.to_mm3_s is None:
-                raise Refusal("how far the ramp goes is not known: say --clean --to with its flow")
+                raise BadInput("how far the ramp goes is not known: say --clean --to with its flow")
             return [ramp.end_mm]
 
         def running(heights_mm: list[float]) -> str:
@@ -293,7 +301,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
     def draw(
         self, path: str, title: str, trial: Measured[RampSettings, RampContext, LimitFinding]
     ) -> None:
-        from metier.trials.limit.picture import draw_ramp
+        from metier.trials.limit.sheet import draw_ramp
 
         draw_ramp(path, title, trial.settings, trial.finding)
 

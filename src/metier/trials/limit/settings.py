@@ -1,19 +1,28 @@
-"""What trials of the limit are printed and reckoned with, by the way it is looked for."""
+"""What trials of the limit are printed with, by the way it is looked for."""
 
+from argparse import Namespace
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Literal, NamedTuple
+from typing import Literal, NamedTuple
 
-from metier.core.limit.ramp import Ramp
-from metier.core.limit.reach import Reach
-from metier.core.limit.rule import LimitRule
-from metier.core.line.bead import LineModel
-from metier.core.line.printed import PrintedLine
-from metier.core.line.speeds import SetSpeed
+from metier.core.errors import BadInput
+from metier.core.limit.plan import Reach, check_reach
+from metier.core.limit.ramp import LimitRule, Ramp, ramp_of
+from metier.core.line.bead import LineModel, PrintedLine, SetSpeed
 from metier.core.values import VALUES
 from metier.logbook.plain import Form
+from metier.logbook.trials import latest_on_printer
+from metier.trials.limit.kept import KEPT
+from metier.trials.on_bench import OnBench
+from metier.words.arguments import length, mm3_s
+from metier.words.missing import Missing
 
-if TYPE_CHECKING:
-    from metier.trials.on_bench import OnBench
+# What may be seen on a ramp.
+SEEN = {
+    "gaps": "the first gaps show",
+    "good": "it still looks good",
+    "matte": "the surface changes",
+    "failed": "it failed",
+}
 
 
 class KeptLine(NamedTuple):
@@ -112,3 +121,81 @@ class RampSettings(NamedTuple):
 
 
 FORM = Form(RampSettings)
+
+
+_OR_RISE = "; or --rise-per-mm for one that rises all the way"
+
+
+class LastRamp(NamedTuple):
+    """The last ramp printed with a nozzle: the next is mostly the same file."""
+
+    number: int
+    settings: RampSettings
+
+
+def last_ramp(here: OnBench) -> LastRamp | None:
+    """Return the last ramp printed with this nozzle."""
+    if here.setup:
+        for trial in latest_on_printer(here.book, here.setup.printer, KEPT.name, 10):
+            of_ramp = trial.settings.get("way") not in ("feed", "strength")
+            if of_ramp and trial.nozzle == here.setup.nozzle.name:
+                settings = FORM.of(here.book, trial)
+                if settings.ramp:
+                    return LastRamp(trial.number, settings)
+    return None
+
+
+def given_reach(options: Namespace, known: RampSettings | None) -> Reach | None:
+    """Return how fast the ramp can be printed: as given, else as it was planned or the last was.
+
+    Raises:
+        BadInput: only half of it is known.
+    """
+    reach = known and known.reach
+    if options.accel is None and options.outline is None:
+        return reach
+    outline = options.outline or (reach and reach.outline)
+    accel_mm_s2 = options.accel or (reach and reach.accel_mm_s2)
+    if outline is None:
+        raise BadInput("--outline is needed with --accel: a side of the ramp, or r and its radius")
+    if accel_mm_s2 is None:
+        raise BadInput("--accel is needed with --outline: the acceleration it is printed with")
+    found = Reach(outline, accel_mm_s2)
+    check_reach(found)
+    return found
+
+
+def no_ramp() -> Missing:
+    """Return the want of a ramp."""
+    meaning = "the flow that the ramp begins at, in mm³/s"
+    return Missing("--from", meaning, mm3_s, 4.0, dest="start")
+
+
+def given_ramp(options: Namespace) -> Ramp | None:
+    """Return the ramp that the options describe; None where they describe none.
+
+    Raises:
+        Missing: not all of it is given.
+    """
+    rises = {"rise-per-mm": options.rise_per_mm, "step": options.step, "every": options.every}
+    given = next((name for name, value in rises.items() if value is not None), None)
+    if options.start is None:
+        if given and not options.plan:
+            raise BadInput(f"--from is needed with --{given}: where it begins")
+        return None
+    if given is None:
+        if options.gaps_flow or options.clean:
+            # A flow read off a preview, or the end, says it all.
+            return None
+        raise Missing("--step", "how much each step adds, in mm³/s", mm3_s, 0.5, hint=_OR_RISE)
+    by_height = any(getattr(options, f"{name}_at") for name in SEEN)
+    if given == "step" and options.every is None and (by_height or options.clean_markers):
+        raise Missing("--every", "how high each step is, in mm", length, 2.0)
+    return ramp_of(
+        options.start,
+        rise_mm3_s_mm=options.rise_per_mm,
+        step_mm3_s=options.step,
+        every_mm=options.every,
+        base_mm=options.base or 0.0,
+        to_mm3_s=options.to,
+    )

@@ -1,21 +1,19 @@
-"""The sheet of a ramp, and what the sheets of all ways to the limit share."""
+"""The sheet of a ramp, and its picture."""
 
 from collections.abc import Sequence
 
-from metier.core.limit.onset import LimitFinding
-from metier.core.limit.ramp import Ramp
-from metier.core.line.speeds import CappedSpeed
+from metier.core.errors import BadInput
+from metier.core.limit.ramp import Ramp, Stepped
+from metier.core.limit.verdict import LimitFinding
+from metier.core.line.bead import CappedSpeed
 from metier.core.verdicts import Verdict
 from metier.logbook.trials import Reading
-from metier.show.command import proposed
-from metier.show.figures import influences_text, with_u95
+from metier.show.figures import influences_text, proposed, value_text, with_u95
 from metier.show.sheet import Sheet, table
-from metier.show.values import value_text
 from metier.trials.kind import Measured
 from metier.trials.limit.kind import limit_to_type
-from metier.trials.limit.lines import table_sizes
+from metier.trials.limit.lines import capped, table_sizes
 from metier.trials.limit.ramp import FLOW_UNIT, RampContext, markers_of
-from metier.trials.limit.ramp_figures import capped
 from metier.trials.limit.settings import KeptLine, RampSettings
 from metier.trials.on_bench import OnBench
 
@@ -168,3 +166,30 @@ def _capped_table(capped: Sequence[CappedSpeed]) -> list[str]:
     ]
     header = ("speed", "set mm/s", "line", "asks mm³/s", "left mm/s", "lost")
     return table(header, rows, right=(1, 3, 4, 5))
+
+
+def draw_ramp(path: str, title: str, settings: RampSettings, finding: LimitFinding) -> None:
+    """Draw a ramp with what was seen on it, the limit and the set speeds.
+
+    Raises:
+        BadInput: there is no ramp to draw, or the file cannot be written.
+    """
+    from metier.show.limit_plots import RampPicture, plot_ramp
+
+    ramp = settings.ramp
+    if ramp is None or (isinstance(ramp, Stepped) and ramp.every_mm is None):
+        raise BadInput("--plot needs the ramp: how it begins and rises")
+    seen = {"surface changes": finding.matte, "first gaps": finding.gaps, "failed": finding.failed}
+    picture = RampPicture(
+        ramp,
+        {
+            name: (threshold.height_mm, threshold.last_good_mm3_s)
+            for name, threshold in seen.items()
+            if threshold and threshold.height_mm is not None
+        },
+        finding.limit_mm3_s,
+        finding.onset and (finding.onset.flow_mm3_s, finding.onset.u95_mm3_s),
+        finding.even_looks_mm3_s,
+        {speed.name: speed.asked_mm3_s for speed in capped(settings, finding)},
+    )
+    plot_ramp(path, title, picture)

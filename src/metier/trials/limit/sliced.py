@@ -1,10 +1,10 @@
 """The ramp that is in a sliced file: for ``volumetric --sliced`` and ``sliced ramp``."""
 
-from metier.core.job.motion import Motion
+from metier.core.job.cost import Motion
 from metier.core.job.sliced_ramp import SlicedRamp, ramp_in
+from metier.core.limit.plan import ACCELERATION_MM_S2, CORNERING_MM_S, MOSTLY
 from metier.core.limit.ramp import Ramp
-from metier.core.limit.reach import ACCELERATION_MM_S2, CORNERING_MM_S, MOSTLY
-from metier.formats.sliced_file import diameter_of, only_tool, read_notes, sliced_file
+from metier.formats.gcode import diameter_of, only_tool, read_notes, sliced_file
 from metier.trials.on_bench import OnBench
 
 _HELD = (
@@ -29,7 +29,7 @@ def read_ramp_file(
     """Return the ramp of a file, and what is to be said of it.
 
     Raises:
-        Refusal: not such a file, or no ramp in it.
+        BadInput: not such a file, or no ramp in it.
     """
     sliced = only_tool(sliced_file(path), tool)
     diameter_mm, notes = diameter_of(diameter_mm, here.slicer_mm, sliced)
@@ -52,7 +52,7 @@ def ramp_of_file(
     """Return it as a ramp that a limit is read off.
 
     Raises:
-        Refusal: as `read_ramp_file`.
+        BadInput: as `read_ramp_file`.
     """
     found, notes = read_ramp_file(path, here, accel_mm_s2)
     return found.ramp(), notes

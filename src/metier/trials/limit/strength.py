@@ -1,14 +1,20 @@
 """The limit from coupons: how fast parts may be printed and still be as strong."""
 
-import argparse
+from argparse import Namespace
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Literal, NamedTuple
 
-from metier.core.limit.coupons import AtSpeed, at_speed, speed_notes
-from metier.core.limit.onset import round_down
-from metier.core.limit.strength import Group, StrengthFinding, judge_strength
-from metier.core.line.printed import PrintedLine
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
+from metier.core.limit.strength import (
+    AtSpeed,
+    Group,
+    StrengthFinding,
+    at_speed,
+    judge_strength,
+    speed_notes,
+)
+from metier.core.limit.verdict import round_down
+from metier.core.line.bead import PrintedLine
 from metier.logbook.plain import Form
 from metier.logbook.trials import Reading
 from metier.show.figures import decimals_for
@@ -64,23 +70,23 @@ class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):
     measured_with = "--strength coupons.csv"
     told_by_part = frozenset({"print", "line"})
 
-    def given(self, options: argparse.Namespace) -> bool:
+    def given(self, options: Namespace) -> bool:
         if not options.plan and not options.strength:
-            raise Refusal(
+            raise BadInput(
                 "--strength: name the file of coupons, FILE.csv; alone it goes with --plan"
             )
         if options.plan and options.strength:
-            raise Refusal("--plan is for coupons that are not broken yet: leave their file out")
+            raise BadInput("--plan is for coupons that are not broken yet: leave their file out")
         return True
 
     def settle(
         self,
-        options: argparse.Namespace,
+        options: Namespace,
         here: OnBench,
         plan: Plan[RampSettings] | Plan[StrengthSettings] | None,
     ) -> Settled[StrengthSettings]:
         if options.plan:
-            from metier.trials.limit.rods import planned_rods
+            from metier.trials.limit.printed import planned_rods
 
             return planned_rods(options, here)
         line, _ = printed_line(options, here)
@@ -101,26 +107,26 @@ class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):
         return Settled(settings)
 
     def recipe(self, settled: Settled[StrengthSettings], here: OnBench) -> list[tuple[str, str]]:
-        from metier.trials.limit.rods import recipe
+        from metier.trials.limit.printed import recipe
 
         return recipe(settled)
 
     def as_part(
         self, plan: Plan[StrengthSettings], here: OnBench, ending: str
     ) -> Plan[StrengthSettings]:
-        from metier.trials.limit.rods import as_rods
+        from metier.trials.limit.printed import as_rods
 
         return as_rods(plan, here, ending)
 
     def part(self, plan: Plan[StrengthSettings], here: OnBench, wanted: WantedLine) -> "Part":
-        from metier.trials.limit.rods import rods_of
+        from metier.trials.limit.printed import rods_of
 
         return rods_of(plan, wanted)
 
     def readings(
-        self, options: argparse.Namespace, settled: Settled[StrengthSettings], here: OnBench
+        self, options: Namespace, settled: Settled[StrengthSettings], here: OnBench
     ) -> list[Reading]:
-        from metier.formats.flow_csv import read_coupons
+        from metier.formats.tables import read_coupons
 
         coupons = read_coupons(options.strength, settled.settings.coupon_diameter_mm)
         return [
@@ -141,7 +147,7 @@ class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):
         for one in real:
             reached.setdefault(one.reached_mm3_s, []).extend(coupons[one.flow_mm3_s])
         if len(reached) < len(coupons) and len(reached) < 2:
-            raise Refusal("all coupons were really printed at one flow: nothing can be compared")
+            raise BadInput("all coupons were really printed at one flow: nothing can be compared")
         finding = judge_strength(reached, settings.on.limit_now_mm3_s)
         return finding._replace(notes=(*speed_notes(real), *finding.notes))
 
@@ -175,17 +181,17 @@ class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):
     def draw(
         self, path: str, title: str, trial: Measured[StrengthSettings, None, StrengthFinding]
     ) -> None:
-        from metier.show.strength_plot import plot_strength
+        from metier.show.limit_plots import plot_strength
 
         plot_strength(path, title, trial.finding.groups, trial.finding.limit_mm3_s)
 
 
-def _area_mm2(options: argparse.Namespace, line: PrintedLine | None) -> float | None:
+def _area_mm2(options: Namespace, line: PrintedLine | None) -> float | None:
     """Return the cross-section of the coupons' lines times flow, where it is needed."""
     if options.accel is None and options.layer_time is None:
         return None
     if line is None:
-        raise Refusal("--width and --layer are needed: the lines the coupons were printed with")
+        raise BadInput("--width and --layer are needed: the lines the coupons were printed with")
     return line.area_mm2
 
 

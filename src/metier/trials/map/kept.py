@@ -1,16 +1,15 @@
-"""What is kept of tubes of several speeds, and how they are listed."""
+"""What is kept of a map of flow, and how it is listed."""
 
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, NamedTuple
 
-from metier.logbook.plain import from_plain
+from metier.logbook.plain import Form, from_plain
 from metier.logbook.trials import Trial
-from metier.show.command import proposed
-from metier.trials.kept import CsvRow, HistoryRow, Kept
+from metier.show.figures import proposed
+from metier.trials.flow.settings import FlowSettings
+from metier.trials.registry import CsvRow, HistoryRow, Kept
 
 if TYPE_CHECKING:
-    from metier.logbook.plain import Form
-    from metier.trials.flow.settings import FlowSettings
     from metier.trials.on_bench import OnBench
 
 
@@ -38,7 +37,6 @@ class MapKept(Kept):
     name = "map"
 
     def form(self, settings: Mapping[str, object]) -> "Form[FlowSettings]":
-        from metier.trials.map.settings import FORM
 
         return FORM
 
@@ -68,3 +66,7 @@ class MapKept(Kept):
 
 
 KEPT = MapKept()
+
+
+MapSettings = FlowSettings
+FORM = Form(FlowSettings)

@@ -1,32 +1,48 @@
 """Maps through the pipeline: the tube of several speeds, and the map out of all that is known."""
 
 import argparse
+from argparse import Namespace
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from metier.core.flow.answer import Aim
+from metier.core.errors import BadInput
 from metier.core.flow.mapped import MapFinding
-from metier.core.flow.points import Place, Points
-from metier.core.refusal import Refusal
+from metier.core.flow.posterior import Aim
+from metier.core.flow.surface import Place, Points
 from metier.logbook.book import Logbook
 from metier.logbook.trials import Conditions, Reading
-from metier.show.command import proposed
+from metier.show.figures import proposed, value_text
 from metier.show.sheet import Sheet
-from metier.show.values import value_text
-from metier.trials.flow.asking import as_typed, ask_walls
 from metier.trials.flow.given import readings_by_walls, walls_given
 from metier.trials.flow.settings import FlowSettings
+from metier.trials.flow.sliced_at import as_typed, ask_walls
 from metier.trials.kind import Kind, Measured, Plan, Settled, WantedLine, refuse_planned_readings
-from metier.trials.map.kept import KEPT
-from metier.trials.map.known import MapContext, Printed, context_of, places_of, printed, walls_known
-from metier.trials.map.mapping import as_row, map_of, points_known
-from metier.trials.map.payload import payload_of
-from metier.trials.map.settings import FORM
-from metier.trials.map.sheet import write_map
+from metier.trials.map.kept import FORM, KEPT
+from metier.trials.map.mapping import (
+    MapContext,
+    Printed,
+    as_row,
+    context_of,
+    map_of,
+    map_point,
+    places_of,
+    points_known,
+    printed,
+    walls_known,
+)
+from metier.trials.map.sheet import payload_of, write_map
 from metier.trials.on_bench import OnBench, bench_phrase, on_bench
-from metier.words.arguments import flow, length, reading, signed_length, speed, temperature, walls
-from metier.words.asked import Asked
-from metier.words.map_point import map_point
+from metier.words.arguments import (
+    flow,
+    length,
+    option,
+    reading,
+    signed_length,
+    speed,
+    temperature,
+    walls,
+)
+from metier.words.missing import Asked
 from metier.words.parser import Answer
 
 if TYPE_CHECKING:
@@ -56,57 +72,42 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
         parser.set_defaults(in_order=None, side=None, file=None)
-        parser.add_argument(
-            "--read", nargs="+", action="append", type=reading, metavar="MM",
-            help="with --trial: once for each section, from below",
-        )  # fmt: skip
-        parser.add_argument(
-            "--speeds", nargs="+", type=speed, metavar="MM/S",
-            help="with --plan: those to print; else those to answer for",
-        )  # fmt: skip
-        parser.add_argument(
-            "--temperature", type=temperature, metavar="C", help="to answer for (the bench's)"
-        )
-        parser.add_argument(
-            "--point", nargs="+", action="extend", type=map_point, metavar="V@T=FLOW/U",
-            help="a flow that was found at a speed and temperature, with its ±; instead of "
-            "what the logbook has",
-        )  # fmt: skip
-        parser.add_argument(
-            "--flow", type=flow, metavar="PERCENT", help="the one flow to keep, or to print at"
-        )
+        option(parser, "--read MM", "with --trial: once for each section, from below",
+               reading, nargs="+", action="append")  # fmt: skip
+        option(parser, "--speeds MM/S …", "with --plan: those to print; else those to answer for",
+               speed)  # fmt: skip
+        option(parser, "--temperature C", "to answer for (the bench's)", temperature)
+        option(parser, "--point V@T=FLOW/U …", "a flow that was found at a speed and "
+               "temperature, with its ±; instead of what the logbook has", map_point)  # fmt: skip
+        option(parser, "--flow PERCENT", "the one flow to keep, or to print at", flow)
         tube = parser.add_argument_group("the tube to print, with --plan")
-        tube.add_argument("--walls", type=walls, metavar="N", help="lines a wall (3)")
-        tube.add_argument("--width", type=length, metavar="MM", help="line width")
-        tube.add_argument("--layer", type=length, metavar="MM", help="layer height")
-        parser.add_argument(
-            "--instrument", metavar="NAME", help="calipers (default), micrometer or your own"
-        )
-        parser.add_argument(
-            "--zero", type=signed_length, metavar="MM", help="what it shows when closed"
-        )
+        option(tube, "--walls N", "lines a wall (3)", walls)
+        option(tube, "--width MM", "line width", length)
+        option(tube, "--layer MM", "layer height", length)
+        option(parser, "--instrument NAME", "calipers (default), micrometer or your own")
+        option(parser, "--zero MM", "what it shows when closed", signed_length)
 
-    def given(self, options: argparse.Namespace) -> bool:
+    def given(self, options: Namespace) -> bool:
         refuse_planned_readings(options, bool(options.read), "a tube")
         if options.read and not options.trial and options.what_if is None:
-            raise Refusal(
+            raise BadInput(
                 "--read is of a planned tube: give --trial N; a cube of one speed goes to "
                 "metier flow --speed"
             )
         for name in ("walls", "width", "layer"):
             if getattr(options, name) and not options.plan:
-                raise Refusal(f"--{name} is of the tube to print: it goes with --plan")
+                raise BadInput(f"--{name} is of the tube to print: it goes with --plan")
         if options.point and (options.plan or options.trial or options.read):
-            raise Refusal("--point says what was found: leave --plan, --trial and --read out")
+            raise BadInput("--point says what was found: leave --plan, --trial and --read out")
         options.in_order = [("read", values) for values in options.read or ()]
         return bool(options.read)
 
-    def instead(self, options: argparse.Namespace, book: Logbook) -> Answer | None:
+    def instead(self, options: Namespace, book: Logbook) -> Answer | None:
         if options.plan or options.trial or options.read or options.what_if is not None:
             return None
         return self._shown(options, on_bench(book))
 
-    def _shown(self, options: argparse.Namespace, here: OnBench) -> Answer:
+    def _shown(self, options: Namespace, here: OnBench) -> Answer:
         context = context_of(here)
         points = _given_points(options.point) if options.point else None
         trials: tuple[int, ...] = ()
@@ -144,7 +145,7 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
         sheet.next(f"{words}:", KEPT.command(here))
 
     def settle(
-        self, options: argparse.Namespace, here: OnBench, plan: Plan[FlowSettings] | None
+        self, options: Namespace, here: OnBench, plan: Plan[FlowSettings] | None
     ) -> Settled[FlowSettings]:
         if plan is None:
             from metier.trials.map.planning import planned_tube
@@ -163,7 +164,7 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
             # It may have been told since the plan was made.
             model = here.setup.printer.line_model if here.setup else None
             if model is None:
-                raise Refusal(
+                raise BadInput(
                     "how that tube was dosed is not known: metier printer set NAME --line-model, "
                     "or write it as G-code (metier part N FILE.gcode)"
                 )
@@ -197,7 +198,7 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
         return tube_of(plan, here, wanted)
 
     def readings(
-        self, options: argparse.Namespace, settled: Settled[FlowSettings], here: OnBench
+        self, options: Namespace, settled: Settled[FlowSettings], here: OnBench
     ) -> list[Reading]:
         return walls_given(options, settled.settings.sections)
 
@@ -213,7 +214,7 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
         settings = as_typed(settled.settings, lines)
         empty = [one.named for one in settings.sections if not one.readings]
         if empty:
-            raise Refusal(f"no readings of {empty[0]}: measure every section")
+            raise BadInput(f"no readings of {empty[0]}: measure every section")
         return settled._replace(settings=settings), readings
 
     def context(
@@ -250,7 +251,7 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
         self._plot(path, title, trial.finding)
 
     def _plot(self, path: str, title: str, found: MapFinding) -> None:
-        from metier.show.map_plot import plot_map
+        from metier.show.flow_plots import plot_map
 
         plot_map(path, title, found)
 

@@ -1,25 +1,163 @@
-"""A map out of walls: the one call for measuring, for showing, and for the row of a profile."""
+"""Walls with the places they were printed at, and the map that they make."""
+
+import argparse
+from typing import TYPE_CHECKING, NamedTuple
+
+from metier.core.errors import BadInput
+from metier.core.flow.surface import Place
+from metier.core.measure.student import NORMAL95
+from metier.formats import quantity
+
+if TYPE_CHECKING:
+    pass
 
 from collections.abc import Sequence
 
-from metier.core.flow.answer import Aim
 from metier.core.flow.mapped import MapFinding, judge_map
-from metier.core.flow.points import Place, Points, points_of
-from metier.core.flow.surface import fit
-from metier.core.refusal import Refusal
-from metier.trials.map.kept import FlowAtSpeed
-from metier.trials.map.known import KnownWalls, MapContext, context_of, walls_known
-from metier.trials.on_bench import OnBench
+from metier.core.flow.posterior import Aim
+from metier.core.flow.repeats import print_scatter
+from metier.core.flow.surface import Points, fit, points_of
+from metier.core.flow.trials import DosedWall, FlowTrial
+from metier.core.line.bead import LineModel
+from metier.core.measure.thresholds import exceeds
+from metier.logbook.inforce import last_doubted, steps_in_force
+from metier.logbook.trials import Conditions, Reading, latest_on, readings
+from metier.trials.flow.earlier import as_trial
+from metier.trials.flow.settings import FORM as FLOW_FORM
+from metier.trials.flow.settings import FlowSettings
+from metier.trials.map.kept import FORM, NEWEST, FlowAtSpeed
+from metier.trials.on_bench import OnBench, figures_of
+
+_KINDS = (("flow", FLOW_FORM), ("map", FORM))
+
+
+class Printed(NamedTuple):
+    """A print as the calculation takes it, and where each of its sections lies on the map."""
+
+    trial: FlowTrial
+    places: tuple[Place, ...]
+
+
+class KnownWalls(NamedTuple):
+    """All walls that compare, with their places; ``trials`` are those they are of."""
+
+    walls: tuple[DosedWall, ...] = ()
+    places: tuple[Place, ...] = ()
+    trials: tuple[int, ...] = ()
+    print_scatter: float = 0.01
+
+
+class MapContext(NamedTuple):
+    """The prints before on this bench at known speeds, and what else bears on a map."""
+
+    before: tuple[Printed, ...] = ()
+    temperature_c: float | None = None
+    line_model: LineModel | None = None
+    foaming: bool = False
+    flow_set: float | None = None
+    number: int = 0
+
+
+def context_of(here: OnBench, before: int | None = None) -> MapContext:
+    """Return what the logbook knows on a bench, as it was before a trial's number."""
+    bench = here.bench
+    if here.setup is None:
+        return MapContext()
+    since = last_doubted(here.book, here.setup, "flow", before)
+    found: list[tuple[int, Printed]] = []
+    steps = steps_in_force(here.book, here.setup.printer)
+    for name, form in _KINDS:
+        for trial in latest_on(here.book, here.setup, name, NEWEST, before, since):
+            if trial.verdict == "recheck":
+                continue
+            settings = form.of(here.book, trial)
+            places = places_of(settings, trial.conditions, trial.temperature_c)
+            if not places:
+                continue
+            now = settings._replace(esteps=steps, diameter_mm=here.slicer_mm)
+            taken = readings(here.book, trial.number)
+            made = printed(trial.number, settings, now, trial.conditions, taken, here)
+            found.append((trial.number, Printed(made, places)))
+    return MapContext(
+        tuple(one for _, one in sorted(found, key=lambda pair: pair[0])),
+        bench.temperature_c,
+        bench.printer and bench.printer.line_model,
+        here.setup.spool.foaming,
+        here.stands("flow").in_force,
+        before or 0,
+    )
+
+
+def printed(
+    number: int,
+    settings: FlowSettings,
+    now: FlowSettings,
+    conditions: Conditions,
+    taken: Sequence[Reading],
+    here: OnBench | None,
+) -> FlowTrial:
+    """Return a print as the calculation takes it, in the terms of today's e-steps; its jaws as
+    they are known today."""
+    accuracy_mm = settings.instrument_mm.accuracy_mm
+    if here and conditions.instrument:
+        accuracy_mm = figures_of(here.book, conditions.instrument, "wall").accuracy_mm
+    return as_trial(
+        number, settings, taken, now=now, accuracy_mm=accuracy_mm,
+        instrument=conditions.instrument,
+    )  # fmt: skip
+
+
+def places_of(
+    settings: FlowSettings, conditions: Conditions, temperature_c: float | None
+) -> tuple[Place, ...]:
+    """Return where a print's sections lie on the map; none where a speed is not known."""
+    speeds = [one.speed_mm_s or conditions.speed_mm_s for one in settings.sections]
+    known = [speed for speed in speeds if speed]
+    if len(known) < len(speeds):
+        return ()
+    return tuple(Place(speed, temperature_c) for speed in known)
+
+
+def walls_known(
+    prints: Sequence[Printed], model: LineModel | None, layer_mm: float | None = None
+) -> KnownWalls:
+    """Return the walls of prints of one layer height, that of the newest where none is given."""
+    if not prints:
+        return KnownWalls()
+    layer_mm = layer_mm or prints[-1].trial.layer_mm
+    walls: list[DosedWall] = []
+    places: list[Place] = []
+    used: list[FlowTrial] = []
+    for one in prints:
+        if exceeds(abs(one.trial.layer_mm - layer_mm), 0.001):
+            continue
+        made = one.trial.as_walls(model)
+        if made:
+            used.append(one.trial)
+            walls += made
+            places += one.places
+    numbers = tuple(one.number for one in used)
+    return KnownWalls(tuple(walls), tuple(places), numbers, _scatter(prints))
+
+
+def _scatter(prints: Sequence[Printed]) -> float:
+    """Return by how much prints differ, as those repeated most often at one speed and heat tell;
+    what speed does is no scatter."""
+    alike: dict[Place, list[FlowTrial]] = {}
+    for one in prints:
+        if len(set(one.places)) == 1:
+            alike.setdefault(one.places[0], []).append(one.trial)
+    return print_scatter(max(alike.values(), key=len, default=[]))
 
 
 def points_known(known: KnownWalls) -> Points:
     """Return walls as points of the map.
 
     Raises:
-        Refusal: there are none.
+        BadInput: there are none.
     """
     if not known.walls:
-        raise Refusal(
+        raise BadInput(
             "there is nothing to map yet: no walls with a known speed and dose; plan a tube with "
             "metier map --plan --part speeds.gcode, or say --speed with a cube"
         )
@@ -74,3 +212,27 @@ def as_row(found: MapFinding) -> tuple[FlowAtSpeed, ...]:
         )
         for one, typed in zip(found.rows, found.to_type, strict=True)
     )
+
+
+# What a flow without a ± counts as, relative.
+_TAKEN_U95 = 0.03
+
+
+def map_point(text: str) -> tuple[Place, float, float]:
+    """Read a speed, a temperature if there is one, a flow and its ± if there is one; returns the
+    place, the flow as a ratio, and its u."""
+    where, is_there, found = text.partition("=")
+    speed_text, at, heat_text = where.partition("@")
+    flow_text, _, u95_text = found.partition("/")
+    try:
+        if not is_there:
+            raise BadInput(f"{text[:30]!r}: write SPEED@TEMPERATURE=FLOW/U, as 40@230=62/2")
+        speed_mm_s = quantity.read_positive(speed_text, "speed", ("mm/s",))
+        heat_c = quantity.read_celsius(heat_text, "temperature") if at else None
+        ratio = quantity.read_flow(flow_text, "flow")
+        u95 = _TAKEN_U95 * ratio
+        if u95_text:
+            u95 = quantity.read_positive(u95_text, "±", ("%",)) / 100
+    except BadInput as refusal:
+        raise argparse.ArgumentTypeError(str(refusal).removeprefix(": ")) from None
+    return Place(speed_mm_s, heat_c), ratio, u95 / NORMAL95

@@ -1,13 +1,13 @@
 """Which speeds to print as a tube of several, so that one print tells most."""
 
-import argparse
+from argparse import Namespace
 from collections.abc import Sequence
 
+from metier.core.errors import BadInput
 from metier.core.flow.settling import rich
-from metier.core.limit.reach import ACCELERATION_MM_S2, CORNERING_MM_S, MOSTLY
-from metier.core.line.printed import PrintedLine, line_for_bore
+from metier.core.limit.plan import ACCELERATION_MM_S2, CORNERING_MM_S, MOSTLY
+from metier.core.line.bead import PrintedLine, line_for_bore
 from metier.core.measure.thresholds import exceeds, round_to
-from metier.core.refusal import Refusal
 from metier.core.values import VALUES
 from metier.logbook.inforce import steps_in_force
 from metier.logbook.trials import Conditions, latest_on
@@ -27,11 +27,11 @@ _FOAMING_RICH = 1.3
 _LONGEST_SIDE_MM = 150.0
 
 
-def planned_tube(options: argparse.Namespace, here: OnBench) -> Settled[FlowSettings]:
+def planned_tube(options: Namespace, here: OnBench) -> Settled[FlowSettings]:
     """Return the tube to print: sections alike in all but their speed.
 
     Raises:
-        Refusal: speeds that do not melt, are not reached, or are too few or too many.
+        BadInput: speeds that do not melt, are not reached, or are too few or too many.
     """
     ready = needed_setup(here.bench)
     known = next(
@@ -94,9 +94,9 @@ def _proposed(here: OnBench, line: PrintedLine, remarks: list[str]) -> list[floa
 
 def _check(speeds: Sequence[float]) -> None:
     if not 2 <= len(speeds) <= _MOST_SPEEDS:
-        raise Refusal(f"--speeds: {len(speeds)} are given: 2 to {_MOST_SPEEDS} different ones")
+        raise BadInput(f"--speeds: {len(speeds)} are given: 2 to {_MOST_SPEEDS} different ones")
     if exceeds(1.2, speeds[-1] / speeds[0]):
-        raise Refusal(
+        raise BadInput(
             f"--speeds: {speeds[0]:g} and {speeds[-1]:g} mm/s are too near to tell apart: the "
             "fastest is to be a fifth above the slowest at least"
         )
@@ -107,7 +107,7 @@ def _side_mm(speed_mm_s: float, accel_mm_s2: float) -> float:
     ramps_mm = max(0.0, speed_mm_s**2 - CORNERING_MM_S**2) / accel_mm_s2
     side_mm = max(SIDE_MM, round_to(ramps_mm / (1 - MOSTLY), 5.0, "up"))
     if exceeds(side_mm, _LONGEST_SIDE_MM):
-        raise Refusal(
+        raise BadInput(
             f"{speed_mm_s:g} mm/s are not reached on sides of {_LONGEST_SIDE_MM:g} mm at "
             f"{accel_mm_s2:g} mm/s²: slower --speeds"
         )

@@ -1,16 +1,18 @@
-"""A plate as the options give it: its features, what was set meanwhile, how warm it was."""
+"""Holes and posts as the options give them, or asked for one by one."""
 
-import argparse
-from collections.abc import Mapping
+from argparse import Namespace
+from collections.abc import Mapping, Sequence
 
-from metier.core.fit.plate import Feature
-from metier.core.fit.warm import shrinks_mm
+from metier.core.errors import BadInput
+from metier.core.fit.plate import Feature, shrinks_mm, size_of
+from metier.core.measure.readings import Instrument
 from metier.core.measure.thresholds import same
-from metier.core.refusal import Refusal
-from metier.formats.plate_csv import read_feature, read_pin
+from metier.formats import quantity
+from metier.formats.tables import read_feature, read_pin
 from metier.logbook.inforce import opened_mm
 from metier.trials.on_bench import OnBench
-from metier.trials.plate.settings import PlateSettings
+from metier.trials.plate.kept import PlateSettings
+from metier.words.missing import Asked
 
 # What a plate is planned with where nothing else is said: small holes shrink most, and a wide
 # span shows the scale.
@@ -36,7 +38,7 @@ def given_pin(text: str, _: str) -> Feature:
     return read_pin(text)
 
 
-def listed_features(options: argparse.Namespace) -> list[Feature]:
+def listed_features(options: Namespace) -> list[Feature]:
     return [*(options.hole or ()), *(options.pin or ()), *(options.post or ())]
 
 
@@ -46,13 +48,13 @@ def usual_plate() -> list[Feature]:
     ]
 
 
-def part_warmth(options: argparse.Namespace, here: OnBench) -> tuple[float | None, str | None]:
+def part_warmth(options: Namespace, here: OnBench) -> tuple[float | None, str | None]:
     """Return how warm the part is, and of what; nothing of a cool one."""
     if options.part_temperature is None:
         return None, None
     material = options.material or (here.setup and here.setup.spool.material)
     if not material:
-        raise Refusal("--material is needed with --part-temperature: plastics expand differently")
+        raise BadInput("--material is needed with --part-temperature: plastics expand differently")
     shrinks_mm(1.0, material, options.part_temperature)
     return options.part_temperature, material
 
@@ -96,3 +98,65 @@ def compensation_set(
     if known_mm is not None:
         return known_mm, f"printed with {name} compensation {known_mm:+.2f}, as the logbook has it"
     return 0.0, f"no {name} compensation is known to be set: 0 is taken (--{name}-set)"
+
+
+def ask_plate(known: Sequence[Feature], instrument: Instrument) -> Asked:
+    """Ask for the features of a plate: in their order where it is known, else by name and size."""
+    plate = {feature.name: feature for feature in known}
+
+    def check(value_mm: float, place: str) -> None:
+        if place in plate:
+            _check_feature(plate[place]._replace(readings_mm=(value_mm,)), instrument)
+
+    def read(text: str) -> Sequence[float]:
+        if plate:
+            return [quantity.read_length_mm(part, "size") for part in text.split("/")]
+        feature = _named_feature(text)
+        _check_feature(feature, instrument)
+        return feature.readings_mm
+
+    def running(values: list[float]) -> str:
+        return f"{len(values)} reading{'s' if len(values) > 1 else ''}"
+
+    if plate:
+        what = "The features of the plate one by one, in mm: 9.82, or 9.82/9.84 for two angles."
+    else:
+        what = (
+            "The features, each with the size drawn and the one measured: hole 10=9.82, post 6=6.1."
+        )
+    return Asked(
+        "xy",
+        what,
+        tuple(plate) or ("feature …",),
+        "Let the plate cool. Inside jaws: turn them in the hole for the largest reading. "
+        "Outside jaws: across the post, above the first layers, without squeezing.",
+        instrument,
+        check,
+        read,
+        running,
+    )
+
+
+def typed_features(lines: Sequence[tuple[str, str]], known: Sequence[Feature]) -> list[Feature]:
+    """Return the features that were typed; a known one asked for twice has both as its angles."""
+    if not known:
+        return [_named_feature(typed) for _, typed in lines]
+    found = {feature.name: feature for feature in known}
+    for name, typed in lines:
+        more = [quantity.read_length_mm(part, name) for part in typed.split("/")]
+        found[name] = found[name]._replace(readings_mm=(*found[name].readings_mm, *more))
+    return [feature for feature in found.values() if feature.taken]
+
+
+def _named_feature(text: str) -> Feature:
+    kind, _, rest = text.strip().partition(" ")
+    if kind.lower() not in ("hole", "post", "h", "p"):
+        raise BadInput(f"{text[:40]!r}: begin with hole or post, as hole 10=9.82")
+    feature = read_feature("hole" if kind.lower().startswith("h") else "post", rest)
+    if not feature.taken:
+        raise BadInput(f"{text[:40]!r} has no size measured: hole 10=9.82")
+    return feature
+
+
+def _check_feature(feature: Feature, instrument: Instrument) -> None:
+    size_of(feature, instrument.repeatability_mm, instrument.zero_mm)

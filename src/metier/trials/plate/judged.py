@@ -1,9 +1,9 @@
-"""What a plate is judged with, and what that comes to."""
+"""What a plate says, in the light of those before."""
 
 import math
 from typing import TYPE_CHECKING, NamedTuple
 
-from metier.core.fit.repeats import Repeated, plates_differ_mm
+from metier.core.fit.plate import Repeated, plates_differ_mm
 from metier.core.verdicts import Verdict
 from metier.show.figures import came_text
 from metier.trials.plate.kept import Found

@@ -2,13 +2,14 @@
 
 import argparse
 import math
+from argparse import Namespace
 from collections.abc import Sequence
 from types import MappingProxyType
 from typing import TYPE_CHECKING
 
+from metier.core.errors import BadInput
 from metier.core.fit.plate import Feature
-from metier.core.refusal import Refusal
-from metier.formats.plate_csv import read_plate
+from metier.formats.tables import read_plate
 from metier.logbook.inforce import last_doubted
 from metier.logbook.plain import from_plain
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on, latest_on_printer
@@ -30,10 +31,17 @@ from metier.trials.plate.given import (
     usual_plate,
 )
 from metier.trials.plate.judged import Judged, PlateContext, came_so
-from metier.trials.plate.kept import KEPT, Found
-from metier.trials.plate.settings import FORM, DrawnFeature, PlateSettings, readings_of
-from metier.words.arguments import length, signed_length, small_text, temperature, typed, whole
-from metier.words.asked import Asked
+from metier.trials.plate.kept import FORM, KEPT, DrawnFeature, Found, PlateSettings, readings_of
+from metier.words.arguments import (
+    length,
+    option,
+    signed_length,
+    small_text,
+    temperature,
+    typed,
+    whole,
+)
+from metier.words.missing import Asked
 
 if TYPE_CHECKING:
     from metier.parts.part import Part
@@ -65,68 +73,44 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
         ways = parser.add_argument_group("the features: size drawn = size measured, in mm")
-        ways.add_argument(
-            "--hole", nargs="+", action="extend", type=typed(given_hole), metavar="N=M",
-            help="10=9.82/9.84 at two angles; 20x= along an axis, 20@foot= at its foot, 1=none",
-        )  # fmt: skip
-        ways.add_argument(
-            "--post", nargs="+", action="extend", type=typed(given_post), metavar="N=M",
-            help="posts, bars, outlines: in the same form",
-        )  # fmt: skip
-        ways.add_argument(
-            "--pin", nargs="+", action="extend", type=typed(given_pin), metavar="N=GO/NOGO",
-            help="holes tried with pins: the one that goes in, the next that does not; 19.05=go",
-        )  # fmt: skip
-        ways.add_argument(
-            "--from", dest="file", metavar="FILE.csv", help="kind, nominal, measured …"
-        )
+        option(ways, "--hole N=M …", "10=9.82/9.84 at two angles; 20x= along an axis, 20@foot= "
+               "at its foot, 1=none", typed(given_hole))  # fmt: skip
+        option(ways, "--post N=M …", "posts, bars, outlines: in the same form", typed(given_post))
+        option(ways, "--pin N=GO/NOGO …", "holes tried with pins: the one that goes in, the next "
+               "that does not; 19.05=go", typed(given_pin))  # fmt: skip
+        option(ways, "--from FILE.csv", "kind, nominal, measured …", dest="file")
         how = parser.add_argument_group("how it was measured and printed")
-        how.add_argument(
-            "--jaw-land", type=length, metavar="MM", help="flat tips of the inside jaws"
-        )
-        how.add_argument(
-            "--facets", type=whole, metavar="K", help="sides a round hole is drawn with"
-        )
-        how.add_argument(
-            "--hole-set", type=signed_length, metavar="MM",
-            help="compensation of holes set meanwhile, per side",
-        )  # fmt: skip
-        how.add_argument(
-            "--contour-set", type=signed_length, metavar="MM",
-            help="compensation of outlines set meanwhile, per side",
-        )  # fmt: skip
-        how.add_argument("--free-scale", action="store_true", help="fit the scale freely")
-        how.add_argument(
-            "--for", dest="for_mm", type=length, metavar="MM",
-            help="the hole that the compensation is wanted for (those of the plate)",
-        )  # fmt: skip
-        how.add_argument("--instrument", metavar="NAME", help="calipers or your own (calipers)")
-        how.add_argument(
-            "--part-temperature", type=temperature, metavar="C",
-            help="how warm the part is while it is measured (20)",
-        )  # fmt: skip
-        how.add_argument(
-            "--material", type=small_text, metavar="M", help="of a warm part (the spool's)"
-        )
+        option(how, "--jaw-land MM", "flat tips of the inside jaws", length)
+        option(how, "--facets K", "sides a round hole is drawn with", whole)
+        option(how, "--hole-set MM", "compensation of holes set meanwhile, per side", signed_length)
+        option(how, "--contour-set MM", "compensation of outlines set meanwhile, per side",
+               signed_length)  # fmt: skip
+        option(how, "--free-scale", "fit the scale freely")
+        option(how, "--for MM", "the hole that the compensation is wanted for (those of the "
+               "plate)", length, dest="for_mm")  # fmt: skip
+        option(how, "--instrument NAME", "calipers or your own (calipers)")
+        option(how, "--part-temperature C", "how warm the part is while it is measured (20)",
+               temperature)  # fmt: skip
+        option(how, "--material M", "of a warm part (the spool's)", small_text)
 
-    def given(self, options: argparse.Namespace) -> bool:
+    def given(self, options: Namespace) -> bool:
         listed = listed_features(options)
         if options.file and listed:
-            raise Refusal("give the features in one way only: --hole and --post, or --from")
+            raise BadInput("give the features in one way only: --hole and --post, or --from")
         unmeasured = [one for one in listed if not one.taken and not one.missing]
         if options.plan:
             if options.file or len(unmeasured) < len(listed):
-                raise Refusal("--plan is for a plate not measured yet: give the sizes drawn alone")
+                raise BadInput("--plan is for a plate not measured yet: give the sizes drawn alone")
         elif unmeasured:
             kind, size = unmeasured[0].kind, f"{unmeasured[0].nominal_mm:g}"
-            raise Refusal(
+            raise BadInput(
                 f"--{kind} {size}: what it measured is missing, "
                 f"as --{kind} {size}=9.82 (or =none if it did not print)"
             )
         return bool(options.file or listed)
 
     def settle(
-        self, options: argparse.Namespace, here: OnBench, plan: Plan[PlateSettings] | None
+        self, options: Namespace, here: OnBench, plan: Plan[PlateSettings] | None
     ) -> Settled[PlateSettings]:
         planned = plan and plan.settings
         name = instrument_name(options, plan and plan.conditions)
@@ -185,12 +169,12 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         return plate_of(plan, here, wanted)
 
     def readings(
-        self, options: argparse.Namespace, settled: Settled[PlateSettings], here: OnBench
+        self, options: Namespace, settled: Settled[PlateSettings], here: OnBench
     ) -> list[Reading]:
         return readings_of(read_plate(options.file) if options.file else listed_features(options))
 
     def asked(self, settled: Settled[PlateSettings], here: OnBench) -> Asked:
-        from metier.trials.plate.asking import ask_plate
+        from metier.trials.plate.given import ask_plate
 
         settings = settled.settings
         return ask_plate([one.drawn() for one in settings.features], settings.instrument_mm)
@@ -201,7 +185,7 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         lines: Sequence[tuple[str, str]],
         readings: list[Reading],
     ) -> tuple[Settled[PlateSettings], list[Reading]]:
-        from metier.trials.plate.asking import typed_features
+        from metier.trials.plate.given import typed_features
 
         known = [one.drawn() for one in settled.settings.features]
         features = typed_features(lines, known)
@@ -227,8 +211,7 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
     def judge(
         self, settings: PlateSettings, readings: Sequence[Reading], context: PlateContext
     ) -> Judged:
-        from metier.core.fit.bounds import bound_note, bounds_alone
-        from metier.core.fit.compensation import judge_plate
+        from metier.core.fit.compensation import bound_note, bounds_alone, judge_plate
         from metier.core.fit.offsets import fit_offsets
 
         features = settings.measured(readings)
@@ -254,12 +237,12 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         return Judged(fit, finding._replace(notes=(*finding.notes, *notes)))
 
     def payload(self, settings: PlateSettings, finding: Judged) -> dict[str, object]:
-        from metier.trials.plate.findings import findings_of
+        from metier.trials.plate.sheet import findings_of
 
         return findings_of(finding.fit, finding.finding)
 
     def outcomes(self, settings: PlateSettings, finding: Judged) -> list[Outcome]:
-        from metier.trials.plate.findings import outcomes_of
+        from metier.trials.plate.sheet import outcomes_of
 
         return outcomes_of(finding.fit, finding.finding)
 
@@ -290,11 +273,11 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
     def draw(
         self, path: str, title: str, trial: Measured[PlateSettings, PlateContext, Judged]
     ) -> None:
-        from metier.show.plate_plot import plot_plate
+        from metier.show.size_plots import plot_plate
 
         finding = trial.finding.finding
         if not trial.finding.fit.rows:
-            raise Refusal("--plot: there is nothing to draw of a bound alone")
+            raise BadInput("--plot: there is nothing to draw of a bound alone")
         plot_plate(
             path,
             title,

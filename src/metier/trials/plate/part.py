@@ -1,11 +1,11 @@
 """The part of a planned plate: each hole and post once, however often it is measured."""
 
-from metier.core.refusal import Refusal
-from metier.parts.compensated import Compensated
+from metier.core.errors import BadInput
+from metier.parts.part import Compensated
 from metier.parts.plate import DrawnSize, Plate
 from metier.trials.kind import Plan, WantedLine
 from metier.trials.on_bench import OnBench
-from metier.trials.plate.settings import PlateSettings
+from metier.trials.plate.kept import PlateSettings
 from metier.trials.printing import inner_speed, part_line, part_speed
 
 # A post is no thinner than this, in lines.
@@ -18,25 +18,25 @@ def plate_of(plan: Plan[PlateSettings], here: OnBench, wanted: WantedLine) -> Pl
     """Return the plate of a plan.
 
     Raises:
-        Refusal: a size that cannot be drawn, or a line that the nozzle does not print.
+        BadInput: a size that cannot be drawn, or a line that the nozzle does not print.
     """
     settings = plan.settings
     sizes = [DrawnSize(one.kind, one.nominal_mm, one.facets) for one in settings.features]
     sizes = list(dict.fromkeys(sizes))
     if not sizes:
-        raise Refusal(f"trial {plan.number} plans neither holes nor posts: nothing to print")
+        raise BadInput(f"trial {plan.number} plans neither holes nor posts: nothing to print")
     if len(sizes) > _MOST:
-        raise Refusal(f"{len(sizes)} holes and posts are too many for a plate: {_MOST} at most")
+        raise BadInput(f"{len(sizes)} holes and posts are too many for a plate: {_MOST} at most")
     for size in sizes:
         if not _SMALLEST_MM <= size.diameter_mm <= _LARGEST_MM:
-            raise Refusal(
+            raise BadInput(
                 f"a {size.kind} of {size.diameter_mm:g} mm is not drawn: from {_SMALLEST_MM:g} to "
                 f"{_LARGEST_MM:g} mm"
             )
     line = part_line(here, wanted)
     for size in sizes:
         if size.kind == "post" and size.diameter_mm < _THINNEST * line.width_mm:
-            raise Refusal(
+            raise BadInput(
                 f"a post of {size.diameter_mm:g} mm is too thin for lines of {line.width_mm:g}: "
                 f"{_THINNEST * line.width_mm:.2g} mm or more"
             )

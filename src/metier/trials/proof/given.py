@@ -2,16 +2,17 @@
 
 import argparse
 import os
+from argparse import Namespace
 from itertools import pairwise
 from typing import TYPE_CHECKING, NamedTuple
 
+from metier.core.errors import BadInput
 from metier.core.line.bead import spacing_mm, wall_mm
-from metier.core.refusal import Refusal
 from metier.formats import quantity
 from metier.logbook.trials import latest_on
 from metier.trials.flow.settings import FORM as FLOW
 from metier.trials.on_bench import OnBench
-from metier.trials.proof.settings import ProofPlace
+from metier.trials.proof.kept import ProofPlace
 from metier.words.arguments import Typed, length
 from metier.words.missing import Missing
 
@@ -43,12 +44,12 @@ def read_place(text: str) -> GivenPlace:
     """Read a place: «root=0.44», «tip=0.41/0.42:0.45» with what it should be.
 
     Raises:
-        Refusal: it is none.
+        BadInput: it is none.
     """
     name, is_there, rest = text.partition("=")
     name = " ".join(name.split())
     if not is_there or not name or len(name) > 40 or not name.isprintable():
-        raise Refusal(f"{text[:40]!r} is no place: write NAME=MM, as root=0.44 or tip=0.41/0.42")
+        raise BadInput(f"{text[:40]!r} is no place: write NAME=MM, as root=0.44 or tip=0.41/0.42")
     walls, colon, expected = rest.partition(":")
     readings = tuple(
         Typed(quantity.read_length_mm(part, name), part.strip()) for part in walls.split("/")
@@ -61,15 +62,15 @@ def place(text: str) -> GivenPlace:
     """Read a place on the command line."""
     try:
         return read_place(text)
-    except Refusal as refusal:
+    except BadInput as refusal:
         raise argparse.ArgumentTypeError(str(refusal).removeprefix(": ")) from None
 
 
-def expected_wall(options: argparse.Namespace, here: OnBench) -> Expected:
+def expected_wall(options: Namespace, here: OnBench) -> Expected:
     """Return the wall that a part should have: given, off its file, else as this bench prints.
 
     Raises:
-        Refusal: a file that cannot be read.
+        BadInput: a file that cannot be read.
     """
     of_file = _of_file(options, here) if options.sliced else None
     layer_mm = options.layer or (of_file and of_file.layer_mm)
@@ -81,7 +82,7 @@ def expected_wall(options: argparse.Namespace, here: OnBench) -> Expected:
     return _as_printed(options, here)
 
 
-def _as_printed(options: argparse.Namespace, here: OnBench) -> Expected:
+def _as_printed(options: Namespace, here: OnBench) -> Expected:
     """Return the wall of so many lines as they are given, or as the newest cube was printed."""
     known = None
     for trial in latest_on(here.book, here.setup, "flow", 1) if here.setup else ():
@@ -106,14 +107,13 @@ def _as_printed(options: argparse.Namespace, here: OnBench) -> Expected:
     return Expected(wall_mm(walls, apart_mm, layer_mm), layer_mm, source)
 
 
-def _of_file(options: argparse.Namespace, here: OnBench) -> Expected:
+def _of_file(options: Namespace, here: OnBench) -> Expected:
     """Return what a sliced file says of a part: its wall where it has straight ones, its minutes
     as Metier estimates them, its grams by the roll's strand or its density."""
     from metier.core.job.cost import job_cost
-    from metier.formats.sliced_file import diameter_of, sliced_file
+    from metier.formats.gcode import diameter_of, sliced_file
     from metier.trials.flow.sliced import read_cube
-    from metier.trials.job_mass import grams_of
-    from metier.trials.motion import motion_of
+    from metier.trials.takes import grams_of, motion_of
 
     sliced = sliced_file(options.sliced)
     diameter_mm, notes = diameter_of(None, here.slicer_mm, sliced)
@@ -127,7 +127,7 @@ def _of_file(options: argparse.Namespace, here: OnBench) -> Expected:
         cube = read_cube(options.sliced, here, None, width_mm=options.width, flow=None)
         walls, target = cube.sections[0]
         wall, layer = target.wall_should_measure_mm, walls.layer_mm
-    except Refusal as refusal:
+    except BadInput as refusal:
         if not options.expect:
             notes = (*notes, f"its walls tell nothing of what they should be: {refusal}")
     name = os.path.basename(options.sliced)
@@ -142,7 +142,7 @@ def _layer_mm(sliced: "Sliced") -> float | None:
 
     try:
         tops = layers_of(sliced.moves).tops_mm.tolist()
-    except Refusal:
+    except BadInput:
         return None
     steps = [above - below for below, above in pairwise(tops)]
     return round(median(steps), 4) if steps else None

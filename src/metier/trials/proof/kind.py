@@ -2,14 +2,15 @@
 
 import argparse
 import os
+from argparse import Namespace
 from collections.abc import Sequence
 from types import MappingProxyType
 from typing import Literal, NamedTuple
 
-from metier.core.flow.answer import BAND
+from metier.core.errors import BadInput
+from metier.core.flow.posterior import BAND
 from metier.core.line.bead import LINE_MODELS
 from metier.core.proof import ProofFinding, later, prove
-from metier.core.refusal import Refusal
 from metier.core.values import VALUES
 from metier.logbook.trials import Conditions, Reading, readings, trials
 from metier.show.sheet import Sheet
@@ -23,11 +24,10 @@ from metier.trials.proof.given import (
     read_place,
     with_expected,
 )
-from metier.trials.proof.kept import KEPT
-from metier.trials.proof.settings import FORM, ProofSettings
+from metier.trials.proof.kept import FORM, KEPT, ProofSettings
 from metier.trials.proof.sheet import write_sheet
-from metier.words.arguments import length, positive, signed_length, small_text, walls
-from metier.words.asked import Asked
+from metier.words.arguments import length, option, positive, signed_length, small_text, walls
+from metier.words.missing import Asked
 
 _PART = "part"
 # How many real parts are looked through for the first print of one.
@@ -69,40 +69,32 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
     preferences = MappingProxyType({"instrument": "bench"})
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
-        parser.add_argument("--of", type=small_text, metavar="PART", help="which part it is")
-        parser.add_argument(
-            "--at", nargs="+", action="extend", type=place, metavar="NAME=MM",
-            help="a place and its wall, as root=0.44/0.45; with what it should be: tip=0.41:0.45",
-        )  # fmt: skip
+        option(parser, "--of PART", "which part it is", small_text)
+        option(parser, "--at NAME=MM …", "a place and its wall, as root=0.44/0.45; with what it "
+               "should be: tip=0.41:0.45", place)  # fmt: skip
         should = parser.add_argument_group("what its walls should be (else as the last cube)")
-        should.add_argument("--expect", type=length, metavar="MM", help="the wall")
-        should.add_argument("--sliced", metavar="FILE", help="or the file it was printed from")
-        should.add_argument("--walls", type=walls, metavar="N", help="or lines a wall")
-        should.add_argument("--width", type=length, metavar="MM", help="of such a width")
-        should.add_argument("--layer", type=length, metavar="MM", help="layer height")
-        should.add_argument("--line-model", choices=LINE_MODELS, help="how lines are dosed")
+        option(should, "--expect MM", "the wall", length)
+        option(should, "--sliced FILE", "or the file it was printed from")
+        option(should, "--walls N", "or lines a wall", walls)
+        option(should, "--width MM", "of such a width", length)
+        option(should, "--layer MM", "layer height", length)
+        option(should, "--line-model", "how lines are dosed", LINE_MODELS)
         took = parser.add_argument_group("what it took")
-        took.add_argument("--grams", type=positive, metavar="G", help="what it weighs")
-        took.add_argument("--file-grams", type=positive, metavar="G", help="by its file")
-        took.add_argument("--minutes", type=positive, metavar="MIN", help="how long it took")
-        took.add_argument("--estimate", type=positive, metavar="MIN", help="by its file")
-        parser.add_argument(
-            "--says", type=small_text, metavar="TEXT", help="a word on how it looks"
-        )
-        parser.add_argument("--photo", metavar="FILE", help="where a picture of it lies")
-        parser.add_argument(
-            "--instrument", metavar="NAME", help="calipers (default), micrometer or your own"
-        )
-        parser.add_argument(
-            "--zero", type=signed_length, metavar="MM", help="what it shows when closed"
-        )
+        option(took, "--grams G", "what it weighs", positive)
+        option(took, "--file-grams G", "by its file", positive)
+        option(took, "--minutes MIN", "how long it took", positive)
+        option(took, "--estimate MIN", "by its file", positive)
+        option(parser, "--says TEXT", "a word on how it looks", small_text)
+        option(parser, "--photo FILE", "where a picture of it lies")
+        option(parser, "--instrument NAME", "calipers (default), micrometer or your own")
+        option(parser, "--zero MM", "what it shows when closed", signed_length)
 
-    def given(self, options: argparse.Namespace) -> bool:
+    def given(self, options: Namespace) -> bool:
         refuse_planned_readings(options, bool(options.at), "a part")
         return bool(options.at)
 
     def settle(
-        self, options: argparse.Namespace, here: OnBench, plan: Plan[ProofSettings] | None
+        self, options: Namespace, here: OnBench, plan: Plan[ProofSettings] | None
     ) -> Settled[ProofSettings]:
         planned = plan and plan.settings
         part = options.of or (planned.part if planned else _PART)
@@ -146,7 +138,7 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
         return [*steps, ("note", "its grams and its minutes")]
 
     def readings(
-        self, options: argparse.Namespace, settled: Settled[ProofSettings], here: OnBench
+        self, options: Namespace, settled: Settled[ProofSettings], here: OnBench
     ) -> list[Reading]:
         return _readings(options.at)
 
@@ -174,7 +166,7 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
         known = settings.places[0].expected_mm if settings.places else None
         lacking = [one.name for one in given if one.expected_mm is None and known is None]
         if lacking:
-            raise Refusal(f"--expect is needed: the wall that {lacking[0]} should have, in mm")
+            raise BadInput(f"--expect is needed: the wall that {lacking[0]} should have, in mm")
         expected = Expected(known, settings.layer_mm, settings.expected_from)
         places = with_expected(tuple(given), expected, settings.part)
         return settled._replace(settings=settings._replace(places=places)), _readings(given)
@@ -239,19 +231,19 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
     def draw(
         self, path: str, title: str, trial: Measured[ProofSettings, ProofContext, ProofFinding]
     ) -> None:
-        from metier.show.proof_plot import plot_places
+        from metier.show.size_plots import plot_places
 
         first = trial.context.first
         plot_places(path, title, trial.finding, first and first.finding, first and first.number)
 
 
-def _tells_wall(options: argparse.Namespace) -> bool:
+def _tells_wall(options: Namespace) -> bool:
     """Tell whether the options say what walls should be."""
     return any((options.expect, options.sliced, options.walls, options.width))
 
 
 def _whose_minutes(
-    options: argparse.Namespace, expected: Expected, planned: ProofSettings | None
+    options: Namespace, expected: Expected, planned: ProofSettings | None
 ) -> Literal["file", "given"]:
     """Tell whose estimate the file's minutes are: Metier's own, or one that was typed."""
     if options.estimate:
@@ -270,7 +262,7 @@ def _readings(places: Sequence[GivenPlace]) -> list[Reading]:
 
 def _photo(path: str | None) -> str | None:
     if path is not None and not os.path.isfile(path):
-        raise Refusal(f"--photo: there is no file {path[:80]}")
+        raise BadInput(f"--photo: there is no file {path[:80]}")
     return path and os.path.abspath(path)
 
 

@@ -7,7 +7,7 @@ from metier.core.proof import ProofFinding
 from metier.show.figures import short_date, with_u95
 from metier.show.sheet import Sheet, table
 from metier.trials.kind import Measured
-from metier.trials.proof.settings import ProofSettings
+from metier.trials.proof.kept import ProofSettings
 
 if TYPE_CHECKING:
     from metier.trials.proof.kind import Before

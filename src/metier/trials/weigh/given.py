@@ -1,15 +1,22 @@
-"""What a print was asked for: off a sliced file, out of Metier's own part, or as it is given."""
+"""What a print was asked for, and walls beside the scale."""
 
-import argparse
+from argparse import Namespace
 from typing import Literal, NamedTuple
 
-from metier.core.refusal import Refusal
-from metier.core.weighing import Diameters
-from metier.logbook.trials import trial
+from metier.core.errors import BadInput
+from metier.core.measure.student import NORMAL95
+from metier.core.weighing import Diameters, Strand, WallWitness
+from metier.logbook.inforce import last_doubted
+from metier.logbook.plain import from_plain
+from metier.logbook.trials import latest_on, readings, trial
 from metier.trials.diameter.kept import measured_diameter
+from metier.trials.flow.earlier import as_trial
+from metier.trials.flow.kept import KEPT as FLOW
+from metier.trials.flow.kept import Found as FoundWalls
+from metier.trials.flow.settings import FORM as FLOW_FORM
 from metier.trials.kind import Plan, WantedLine
 from metier.trials.on_bench import OnBench
-from metier.trials.weigh.settings import WeighSettings
+from metier.trials.weigh.kept import WeighSettings, weighed_strand
 
 
 class AskedFor(NamedTuple):
@@ -26,23 +33,21 @@ def refuse_other_kind(here: OnBench, number: int) -> None:
     """Refuse a print that is of no flow trial.
 
     Raises:
-        Refusal: there is no such trial, or it is of another kind.
+        BadInput: there is no such trial, or it is of another kind.
     """
     found = trial(here.book, number)
     if found.test != "flow":
-        raise Refusal(f"--of: trial {number} is {found.test}: name the flow trial of that print")
+        raise BadInput(f"--of: trial {number} is {found.test}: name the flow trial of that print")
 
 
-def asked_for(
-    options: argparse.Namespace, here: OnBench, planned: WeighSettings | None
-) -> AskedFor:
+def asked_for(options: Namespace, here: OnBench, planned: WeighSettings | None) -> AskedFor:
     """Return the filament that a print was asked for.
 
     Raises:
-        Refusal: given in two ways, or a file or trial that does not tell.
+        BadInput: given in two ways, or a file or trial that does not tell.
     """
     if options.sliced and options.filament:
-        raise Refusal("--sliced and --filament both say what was asked for: give one of them")
+        raise BadInput("--sliced and --filament both say what was asked for: give one of them")
     if options.filament:
         return AskedFor(options.filament, "given")
     if options.sliced:
@@ -56,14 +61,14 @@ def asked_for(
 
 def _of_file(path: str, here: OnBench) -> AskedFor:
     from metier.core.job.moves import PRINT
-    from metier.formats.sliced_file import diameter_of, read_notes, sliced_file
+    from metier.formats.gcode import diameter_of, read_notes, sliced_file
 
     sliced = sliced_file(path)
     slicer_mm, notes = diameter_of(None, here.slicer_mm, sliced)
     # What is drawn back and fed again comes to nothing.
     asked_mm = float(sliced.moves.e[sliced.moves.kind == PRINT].sum())
     if asked_mm <= 0:
-        raise Refusal(f"{path} prints nothing: give the file that was printed")
+        raise BadInput(f"{path} prints nothing: give the file that was printed")
     said = (f"{asked_mm:.0f} mm of filament as in {path}, the line that primes included",)
     return AskedFor(asked_mm, "file", slicer_mm, (*read_notes(sliced), *notes, *said))
 
@@ -77,7 +82,7 @@ def _of_part(number: int, here: OnBench) -> AskedFor:
     found = trial(here.book, number)
     settings = FLOW.of(here.book, found)
     if settings.dose is None or settings.dose.source != "part":
-        raise Refusal(
+        raise BadInput(
             f"--of: what trial {number} was asked for is not known: give its --sliced FILE, or "
             "--filament MM as the slicer says"
         )
@@ -86,7 +91,7 @@ def _of_part(number: int, here: OnBench) -> AskedFor:
     return AskedFor(facts_of(tube, here).filament_mm, "part", settings.diameter_mm, said)
 
 
-def diameters(options: argparse.Namespace, here: OnBench, asked: AskedFor) -> Diameters:
+def diameters(options: Namespace, here: OnBench, asked: AskedFor) -> Diameters:
     """Return the strand's diameter and the slicer's: given, else as the logbook knows them."""
     slicer_mm = options.slicer or asked.slicer_mm or here.slicer_mm
     if options.diameter:
@@ -96,3 +101,65 @@ def diameters(options: argparse.Namespace, here: OnBench, asked: AskedFor) -> Di
         return Diameters(slicer_mm)
     found = strand[1]
     return Diameters(slicer_mm or found.slicer_mm, found.diameter_mm, found.diameter_u95_mm)
+
+
+# How many prints before are looked at for one that tells.
+_NEWEST = 3
+
+
+class WeighContext(NamedTuple):
+    """What else bears on a weighing: the strand weighed before, what walls say, and of which
+    trials both are."""
+
+    strand: Strand | None = None
+    strand_trial: int | None = None
+    walls: WallWitness | None = None
+    walls_trial: int | None = None
+    foaming: bool = False
+    nominal_mm: float | None = None
+
+
+def context_of(here: OnBench, settings: WeighSettings, before: int | None) -> WeighContext:
+    """Return what the logbook knows that bears on a weighing, before a trial's number."""
+    if here.setup is None:
+        return WeighContext()
+    spool = here.setup.spool
+    known = weighed_strand(here.book, spool, before)
+    strand = None
+    if known:
+        grams, u95 = known[1].strand_g_per_m, known[1].strand_u95_g_per_m
+        strand = Strand(grams / 1000, u95 / NORMAL95 / grams)
+    walls, number = _walls(here, settings, before)
+    return WeighContext(strand, known and known[0], walls, number, spool.foaming, spool.diameter_mm)
+
+
+def _walls(
+    here: OnBench, settings: WeighSettings, before: int | None
+) -> tuple[WallWitness | None, int | None]:
+    """Return what the newest walls say, in the e-steps of the weighing; those of the print that
+    was weighed, where that is known."""
+    assert here.setup is not None
+    # The walls of just that print are its own, whatever was changed since.
+    since = 0 if settings.of_trial else last_doubted(here.book, here.setup, FLOW.name, before)
+    for walls_of in latest_on(here.book, here.setup, FLOW.name, 50, before, since):
+        if settings.of_trial not in (None, walls_of.number):
+            continue
+        found = from_plain(FoundWalls, walls_of.findings)
+        share = found.delivered_share
+        u95 = None if share is None else found.delivered_share_u95
+        if walls_of.verdict == "recheck" or share is None or u95 is None:
+            continue
+        printed = FLOW_FORM.of(here.book, walls_of)
+        now = printed._replace(
+            esteps=settings.esteps or printed.esteps,
+            diameter_mm=settings.diameters.slicer_mm or printed.diameter_mm,
+        )
+        made = as_trial(
+            walls_of.number, printed, readings(here.book, walls_of.number), now=now,
+            accuracy_mm=printed.instrument_mm.accuracy_mm,
+            instrument=walls_of.conditions.instrument,
+        )  # fmt: skip
+        walls = tuple(made.as_walls(printed.line_model))
+        same = settings.of_trial == walls_of.number
+        return WallWitness(share / made.rescale, u95 / made.rescale, walls, same), walls_of.number
+    return None, None

@@ -1,19 +1,20 @@
-"""What is kept of weighings, and what other rooms ask of them."""
+"""What is kept of what was weighed, and what other rooms ask of it."""
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
-from metier.logbook.plain import from_plain
+from metier.core.measure.instruments import Scale
+from metier.core.weighing import Diameters
+from metier.logbook.plain import Form, from_plain
 from metier.logbook.trials import Trial, latest_of_spool
-from metier.trials.kept import CsvRow, HistoryRow, Kept
+from metier.trials.registry import CsvRow, HistoryRow, Kept
 
 if TYPE_CHECKING:
     from metier.logbook.book import Logbook
-    from metier.logbook.plain import Form
     from metier.logbook.spools import Spool
     from metier.logbook.trials import Reading
     from metier.trials.on_bench import OnBench
-    from metier.trials.weigh.settings import WeighSettings
+
 
 # How many weighings of a roll are looked at for one of its strand.
 _NEWEST = 12
@@ -49,7 +50,6 @@ class WeighKept(Kept):
     name = "weigh"
 
     def form(self, settings: Mapping[str, object]) -> "Form[WeighSettings]":
-        from metier.trials.weigh.settings import FORM
 
         return FORM
 
@@ -87,3 +87,31 @@ class WeighKept(Kept):
 
 
 KEPT = WeighKept()
+
+
+# What a reading is of.
+STRAND, PRINT = "strand", "print"
+
+
+class WeighSettings(NamedTuple):
+    """The scale, the strand's length, the filament that the file asked for, and what is set.
+
+    ``of_trial`` is the flow trial whose print was weighed, where it is one's.
+    """
+
+    scale_g: Scale
+    length_mm: float | None = None
+    asked_mm: float | None = None
+    asked_from: Literal["file", "given", "part"] = "given"
+    flow_percent: float | None = None
+    esteps: float | None = None
+    diameters: Diameters = Diameters()
+    of_trial: int | None = None
+
+    @property
+    def flow(self) -> float | None:
+        """The flow that is set, a ratio."""
+        return None if self.flow_percent is None else self.flow_percent / 100
+
+
+FORM = Form(WeighSettings)

@@ -1,14 +1,14 @@
 """Weighings through the pipeline: their options, settings, finding."""
 
 import argparse
+from argparse import Namespace
 from collections.abc import Callable, Sequence
 
-from metier.core.flow.answer import BAND
-from metier.core.measure.scale import weighed
-from metier.core.refusal import Refusal
+from metier.core.errors import BadInput
+from metier.core.flow.posterior import BAND
+from metier.core.measure.instruments import weighed
 from metier.core.values import VALUES
-from metier.core.weigh_verdict import WeighFinding, judge_print, judge_strand
-from metier.core.weighing import Strand, strand_of, weigh
+from metier.core.weighing import Strand, WeighFinding, judge_print, judge_strand, strand_of, weigh
 from metier.formats import quantity
 from metier.logbook.inforce import steps_in_force
 from metier.logbook.instruments import any_instrument
@@ -16,14 +16,17 @@ from metier.logbook.trials import Conditions, Outcome, Reading
 from metier.show.sheet import Sheet
 from metier.trials.kind import Kind, Measured, Plan, Settled, refuse_planned_readings
 from metier.trials.on_bench import OnBench
-from metier.trials.weigh.given import asked_for, diameters, refuse_other_kind
-from metier.trials.weigh.kept import KEPT
-from metier.trials.weigh.settings import FORM, PRINT, STRAND, WeighSettings
+from metier.trials.weigh.given import (
+    WeighContext,
+    asked_for,
+    context_of,
+    diameters,
+    refuse_other_kind,
+)
+from metier.trials.weigh.kept import FORM, KEPT, PRINT, STRAND, WeighSettings
 from metier.trials.weigh.sheet import write_sheet
-from metier.trials.weigh.witness import WeighContext, context_of
-from metier.words.arguments import flow, grams, length, steps, trial_number
-from metier.words.asked import Asked
-from metier.words.missing import Missing
+from metier.words.arguments import flow, grams, length, option, steps, trial_number
+from metier.words.missing import Asked, Missing
 
 
 class Weigh(Kind[WeighSettings, WeighContext, WeighFinding]):
@@ -46,36 +49,29 @@ class Weigh(Kind[WeighSettings, WeighContext, WeighFinding]):
     lacking = "no readings: give --strand G and --length MM, or --part G, or type them in"
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
-        parser.add_argument(
-            "--strand", nargs="+", action="extend", type=grams, metavar="G",
-            help="grams of a strand, weighed once or several times",
-        )  # fmt: skip
-        parser.add_argument("--length", type=length, metavar="MM", help="how long that strand is")
-        parser.add_argument(
-            "--part", dest="part_g", nargs="+", action="extend", type=grams, metavar="G",
-            help="grams of the print, with all that the file asks for",
-        )  # fmt: skip
+        option(parser, "--strand G …", "grams of a strand, weighed once or several times", grams)
+        option(parser, "--length MM", "how long that strand is", length)
+        option(parser, "--part G …", "grams of the print, with all that the file asks for",
+               grams, dest="part_g")  # fmt: skip
         asked = parser.add_argument_group("what the print was asked for (one of these)")
-        asked.add_argument("--sliced", metavar="FILE", help="the sliced file it was printed from")
-        asked.add_argument("--filament", type=length, metavar="MM", help="the slicer's length")
-        asked.add_argument(
-            "--of", type=trial_number, metavar="N", help="the flow trial whose print it is"
-        )
-        parser.add_argument("--scale", metavar="NAME", help="a scale of your own (scale)")
-        parser.add_argument("--flow", type=flow, metavar="PERCENT", help="the flow that is set")
-        parser.add_argument("--steps", type=steps, metavar="S", help="e-steps in the printer")
-        parser.add_argument("--diameter", type=length, metavar="MM", help="the strand's, measured")
-        parser.add_argument("--slicer", type=length, metavar="MM", help="the slicer's diameter")
+        option(asked, "--sliced FILE", "the sliced file it was printed from")
+        option(asked, "--filament MM", "the slicer's length", length)
+        option(asked, "--of N", "the flow trial whose print it is", trial_number)
+        option(parser, "--scale NAME", "a scale of your own (scale)")
+        option(parser, "--flow PERCENT", "the flow that is set", flow)
+        option(parser, "--steps S", "e-steps in the printer", steps)
+        option(parser, "--diameter MM", "the strand's, measured", length)
+        option(parser, "--slicer MM", "the slicer's diameter", length)
 
-    def given(self, options: argparse.Namespace) -> bool:
+    def given(self, options: Namespace) -> bool:
         given = bool(options.strand or options.part_g)
         refuse_planned_readings(options, given, "a print")
         if options.length and options.part_g and not options.strand:
-            raise Refusal("--length is of the strand: give its grams, too (--strand G)")
+            raise BadInput("--length is of the strand: give its grams, too (--strand G)")
         return given
 
     def settle(
-        self, options: argparse.Namespace, here: OnBench, plan: Plan[WeighSettings] | None
+        self, options: Namespace, here: OnBench, plan: Plan[WeighSettings] | None
     ) -> Settled[WeighSettings]:
         planned = plan and plan.settings
         name = options.scale or (plan and plan.conditions.instrument) or "scale"
@@ -114,7 +110,7 @@ class Weigh(Kind[WeighSettings, WeighContext, WeighFinding]):
         ]
 
     def readings(
-        self, options: argparse.Namespace, settled: Settled[WeighSettings], here: OnBench
+        self, options: Namespace, settled: Settled[WeighSettings], here: OnBench
     ) -> list[Reading]:
         return [
             *(Reading(STRAND, one.value_g, one.text) for one in options.strand or ()),
@@ -149,7 +145,7 @@ class Weigh(Kind[WeighSettings, WeighContext, WeighFinding]):
             settings = settings._replace(length_mm=1000.0)
             settled = settled._replace(remarks=(*settled.remarks, "the strand is taken as 1000 mm"))
         if settings.asked_mm is None and any(one.side == PRINT for one in taken):
-            raise Refusal("--filament is needed: what the print was asked for (or --sliced FILE)")
+            raise BadInput("--filament is needed: what the print was asked for (or --sliced FILE)")
         return settled._replace(settings=settings), taken
 
     def context(
@@ -169,7 +165,9 @@ class Weigh(Kind[WeighSettings, WeighContext, WeighFinding]):
         if not print_g:
             return judge_strand(strand)
         if settings.asked_mm is None:
-            raise Refusal("what the print was asked for is not known: metier trial N --filament MM")
+            raise BadInput(
+                "what the print was asked for is not known: metier trial N --filament MM"
+            )
         found = weigh(
             weighed(print_g, settings.scale_g),
             strand,
@@ -222,7 +220,7 @@ class Weigh(Kind[WeighSettings, WeighContext, WeighFinding]):
     def draw(
         self, path: str, title: str, trial: Measured[WeighSettings, WeighContext, WeighFinding]
     ) -> None:
-        from metier.trials.weigh.picture import draw
+        from metier.trials.weigh.sheet import draw
 
         draw(path, title, trial)
 
@@ -237,7 +235,7 @@ def _strand(
         strand = strand_of(weighed(strand_g, settings.scale_g), length_mm, context.nominal_mm)
         return strand, None
     if context.strand is None:
-        raise Refusal(
+        raise BadInput(
             "what a metre of this roll weighs is not known: give --strand G --length MM, too"
         )
     return context.strand, context.strand_trial

@@ -1,12 +1,12 @@
-"""A weighing on its sheet."""
+"""The sheet of what was weighed, and its picture."""
 
-from metier.core.weigh_verdict import WeighFinding
-from metier.core.weighing import Weighing
+from metier.core.flow.posterior import BAND
+from metier.core.weighing import WeighFinding, Weighing
 from metier.show.figures import flow_forms, influences_text, with_u95
 from metier.show.sheet import Sheet
 from metier.trials.kind import Measured
-from metier.trials.weigh.settings import WeighSettings
-from metier.trials.weigh.witness import WeighContext
+from metier.trials.weigh.given import WeighContext
+from metier.trials.weigh.kept import WeighSettings
 
 Trial = Measured[WeighSettings, WeighContext, WeighFinding]
 
@@ -78,3 +78,30 @@ def to_type(found: Weighing, step: float) -> float:
     from metier.core.measure.thresholds import round_to
 
     return round_to(found.flow_new, step)
+
+
+def draw(path: str, title: str, trial: Measured[WeighSettings, WeighContext, WeighFinding]) -> None:
+    """Draw what a scale said, and walls beside it where they say anything."""
+    from metier.show.step_plots import Said, plot_witnesses
+
+    settings, context, found = trial.settings, trial.context, trial.finding.weighing
+    if found is None:
+        strand, length_mm = trial.finding.strand, settings.length_mm or 1000.0
+        grams = [one.value - settings.scale_g.zero_g for one in trial.readings]
+        rows = [Said(f"weighing {at}", 1000 * g / length_mm) for at, g in enumerate(grams, 1)]
+        rows.append(Said("the strand", strand.g_per_m, strand.g_per_m_u95))
+        plot_witnesses(path, title, "strand (g/m)", rows, None, None)
+        return
+    walls, by_walls = context.walls, f"by the walls of trial {context.walls_trial}"
+    if context.foaming:
+        rows = [Said("by weight", 100 * found.share, 100 * found.share_u95)]
+        if walls:
+            rows.append(Said(by_walls, 100 * walls.share, 100 * walls.u95))
+        plot_witnesses(path, title, "plastic, of what was dosed (%)", rows, None, None)
+        return
+    rows = [Said("by weight", 100 * found.flow_new, 100 * found.flow_new_u95)]
+    if walls:
+        rows.append(Said(by_walls, 100 * walls.flow, 100 * walls.flow_u95))
+    is_set = settings.flow_percent
+    serves = None if is_set is None else (is_set / (1 + BAND[1]), is_set / (1 + BAND[0]))
+    plot_witnesses(path, title, "flow that is needed (%)", rows, is_set, serves)

@@ -1,0 +1,226 @@
+"""Pictures of walls, and of flow by speed and temperature."""
+
+from collections.abc import Sequence
+from statistics import median
+from typing import NamedTuple
+
+from matplotlib.artist import Artist
+from matplotlib.axes import Axes
+
+from metier.core.flow.mapped import MapFinding
+from metier.core.flow.surface import Place
+from metier.show.plot import BAND, INK, TARGET, new_axes, new_figure, quieten, save
+
+# One mark a side, told apart by shape as well as by colour.
+_MARKS = ("o", "s", "^", "D", "v", "P", "X", "*")
+_COLOURS = ("#3b6ea5", "#4f8a5b", "#8a5ba5", "#a58a3b", "#5b8a8a", "#a55b6e", "#6e6e6e", "#3b3ba5")
+
+
+# Nearer than this no reading is out of place.
+_FAR_MM = 0.15
+
+
+class WallPoint(NamedTuple):
+    """A trial on a plot of walls: its readings by side, its mean, and the band that is kept.
+
+    ``readings`` are the side and the reading, less what the instrument shows closed; ``advised``
+    is what it says to type.
+    """
+
+    label: str
+    wall_mm: float
+    u95_mm: float
+    target_mm: float
+    low_mm: float
+    high_mm: float
+    readings: Sequence[tuple[str, float]]
+    advised: str = ""
+
+
+def plot_walls(path: str, title: str, points: Sequence[WallPoint]) -> None:
+    """Draw walls against trials, each with its target and the band that would be kept.
+
+    Cubes of different targets get panels of their own, or the differences would not show.
+
+    Raises:
+        BadInput: see `check_plot_path`; or the file cannot be written.
+    """
+    panels: dict[float, list[WallPoint]] = {}
+    for point in points:
+        panels.setdefault(round(point.target_mm, 3), []).append(point)
+    figure = new_figure(len(panels))
+    labels: dict[str, Artist] = {}
+    for number, panel in enumerate(panels.values(), 1):
+        axes = figure.add_subplot(len(panels), 1, number)
+        _draw_panel(axes, panel)
+        for handle, label in zip(*axes.get_legend_handles_labels(), strict=True):
+            labels.setdefault(label, handle)
+    figure.axes[0].set_title(title, loc="left", color=INK)
+    figure.axes[-1].set_xlabel("trial (number, flow it was printed at)")
+    figure.legend(
+        list(labels.values()), list(labels), loc="outside right upper", frameon=False, fontsize=9
+    )
+    save(figure, path)
+
+
+def _draw_panel(axes: Axes, points: Sequence[WallPoint]) -> None:
+    low, high = _span(points)
+    for place, point in enumerate(points):
+        _draw_target(axes, place, point, first=place == 0)
+        _draw_readings(axes, place, point, (low, high))
+        if point.advised:
+            axes.annotate(
+                point.advised, (place, low), xytext=(0, 3), textcoords="offset points",
+                ha="center", va="bottom", fontsize=9, color=TARGET, zorder=5,
+            )  # fmt: skip
+    axes.set_ylim(low, high)
+    axes.errorbar(
+        range(len(points)),
+        [point.wall_mm for point in points],
+        [point.u95_mm for point in points],
+        fmt="o",
+        color=INK,
+        markersize=7,
+        capsize=5,
+        linewidth=1.6,
+        label="mean ± U (95 %)",
+        zorder=4,
+    )
+    axes.set_ylabel("wall (mm)")
+    axes.set_xticks(range(len(points)), [point.label for point in points])
+    axes.set_xlim(-0.6, len(points) - 0.4)
+    quieten(axes, "y")
+
+
+def _draw_target(axes: Axes, place: int, point: WallPoint, first: bool) -> None:
+    left, right = place - 0.45, place + 0.45
+    axes.fill_between(
+        [left, right],
+        point.low_mm,
+        point.high_mm,
+        color=BAND,
+        label="kept as it is" if first else None,
+        zorder=1,
+    )
+    axes.hlines(
+        point.target_mm,
+        left,
+        right,
+        color=TARGET,
+        linewidth=1.6,
+        label="target" if first else "",
+        zorder=2,
+    )
+
+
+def _span(points: Sequence[WallPoint]) -> tuple[float, float]:
+    """Return the heights to show: an outlier must not squash all else."""
+    marks = [one.low_mm for one in points] + [one.high_mm for one in points]
+    marks += [reading for one in points for _, reading in one.readings if not _odd(one, reading)]
+    for one in points:
+        # The ± of a wall with an outlier in it is wide for that alone.
+        if not any(_odd(one, reading) for _, reading in one.readings):
+            marks += [one.wall_mm - one.u95_mm, one.wall_mm + one.u95_mm]
+    room = 0.12 * (max(marks) - min(marks))
+    return min(marks) - 1.4 * room, max(marks) + room
+
+
+def _odd(point: WallPoint, reading_mm: float) -> bool:
+    """Tell whether a reading lies far from the others of its wall."""
+    middle = median(reading for _, reading in point.readings)
+    away = median(abs(reading - middle) for _, reading in point.readings)
+    return abs(reading_mm - middle) > max(8 * away, _FAR_MM)
+
+
+def _spread(values: Sequence[float]) -> list[float]:
+    """Return by how many marks each value is shifted, so that equal ones lie side by side."""
+    seen: dict[float, int] = {}
+    shifts = []
+    for value in values:
+        seen[value] = seen.get(value, -1) + 1
+        shifts.append(float(seen[value]))
+    return shifts
+
+
+def _draw_readings(axes: Axes, place: int, point: WallPoint, span: tuple[float, float]) -> None:
+    """Draw the readings beside the mean, side by side in their order round the part."""
+    sides = list(dict.fromkeys(side for side, _ in point.readings))
+    low, high = span
+    for number, side in enumerate(sides):
+        measured = [value for name, value in point.readings if name == side]
+        values = [min(max(value, low), high) for value in measured]
+        shift = 0.08 + 0.34 * (number + 0.5) / len(sides)
+        for value, shown in zip(measured, values, strict=True):
+            if value != shown:
+                axes.annotate(
+                    f"{value:g}", (place + shift, shown), xytext=(6, 0), clip_on=False,
+                    textcoords="offset points", va="center", fontsize=9, color=INK,
+                )  # fmt: skip
+        apart = min(0.03, 0.3 / len(sides) / max(1, len(values)))
+        label = f"readings, side {number + 1}" if side else "readings"
+        known = axes.get_legend_handles_labels()[1]
+        axes.plot(
+            [place + shift + apart * beside for beside in _spread(values)],
+            values,
+            _MARKS[number % len(_MARKS)],
+            color=_COLOURS[number % len(_COLOURS)],
+            markersize=5,
+            alpha=0.75,
+            linestyle="none",
+            label=None if label in known else label,
+            clip_on=False,
+            zorder=3,
+        )
+
+
+_SPEED_MARKS = ("o", "s", "^", "D", "v", "P")
+_SPEED_COLOURS = ("#3b6ea5", "#a55b3b", "#4f8a5b", "#8a5ba5", "#a58a3b", "#5b8a8a")
+_STEPS = 60
+
+
+def plot_map(path: str, title: str, found: MapFinding) -> None:
+    """Draw the flow each speed needs.
+
+    Raises:
+        BadInput: see `check_plot_path`; or the file cannot be written.
+    """
+    figure, axes = new_axes(title, "speed (mm/s)", "flow (%)")
+    points, needed = found.surface.points, found.surface.needed()
+    heats = sorted({one.temperature_c for one in points.places}, key=lambda heat: heat or 0.0)
+    speeds = [one.speed_mm_s for one in points.places]
+    low, high = min(speeds), max(speeds)
+    for number, heat in enumerate(heats):
+        colour = _SPEED_COLOURS[number % len(_SPEED_COLOURS)]
+        label = "flow needed" if heat is None else f"at {heat:g} °C"
+        at = [low + (high - low) * step / _STEPS for step in range(_STEPS + 1)]
+        row = [one for one in (found.surface.at(Place(speed, heat)) for speed in at) if one]
+        across = [one.place.speed_mm_s for one in row]
+        flows = [100 * one.flow for one in row]
+        u95s = [100 * one.flow_u95 for one in row]
+        axes.fill_between(
+            across,
+            [flow - u for flow, u in zip(flows, u95s, strict=True)],
+            [flow + u for flow, u in zip(flows, u95s, strict=True)],
+            color=colour,
+            alpha=0.13,
+            linewidth=0,
+            zorder=1,
+        )
+        axes.plot(across, flows, color=colour, linewidth=1.8, label=f"{label} ± U (95 %)", zorder=3)
+        mine = [i for i, one in enumerate(points.places) if one.temperature_c == heat]
+        axes.plot(
+            [points.places[i].speed_mm_s for i in mine],
+            [100 * needed[i] for i in mine],
+            _SPEED_MARKS[number % len(_SPEED_MARKS)],
+            color=colour,
+            markeredgecolor=INK,
+            markersize=6,
+            linestyle="none",
+            label=f"walls {label}" if heat is not None else "walls",
+            zorder=4,
+        )
+    one = 100 * found.one_flow
+    axes.axhspan(one / 1.03, one / 0.98, color=BAND, zorder=0, label="one flow would do")
+    axes.axhline(one, color=TARGET, linewidth=1.4, zorder=2, label=f"{one:.4g} %")
+    axes.legend(frameon=False, fontsize=9, loc="best")
+    save(figure, path)

@@ -1,0 +1,145 @@
+"""Pictures of values over time, of temperature steps, and of what was weighed."""
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from metier.core.drift import Drift
+from metier.core.heat import ASPECTS, WORDS, HeatFinding
+from metier.core.measure.student import NORMAL95
+from metier.show.figures import with_u95
+from metier.show.plot import BAND, INK, QUIET, TARGET, new_axes, save
+
+_MARKS = ("o", "s", "^", "D", "v", "P", "X", "*")
+_COLOURS = ("#3b6ea5", "#4f8a5b", "#8a5ba5", "#a58a3b", "#5b8a8a", "#a55b6e", "#6e6e6e", "#3b3ba5")
+_MOST_NAMED = 12
+
+
+def plot_drift(path: str, title: str, found: Drift, what: str, axis: str) -> None:
+    """Draw values against days or metres, a mark and colour a batch, or a roll where none is known.
+
+    Raises:
+        BadInput: see `check_plot_path`; or the file cannot be written.
+    """
+    figure, axes = new_axes(title, axis, what)
+    dots, chart, trend = found.dots, found.chart, found.trend
+    low, high = dots[0].at, dots[-1].at
+    if chart:
+        axes.axhspan(chart.low, chart.high, color=BAND, zorder=0, label="what chance does")
+        axes.axhline(chart.middle, color=QUIET, linewidth=1.2, zorder=1, label="middle")
+    if trend and trend.shows:
+        axes.plot(
+            [low, high], [trend.at(low), trend.at(high)], "--", color=TARGET, linewidth=1.6,
+            label="trend", zorder=2,
+        )  # fmt: skip
+    odd = {roll for batch in found.batches for roll in batch.rolls}
+    groups = list(dict.fromkeys(one.batch or one.roll for one in dots))
+    for number, group in enumerate(groups):
+        mine = [one for one in dots if (one.batch or one.roll) == group]
+        apart = any(one.roll in odd for one in mine)
+        axes.errorbar(
+            [one.at for one in mine],
+            [one.value for one in mine],
+            [NORMAL95 * one.u for one in mine],
+            fmt=_MARKS[number % len(_MARKS)],
+            color=TARGET if apart else _COLOURS[number % len(_COLOURS)],
+            markeredgecolor=INK, markersize=7, capsize=3, linewidth=1.2, zorder=3,
+            label=(f"{group}, apart" if apart else group) or None,
+        )  # fmt: skip
+    if len(groups) <= _MOST_NAMED:
+        figure.legend(loc="outside right upper", frameon=False, fontsize=9)
+    save(figure, path)
+
+
+# From good to worst: told apart by size as well as by colour.
+_RANK_COLOURS = ("#4f8a5b", "#a58a3b", "#b3541e")
+_SIZES = (14, 11, 8)
+
+
+def plot_steps(path: str, title: str, found: HeatFinding, set_c: float | None) -> None:
+    """Draw what was said of each step.
+
+    Raises:
+        BadInput: see `check_plot_path`; or the file cannot be written.
+    """
+    figure, axes = new_axes(title, "nozzle (°C)", "")
+    if found.low and found.high:
+        low, high = found.low.temperature_c, found.high.temperature_c
+        apart = min(
+            (b.temperature_c - a.temperature_c
+             for a, b in zip(found.steps, found.steps[1:], strict=False)),
+            default=5.0,
+        )  # fmt: skip
+        room = apart / 2
+        low -= room if found.low.u95_c is None else 0.0
+        high += room if found.high.u95_c is None else 0.0
+        axes.axvspan(low, high, color=BAND, zorder=0, label="serves")
+    for row, aspect in enumerate(reversed(ASPECTS)):
+        for step in found.steps:
+            rank = step.ranks[ASPECTS.index(aspect)]
+            if rank is None:
+                continue
+            axes.plot(
+                [step.temperature_c], [row], "o", color=_RANK_COLOURS[rank],
+                markersize=_SIZES[rank], markeredgecolor=INK, zorder=3,
+            )  # fmt: skip
+            axes.annotate(
+                WORDS[aspect][rank], (step.temperature_c, row), xytext=(0, -18),
+                textcoords="offset points", ha="center", fontsize=9, color=INK, zorder=4,
+                bbox={"facecolor": "white", "edgecolor": "none", "alpha": 0.75, "pad": 1.0},
+            )  # fmt: skip
+    if found.best_c is not None:
+        axes.axvline(found.best_c, color=TARGET, linewidth=1.6, label=f"best: {found.best_c:g} °C")
+    if set_c is not None:
+        axes.axvline(set_c, color=INK, linestyle=":", linewidth=1.4, label=f"set: {set_c:g} °C")
+    axes.set_yticks(range(len(ASPECTS)), list(reversed(ASPECTS)))
+    axes.set_ylim(-0.6, len(ASPECTS) - 0.5)
+    axes.set_xticks([one.temperature_c for one in found.steps])
+    figure.legend(loc="outside lower center", ncols=3, frameon=False, fontsize=9)
+    save(figure, path)
+
+
+class Said(NamedTuple):
+    """What one witness says, with its ± (95 %), in the unit of the axis; a single reading has
+    none."""
+
+    who: str
+    value: float
+    u95: float | None = None
+
+
+def plot_witnesses(
+    path: str,
+    title: str,
+    axis: str,
+    said: Sequence[Said],
+    is_set: float | None,
+    serves: tuple[float, float] | None,
+) -> None:
+    """Draw what witnesses say, one a row; what is set, and between what it would be kept.
+
+    Raises:
+        BadInput: see `check_plot_path`; or the file cannot be written.
+    """
+    figure, axes = new_axes(title, axis, "")
+    if serves:
+        axes.axvspan(*serves, color=BAND, zorder=0, label="kept, if it is needed there")
+    if is_set is not None:
+        axes.axvline(is_set, color=TARGET, linewidth=1.6, zorder=1, label=f"set: {is_set:g}")
+    for row, one in enumerate(reversed(said)):
+        single = one.u95 is None
+        axes.errorbar(
+            [one.value], [row], xerr=None if one.u95 is None else [one.u95],
+            fmt="x" if single else "o", color=QUIET if single else INK,
+            markersize=8, capsize=6, linewidth=1.8, zorder=3,
+        )  # fmt: skip
+        axes.annotate(
+            with_u95(one.value, one.u95), (one.value, row), xytext=(0, 12),
+            textcoords="offset points", ha="center", fontsize=10, color=INK,
+            bbox={"facecolor": "white", "edgecolor": "none", "alpha": 0.75, "pad": 1.0},
+        )  # fmt: skip
+    axes.set_yticks(range(len(said)), [one.who for one in reversed(said)])
+    axes.set_ylim(-0.6, len(said) - 0.3)
+    axes.margins(x=0.15)
+    if is_set is not None:
+        figure.legend(loc="outside lower center", ncols=2, frameon=False, fontsize=9)
+    save(figure, path)

@@ -1,0 +1,53 @@
+"""What a file takes: how a printer moves through it, and what its filament weighs."""
+
+from typing import NamedTuple
+
+from metier.core.job.cost import Motion
+from metier.core.limit.plan import ACCELERATION_MM_S2, CORNERING_MM_S
+from metier.core.materials import material_of
+from metier.formats.gcode import Sliced
+from metier.trials.on_bench import OnBench
+from metier.trials.weigh.kept import weighed_strand
+
+
+class Mass(NamedTuple):
+    """Grams, and what they are reckoned by."""
+
+    grams: float
+    by: str
+
+
+def grams_of(here: OnBench, filament_mm: float, volume_mm3: float) -> Mass | None:
+    """Return what a job weighs with the roll on the bench; None where nothing tells."""
+    if here.setup is None:
+        return None
+    spool = here.setup.spool
+    known = weighed_strand(here.book, spool)
+    if known:
+        number, found = known
+        return Mass(filament_mm * found.strand_g_per_m / 1000, f"its strand, trial {number}")
+    density = material_of(spool.material).density_g_cm3
+    if density is None:
+        return None
+    return Mass(volume_mm3 / 1000 * density, f"{spool.material}, {density:g} g/cm³")
+
+
+def motion_of(
+    sliced: Sliced, accel_mm_s2: float | None, cornering_mm_s: float | None
+) -> tuple[Motion, str]:
+    """Return acceleration and cornering: as given, else as the file has them, else the usual; and
+    where they come from."""
+    file_sets = bool((sliced.moves.acceleration > 0).any())
+    accel, corner = accel_mm_s2 or ACCELERATION_MM_S2, cornering_mm_s
+    words = [
+        "the file's own acceleration"
+        if file_sets and accel_mm_s2 is None
+        else f"{accel:g} mm/s²" + ("" if accel_mm_s2 else " (taken)")
+    ]
+    if corner is None:
+        corner = sliced.cornering_mm_s or CORNERING_MM_S
+        source = "the file's" if sliced.cornering_mm_s else "taken"
+        words.append(f"cornering {corner:g} mm/s ({source})")
+    else:
+        words.append(f"cornering {corner:g} mm/s")
+    return Motion(accel, corner), ", ".join(words)
