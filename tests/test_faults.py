@@ -18,7 +18,7 @@ def fails(*_, **__):
     [
         ("settle", "nothing was recorded", 0),
         ("judge", "nothing was recorded", 0),
-        ("payload", "nothing was recorded", 0),
+        ("result", "nothing was recorded", 0),
         # By then the trial is in the logbook.
         ("sheet", "trial 1 is recorded", 1),
     ],

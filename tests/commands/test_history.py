@@ -52,7 +52,7 @@ def test_a_withdrawn_trial_is_kept_marked_and_not_counted(bench):
     assert bench.json("history")["trials"][0]["state"] == "withdrawn"
     assert "withdrawn" in bench("history 3").out
     said = bench.refuses("flow --flow 100 --read 0.5")
-    assert "--width, --layer and --walls are needed" in said
+    assert "--width, --walls and --layer are needed" in said
     bench.json("undo 1")
     assert bench.json("undo")["trial"] == 2
 

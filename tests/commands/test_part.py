@@ -86,7 +86,7 @@ def test_from_plan_to_flow_with_no_other_option(fine):
     assert found["flow_new_percent"] == pytest.approx(100 * alone.flow, abs=0.3)
 
 
-def test_the_worked_tube_of_one_line_and_three(fine):
+def test_the_worked_part_of_one_line_and_three(fine):
     shop = fine
     shop.json("flow --plan --part t.gcode --sections 3 1 --width 0.45 --layer 0.2 --flow 105")
     found = shop.json(f"flow --trial 1 --read {TUBE[2]} --read {TUBE[0]}")
@@ -336,7 +336,7 @@ def test_a_part_lies_behind_what_is_kept_for_priming(shop):
     assert "9 in front are kept for priming" in shop.refuses("flow --plan --part again.gcode")
 
 
-def test_a_tube_of_its_own_lines_asks_for_no_line_model(shop):
+def test_a_part_of_its_own_lines_asks_for_no_line_model(shop):
     from tests.commands.test_typing import Terminal
 
     terminal = Terminal(shop, "flow --plan --part tube.gcode")

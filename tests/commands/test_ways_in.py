@@ -9,7 +9,7 @@ CUBE = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100"
 
 def test_all_that_is_needed_is_named_in_one_line_with_its_meaning(metier):
     said = metier.refuses("esteps --left 35")
-    assert "--steps, --asked and --mark are needed" in said
+    assert "--asked, --mark and --steps are needed" in said
     assert "--mark: how far from the inlet the pen mark was, in mm" in said
     said = metier.refuses("spool add")
     assert "NAME and --material are needed (NAME: what to call the roll" in said

@@ -89,7 +89,7 @@ def test_a_scale_is_zeroed_and_checked_like_the_others(heron):
     assert "±0.02 g" in heron("instrument list").out
 
 
-def test_a_tube_of_metiers_own_says_what_it_was_asked_for(heron):
+def test_a_part_of_metiers_own_says_what_it_was_asked_for(heron):
     """By its trial without the line that primes, by its file with it."""
     heron.json("printer set heron --line-model rounded --bed 220x220")
     heron.json("spool set fern-1 --bed-temperature 60")

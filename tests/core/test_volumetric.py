@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from metier.core.errors import BadInput
+from metier.core.limit.melting import melting
 from metier.core.limit.onset import Height, Markers, PreviewFlow
 from metier.core.limit.plan import (
     Nearest,
@@ -18,7 +19,7 @@ from metier.core.limit.plan import (
     reaching,
 )
 from metier.core.limit.ramp import Continuous, Stepped, ramp_of
-from metier.core.limit.verdict import LimitRule, Seen, judge_limit, limit_from_ramp, melting
+from metier.core.limit.verdict import LimitRule, Seen, judge_limit, limit_from_ramp
 from metier.core.line.bead import PrintedLine, SetSpeed, cap_speeds, flow_mm3_s, speed_mm_s
 from metier.core.materials import melts_mm3_s
 

@@ -142,7 +142,7 @@ def test_judged_anew_every_trial_says_what_it_said(old, number):
     with open_existing(str(old.logbook)) as book:
         kept = trial(book, number)
         judged = judged_again(book, kept, readings(book, number))
-    assert judged.verdict == kept.verdict
+    assert judged.verdict.name == kept.verdict
     assert json.loads(json.dumps(judged.payload)) == kept.findings
 
 

@@ -7,10 +7,9 @@ from metier.logbook.bench import Bench, Setup, choose_bench
 from metier.logbook.edits import edit
 from metier.logbook.inforce import most_similar, speed_stood_for, standing
 from metier.logbook.items import add
-from metier.logbook.machines import Nozzle, Printer, record_change
+from metier.logbook.machines import Nozzle, Printer, Spool, record_change
 from metier.logbook.opening import open_or_make
 from metier.logbook.recording import bring_back, plan_trial, record_entry, record_trial, withdraw
-from metier.logbook.spools import Spool
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_of_spool, latest_on_printer
 
 

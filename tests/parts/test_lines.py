@@ -139,7 +139,7 @@ def test_ribs_end_where_steps_do_and_every_fifth_is_long():
     assert all(wide[6 * step] == 0 for step in range(1, part.ribs))
 
 
-def test_sections_of_a_tube_of_speeds_differ_in_speed_alone():
+def test_sections_of_a_part_of_speeds_differ_in_speed_alone():
     line = line_of(0.5, 1.08)
     _, sliced = written(speeds(line, 20.0, 40.0, 80.0))
     (found,) = read_sections(sliced.moves, FILAMENT_MM)

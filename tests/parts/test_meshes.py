@@ -252,7 +252,7 @@ def test_a_thread_is_right_handed(piece, height):
         assert (after - before) % 360 == pytest.approx(90, abs=4)
 
 
-def test_walls_of_a_tube_of_sections_are_as_thick_as_their_lines():
+def test_walls_of_a_part_of_sections_are_as_thick_as_their_lines():
     line = line_of(0.5)
     (body,) = tube(line, (3, 1.0), (1, 1.0), number=7).bodies()
     mesh = mesh_of(body)

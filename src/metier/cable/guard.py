@@ -62,7 +62,7 @@ def commands_of(line: str) -> tuple[Command, ...]:
     text = line.partition(";")[0].upper()
     while (bare := _AROUND.sub("", text)) != text:
         text = bare
-    found: list[Command] = []
+    commands: list[Command] = []
     for part in _COMMAND.split(text):
         head = _HEAD.match(part.strip())
         if not head:
@@ -73,10 +73,10 @@ def commands_of(line: str) -> tuple[Command, ...]:
         words = (
             {} if text_behind else {name: _bounded(value) for name, value in _WORD.findall(rest)}
         )
-        found.append(Command(letter, number, words))
+        commands.append(Command(letter, number, words))
         if text_behind:
             break
-    return tuple(found)
+    return tuple(commands)
 
 
 def _bounded(text: str) -> float:

@@ -84,8 +84,7 @@ def heat_to(link: Link, nozzle_c: float, watch: Watch) -> Heat:
     if nozzle_c <= 0:
         # Off is told and not waited for: a room has its own temperature.
         return read_heat(link)
-    nozzle = link.guard.nozzle
-    return wait_for(link, nozzle, nozzle_c, lambda: watch(read_heat(link)), cools=True)
+    return wait_for(link, link.guard.nozzle, nozzle_c, lambda: watch(read_heat(link)), cools=True)
 
 
 def wait_for(

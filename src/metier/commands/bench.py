@@ -7,11 +7,12 @@ from metier.formats.quantity import read_positive
 from metier.logbook.bench import Bench, choose_bench, current_bench
 from metier.logbook.book import Logbook
 from metier.show.sheet import Sheet
-from metier.trials.job import show_next
 from metier.trials.on_bench import Names, OnBench, bench_object, chosen, how_to_start, on_bench
+from metier.trials.stations import show_next
 from metier.words.arguments import option, percent, speed, temperature
+from metier.words.missing import may_ask
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook, logbook_to_write
-from metier.words.question import ask, may_ask
+from metier.words.question import ask
 
 
 def parser() -> Parser:
@@ -51,8 +52,7 @@ def run(options: Namespace) -> Answer:
         if options.spool and options.temperature is None:
             options.temperature = _asked_temperature(book, options)
         with book.transaction() as moment:
-            bench = _chosen(book, current_bench(book), options)
-            choose_bench(book, moment, bench)
+            choose_bench(book, moment, _chosen(book, current_bench(book), options))
         remembered = options.spool and options.temperature is None
         return _answer("On the bench now", on_bench(book), "as last time" if remembered else "")
 
@@ -90,34 +90,34 @@ def _chosen(book: Logbook, bench: Bench, options: Namespace) -> Bench:
     return bench
 
 
-def _answer(title: str, here: OnBench, heat_from: str = "") -> Answer:
-    bench = here.bench
+def _answer(title: str, bench: OnBench, heat_from: str = "") -> Answer:
+    chosen = bench.chosen
     sheet = Sheet(title)
-    sheet.row("printer", bench.printer.name if bench.printer else "not chosen")
-    if bench.nozzle:
-        sheet.row("nozzle", bench.nozzle.name, f"{bench.nozzle.bore_mm:g} mm bore")
+    sheet.row("printer", chosen.printer.name if chosen.printer else "not chosen")
+    if chosen.nozzle:
+        sheet.row("nozzle", chosen.nozzle.name, f"{chosen.nozzle.bore_mm:g} mm bore")
     else:
         sheet.row("nozzle", "not chosen")
     sheet.row(
         "spool",
-        bench.spool.name if bench.spool else "not chosen",
-        bench.spool.material if bench.spool else "",
+        chosen.spool.name if chosen.spool else "not chosen",
+        chosen.spool.material if chosen.spool else "",
     )
-    heat = bench.temperature_c
+    heat = chosen.temperature_c
     sheet.row("nozzle at", "not given" if heat is None else f"{heat:g} °C", heat_from)
-    sheet.row("flow", f"in steps of {bench.flow_step_percent:g} %", f"{bench.show_flow} first")
-    if bench.speed_mm_s is not None:
-        sheet.row("walls at", f"{bench.speed_mm_s:g} mm/s", "flow stands for that")
-    if here.setup is None:
-        sheet.next(how_to_start(bench))
+    sheet.row("flow", f"in steps of {chosen.flow_step_percent:g} %", f"{chosen.show_flow} first")
+    if chosen.speed_mm_s is not None:
+        sheet.row("walls at", f"{chosen.speed_mm_s:g} mm/s", "flow stands for that")
+    if bench.setup is None:
+        sheet.next(how_to_start(chosen))
     else:
-        show_next(sheet, here)
+        show_next(sheet, bench)
     payload = {
         "bench": {
-            **bench_object(bench),
-            "flow_step_percent": bench.flow_step_percent,
-            "show_flow": bench.show_flow,
-            "speed_mm_s": bench.speed_mm_s,
+            **bench_object(chosen),
+            "flow_step_percent": chosen.flow_step_percent,
+            "show_flow": chosen.show_flow,
+            "speed_mm_s": chosen.speed_mm_s,
         }
     }
     return Answer(payload, sheet.text())

@@ -128,7 +128,7 @@ def _show(options: Namespace) -> Answer:
     from metier.cable.log import log_beside
 
     with existing_logbook(options.logbook) as book:
-        known = [one for one in listed(book, Printer) if one.port]
+        known = [printer for printer in listed(book, Printer) if printer.port]
     rows = [(one.name, one.port or "", str(one.baud or BAUD)) for one in known]
     text = listing(("printer", "port", "baud"), rows, (0, 1))
     if not rows:

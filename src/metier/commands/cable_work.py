@@ -25,11 +25,12 @@ from metier.trials.cabled import (
     still_hot,
     to_write,
 )
-from metier.trials.job import show_next
 from metier.trials.on_bench import on_bench
+from metier.trials.stations import show_next
 from metier.words.arguments import read_value, refuse_unusual
+from metier.words.missing import may_ask
 from metier.words.parser import Answer, existing_logbook
-from metier.words.question import may_ask, said_no
+from metier.words.question import said_no
 from metier.words.typed_line import typed_line
 
 # Further than this from what is known, relative, it is asked whether it is meant; and so much more
@@ -56,8 +57,7 @@ def steps(options: Namespace) -> Answer:
             answer = _in_a_file(book, printer, wanted)
         else:
             before, in_memory = set_now
-            kept = kept_steps(book, printer, wanted, in_memory)
-            answer = _stored(book, printer, before, kept)
+            answer = _stored(book, printer, before, kept_steps(book, printer, wanted, in_memory))
         return answer.with_line(still_hot(line.left))
 
 
@@ -86,7 +86,7 @@ def _wanted(book: Logbook, options: Namespace, printer: Printer) -> float:
         if options.value is not None:
             raise BadInput("give a value or --advised, not both")
         now = on_bench(book).stands("esteps")
-        on = on_bench(book).bench.printer
+        on = on_bench(book).chosen.printer
         if now.status != "advised" or now.value is None or on is None or on.id != printer.id:
             raise BadInput(f"no e-steps are advised for {printer.name} and still to be set")
         return now.value
@@ -198,9 +198,9 @@ def _stored(book: Logbook, printer: Printer, before: float, kept: Kept) -> Answe
     sheet.row("read back", shown, f"{after}recorded as entered")
     if not kept.in_memory:
         kept.write(sheet)
-    here = on_bench(book)
-    if here.setup and here.setup.printer.id == printer.id:
-        show_next(sheet, here)
+    bench = on_bench(book)
+    if bench.setup and bench.setup.printer.id == printer.id:
+        show_next(sheet, bench)
     payload = {
         "printer": printer.name,
         "before": before,
@@ -219,8 +219,7 @@ def print_file(options: Namespace) -> Answer:
     line = spoken_to.linked()
     with line as link:
         try:
-            known = spoken_to.steps_per_mm
-            differ = steps_differ(spoken_to.printer, read_steps(link), known)
+            differ = steps_differ(spoken_to.printer, read_steps(link), spoken_to.steps_per_mm)
         except Untold:
             # They stand in a file of its own.
             differ = ""

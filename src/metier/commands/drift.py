@@ -55,35 +55,35 @@ def run(options: Namespace) -> Answer:
     if along and options.value not in (None, "diameter", "flow"):
         raise BadInput("--over metres: diameter and flow know how far along a roll they were found")
     if options.plot:
-        from metier.show.plot_path import check_plot_path
+        from metier.words.parser import check_plot_path
 
         check_plot_path(options.plot, options.force)
     with existing_logbook(options.logbook) as book:
-        here = on_bench_of(book, options)
-        if along and here.bench.spool is None:
+        bench = on_bench_of(book, options)
+        if along and bench.chosen.spool is None:
             raise BadInput("--over metres is along one roll: metier bench --spool, or --spool NAME")
         if options.of:
-            return _one(here, part_series(here, options.of), options)
+            return _one(bench, part_series(bench, options.of), options)
         if options.value:
-            return _one(here, series_of(here, options.value, along=along), options)
+            return _one(bench, series_of(bench, options.value, along=along), options)
         names = [name for name in RECORDS if not along or name in ("diameter", "flow")]
-        found = [_looked(here, series_of(here, name, along=along)) for name in names]
-        return _all(here, [one for one in found if len(one.series.dots) >= _FEWEST])
+        found = [_looked(bench, series_of(bench, name, along=along)) for name in names]
+        return _all(bench, [one for one in found if len(one.series.dots) >= _FEWEST])
 
 
-def _looked(here: OnBench, series: Series) -> Looked:
-    now = max((one.at for one in series.dots), default=0.0)
+def _looked(bench: OnBench, series: Series) -> Looked:
+    now = max((dot.at for dot in series.dots), default=0.0)
     if series.per == "days" and series.since:
-        now = max(now, days_between(series.since, here.now.isoformat()))
+        now = max(now, days_between(series.since, bench.now.isoformat()))
     return Looked(series, drift(series.dots, series.band, now), now)
 
 
-def _one(here: OnBench, series: Series, options: Namespace) -> Answer:
+def _one(bench: OnBench, series: Series, options: Namespace) -> Answer:
     if not series.dots:
         where = "along this roll (--along M with diameter and flow)" if series.per == "m" else "yet"
         raise BadInput(f"{series.name}: nothing was found {where}")
-    looked = _looked(here, series)
-    sheet = Sheet(f"Drift of {series.name}{_where(here)}")
+    looked = _looked(bench, series)
+    sheet = Sheet(f"Drift of {series.name}{_where(bench)}")
     sheet.remark(f"{series.called}, {series.unit}")
     sheet.gap()
     sheet.lines(*_values(looked))
@@ -91,19 +91,19 @@ def _one(here: OnBench, series: Series, options: Namespace) -> Answer:
     sheet.gap()
     for text, label in _words(looked):
         sheet.note(text, label)
-    _learnt(sheet, here, series.name)
+    _learnt(sheet, bench, series.name)
     if options.plot:
         from metier.show.step_plots import plot_drift
 
         axis = "metres along the roll" if series.per == "m" else f"days since {series.since[:10]}"
-        title = f"Drift of {series.name}{_where(here)}"
+        title = f"Drift of {series.name}{_where(bench)}"
         plot_drift(options.plot, title, looked.found, f"{series.called} ({series.unit})", axis)
         sheet.note(f"written to {options.plot}", "picture")
-    return Answer({"record": _object(looked), **_learnt_object(here)}, sheet.text())
+    return Answer({"record": _object(looked), **_learnt_object(bench)}, sheet.text())
 
 
-def _all(here: OnBench, found: list[Looked]) -> Answer:
-    sheet = Sheet(f"Drift{_where(here)}")
+def _all(bench: OnBench, found: list[Looked]) -> Answer:
+    sheet = Sheet(f"Drift{_where(bench)}")
     if not found:
         sheet.remark("Nothing was found twice yet: there is no record to look at.")
     else:
@@ -117,18 +117,18 @@ def _all(here: OnBench, found: list[Looked]) -> Answer:
             sheet.note(text, name)
         if not named:
             sheet.remark("Nothing moves, jumps or lies apart beyond what chance does.")
-    _learnt(sheet, here, "")
+    _learnt(sheet, bench, "")
     due = [one for one in found if one.found.due_in is not None and one.found.due_in <= 0]
     if due:
         first = min(due, key=lambda one: one.found.due_in or 0.0)
         kind = RECORDS[first.series.name].kind
         sheet.next(f"{first.series.name} is due by its own record:", proposed(kind))
-    payload = {"records": [_object(one) for one in found], **_learnt_object(here)}
+    payload = {"records": [_object(one) for one in found], **_learnt_object(bench)}
     return Answer(payload, sheet.text())
 
 
-def _where(here: OnBench) -> str:
-    return f": {bench_phrase(here.setup)}" if here.setup else ""
+def _where(bench: OnBench) -> str:
+    return f": {bench_phrase(bench.setup)}" if bench.setup else ""
 
 
 def _row(one: Looked) -> tuple[str, ...]:
@@ -213,9 +213,9 @@ def _words(one: Looked) -> list[tuple[str, str]]:
     return said
 
 
-def _learnt(sheet: Sheet, here: OnBench, name: str) -> None:
+def _learnt(sheet: Sheet, bench: OnBench, name: str) -> None:
     """Say by how much prints and rolls differ, as learnt, where that bears on what is shown."""
-    learnt = learnt_of(here) if name in ("", "flow") else None
+    learnt = learnt_of(bench) if name in ("", "flow") else None
     if learnt is None:
         return
     sheet.row("prints", f"{100 * learnt.print_scatter:.2f} %",
@@ -224,8 +224,8 @@ def _learnt(sheet: Sheet, here: OnBench, name: str) -> None:
         sheet.row("rolls", f"{100 * learnt.roll_scatter:.2f} %", f"σ_r, 1 u: {learnt.rolls_text}")
 
 
-def _learnt_object(here: OnBench) -> dict[str, object]:
-    learnt = learnt_of(here)
+def _learnt_object(bench: OnBench) -> dict[str, object]:
+    learnt = learnt_of(bench)
     return {
         "print_scatter_percent": learnt and 100 * learnt.print_scatter,
         "roll_scatter_percent": learnt

@@ -54,13 +54,13 @@ def run(options: Namespace) -> Answer:
         for name, value in given.items():
             refuse_unusual(name, value)
     with existing_logbook(options.logbook) as book:
-        here = on_bench_of(book, options)
-        if here.setup is None and here.bench.printer and set(given) == {"esteps"}:
-            return _steps_alone(book, here.bench.printer, given["esteps"])
-        ready = needed_setup(here.bench)
+        bench = on_bench_of(book, options)
+        if bench.setup is None and bench.chosen.printer and set(given) == {"esteps"}:
+            return _steps_alone(book, bench.chosen.printer, given["esteps"])
+        ready = needed_setup(bench.chosen)
         # What is advised is looked up with the lock held: another process may be recording.
         with book.transaction() as moment:
-            before = {name: here.stands(name) for name in typed_values()}
+            before = {name: bench.stands(name) for name in typed_values()}
             values = given or {
                 name: now.value
                 for name, now in before.items()
@@ -68,16 +68,16 @@ def run(options: Namespace) -> Answer:
             }
             if not values:
                 raise BadInput("nothing is advised and still to be typed in")
-            opened = {name: opened_with(here, name, value) for name, value in values.items()}
+            opened = {name: opened_with(bench, name, value) for name, value in values.items()}
             for name, value in values.items():
                 record_entry(book, ready, name, value, moment, opened[name])
-                if VALUES[name].is_heat and here.bench == current_bench(book):
-                    choose_bench(book, moment, here.bench._replace(temperature_c=value))
+                if VALUES[name].is_heat and bench.chosen == current_bench(book):
+                    choose_bench(book, moment, bench.chosen._replace(temperature_c=value))
         sheet = Sheet(f"Entered: {bench_phrase(ready)}")
         for name, value in values.items():
-            remark = _remark(here, name, value, before[name])
-            sheet.row(VALUES[name].called, here.worded(name, value), remark)
-        ahead = {name: _expected(here, name, value) for name, value in values.items()}
+            remark = _remark(bench, name, value, before[name])
+            sheet.row(VALUES[name].called, bench.worded(name, value), remark)
+        ahead = {name: _expected(bench, name, value) for name, value in values.items()}
         for one in (one for each in ahead.values() for one in each):
             text = f"{one.what} should come to {with_u95(one.value, one.u95)} {one.unit}"
             sheet.note(text, "forecast")
@@ -94,7 +94,7 @@ def run(options: Namespace) -> Answer:
                 "kind": name,
                 "value": VALUES[name].seen(value),
                 "unit": VALUES[name].unit,
-                "status": here.stands(name).status,
+                "status": bench.stands(name).status,
                 "forecast": [one._asdict() for one in ahead[name]],
             }
             for name, value in values.items()
@@ -112,8 +112,8 @@ def _steps_alone(book: Logbook, printer: Printer, steps_per_mm: float) -> Answer
     return Answer({"entered": [{**one, "status": "entered", "forecast": []}]}, text)
 
 
-def _expected(here: OnBench, name: str, value: float) -> list[Expected]:
-    return kind_named(VALUES[name].measured_by).expected(here, name, value)
+def _expected(bench: OnBench, name: str, value: float) -> list[Expected]:
+    return kind_named(VALUES[name].measured_by).expected(bench, name, value)
 
 
 def _given(words: Sequence[str]) -> dict[str, float]:
@@ -135,9 +135,9 @@ def _given(words: Sequence[str]) -> dict[str, float]:
     return given
 
 
-def _remark(here: OnBench, name: str, value: float, before: Standing) -> str:
+def _remark(bench: OnBench, name: str, value: float, before: Standing) -> str:
     if before.value is None:
         return "the first known"
     if same(before.value, value):
         return "as advised" if before.status == "advised" else "as before"
-    return f"{before.status} was {value_text(name, before.value, here.writing)}"
+    return f"{before.status} was {value_text(name, before.value, bench.writing)}"

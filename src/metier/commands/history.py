@@ -10,8 +10,7 @@ from metier.core.verdicts import Verdict
 from metier.logbook.book import Logbook
 from metier.logbook.edits import edits_of
 from metier.logbook.items import listed, named
-from metier.logbook.machines import Printer
-from metier.logbook.spools import Spool
+from metier.logbook.machines import Printer, Spool
 from metier.logbook.trials import (
     Trial,
     count_trials,
@@ -22,12 +21,18 @@ from metier.logbook.trials import (
     trials,
 )
 from metier.show.figures import flat, short_date
-from metier.show.plot_path import picture_words
 from metier.show.sheet import Sheet, comma_separated, fitted, table, wrapped
 from metier.trials.facts import Fact, edit_words, facts
 from metier.trials.registry import KINDS, CsvRow, HistoryRow, kept_named, settings_of
 from metier.words.arguments import option, trial_number
-from metier.words.parser import Answer, Parser, add_plot_options, command_parser, existing_logbook
+from metier.words.parser import (
+    Answer,
+    Parser,
+    add_plot_options,
+    command_parser,
+    existing_logbook,
+    picture_words,
+)
 
 _HEAD = ("trial", "at", "test", "state", "printer", "nozzle", "spool", "temperature_c")
 
@@ -97,13 +102,13 @@ def run(options: Namespace) -> Answer:
         _refuse_ignored(options)
     with existing_logbook(options.logbook) as book:
         if options.plot:
-            from metier.show.plot_path import check_plot_path
+            from metier.words.parser import check_plot_path
 
             check_plot_path(options.plot, options.force)
         if options.number is not None:
             found = trial(book, options.number)
             if options.plot:
-                from metier.trials.drawn import draw_recorded
+                from metier.trials.again import draw_recorded
 
                 draw_recorded(book, found, options.plot)
             return shown(book, [found], options.plot)
@@ -129,7 +134,7 @@ def run(options: Namespace) -> Answer:
             else []
         )
         payload = {
-            "trials": [_object(book, one) for one in shown_trials],
+            "trials": [trial_object(book, one) for one in shown_trials],
             "count": count,
             "done": [{"at": fact.at, "what": fact.what, "words": fact.words} for fact in done],
         }
@@ -156,7 +161,7 @@ def shown(book: Logbook, found: list[Trial], picture: str | None = None) -> Answ
     text = "\n\n".join(_whole(book, one) for one in found)
     if picture:
         text += f"\n  {picture_words(picture)}"
-    return Answer({"trials": [_object(book, one) for one in found]}, text)
+    return Answer({"trials": [trial_object(book, one) for one in found]}, text)
 
 
 def _printer_name(book: Logbook, name: str) -> str:
@@ -290,7 +295,7 @@ _HIDDEN = (
 )
 
 
-def _object(book: Logbook, one: Trial) -> dict[str, object]:
+def trial_object(book: Logbook, one: Trial) -> dict[str, object]:
     replaced = replaced_readings(book, one.number)
     return {
         **one._asdict(),

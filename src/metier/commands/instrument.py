@@ -70,8 +70,7 @@ class Instruments(Machines[Instrument]):
         what = "note what it shows when closed, or with nothing on it; readings are corrected by it"
         zero = actions.add("zero", what, "  metier instrument zero calipers 0.01")
         needed(zero, "name NAME", "which instrument")
-        shows = "what it shows, clean jaws closed, or nothing on the scale"
-        needed(zero, "zero MM|G", shows)
+        needed(zero, "zero MM|G", "what it shows, clean jaws closed, or nothing on the scale")
         example = "  metier instrument check calipers --gauge 10 --read 10.03 10.04 10.03"
         check = actions.add("check", "compare it with a gauge of known size", example)
         needed(check, "name NAME", "which instrument")
@@ -222,14 +221,14 @@ def _amount(text: str | None, what: str, unit: str, *, signed: bool = False) -> 
     return read_signed_length_mm(text, what) if signed else read_length_mm(text, what)
 
 
-def _check_object(name: str, found: GaugeCheck, unit: str) -> dict[str, object]:
+def _check_object(name: str, check: GaugeCheck, unit: str) -> dict[str, object]:
     return {
         "instrument": name,
-        f"off_{unit}": found.off,
-        f"off_u95_{unit}": found.off_u95,
-        f"accuracy_{unit}": found.accuracy,
-        "verdict": found.verdict.name,
-        "reason": found.verdict.reason,
+        f"off_{unit}": check.off,
+        f"off_u95_{unit}": check.off_u95,
+        f"accuracy_{unit}": check.accuracy,
+        "verdict": check.verdict.name,
+        "reason": check.verdict.reason,
     }
 
 

@@ -135,8 +135,10 @@ class Machines(Generic[M]):
         """List them."""
         with existing_logbook(options.logbook) as book:
             machines = listed(book, self.record, retired=options.all)
-            text = listing(self.header, [self.cells(book, one) for one in machines], self.texts)
-            objects = [self.told(book, one) for one in machines]
+            text = listing(
+                self.header, [self.cells(book, machine) for machine in machines], self.texts
+            )
+            objects = [self.told(book, machine) for machine in machines]
             return Answer({f"{self.table}s": objects}, text if machines else self.none_yet)
 
     def do_show(self, options: Namespace) -> Answer:

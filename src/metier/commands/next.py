@@ -7,13 +7,12 @@ from metier.core.next_step import SYMPTOMS, Symptom
 from metier.logbook.bench import skip_step
 from metier.logbook.book import Logbook
 from metier.logbook.items import listed
-from metier.logbook.machines import Printer
-from metier.logbook.spools import Spool
+from metier.logbook.machines import Printer, Spool
 from metier.logbook.trials import open_plans
 from metier.show.figures import proposed
 from metier.show.sheet import Sheet
-from metier.trials.job import NextStep, next_due, stations, stood_of, together
 from metier.trials.on_bench import OnBench, add_elsewhere_options, bench_phrase, on_bench_of
+from metier.trials.stations import NextStep, next_due, stations, stood_of, together
 from metier.words.arguments import option
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
@@ -37,68 +36,68 @@ def parser() -> Parser:
 def run(options: Namespace) -> Answer:
     """Run ``metier next``."""
     with existing_logbook(options.logbook) as book:
-        here = on_bench_of(book, options)
-        ready = here.setup
+        bench = on_bench_of(book, options)
+        ready = bench.setup
         if ready is None:
-            step = _set_up(book, here)
+            step = _set_up(book, bench)
             return Answer(step._asdict(), _sheet("Next", step).text())
         if options.seen:
-            return _checks(options.seen, here)
+            return _checks(options.seen, bench)
         if options.skip:
-            _skip(here, options.skip)
-        step = next_due(here)
+            _skip(bench, options.skip)
+        step = next_due(bench)
         plans = open_plans(book, ready)
         sheet = _sheet(f"Next: {bench_phrase(ready)}", step)
         if len(plans) > 1:
             listed = ", ".join(f"{plan.number} ({plan.test})" for plan in plans)
             sheet.remark(f"Planned and not measured yet: {listed}.")
-        joined = together(here, plans) if plans or step.takes else ""
+        joined = together(bench, plans) if plans or step.takes else ""
         if joined:
             sheet.remark(joined)
         told = {**step._asdict(), "planned": [plan.number for plan in plans]}
         return Answer({**told, "together": joined or None}, sheet.text())
 
 
-def _skip(here: OnBench, step: str) -> None:
-    assert here.setup is not None
-    known = {station.step: station.stood for station in stations(here)}
-    plans = open_plans(here.book, here.setup)
+def _skip(bench: OnBench, step: str) -> None:
+    assert bench.setup is not None
+    known = {station.step: station.stood for station in stations(bench)}
+    plans = open_plans(bench.book, bench.setup)
     if plans:
         known["measure"] = stood_of(plans)
     if step not in known:
         raise BadInput(f"--skip: there is no step '{step[:40]}' here: {', '.join(known)}")
-    skip_step(here.book, here.setup, step, known[step])
+    skip_step(bench.book, bench.setup, step, known[step])
 
 
-def _checks(symptom: Symptom, here: OnBench) -> Answer:
+def _checks(symptom: Symptom, bench: OnBench) -> Answer:
     """Answer what to check for a symptom, first check first."""
-    from metier.trials.job import checks, command_for
+    from metier.trials.stations import checks, command_for
 
-    phrase = bench_phrase(here.setup) if here.setup else ""
+    phrase = bench_phrase(bench.setup) if bench.setup else ""
     sheet = Sheet(f"Seen: {symptom}, {phrase}")
     found = []
-    for number, cause in enumerate(checks(symptom, here), 1):
+    for number, cause in enumerate(checks(symptom, bench), 1):
         sheet.note(f"{cause.cause} ({cause.status}: {cause.why})", f"{number} {cause.step}")
         check = cause._asdict()
         del check["measured_by"]
-        found.append({**check, "command": command_for(cause, here)})
+        found.append({**check, "command": command_for(cause, bench)})
     first = found[0]
     sheet.next("check the first:", first["command"])
     payload = {"step": first["step"], "why": first["cause"], "command": first["command"]}
     return Answer({**payload, "checks": found}, sheet.text())
 
 
-def _set_up(book: Logbook, here: OnBench) -> NextStep:
+def _set_up(book: Logbook, bench: OnBench) -> NextStep:
     known, rolls = listed(book, Printer), listed(book, Spool)
     if not known:
         return NextStep("printer", "no printer is known yet", "metier printer add")
     if not rolls:
         return NextStep("spool", "no roll of filament is known yet", "metier spool add")
-    bench = here.bench
+    chosen = bench.chosen
     words = []
-    if bench.printer is None:
+    if chosen.printer is None:
         words += ["--printer", max(known, key=lambda one: one.id).name]
-    if bench.spool is None:
+    if chosen.spool is None:
         words += ["--spool", max(rolls, key=lambda one: one.id).name]
     why = "say what is in use: from then on every trial is recorded"
     return NextStep("bench", why, proposed("bench", *words))

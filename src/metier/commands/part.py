@@ -18,7 +18,7 @@ from metier.parts.together import Arranged, Block, HeadRoom, arranged
 from metier.show.figures import proposed
 from metier.show.sheet import Sheet, table
 from metier.trials.kind import Kind, Plan, WantedLine
-from metier.trials.on_bench import OnBench, bench_phrase, needed_setup, on_bench
+from metier.trials.on_bench import GCODE, OnBench, bench_phrase, needed_setup, on_bench, part_ending
 from metier.trials.part_files import (
     PartFacts,
     Taken,
@@ -31,7 +31,6 @@ from metier.trials.part_files import (
     taken_by,
     takes_row,
 )
-from metier.trials.part_path import GCODE, part_ending
 from metier.trials.printing import machine_of
 from metier.trials.registry import kind_named
 from metier.trials.runner import measuring
@@ -46,7 +45,7 @@ class Planned(NamedTuple):
     trial: Trial
     kind: Kind[Any, Any, Any]
     plan: Plan[Any]
-    here: OnBench
+    bench: OnBench
 
     @property
     def number(self) -> int:
@@ -66,9 +65,9 @@ def planned_trial(book: Logbook, number: int) -> Planned:
             f"trial {known.number} is {known.state}: a part is of a trial that is planned"
         )
     kind = kind_named(known.test).way_of(known.settings)
-    here = on_bench(book).moved_to(setup_of(book, known.number))
+    bench = on_bench(book).moved_to(setup_of(book, known.number))
     return Planned(
-        known, kind, Plan(known.number, kind.form.of(book, known), known.conditions), here
+        known, kind, Plan(known.number, kind.form.of(book, known), known.conditions), bench
     )
 
 
@@ -124,29 +123,29 @@ def run(options: Namespace) -> Answer:
     with existing_logbook(options.logbook) as book:
         ending = part_ending(options.file, options.force) if options.file else ""
         if options.plot:
-            from metier.show.plot_path import check_plot_path
+            from metier.words.parser import check_plot_path
 
             check_plot_path(options.plot, options.force)
         planned = planned_trial(book, options.number)
-        kind, here = planned.kind, planned.here
+        kind, bench = planned.kind, planned.bench
         wanted = WantedLine(options.width, options.layer, options.speed)
-        asked = kind.as_part(planned.plan, here, ending)
+        asked = kind.as_part(planned.plan, bench, ending)
         if options.file:
-            made = made_part(kind, asked, here, wanted, ending)
+            made = made_part(kind, asked, bench, wanted, ending)
             with book.transaction() as moment:
                 keep_as_printed(book, moment, planned, asked)
                 write_whole(options.file, made.content, overwrite=options.force)
             part, facts = made.part, made.facts
         else:
-            part = kind.part(asked, here, wanted)
-            facts = facts_of(part, here)
+            part = kind.part(asked, bench, wanted)
+            facts = facts_of(part, bench)
         if options.plot:
             from metier.parts.picture import plot_part
 
-            assert here.setup is not None
-            title = f"{part.name.title()} of trial {part.number}: {bench_phrase(here.setup)}"
+            assert bench.setup is not None
+            title = f"{part.name.title()} of trial {part.number}: {bench_phrase(bench.setup)}"
             plot_part(options.plot, title, part)
-        sheet = _sheet(part, facts, here, options, ending)
+        sheet = _sheet(part, facts, bench, options, ending)
         sheet.next("print it; then:", " ".join(measuring(kind, planned.number)))
         return Answer(
             {"trial": planned.number, **facts_object(part, facts, options.file)}, sheet.text()
@@ -165,10 +164,10 @@ def _together(options: Namespace) -> tuple[list[int], str | None]:
         raise BadInput(f"--together: {error}") from None
 
 
-def _sheet(part: Part, facts: PartFacts, here: OnBench, options: Namespace, ending: str) -> Sheet:
-    assert here.setup is not None
-    sheet = Sheet(f"Part of trial {part.number}: {part.name}, {bench_phrase(here.setup)}")
-    part_rows(sheet, part, facts, here, ending)
+def _sheet(part: Part, facts: PartFacts, bench: OnBench, options: Namespace, ending: str) -> Sheet:
+    assert bench.setup is not None
+    sheet = Sheet(f"Part of trial {part.number}: {part.name}, {bench_phrase(bench.setup)}")
+    part_rows(sheet, part, facts, bench, ending)
     if options.file:
         sheet.note(f"written to {options.file}", "file")
     if options.plot:
@@ -222,7 +221,7 @@ def together(options: Namespace, book: Logbook) -> Answer:
     """Write the parts of several trials into one file.
 
     Raises:
-        BadInput: fewer than two, not all planned for piece bench, or they do not fit.
+        BadInput: fewer than two, not all planned for one bench, or they do not fit.
     """
     numbers, path = options.together, options.file
     if len(set(numbers)) < max(_LEAST, len(numbers)):
@@ -232,18 +231,18 @@ def together(options: Namespace, book: Logbook) -> Answer:
     if path is not None and part_ending(path, options.force) != GCODE:
         raise BadInput(f"--together: {path} must end in {GCODE}: a slicer puts meshes together")
     trials = [planned_trial(book, number) for number in numbers]
-    here = trials[0].here
+    bench = trials[0].bench
     for other in trials[1:]:
-        if other.here.setup != here.setup:
-            assert here.setup is not None
-            assert other.here.setup is not None
+        if other.bench.setup != bench.setup:
+            assert bench.setup is not None
+            assert other.bench.setup is not None
             raise BadInput(
-                f"trial {numbers[0]} is for {bench_phrase(here.setup)} and trial {other.number} "
-                f"for {bench_phrase(other.here.setup)}: one print has one bench"
+                f"trial {numbers[0]} is for {bench_phrase(bench.setup)} and trial {other.number} "
+                f"for {bench_phrase(other.bench.setup)}: one print has one bench"
             )
     drawn = [_drawn(planned) for planned in trials]
-    machine = machine_of(here)
-    printer = needed_setup(here.bench).printer
+    machine = machine_of(bench)
+    printer = needed_setup(bench.chosen).printer
     room = None
     if printer.head_round_mm is not None and printer.head_above_mm is not None:
         room = HeadRoom(printer.head_round_mm, printer.head_above_mm)
@@ -255,37 +254,36 @@ def together(options: Namespace, book: Logbook) -> Answer:
     whole = arranged(
         [piece.block for piece in drawn], bed.wide_mm, bed.deep_mm - free_mm, room, machine.nozzle_c
     )
-    taken = taken_by(whole.layers, here)
+    taken = taken_by(whole.layers, bench)
     if path is not None:
         half_mm = max(piece.part.line.width_mm for piece in drawn) / 2
         extent = extent_of(tuple(whole.layers)).grown(half_mm)
-        high_mm = max(piece.block.high_mm for piece in drawn)
-        shift = shift_on(bed, extent, high_mm, primed=primed)
+        shift = shift_on(bed, extent, max(piece.block.high_mm for piece in drawn), primed=primed)
         named = " and ".join(f"{piece.part.name} of trial {piece.part.number}" for piece in drawn)
-        text = gcode_of(whole.layers, machine, shift, [headline(named, here)])
+        text = gcode_of(whole.layers, machine, shift, [headline(named, bench)])
         with book.transaction() as moment:
             for piece in drawn:
                 keep_as_printed(book, moment, piece.planned, piece.asked)
             write_whole(path, text, overwrite=options.force)
-    return _answer(drawn, whole, taken, here, path)
+    return _answer(drawn, whole, taken, bench, path)
 
 
 def _drawn(planned: Planned) -> _Drawn:
-    kind, here = planned.kind, planned.here
-    asked = kind.as_part(planned.plan, here, GCODE)
-    part = kind.part(asked, here, WantedLine())
-    layers = tuple(printed_layers(part, here))
+    kind, bench = planned.kind, planned.bench
+    asked = kind.as_part(planned.plan, bench, GCODE)
+    part = kind.part(asked, bench, WantedLine())
+    layers = tuple(printed_layers(part, bench))
     extent = extent_of(layers).grown(part.line.width_mm / 2)
     return _Drawn(planned, asked, part, Block(planned.number, layers, extent))
 
 
 def _answer(
-    drawn: list[_Drawn], whole: Arranged, taken: Taken, here: OnBench, path: str | None
+    drawn: list[_Drawn], whole: Arranged, taken: Taken, bench: OnBench, path: str | None
 ) -> Answer:
-    setup = needed_setup(here.bench)
+    setup = needed_setup(bench.chosen)
     names = ", ".join(str(number) for number in whole.order)
     sheet = Sheet(f"Parts of trials {names} in one print: {bench_phrase(setup)}")
-    alone = [taken_by(piece.block.layers, here) for piece in drawn]
+    alone = [taken_by(piece.block.layers, bench) for piece in drawn]
     for piece, cost in zip(drawn, alone, strict=True):
         wide, deep = piece.block.extent.size_mm
         grams = "" if cost.grams is None else f", {cost.grams:.1f} g"

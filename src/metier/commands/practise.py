@@ -10,7 +10,7 @@ from metier.formats.quantity import read_count
 from metier.packages import CABLE, SOLIDS, require
 from metier.practise.evening import Evening, Standin, go_on, say
 from metier.show.sheet import wrapped
-from metier.words.arguments import option, positive, typed
+from metier.words.arguments import option, option_reader, positive
 from metier.words.parser import Answer, Parser, command_parser
 
 LOGBOOK = "practise.sqlite"
@@ -29,7 +29,7 @@ def parser() -> Parser:
         "  metier practise --seed 7      the one with this truth",
     )
     option(parser, "--folder DIR", "where (metier-practise)", default="metier-practise")
-    option(parser, "--seed N", "which one", typed(read_count, _MOST_SEED))
+    option(parser, "--seed N", "which one", option_reader(read_count, _MOST_SEED))
     option(parser, "--fast TIMES", f"how much faster its time goes ({_FAST:g})", positive)
     return parser
 

@@ -3,6 +3,7 @@
 from argparse import Namespace
 
 from metier.commands.machine import Machines, Property, add_properties
+from metier.commands.printer_set import ASK, set_properties
 from metier.commands.printing import PRINTING, printing_of, printing_rows, write_own_gcode
 from metier.core.errors import BadInput
 from metier.core.line.bead import LINE_MODELS
@@ -25,29 +26,26 @@ from metier.logbook.machines import (
 from metier.logbook.recording import record_steps
 from metier.show.figures import proposed, short_date
 from metier.show.sheet import Sheet, wrapped
-from metier.trials.esteps.kept import HOW_TO_READ_STEPS
-from metier.trials.job import show_next
-from metier.trials.on_bench import on_bench
+from metier.trials.on_bench import HOW_TO_READ_STEPS, on_bench
+from metier.trials.stations import show_next
 from metier.words.arguments import (
     flow,
     length,
     needed,
     option,
+    option_reader,
     positive,
     preview,
     small_text,
     steps,
-    typed,
 )
 from metier.words.parser import Actions, Answer, Parser, existing_logbook, logbook_to_write
 
-# What is typed, or meant, for a line model or e-steps that are to be asked for.
-ASK = "ask"
 _MOTOR = (
     Property(
         "decimals",
         "--decimals N",
-        lambda text: 0 if text.strip() == "0" else typed(read_count, 6)(text),
+        lambda text: 0 if text.strip() == "0" else option_reader(read_count, 6)(text),
         "decimals of e-steps the firmware keeps (2)",
     ),
     Property("full_steps", "--full-steps N", positive, "a motor turn (200, 400)"),
@@ -142,7 +140,7 @@ class Printers(Machines[Printer]):
             sheet.row("changed", change.what, when.strip())
 
     def cells(self, book: Logbook, machine: Printer) -> tuple[str, ...]:
-        nozzles = ", ".join(one.name for one in listed(book, Nozzle, printer=machine.id))
+        nozzles = ", ".join(nozzle.name for nozzle in listed(book, Nozzle, printer=machine.id))
         steps_now, model = steps_text(book, machine), machine.line_model
         return machine.name, nozzles, steps_now or "not known", model or "not known"
 
@@ -156,7 +154,7 @@ class Printers(Machines[Printer]):
             **{name: told[name] for name in ("port", "baud", "note")},
             "retired": bool(machine.retired),
             "fitted": fitted and fitted.name,
-            "nozzles": [one.name for one in listed(book, Nozzle, printer=machine.id)],
+            "nozzles": [nozzle.name for nozzle in listed(book, Nozzle, printer=machine.id)],
             "changes": [change_object(book, change) for change in changes(book, machine)],
         }
 
@@ -191,8 +189,6 @@ class Printers(Machines[Printer]):
 
     def do_set(self, options: Namespace) -> Answer:
         """Change what is known of a printer."""
-        from metier.commands.printer_set import set_properties
-
         return set_properties(self, options)
 
     def do_found(self, options: Namespace) -> Answer:
@@ -231,9 +227,9 @@ class Printers(Machines[Printer]):
             nozzle = named(book, Nozzle, options.fitted) if options.fitted else None
             with book.transaction() as moment:
                 record_change(book, moment, printer, what, affects, nozzle, options.note)
-                bench = current_bench(book)
-                if nozzle and bench.printer == printer:
-                    choose_bench(book, moment, bench._replace(nozzle=nozzle))
+                chosen = current_bench(book)
+                if nozzle and chosen.printer == printer:
+                    choose_bench(book, moment, chosen._replace(nozzle=nozzle))
             sheet = Sheet(f"Noted for {printer.name}: {what} changed")
             if nozzle:
                 back = f"{nozzle.bore_mm:g} mm bore; its own values come back, as carried"
@@ -245,9 +241,9 @@ class Printers(Machines[Printer]):
                 what_now = "No value is marked doubtful. If it may have touched some, note it again"
                 names = ", ".join(typed_values())
                 sheet.lines(f"  {what_now} with", f"  --affects and their names: {names}")
-            here, steps_now = on_bench(book), steps_text(book, printer)
-            if here.setup and here.setup.printer.id == printer.id:
-                show_next(sheet, here)
+            bench, steps_now = on_bench(book), steps_text(book, printer)
+            if bench.setup and bench.setup.printer.id == printer.id:
+                show_next(sheet, bench)
             elif what == "mainboard" and steps_now:
                 _type_back(sheet, printer, steps_now, "type the old e-steps back", "and say so")
             change = change_object(book, changes(book, printer)[-1])

@@ -3,7 +3,7 @@
 from argparse import Namespace
 from collections.abc import Callable
 
-from metier.commands.printer import ASK, Printers
+from metier.commands.machine import Machines
 from metier.commands.printing import write_own_gcode
 from metier.core.errors import BadInput
 from metier.core.line.bead import LineModel, told_model
@@ -12,11 +12,14 @@ from metier.logbook.items import named
 from metier.logbook.machines import Printer, set_printer
 from metier.logbook.recording import record_steps
 from metier.show.sheet import Sheet, wrapped
-from metier.trials.esteps.kept import HOW_TO_READ_STEPS
+from metier.trials.on_bench import HOW_TO_READ_STEPS
 from metier.words.parser import Answer, existing_logbook, piped_or_typed
 
+# What is typed, or meant, for a line model or e-steps that are to be asked for.
+ASK = "ask"
 
-def set_properties(printers: Printers, options: Namespace) -> Answer:
+
+def set_properties(printers: Machines[Printer], options: Namespace) -> Answer:
     """Run ``metier printer set``."""
     if options.steps == ASK:
         options.steps = _asked_steps(options)
@@ -27,7 +30,7 @@ def set_properties(printers: Printers, options: Namespace) -> Answer:
     return _set(printers, options, options.line_model)
 
 
-def _set(printers: Printers, options: Namespace, model: LineModel | None) -> Answer:
+def _set(printers: Machines[Printer], options: Namespace, model: LineModel | None) -> Answer:
     given = {**printers.given(options), "line_model": model}
     if options.steps is None and all(value is None for value in given.values()):
         raise BadInput(
@@ -72,7 +75,7 @@ def _asked_steps(options: Namespace) -> float:
     return ask(question, lambda text: read_positive(text, "steps", ("steps/mm",)))
 
 
-def _ask(printers: Printers, options: Namespace) -> Answer:
+def _ask(printers: Machines[Printer], options: Namespace) -> Answer:
     """Ask for the line model, and for the line where it is not given."""
     from metier.words.question import ask, ask_line_model
 

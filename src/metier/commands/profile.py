@@ -9,7 +9,6 @@ from metier.logbook.bench import Setup
 from metier.logbook.trials import latest_on, speeds_noted
 from metier.show.figures import decimals_for, short_date, u95_text, with_unit
 from metier.show.sheet import Sheet, wrapped
-from metier.trials.job import show_next
 from metier.trials.map.kept import NEWEST, FlowAtSpeed
 from metier.trials.on_bench import (
     OnBench,
@@ -19,6 +18,7 @@ from metier.trials.on_bench import (
     needed_setup,
     on_bench_of,
 )
+from metier.trials.stations import show_next
 from metier.words.arguments import option
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
@@ -58,20 +58,14 @@ def run(options: Namespace) -> Answer:
     if options.card and options.write:
         raise BadInput("--card is for the eye, --write for a file: give one of them")
     with existing_logbook(options.logbook) as book:
-        here = on_bench_of(book, options)
-        ready = needed_setup(here.bench)
-        values = {name: here.stands(name) for name in VALUES}
-        row = _flow_row(here, ready)
-        text = _card(here, ready, values, row) if options.card else _sheet(here, ready, values, row)
-    payload = {
-        "bench": bench_object(here.bench),
-        "values": {
-            name: _object(VALUES[name], now)
-            for name, now in values.items()
-            if not _begun_by_nobody(name, now)
-        },
-        "flow_by_speed": [one._asdict() for one in row],
-    }
+        bench = on_bench_of(book, options)
+        ready = needed_setup(bench.chosen)
+        values = {name: bench.stands(name) for name in VALUES}
+        row = _flow_row(bench, ready)
+        text = (
+            _card(bench, ready, values, row) if options.card else _sheet(bench, ready, values, row)
+        )
+        payload = profile_object(bench)
     if options.write:
         from metier.formats.profile_toml import write_profile
 
@@ -81,20 +75,39 @@ def run(options: Namespace) -> Answer:
     return Answer(payload, text)
 
 
+def profile_object(bench: OnBench) -> dict[str, object]:
+    """Return all values of a bench as JSON has them.
+
+    Raises:
+        BadInput: the bench is not chosen whole.
+    """
+    ready = needed_setup(bench.chosen)
+    values = {name: bench.stands(name) for name in VALUES}
+    return {
+        "bench": bench_object(bench.chosen),
+        "values": {
+            name: _object(VALUES[name], now)
+            for name, now in values.items()
+            if not _begun_by_nobody(name, now)
+        },
+        "flow_by_speed": [speed._asdict() for speed in _flow_row(bench, ready)],
+    }
+
+
 def _begun_by_nobody(name: str, now: Standing) -> bool:
     """Tell whether a value is the bench's own temperature that nobody looked for by steps."""
     return VALUES[name].is_heat and now.status == "unset"
 
 
-def _flow_row(here: OnBench, ready: Setup) -> tuple[FlowAtSpeed, ...]:
+def _flow_row(bench: OnBench, ready: Setup) -> tuple[FlowAtSpeed, ...]:
     """Return the flow that each speed needs, where walls of several were measured here."""
-    if len(speeds_noted(here.book, ready, NEWEST)) < 2 and not latest_on(
-        here.book, ready, "map", 1
+    if len(speeds_noted(bench.book, ready, NEWEST)) < 2 and not latest_on(
+        bench.book, ready, "map", 1
     ):
         return ()
     from metier.trials.map.mapping import flow_row
 
-    return flow_row(here)
+    return flow_row(bench)
 
 
 def _object(row: Value, now: Standing) -> dict[str, object]:
@@ -114,11 +127,11 @@ def _object(row: Value, now: Standing) -> dict[str, object]:
 
 
 def _sheet(
-    here: OnBench, ready: Setup, values: dict[str, Standing], row: tuple[FlowAtSpeed, ...]
+    bench: OnBench, ready: Setup, values: dict[str, Standing], row: tuple[FlowAtSpeed, ...]
 ) -> str:
     sheet = Sheet(f"Profile: {bench_phrase(ready)}")
     shown = {
-        name: with_unit(name, now.value, here.writing, now.u95)
+        name: with_unit(name, now.value, bench.writing, now.u95)
         for name, now in values.items()
         if now.value is not None
     }
@@ -129,13 +142,13 @@ def _sheet(
         since = f"{short_date(now.since)}: " if now.since else ""
         in_force = ""
         if now.status == "advised" and now.in_force is not None:
-            in_force = f"; in force is {here.worded(name, now.in_force)}"
+            in_force = f"; in force is {bench.worded(name, now.in_force)}"
         lead = f"  {VALUES[name].called:<8}  {shown.get(name, '-'):<{width}}  {now.status:<8}  "
         sheet.lines(*wrapped(f"{since}{now.why}{in_force}", lead, " " * len(lead)))
     if row:
         sheet.gap()
         sheet.note(f"{_row_text(row)} (metier map)", "by speed")
-    show_next(sheet, here)
+    show_next(sheet, bench)
     return sheet.text()
 
 
@@ -145,11 +158,11 @@ def _row_text(row: tuple[FlowAtSpeed, ...]) -> str:
 
 
 def _card(
-    here: OnBench, ready: Setup, values: dict[str, Standing], by_speed: tuple[FlowAtSpeed, ...]
+    bench: OnBench, ready: Setup, values: dict[str, Standing], by_speed: tuple[FlowAtSpeed, ...]
 ) -> str:
     printer, nozzle, spool, heat = ready
     typed = {name: VALUES[name] for name in typed_values()}
-    today = short_date(here.now.isoformat(), here.now.replace(year=1))
+    today = short_date(bench.now.isoformat(), bench.now.replace(year=1))
     heated = "" if heat is None else f", {heat:g} °C"
     filament = " ".join(part for part in (spool.maker, spool.material, spool.colour) if part)
     rows = [f"{spool.name}, {today}", filament, f"{printer.name}, nozzle {nozzle.name}{heated}"]
@@ -164,7 +177,7 @@ def _card(
                 rows.append(f" {row.called}: {row.also}")
                 known = "_" * 10
                 if now.value is not None:
-                    known = f"{here.worded(name, now.value)} {u95_text(name, now.u95)}".rstrip()
+                    known = f"{bench.worded(name, now.value)} {u95_text(name, now.u95)}".rstrip()
                 rows.append(f"   {known}, {status}")
                 if row.of_speed and by_speed:
                     rows += [

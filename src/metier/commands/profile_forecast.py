@@ -11,7 +11,6 @@ from metier.core.flow.trials import DosedWall
 from metier.core.job.layers import layers_of, lines_of_layer
 from metier.core.job.outer import OuterLoop, outer_loops
 from metier.formats.gcode import Sliced, diameter_of, read_notes, sliced_file
-from metier.logbook.plain import from_plain
 from metier.logbook.trials import latest_on
 from metier.show.figures import with_u95
 from metier.show.sheet import Sheet, table
@@ -19,8 +18,7 @@ from metier.trials.flow.judging import context_of, known_of
 from metier.trials.flow.settings import FORM as FLOW
 from metier.trials.flow.sliced import read_cube
 from metier.trials.on_bench import OnBench, bench_phrase, needed_setup, on_bench_of
-from metier.trials.plate.kept import FORM as PLATE
-from metier.trials.plate.kept import Found as PlateFound
+from metier.trials.plate.kept import KEPT as PLATE
 from metier.words.parser import Answer, existing_logbook
 
 # Heights looked at for round things, as parts of the whole; things nearer than this are one.
@@ -50,20 +48,20 @@ class Round(NamedTuple):
 def profile_forecast(options: Namespace) -> Answer:
     """Answer what a file's walls and holes should measure on this bench."""
     with existing_logbook(options.logbook) as book:
-        here = on_bench_of(book, options)
-        ready = needed_setup(here.bench)
+        bench = on_bench_of(book, options)
+        ready = needed_setup(bench.chosen)
         sliced = sliced_file(options.forecast)
-        diameter_mm, notes = diameter_of(None, here.slicer_mm, sliced)
-        walls, wall_notes = _walls(here, options.forecast)
-        rounds, round_notes = _rounds(here, sliced, diameter_mm)
+        diameter_mm, notes = diameter_of(None, bench.slicer_mm, sliced)
+        walls, wall_notes = _walls(bench, options.forecast)
+        rounds, round_notes = _rounds(bench, sliced, diameter_mm)
         if not walls and not rounds:
             lacking = "; ".join((*wall_notes, *round_notes)) or "it has neither"
             raise BadInput(f"{options.forecast}: no wall and no hole can be foreseen: {lacking}")
         said = (*read_notes(sliced), *notes, *wall_notes, *round_notes)
     sheet = Sheet(f"Forecast: {options.forecast}, {bench_phrase(ready)}")
-    for one in walls:
-        lines = f"{one.walls} line{'s' if one.walls > 1 else ''}"
-        sheet.row(lines, f"{with_u95(one.wall_mm, one.u95_mm)} mm", "a wall, measured all round")
+    for wall in walls:
+        lines = f"{wall.walls} line{'s' if wall.walls > 1 else ''}"
+        sheet.row(lines, f"{with_u95(wall.wall_mm, wall.u95_mm)} mm", "a wall, measured all round")
     if rounds:
         sheet.gap()
         rows = [
@@ -77,7 +75,7 @@ def profile_forecast(options: Namespace) -> Answer:
     payload = {
         "file": options.forecast,
         "walls": [
-            {"walls": one.walls, "wall_mm": one.wall_mm, "u95_mm": one.u95_mm} for one in walls
+            {"walls": wall.walls, "wall_mm": wall.wall_mm, "u95_mm": wall.u95_mm} for wall in walls
         ],
         "rounds": [one._asdict() for one in rounds],
         "notes": list(said),
@@ -85,19 +83,19 @@ def profile_forecast(options: Namespace) -> Answer:
     return Answer(payload, sheet.text())
 
 
-def _walls(here: OnBench, path: str) -> tuple[list[Forecast], tuple[str, ...]]:
+def _walls(bench: OnBench, path: str) -> tuple[list[Forecast], tuple[str, ...]]:
     """Return what the straight walls of a file should measure, and why where that is not known."""
-    assert here.setup is not None
-    newest = latest_on(here.book, here.setup, "flow", 1)
+    assert bench.setup is not None
+    newest = latest_on(bench.book, bench.setup, "flow", 1)
     if not newest:
         return [], ("no walls were measured on this bench yet: metier flow",)
     try:
-        cube = read_cube(path, here, None, width_mm=None, flow=None)
+        cube = read_cube(path, bench, None, width_mm=None, flow=None)
     except BadInput as refusal:
         return [], (f"walls: {refusal}",)
     (made,) = newest
-    settings = FLOW.of(here.book, made)
-    context = context_of(here, settings, made.conditions, None)
+    settings = FLOW.of(bench.book, made)
+    context = context_of(bench, settings, made.conditions, None)
     trials = context.pooled_trials(settings)
     model = settings.line_model or context.line_model
     known = [wall for trial in trials for wall in trial.as_walls(model)]
@@ -128,30 +126,32 @@ def _walls(here: OnBench, path: str) -> tuple[list[Forecast], tuple[str, ...]]:
 
 
 def _rounds(
-    here: OnBench, sliced: Sliced, diameter_mm: float
+    bench: OnBench, sliced: Sliced, diameter_mm: float
 ) -> tuple[list[Foreseen], tuple[str, ...]]:
     """Return what round holes and outlines of a file should measure."""
-    assert here.setup is not None
-    newest = latest_on(here.book, here.setup, "xy", 1)
+    assert bench.setup is not None
+    newest = latest_on(bench.book, bench.setup, "xy", 1)
     if not newest:
         return [], ("no plate was measured on this bench yet: metier xy",)
-    found = from_plain(PlateFound, newest[0].findings)
+    result = PLATE.of(newest[0])
     findings = newest[0].findings or {}
     sizes = [
-        one.nominal_mm for one in PLATE.of(here.book, newest[0]).features if one.kind == "hole"
+        feature.nominal_mm
+        for feature in PLATE.settings.of(bench.book, newest[0]).features
+        if feature.kind == "hole"
     ]
     told = PlateTold(
-        found.hole_measured_mm,
-        found.hole_u95_mm or 0.0,
+        result.hole_measured_mm,
+        result.hole_u95_mm or 0.0,
         findings.get("kappa_mm2") or 0.0,
         sum(1 / size for size in sizes) / len(sizes) if sizes else 0.0,
-        found.contour_measured_mm,
-        found.contour_u95_mm or 0.0,
+        result.contour_measured_mm,
+        result.contour_u95_mm or 0.0,
         findings.get("scale") or 1.0,
     )
     counted: dict[tuple[str, float], int] = {}
-    for one in _round_things(sliced, diameter_mm):
-        key = one.kind, round(one.enclosed_mm, 2)
+    for thing in _round_things(sliced, diameter_mm):
+        key = thing.kind, round(thing.enclosed_mm, 2)
         counted[key] = counted.get(key, 0) + 1
     foreseen = []
     for (kind, size), count in sorted(counted.items()):
@@ -168,24 +168,24 @@ def _round_things(sliced: Sliced, diameter_mm: float) -> list[Round]:
     """Return the round holes and outlines of a file, each once, whatever its height."""
     layers = layers_of(sliced.moves)
     area_mm2 = math.pi * diameter_mm**2 / 4
-    found: list[Round] = []
+    rounds: list[Round] = []
     for part in _HEIGHTS:
         number = min(len(layers.tops_mm) - 1, int(part * len(layers.tops_mm)))
         lines = lines_of_layer(sliced.moves, layers, number, area_mm2)
-        for one in outer_loops(lines):
-            circle = one.loop.circle()
-            if circle is None or one.share < _MOSTLY:
+        for loop in outer_loops(lines):
+            circle = loop.loop.circle()
+            if circle is None or loop.share < _MOSTLY:
                 continue
             x, y, radius = circle
-            width = _width_mm(sliced, one, lines.height_mm)
-            hole = one.hole and not one.both
+            width = _width_mm(sliced, loop, lines.height_mm)
+            hole = loop.hole and not loop.both
             enclosed = 2 * radius - width if hole else 2 * radius + width
             if enclosed < _LEAST_MM:
                 continue
             this = Round("hole" if hole else "outline", x, y, enclosed)
-            if not any(_same(this, other) for other in found):
-                found.append(this)
-    return found
+            if not any(_same(this, other) for other in rounds):
+                rounds.append(this)
+    return rounds
 
 
 def _same(one: Round, other: Round) -> bool:
@@ -194,7 +194,7 @@ def _same(one: Round, other: Round) -> bool:
     return math.hypot(one.x_mm - other.x_mm, one.y_mm - other.y_mm) < _SAME_MM
 
 
-def _width_mm(sliced: Sliced, one: OuterLoop, layer_mm: float) -> float:
+def _width_mm(sliced: Sliced, loop: OuterLoop, layer_mm: float) -> float:
     """Return how wide the slicer means a line: as its file says, else as it is dosed."""
     said = sliced.numbers.get("line width")
-    return said or one.loop.wide_mm + layer_mm * (1 - math.pi / 4)
+    return said or loop.loop.wide_mm + layer_mm * (1 - math.pi / 4)

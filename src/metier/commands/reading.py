@@ -45,7 +45,7 @@ def run(options: Namespace) -> Answer:
             anew = judge_after(book, found.number)
         sheet = Sheet(f"Amended: trial {found.number}, {found.test}")
         sheet.row(f"reading {options.position}", new.typed, f"was {old.typed}")
-        sheet.row("verdict", judged.verdict, f"was {found.verdict}")
+        sheet.row("verdict", judged.verdict.name, f"was {found.verdict}")
         if anew:
             sheet.note(f"trials {numbers_text(anew)}, which it bears on", "anew")
         sheet.next("the whole trial:", proposed("history", str(found.number)))

@@ -9,12 +9,11 @@ from metier.core.values import VALUES
 from metier.logbook.bench import Bench, Setup, setup
 from metier.logbook.book import Logbook
 from metier.logbook.items import listed, named
-from metier.logbook.machines import Nozzle, Printer
-from metier.logbook.spools import Spool, akin
+from metier.logbook.machines import Nozzle, Printer, Spool, akin
 from metier.show.figures import short_date
 from metier.show.sheet import comma_separated, fitted, table, wrapped
-from metier.trials.job import next_due
 from metier.trials.on_bench import OnBench
+from metier.trials.stations import next_due
 from metier.words.arguments import option
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
@@ -25,7 +24,7 @@ _CSV = ("spool", "material", "printer", "nozzle", "temperature_c")
 class Place(NamedTuple):
     """A roll on a printer and nozzle that knows it: how its values stand, what is due."""
 
-    here: OnBench
+    bench: OnBench
     ready: Setup
     values: dict[str, Standing]
     due: str
@@ -63,19 +62,19 @@ def _places(book: Logbook, options: Namespace) -> list[Place]:
     """Return every roll on every printer and nozzle that tried or entered something of it."""
     wanted = named(book, Printer, options.printer) if options.printer else None
     only = named(book, Spool, options.spool) if options.spool else None
-    found = []
+    places = []
     for printer in [wanted] if wanted else listed(book, Printer):
         for nozzle in listed(book, Nozzle, printer=printer.id):
             for spool in [only] if only else listed(book, Spool):
                 if not _known(book, spool, printer.id, nozzle.id):
                     continue
-                bench = Bench(printer, nozzle, spool, spool.temperature_c)
-                ready = setup(bench)
+                chosen = Bench(printer, nozzle, spool, spool.temperature_c)
+                ready = setup(chosen)
                 assert ready is not None
-                here = OnBench(book, bench, ready)
-                values = {name: here.stands(name) for name in _SHOWN}
-                found.append(Place(here, ready, values, next_due(here).step))
-    return found
+                bench = OnBench(book, chosen, ready)
+                values = {name: bench.stands(name) for name in _SHOWN}
+                places.append(Place(bench, ready, values, next_due(bench).step))
+    return places
 
 
 def _known(book: Logbook, spool: Spool, printer: int, nozzle: int) -> bool:

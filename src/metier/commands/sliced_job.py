@@ -16,83 +16,82 @@ from metier.formats.gcode import Sliced, diameter_of, only_tool, read_notes, sli
 from metier.logbook.book import Logbook
 from metier.logbook.trials import latest_on
 from metier.show.job_sheet import Job, job_sheet
-from metier.show.plot_path import picture_words
 from metier.trials.on_bench import OnBench, on_bench
 from metier.trials.proof.kept import time_factor
 from metier.trials.takes import grams_of, motion_of
-from metier.words.parser import Answer
+from metier.words.parser import Answer, picture_words
 
 
 def sliced_cost(options: Namespace, book: Logbook) -> Answer:
     """Answer what a file costs, or two beside each other."""
     if options.plot:
-        from metier.show.plot_path import check_plot_path
+        from metier.words.parser import check_plot_path
 
         check_plot_path(options.plot, options.force)
-    here = on_bench(book)
+    bench = on_bench(book)
     if options.all_known and (options.other or options.limit or options.flow):
         raise BadInput(
             "--all-known takes every limit there is: leave OTHER, --limit and --flow out"
         )
-    limits, limit_notes = _limits(options, here)
-    density, material = _density(options, here)
+    limits, limit_notes = _limits(options, bench)
+    density, material = _density(options, bench)
     if options.density is None and options.material is None:
-        by_strand = grams_of(here, 1.0, 1.0)
+        by_strand = grams_of(bench, 1.0, 1.0)
         material = by_strand.by if by_strand else material
-    job = _job(options, here, options.file, limits, density)
-    other = _job(options, here, options.other, limits, density) if options.other else None
+    job = _job(options, bench, options.file, limits, density)
+    other = _job(options, bench, options.other, limits, density) if options.other else None
     payload = _object(job)
     if other:
         payload["other"] = _object(other)
         payload["difference"] = _difference(job, other)
     payload["density_g_cm3"] = density
     payload["notes"] = [*limit_notes, *job.notes]
-    factor = time_factor(book, here.setup.printer) if here.setup else None
+    factor = time_factor(book, bench.setup.printer) if bench.setup else None
     payload["time_factor"] = factor and factor.factor
-    known = _with_all_known(options, here) if options.all_known else []
+    known = _with_all_known(options, bench) if options.all_known else []
     if options.all_known:
         payload["known"] = [known_object(one) for one in known]
-    payload["colours"] = [one._asdict() for one in job.colours]
+    payload["colours"] = [colour._asdict() for colour in job.colours]
     if options.plot:
         from metier.show.job_sheet import plot_job
 
         jobs = [(os.path.basename(one.path), one.cost) for one in (job, other) if one]
         title = f"Flow of {' and '.join(name for name, _ in jobs)}"
-        plot_job(options.plot, title, jobs, limits, _even_looks(options, here))
+        plot_job(options.plot, title, jobs, limits, _even_looks(options, bench))
     sheet = job_sheet(job, other, material, (*limit_notes, *job.notes), factor)
     if known:
         sheet.gap()
-        write_known(sheet, here, known)
+        write_known(sheet, bench, known)
     text = sheet.text()
     if options.plot:
         text += f"\n  {picture_words(options.plot)}"
     return Answer(payload, text)
 
 
-def _with_all_known(options: Namespace, here: OnBench) -> list[WithBench]:
+def _with_all_known(options: Namespace, bench: OnBench) -> list[WithBench]:
     sliced = only_tool(sliced_file(options.file), options.tool)
-    diameter_mm, _ = diameter_of(options.diameter, here.slicer_mm, sliced)
+    diameter_mm, _ = diameter_of(options.diameter, bench.slicer_mm, sliced)
     motion, _ = motion_of(sliced, options.accel, options.cornering)
-    return known_benches(here, sliced, diameter_mm, motion, options.accel is None)
+    return known_benches(bench, sliced, diameter_mm, motion, options.accel is None)
 
 
-def _limits(options: Namespace, here: OnBench) -> tuple[list[float], tuple[str, ...]]:
+def _limits(options: Namespace, bench: OnBench) -> tuple[list[float], tuple[str, ...]]:
     if options.limit:
         for place, limit in enumerate(options.limit):
             if any(same(limit, other) for other in options.limit[:place]):
                 raise BadInput(f"--limit: {limit:g} is given twice")
         return list(options.limit), ()
-    now = here.stands("limit")
+    now = bench.stands("limit")
     if now.in_force is None:
         return [], ()
     return [now.in_force], (f"limit {now.in_force:g} mm³/s, {now.status}, as the logbook has it",)
 
 
-def _density(options: Namespace, here: OnBench) -> tuple[float | None, str]:
+def _density(options: Namespace, bench: OnBench) -> tuple[float | None, str]:
     """Return the density in g/cm³ and what it is of."""
     if options.density is not None:
         return options.density, f"{options.density:g} g/cm³"
-    material = options.material or (here.setup and here.setup.spool.material)
+    material = options.material or (bench.setup and bench.setup.spool.material)
     if not material:
         return None, ""
     density = DENSITIES.get(material.lower())
@@ -107,16 +106,16 @@ def _density(options: Namespace, here: OnBench) -> tuple[float | None, str]:
 
 
 def _job(
-    options: Namespace, here: OnBench, path: str, limits: list[float], density: float | None
+    options: Namespace, bench: OnBench, path: str, limits: list[float], density: float | None
 ) -> Job:
     sliced = only_tool(sliced_file(path), options.tool)
-    diameter_mm, notes = diameter_of(options.diameter, here.slicer_mm, sliced)
+    diameter_mm, notes = diameter_of(options.diameter, bench.slicer_mm, sliced)
     motion, how = motion_of(sliced, options.accel, options.cornering)
     own = options.accel is None
     cost = job_cost(sliced.moves, diameter_mm, motion, limits, options.flow or 1.0, own)
     grams = None if density is None else cost.volume_mm3 / 1000 * density
     if options.density is None and options.material is None:
-        mass = grams_of(here, cost.filament_mm, cost.volume_mm3)
+        mass = grams_of(bench, cost.filament_mm, cost.volume_mm3)
         grams = mass.grams if mass else grams
     return Job(path, cost, grams, (*read_notes(sliced), *notes), how, _colours(sliced, diameter_mm))
 
@@ -134,10 +133,10 @@ def _colours(sliced: Sliced, diameter_mm: float) -> tuple[Walls, ...]:
         return ()
 
 
-def _even_looks(options: Namespace, here: OnBench) -> float | None:
+def _even_looks(options: Namespace, bench: OnBench) -> float | None:
     if options.even_looks is not None:
         return float(options.even_looks)
-    for trial in latest_on(here.book, here.setup, "volumetric", 5) if here.setup else []:
+    for trial in latest_on(bench.book, bench.setup, "volumetric", 5) if bench.setup else []:
         even = (trial.findings or {}).get("even_looks_mm3_s")
         if even is not None:
             return float(even)
@@ -159,9 +158,9 @@ def _object(job: Job) -> dict[str, object]:
         "share_over_limit": first and first.share_of_time,
         "share_of_length_over_limit": first and first.share_of_length,
         "with_limit_s": first and first.time_s,
-        "limits": [one._asdict() for one in cost.limits],
+        "limits": [limit._asdict() for limit in cost.limits],
         "histogram": [one._asdict() for one in cost.histogram],
-        "layers": [one._asdict() for one in cost.layers],
+        "layers": [layer._asdict() for layer in cost.layers],
         "how": f"estimate: trapezoids, {job.how}",
     }
 

@@ -33,7 +33,7 @@ class WithBench(NamedTuple):
 
 
 def known_benches(
-    here: OnBench, sliced: Sliced, diameter_mm: float, motion: Motion, own: bool
+    bench: OnBench, sliced: Sliced, diameter_mm: float, motion: Motion, own: bool
 ) -> list[WithBench]:
     """Return the job with all that is known, best first: of the bore it was sliced for, then the
     fastest.
@@ -41,21 +41,21 @@ def known_benches(
     Raises:
         BadInput: no limit is known anywhere.
     """
-    known = known_limits(here.book)
+    known = known_limits(bench.book)
     if not known:
         raise BadInput("no limit is known anywhere yet: metier volumetric")
     limits = sorted({one.limit_mm3_s for one in known})
     cost = job_cost(sliced.moves, diameter_mm, motion, limits, 1.0, own)
-    bore_mm = here.setup.nozzle.bore_mm if here.setup else None
-    found = []
+    bore_mm = bench.setup.nozzle.bore_mm if bench.setup else None
+    benches = []
     for one in known:
         time_s = next(
             under.time_s for under in cost.limits if same(under.limit_mm3_s, one.limit_mm3_s)
         )
-        factor = time_factor(here.book, one.setup.printer)
-        there = here.moved_to(one.setup)
+        factor = time_factor(bench.book, one.setup.printer)
+        there = bench.moved_to(one.setup)
         even, strong = _told(there)
-        found.append(
+        benches.append(
             WithBench(
                 one,
                 time_s * (factor.factor if factor else 1.0),
@@ -66,7 +66,7 @@ def known_benches(
                 bore_mm is not None and not same(bore_mm, one.setup.nozzle.bore_mm),
             )
         )
-    return sorted(found, key=lambda one: (one.other_bore, one.time_s))
+    return sorted(benches, key=lambda one: (one.other_bore, one.time_s))
 
 
 def _told(there: OnBench) -> tuple[float | None, float | None]:
@@ -85,14 +85,14 @@ def _told(there: OnBench) -> tuple[float | None, float | None]:
 
 
 def _same_heat(trial: Trial, there: OnBench) -> bool:
-    then_c, now_c = trial.temperature_c, there.bench.temperature_c
+    then_c, now_c = trial.temperature_c, there.chosen.temperature_c
     return then_c == now_c or then_c is None or now_c is None
 
 
 def _dull(cost: JobCost, even_mm3_s: float, limit_mm3_s: float) -> float:
     """Return the share of layers that are even in part and dull in part: bands that are seen."""
     mixed = sum(
-        min(one.most_mm3_s, limit_mm3_s) > even_mm3_s > one.mean_mm3_s for one in cost.layers
+        min(layer.most_mm3_s, limit_mm3_s) > even_mm3_s > layer.mean_mm3_s for layer in cost.layers
     )
     return mixed / len(cost.layers) if cost.layers else 0.0
 
@@ -104,9 +104,9 @@ def _below(cost: JobCost, strong_mm3_s: float, limit_mm3_s: float) -> float:
     return sum(one.share for one in cost.histogram if one.high_mm3_s <= strong_mm3_s + 1e-9)
 
 
-def write_known(sheet: Sheet, here: OnBench, found: list[WithBench]) -> None:
+def write_known(sheet: Sheet, bench: OnBench, benches: list[WithBench]) -> None:
     """Write the job with all that is known, best first."""
-    rows = [_row(here, one) for one in found]
+    rows = [_row(bench, one) for one in benches]
     head = ("", "mm³/s", "time", "g", "dull", "strong", "nozzle", "spool", "at")
     shown = [i for i in range(len(head)) if i == 0 or any(row[i] for row in rows)]
     heads = tuple(head[i] for i in shown)
@@ -115,43 +115,43 @@ def write_known(sheet: Sheet, here: OnBench, found: list[WithBench]) -> None:
     sheet.lines("  With all that is known, best first:")
     right = tuple(shown.index(i) for i in (1, 2, 3, 4, 5) if i in shown)
     sheet.lines(*table(heads, fitted(cells, heads, names, WIDTH, MARGIN), right))
-    if any(one.other_bore for one in found):
+    if any(one.other_bore for one in benches):
         sheet.remark("/ another bore: slice it anew for that nozzle before believing its row.")
-    if any(one.factor for one in found):
+    if any(one.factor for one in benches):
         sheet.remark("Times are longer by what proofs on each printer took beside the estimate.")
 
 
-def _row(here: OnBench, one: WithBench) -> tuple[str, ...]:
-    setup = one.known.setup
-    mark = "*" if here.setup and setup == here.setup else "/" if one.other_bore else ""
+def _row(bench: OnBench, chosen: WithBench) -> tuple[str, ...]:
+    setup = chosen.known.setup
+    mark = "*" if bench.setup and setup == bench.setup else "/" if chosen.other_bore else ""
     return (
         mark,
-        f"{'≥ ' if one.known.at_least else ''}{one.known.limit_mm3_s:g}",
-        duration(one.time_s),
-        "" if one.mass is None else f"{one.mass.grams:.1f}",
-        "" if one.dull_share is None else f"{100 * one.dull_share:.0f} %",
-        "" if one.strong_share is None else f"{100 * one.strong_share:.0f} %",
+        f"{'≥ ' if chosen.known.at_least else ''}{chosen.known.limit_mm3_s:g}",
+        duration(chosen.time_s),
+        "" if chosen.mass is None else f"{chosen.mass.grams:.1f}",
+        "" if chosen.dull_share is None else f"{100 * chosen.dull_share:.0f} %",
+        "" if chosen.strong_share is None else f"{100 * chosen.strong_share:.0f} %",
         setup.nozzle.name,
         setup.spool.name,
         "" if setup.temperature_c is None else f"{setup.temperature_c:g} °C",
     )
 
 
-def known_object(one: WithBench) -> dict[str, object]:
+def known_object(bench: WithBench) -> dict[str, object]:
     """Return a row as JSON has it."""
-    setup = one.known.setup
+    setup = bench.known.setup
     return {
         "printer": setup.printer.name,
         "nozzle": setup.nozzle.name,
         "spool": setup.spool.name,
         "temperature_c": setup.temperature_c,
-        "limit_mm3_s": one.known.limit_mm3_s,
-        "at_least": one.known.at_least,
-        "status": one.known.status,
-        "time_s": one.time_s,
-        "time_factor": one.factor,
-        "filament_g": one.mass and one.mass.grams,
-        "dull_bands_share": one.dull_share,
-        "strength_kept_share": one.strong_share,
-        "other_bore": one.other_bore,
+        "limit_mm3_s": bench.known.limit_mm3_s,
+        "at_least": bench.known.at_least,
+        "status": bench.known.status,
+        "time_s": bench.time_s,
+        "time_factor": bench.factor,
+        "filament_g": bench.mass and bench.mass.grams,
+        "dull_bands_share": bench.dull_share,
+        "strength_kept_share": bench.strong_share,
+        "other_bore": bench.other_bore,
     }

@@ -13,18 +13,18 @@ from metier.trials.flow.kept import KEPT
 from metier.trials.flow.settings import FORM, FlowSettings, lines_text
 from metier.trials.flow.sliced import SlicedCube, SlicedSection, read_cube
 from metier.trials.kind import Plan
-from metier.trials.limit.sliced import read_ramp_file
 from metier.trials.on_bench import OnBench, on_bench
+from metier.trials.ramp.sliced import read_ramp_file
 from metier.words.parser import Answer
 
 
 def sliced_walls(options: Namespace, book: Logbook) -> Answer:
     """Answer what the walls of a file should measure."""
-    here = on_bench(book)
-    plan = _plan(here, options.trial)
-    found = read_cube(
+    bench = on_bench(book)
+    plan = _plan(bench, options.trial)
+    cube = read_cube(
         options.file,
-        here,
+        bench,
         plan,
         width_mm=options.width,
         flow=options.flow,
@@ -32,13 +32,13 @@ def sliced_walls(options: Namespace, book: Logbook) -> Answer:
         diameter_mm=options.diameter,
     )
     payload = {
-        **_section_object(found.sections[0]),
-        "sections": [_section_object(one) for one in found.sections],
-        "width_mm": found.width_mm,
+        **_section_object(cube.sections[0]),
+        "sections": [_section_object(section) for section in cube.sections],
+        "width_mm": cube.width_mm,
         "plan": plan and plan.number,
-        "warnings": list(found.warnings),
+        "warnings": list(cube.warnings),
     }
-    return Answer(payload, _sheet(options.file, found, plan))
+    return Answer(payload, _sheet(options.file, cube, plan))
 
 
 def _section_object(section: SlicedSection) -> dict[str, object]:
@@ -63,33 +63,33 @@ def _section_object(section: SlicedSection) -> dict[str, object]:
     }
 
 
-def _plan(here: OnBench, number: int | None) -> Plan[FlowSettings] | None:
+def _plan(bench: OnBench, number: int | None) -> Plan[FlowSettings] | None:
     """Return the plan to compare with: the one named, else the newest that waits."""
     plans: list[Trial] = []
     if number:
-        plans = [open_plan(here.book, number, KEPT.name)]
-    elif here.setup:
-        plans = [one for one in open_plans(here.book, here.setup) if one.test == KEPT.name]
+        plans = [open_plan(bench.book, number, KEPT.name)]
+    elif bench.setup:
+        plans = [one for one in open_plans(bench.book, bench.setup) if one.test == KEPT.name]
     for plan in plans:
-        return Plan(plan.number, FORM.of(here.book, plan), plan.conditions)
+        return Plan(plan.number, FORM.of(bench.book, plan), plan.conditions)
     return None
 
 
-def _sheet(path: str, found: SlicedCube, plan: Plan[FlowSettings] | None) -> str:
-    walls, target = found.sections[0]
-    several = len(found.sections) > 1
+def _sheet(path: str, cube: SlicedCube, plan: Plan[FlowSettings] | None) -> str:
+    walls, target = cube.sections[0]
+    several = len(cube.sections) > 1
     what = "tube" if several else "cube"
     sheet = Sheet(f"Sliced {what}: {path}" + (f", beside trial {plan.number}" if plan else ""))
     seen = "turns of a spiral" if walls.spiral else "layers"
     if several:
-        sheet.lines(*_sections(found.sections))
+        sheet.lines(*_sections(cube.sections))
         sheet.gap()
     else:
         sheet.row("walls", lines_text(walls.walls), f"seen over {walls.layers} {seen}")
     sheet.row("layer", f"{walls.layer_mm:.4g} mm")
     if target.line_distance_mm is not None:
         sheet.row("lines", f"{target.line_distance_mm:.4f} mm", "apart")
-    flows = {one.target.flow and round(one.target.flow, 4) for one in found.sections}
+    flows = {section.target.flow and round(section.target.flow, 4) for section in cube.sections}
     if len(flows) == 1:
         sheet.row("dosed", f"{walls.dosed_area_mm2:.5f} mm²", "for each mm of line")
         bead = "a line of that is so wide, its sides rounded"
@@ -98,12 +98,14 @@ def _sheet(path: str, found: SlicedCube, plan: Plan[FlowSettings] | None) -> str
             sheet.row("flow", flow_forms(round(target.flow, 4)), "as it is really sliced")
     sheet.row("line model", *_model_row(target))
     sheet.row("speed", f"{walls.speed_mm_s:.0f} mm/s", "of the walls")
-    for warning in found.warnings:
+    for warning in cube.warnings:
         sheet.note(warning, "warning")
     once = "once its flow is right; sliced so, its lines are richer or leaner"
     off = any(
-        one.target.line_distance_mm and one.target.flow and abs(one.target.flow - 1) > 0.005
-        for one in found.sections
+        section.target.line_distance_mm
+        and section.target.flow
+        and abs(section.target.flow - 1) > 0.005
+        for section in cube.sections
     )
     if several:
         sheet.remark(f"Each section should measure what stands there {once}." if off else
@@ -189,11 +191,11 @@ def sliced_ramp(options: Namespace, book: Logbook) -> Answer:
     return Answer(payload, sheet.text())
 
 
-def _steps(found: SlicedRamp) -> list[str]:
-    every = max(1, -(-len(found.steps) // _MOST_ROWS))
-    shown = [step for place, step in enumerate(found.steps) if place % every == 0]
-    if found.steps[-1] not in shown:
-        shown.append(found.steps[-1])
+def _steps(ramp: SlicedRamp) -> list[str]:
+    every = max(1, -(-len(ramp.steps) // _MOST_ROWS))
+    shown = [step for place, step in enumerate(ramp.steps) if place % every == 0]
+    if ramp.steps[-1] not in shown:
+        shown.append(ramp.steps[-1])
     rows = [
         (
             f"{step.z_mm:.4g}",

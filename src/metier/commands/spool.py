@@ -9,8 +9,7 @@ from metier.logbook.book import Logbook
 from metier.logbook.check import trials_of_spool
 from metier.logbook.edits import Plain
 from metier.logbook.items import add, by_id, listed, named
-from metier.logbook.machines import Printer
-from metier.logbook.spools import Spool
+from metier.logbook.machines import Printer, Spool
 from metier.show.figures import numbers_text, proposed, short_date, with_u95
 from metier.show.sheet import Sheet
 from metier.trials.diameter.kept import measured_diameter
@@ -105,7 +104,7 @@ class Spools(Machines[Spool]):
             with book.transaction() as moment:
                 spool = add(book, moment, Spool, options.name, **told)
             sheet = self.sheet(book, f"Added spool {spool.name}", spool)
-            printer = on_bench(book).bench.printer or next(iter(listed(book, Printer)), None)
+            printer = on_bench(book).chosen.printer or next(iter(listed(book, Printer)), None)
             words = ("--printer", printer.name) if printer else ()
             sheet.next(
                 "put it on the bench, with the nozzle temperature it prints at:",
@@ -118,8 +117,7 @@ class Spools(Machines[Spool]):
         with existing_logbook(options.logbook) as book:
             spool = named(book, Spool, options.name)
             with book.transaction():
-                changed = self.mend(book, spool.id, self.given(options))
-                bears = set(changed) - _NO_TRIALS
+                bears = set(self.mend(book, spool.id, self.given(options))) - _NO_TRIALS
                 anew = judge_mended(book, trials_of_spool(book, spool)) if bears else []
             spool = by_id(book, Spool, spool.id)
             sheet = self.sheet(book, f"Changed spool {spool.name}", spool)
@@ -135,19 +133,19 @@ class Spools(Machines[Spool]):
             self.rows(book, sheet, spool)
             _measured_rows(book, sheet, spool)
             mended_rows(book, sheet, "spool", spool.id, spool.note)
-            here, values = on_bench(book), {}
-            if here.setup:
-                ready = here.setup
-                here = here._replace(setup=ready._replace(spool=spool))
+            bench, values = on_bench(book), {}
+            if bench.setup:
+                ready = bench.setup
+                bench = bench._replace(setup=ready._replace(spool=spool))
                 for name in typed_values():
                     if "spool" not in VALUES[name].scope:
                         continue
-                    now = here.stands(name)
+                    now = bench.stands(name)
                     values[name] = now.status
                     if now.value is not None:
                         own = "carried" if now.status == "carried" else "its own"
                         since = short_date(now.since) if now.since else ""
-                        text = here.worded(name, now.value)
+                        text = bench.worded(name, now.value)
                         sheet.row(VALUES[name].called, text, f"{own}, {since}: {now.why}")
                 sheet.remark(f"Values as they stand on {ready.printer.name}, {ready.nozzle.name}.")
             return Answer({"spool": {**self.told(book, spool), "statuses": values}}, sheet.text())

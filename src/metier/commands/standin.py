@@ -15,7 +15,7 @@ from metier.standin.folder import StandinFolder, new_state
 from metier.standin.truth import FILAMENTS, ITEMS, Fitted
 from metier.standin.wire import FAULTS
 from metier.trials.on_bench import add_elsewhere_options
-from metier.words.arguments import length, needed, option, positive, typed
+from metier.words.arguments import length, needed, option, option_reader, positive
 from metier.words.entry import ending_as_by_ctrl_c
 from metier.words.parser import Actions, Answer, Parser
 
@@ -46,14 +46,14 @@ def parser() -> Parser:
         "let it run; it says where it listens, and goes on until it is stopped (Ctrl-C)",
         "  metier standin start --seed 7 --fast 20",
     )
-    option(start, "--seed N", "which one", typed(read_count, _MOST_SEED))
+    option(start, "--seed N", "which one", option_reader(read_count, _MOST_SEED))
     option(start, "--tcp PORT", "listen there, on this machine alone, instead of on a "
-           "pseudo-terminal (0: any)", typed(read_count, 65535, 0))  # fmt: skip
+           "pseudo-terminal (0: any)", option_reader(read_count, 65535, 0))  # fmt: skip
     option(start, "--fast TIMES", "how much faster its time goes (1)", positive)
     option(start, "--faults FAULT", f"a bad cable: {', '.join(FAULTS)}; alone, all of them",
            FAULTS, nargs="*")  # fmt: skip
     option(start, "--filament", "what its first roll is (pla)", FILAMENTS)
-    option(start, "--bore MM", "its nozzle (0.5)", typed(_bore))
+    option(start, "--bore MM", "its nozzle (0.5)", option_reader(_bore))
     option(start, "--until-closed", "stop once standard input ends")
     card = actions.add(
         "print",
@@ -74,7 +74,7 @@ def parser() -> Parser:
     )
     needed(swap, "item ITEM", ", ".join(ITEMS), ITEMS)
     option(swap, "--filament", "what the new roll is", FILAMENTS)
-    option(swap, "--bore MM", "the bore of the new nozzle", typed(_bore))
+    option(swap, "--bore MM", "the bore of the new nozzle", option_reader(_bore))
     actions.add(
         "power", "cut its power and give it back: what was not stored is lost",
         "  metier standin power",
@@ -96,8 +96,7 @@ def run(options: Namespace) -> Answer:
         from metier.commands.standin_true import reveal
 
         return reveal(options)
-    folder = StandinFolder(options.folder)
-    return _ACTIONS[options.action](options, folder)
+    return _ACTIONS[options.action](options, StandinFolder(options.folder))
 
 
 def _bore(text: str, what: str) -> float:
@@ -174,15 +173,13 @@ def _print(options: Namespace, folder: StandinFolder) -> Answer:
 
         word, *said = tell(running[1], "print", path, patience_s=_PRINTS_S).split(" ", 1)
         if word != "printed":
-            why = said[0].replace(path, options.file) if word == "refused" else _AT_WORK
-            raise BadInput(why)
+            raise BadInput(said[0].replace(path, options.file) if word == "refused" else _AT_WORK)
         lines, minutes = said[0].split(" ")
     else:
         from metier.standin.machine import Machine, print_card
 
         with folder.hold():
-            machine = Machine(folder, folder.load())
-            printed = print_card(machine, options.file, lambda: False)
+            printed = print_card(Machine(folder, folder.load()), options.file, lambda: False)
         lines, minutes = str(printed.lines), f"{printed.minutes:.1f}"
     payload = {"file": options.file, "lines": int(lines), "minutes": float(minutes)}
     return Answer(
@@ -200,8 +197,7 @@ def _measure(options: Namespace, folder: StandinFolder) -> Answer:
 
     if options.mark is not None and options.what != "left":
         raise BadInput("--mark goes with left")
-    state = folder.load()
-    shown = measure(folder, state, options.what, options.mark or _MARK_MM)
+    shown = measure(folder, folder.load(), options.what, options.mark or _MARK_MM)
     folder.note_measured(options.what, " ".join(one or "/" for one in shown))
     return Answer({"what": options.what, "readings": shown}, "\n".join(shown))
 

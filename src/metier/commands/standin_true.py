@@ -13,12 +13,12 @@ from metier.show.figures import decimals_for
 from metier.show.sheet import Sheet, table
 from metier.standin import answers
 from metier.standin.folder import StandinFolder, State
-from metier.trials.fit.kept import FORM as FIT
+from metier.trials.fit.kept import KEPT as FIT
 from metier.trials.flow.settings import FORM as FLOW
 from metier.trials.flow.settings import FlowSettings
 from metier.trials.map.mapping import flow_row
 from metier.trials.on_bench import OnBench, bench_phrase, needed_setup, on_bench_of
-from metier.trials.plate.kept import FORM as PLATE
+from metier.trials.plate.kept import KEPT as PLATE
 from metier.words.parser import Answer, existing_logbook
 
 
@@ -39,25 +39,25 @@ class Revealed(NamedTuple):
         return self.low - 1e-9 <= self.true <= self.high + 1e-9
 
 
-def revealed(here: OnBench, state: State) -> list[Revealed]:
+def revealed(bench: OnBench, state: State) -> list[Revealed]:
     """Return all that was found on a bench, in the order of the job."""
-    found = [one for one in (look(here, state) for look in _FOUND) if one]
-    return found + _by_speed(here, state)
+    found = [one for one in (look(bench, state) for look in _FOUND) if one]
+    return found + _by_speed(bench, state)
 
 
-def _value(here: OnBench, state: State, name: str) -> Revealed | None:
+def _value(bench: OnBench, state: State, name: str) -> Revealed | None:
     """Return a value as it was found and as it is; None where it was not measured."""
-    newest = here.stands(name).newest
+    newest = bench.stands(name).newest
     if newest is None or newest.value_new is None or newest.u95 is None:
         return None
-    true = _TRUE[name](here, state)
+    true = _TRUE[name](bench, state)
     if true is None:
         return None
     row = VALUES[name]
     low, high = newest.value_new - newest.u95, newest.value_new + newest.u95
     if newest.trial is not None:
-        low, high = _stated(here, newest.trial) or (low, high)
-    in_force = here.stands(name).in_force
+        low, high = _stated(bench, newest.trial) or (low, high)
+    in_force = bench.stands(name).in_force
     return Revealed(
         row.called,
         row.unit,
@@ -69,9 +69,9 @@ def _value(here: OnBench, state: State, name: str) -> Revealed | None:
     )
 
 
-def _stated(here: OnBench, number: int) -> tuple[float, float] | None:
+def _stated(bench: OnBench, number: int) -> tuple[float, float] | None:
     """Return what a trial says its value lies within, where that is not the same both ways."""
-    interval = (trial(here.book, number).findings or {}).get("interval_percent")
+    interval = (trial(bench.book, number).findings or {}).get("interval_percent")
     return (interval[0] / 100, interval[1] / 100) if interval else None
 
 
@@ -79,47 +79,49 @@ def _diameter(_: OnBench, state: State) -> float:
     return answers.true_diameter_mm(state.truth)
 
 
-def _steps(here: OnBench, state: State) -> float:
-    assert here.setup is not None
-    (newest,) = latest_on_printer(here.book, here.setup.printer, "esteps", 1)
-    return answers.true_steps(state.truth, _heat_c(here), newest.conditions.feed_rate_mm_s)
+def _steps(bench: OnBench, state: State) -> float:
+    assert bench.setup is not None
+    (newest,) = latest_on_printer(bench.book, bench.setup.printer, "esteps", 1)
+    return answers.true_steps(state.truth, _heat_c(bench), newest.conditions.feed_rate_mm_s)
 
 
-def _flow(here: OnBench, state: State) -> float | None:
-    printed = _flow_printed(here)
+def _flow(bench: OnBench, state: State) -> float | None:
+    printed = _flow_printed(bench)
     return printed and answers.true_flow(
-        state.truth, _heat_c(here), steps=printed.steps, slicer_mm=printed.slicer_mm,
+        state.truth, _heat_c(bench), steps=printed.steps, slicer_mm=printed.slicer_mm,
         dosed_mm2=printed.dosed_mm2, speed_mm_s=printed.speed_mm_s,
     )  # fmt: skip
 
 
-def _by_speed(here: OnBench, state: State) -> list[Revealed]:
+def _by_speed(bench: OnBench, state: State) -> list[Revealed]:
     """Return the flow that each speed needs, where walls of several were measured."""
-    printed = _flow_printed(here, ("map", "flow"))
+    printed = _flow_printed(bench, ("map", "flow"))
     if printed is None:
         return []
-    found = []
-    for one in flow_row(here):
+    revealeds = []
+    for one in flow_row(bench):
         true = answers.true_flow(
-            state.truth, one.temperature_c or _heat_c(here), steps=printed.steps,
+            state.truth, one.temperature_c or _heat_c(bench), steps=printed.steps,
             slicer_mm=printed.slicer_mm, dosed_mm2=printed.dosed_mm2, speed_mm_s=one.speed_mm_s,
         )  # fmt: skip
         low, high = one.flow_percent - one.u95_percent, one.flow_percent + one.u95_percent
         name = f"flow at {one.speed_mm_s:g} mm/s"
-        found.append(Revealed(name, "%", one.flow_percent, low, high, 100 * true, None))
-    return found
+        revealeds.append(Revealed(name, "%", one.flow_percent, low, high, 100 * true, None))
+    return revealeds
 
 
-def _hole(here: OnBench, state: State) -> float:
-    assert here.setup is not None
-    (plate,) = latest_on(here.book, here.setup, "xy", 1)
-    features = PLATE.of(here.book, plate).features
-    sizes = [one.nominal_mm for one in features if one.kind == "hole" and not one.missing]
-    return answers.true_hole_mm(state.truth, sizes, _too_wide_mm(here, state))
+def _hole(bench: OnBench, state: State) -> float:
+    assert bench.setup is not None
+    (plate,) = latest_on(bench.book, bench.setup, "xy", 1)
+    features = PLATE.settings.of(bench.book, plate).features
+    sizes = [
+        feature.nominal_mm for feature in features if feature.kind == "hole" and not feature.missing
+    ]
+    return answers.true_hole_mm(state.truth, sizes, _too_wide_mm(bench, state))
 
 
-def _contour(here: OnBench, state: State) -> float:
-    return answers.true_contour_mm(state.truth, _too_wide_mm(here, state))
+def _contour(bench: OnBench, state: State) -> float:
+    return answers.true_contour_mm(state.truth, _too_wide_mm(bench, state))
 
 
 class _Printed(NamedTuple):
@@ -132,14 +134,14 @@ class _Printed(NamedTuple):
     speed_mm_s: float
 
 
-def _flow_printed(here: OnBench, kinds: tuple[str, ...] = ("flow",)) -> _Printed | None:
-    assert here.setup is not None
-    newest = [one for kind in kinds for one in latest_on(here.book, here.setup, kind, 1)]
+def _flow_printed(bench: OnBench, kinds: tuple[str, ...] = ("flow",)) -> _Printed | None:
+    assert bench.setup is not None
+    newest = [one for kind in kinds for one in latest_on(bench.book, bench.setup, kind, 1)]
     for made in newest:
-        settings = FLOW.of(here.book, made)
+        settings = FLOW.of(bench.book, made)
         dosed_mm2 = _dosed_mm2(settings)
-        steps = settings.esteps or here.stands("esteps").in_force
-        slicer_mm = settings.diameter_mm or here.slicer_mm
+        steps = settings.esteps or bench.stands("esteps").in_force
+        slicer_mm = settings.diameter_mm or bench.slicer_mm
         if dosed_mm2 and steps and slicer_mm:
             speed = made.conditions.speed_mm_s or _SPEED_MM_S
             return _Printed(steps, slicer_mm, dosed_mm2, settings.layer_mm, speed)
@@ -160,69 +162,69 @@ def _dosed_mm2(settings: FlowSettings) -> float | None:
     return None
 
 
-def _too_wide_mm(here: OnBench, state: State) -> float:
+def _too_wide_mm(bench: OnBench, state: State) -> float:
     """Return how much wider than meant lines come out at the flow that is set; 0 where nobody
     knows how they are dosed."""
-    printed = _flow_printed(here)
+    printed = _flow_printed(bench)
     if printed is None:
         return 0.0
-    flow = here.stands("flow").in_force or 1.0
+    flow = bench.stands("flow").in_force or 1.0
     share = answers.delivered(
-        state.truth, _heat_c(here), flow, steps=here.stands("esteps").in_force or printed.steps,
-        slicer_mm=here.slicer_mm or printed.slicer_mm, dosed_mm2=printed.dosed_mm2,
+        state.truth, _heat_c(bench), flow, steps=bench.stands("esteps").in_force or printed.steps,
+        slicer_mm=bench.slicer_mm or printed.slicer_mm, dosed_mm2=printed.dosed_mm2,
         speed_mm_s=printed.speed_mm_s,
     )  # fmt: skip
     return (flow * share - 1) * printed.dosed_mm2 / printed.layer_mm
 
 
-def _onset(here: OnBench, state: State) -> Revealed | None:
-    assert here.setup is not None
-    for made in latest_on(here.book, here.setup, "volumetric", 1):
+def _onset(bench: OnBench, state: State) -> Revealed | None:
+    assert bench.setup is not None
+    for made in latest_on(bench.book, bench.setup, "volumetric", 1):
         findings = made.findings or {}
         found, u95 = findings.get("onset_mm3_s"), findings.get("onset_u95_mm3_s")
         if found is not None and u95 is not None:
-            heat_c = made.temperature_c or _heat_c(here)
-            steps = here.stands("esteps").in_force or state.steps
-            slicer_mm = here.slicer_mm or here.setup.spool.diameter_mm
+            heat_c = made.temperature_c or _heat_c(bench)
+            steps = bench.stands("esteps").in_force or state.steps
+            slicer_mm = bench.slicer_mm or bench.setup.spool.diameter_mm
             true = answers.true_onset_mm3_s(state.truth, heat_c, steps=steps, slicer_mm=slicer_mm)
-            in_force = here.stands("limit").in_force
+            in_force = bench.stands("limit").in_force
             return Revealed("onset", "mm³/s", found, found - u95, found + u95, true, in_force)
     return None
 
 
-def _newest(here: OnBench, kind: str) -> Mapping[str, object] | None:
+def _newest(bench: OnBench, kind: str) -> Mapping[str, object] | None:
     """Return what the newest trial of a kind found on this bench; None for none."""
-    assert here.setup is not None
-    made = latest_on(here.book, here.setup, kind, 1)
+    assert bench.setup is not None
+    made = latest_on(bench.book, bench.setup, kind, 1)
     return made[0].findings if made else None
 
 
 def _stated_as(
-    name: str, unit: str, found: Mapping[str, object], value: str, u95: str, true: float
+    name: str, unit: str, mapping: Mapping[str, object], value: str, u95: str, true: float
 ) -> Revealed | None:
     """Return a finding beside the truth; None where the trial does not state it."""
-    stated, known = found.get(value), found.get(u95)
+    stated, known = mapping.get(value), mapping.get(u95)
     if not isinstance(stated, float | int) or not isinstance(known, float | int):
         return None
     low, high = stated - known, stated + known
     return Revealed(name, unit, float(stated), float(low), float(high), true, None)
 
 
-def _strand(here: OnBench, state: State) -> Revealed | None:
-    found = _newest(here, "weigh")
+def _strand(bench: OnBench, state: State) -> Revealed | None:
+    found = _newest(bench, "weigh")
     if found is None:
         return None
     true = answers.true_strand_g_per_m(state.truth)
     return _stated_as("strand", "g/m", found, "strand_g_per_m", "strand_u95_g_per_m", true)
 
 
-def _fed(here: OnBench, state: State) -> Revealed | None:
+def _fed(bench: OnBench, state: State) -> Revealed | None:
     """Return what was delivered of what was asked for, by weight."""
-    found, printed = _newest(here, "weigh"), _flow_printed(here, ("flow", "map"))
+    found, printed = _newest(bench, "weigh"), _flow_printed(bench, ("flow", "map"))
     if found is None or printed is None:
         return None
     true = 100 * answers.true_fed(
-        state.truth, _heat_c(here), steps=printed.steps, dosed_mm2=printed.dosed_mm2,
+        state.truth, _heat_c(bench), steps=printed.steps, dosed_mm2=printed.dosed_mm2,
         speed_mm_s=printed.speed_mm_s,
     )  # fmt: skip
     return _stated_as(
@@ -230,9 +232,9 @@ def _fed(here: OnBench, state: State) -> Revealed | None:
     )
 
 
-def _serves(here: OnBench, state: State, end: str) -> Revealed | None:
+def _serves(bench: OnBench, state: State, end: str) -> Revealed | None:
     """Return one end of the temperatures that serve."""
-    found = _newest(here, "heat")
+    found = _newest(bench, "heat")
     if found is None:
         return None
     low_c, high_c = answers.true_range_c(state.truth)
@@ -241,23 +243,23 @@ def _serves(here: OnBench, state: State, end: str) -> Revealed | None:
     return _stated_as(name, "°C", found, f"{end}_c", f"{end}_u95_c", true)
 
 
-def _slide(here: OnBench, state: State) -> Revealed | None:
+def _slide(bench: OnBench, state: State) -> Revealed | None:
     """Return where pairs begin to slide, where that was wanted."""
-    assert here.setup is not None
-    for made in latest_on(here.book, here.setup, "fit", 1):
-        settings, findings = FIT.of(here.book, made), made.findings or {}
+    assert bench.setup is not None
+    for made in latest_on(bench.book, bench.setup, "fit", 1):
+        settings, findings = FIT.settings.of(bench.book, made), made.findings or {}
         if settings.way != "pair" or settings.want != "slide" or settings.pairs is None:
             return None
         found, (low, high) = findings["begins_mm"], findings["begins_interval_mm"]
-        wide_mm = _too_wide_mm(here, state)
+        wide_mm = _too_wide_mm(bench, state)
         opened_mm = settings.hole_set_mm - settings.contour_set_mm
         true = answers.true_slide_mm(state.truth, settings.pairs.pin_mm, opened_mm, wide_mm)
         return Revealed("slide", "mm of clearance", found, low, high, true, None)
     return None
 
 
-def _heat_c(here: OnBench) -> float:
-    return (here.setup and here.setup.temperature_c) or _USUAL_C
+def _heat_c(bench: OnBench) -> float:
+    return (bench.setup and bench.setup.temperature_c) or _USUAL_C
 
 
 _USUAL_C = 210.0
@@ -286,10 +288,10 @@ def reveal(options: Namespace) -> Answer:
     """Run ``metier standin reveal``."""
     state = StandinFolder(options.folder).load()
     with existing_logbook(options.logbook) as book:
-        here = on_bench_of(book, options)
-        ready = needed_setup(here.bench)
-        found = revealed(here, state)
-        steps_now = here.stands("esteps").in_force
+        bench = on_bench_of(book, options)
+        ready = needed_setup(bench.chosen)
+        found = revealed(bench, state)
+        steps_now = bench.stands("esteps").in_force
     took_min = sum(one.minutes for one in state.prints) + sum(one.time_s for one in state.fed) / 60
     sheet = Sheet(f"Revealed: seed {state.seed}, {bench_phrase(ready)}")
     if found:
@@ -324,9 +326,9 @@ def reveal(options: Namespace) -> Answer:
     )
 
 
-def _table(found: list[Revealed]) -> list[str]:
+def _table(revealeds: list[Revealed]) -> list[str]:
     rows = []
-    for one in found:
+    for one in revealeds:
         places = decimals_for((one.high - one.low) / 2)
         rows.append(
             (

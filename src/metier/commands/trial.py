@@ -170,10 +170,10 @@ def _settings(book: Logbook, moment: int, one: Trial, words: Sequence[str]) -> N
     kind = kind_named(one.test).way_of(one.settings)
     if kind.given(options):
         raise BadInput("readings are mended with --amend, --add and --drop")
-    here = on_bench(book).moved_to(setup_of(book, one.number))
+    bench = on_bench(book).moved_to(setup_of(book, one.number))
     plan = Plan(one.number, kind.form.of(book, one), one.conditions)
-    bare = kind.settle(kind_parser(one.test).parse_args([]), here, plan)
-    told = kind.settle(options, here, plan)
+    bare = kind.settle(kind_parser(one.test).parse_args([]), bench, plan)
+    told = kind.settle(options, bench, plan)
     kept = kind.form.keep(plan.settings, one.settings.get("remarks", ()))
     was, now = (kind.form.keep(settled.settings, ()) for settled in (bare, told))
     different = {name: value for name, value in now.items() if was.get(name) != value}
@@ -243,8 +243,7 @@ def _answer(
     others = [number for number in anew if number not in before]
     if others:
         sheet.note(f"trials {numbers_text(others)}, which it bears on", "anew")
-    first = next(iter(before))
-    sheet.next("the whole trial:", proposed("history", str(first)))
+    sheet.next("the whole trial:", proposed("history", str(next(iter(before)))))
     payload = {
         "trials": [
             {"trial": number, "verdict": one.verdict, "was": before[number].verdict}

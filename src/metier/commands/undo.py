@@ -12,8 +12,9 @@ from metier.show.sheet import wrapped
 from metier.trials.facts import facts, trials_at
 from metier.trials.judging import judge_after, judge_mended
 from metier.words.arguments import option, trial_number
+from metier.words.missing import may_ask
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
-from metier.words.question import may_ask, said_yes
+from metier.words.question import said_yes
 
 _NEXT = "\nNext: metier profile shows what is in force without it."
 

@@ -51,9 +51,9 @@ class Batch(NamedTuple):
 def _of_rolls(dots: Sequence[Dot]) -> list[tuple[str, str | None, float, float]]:
     """Return rolls in the order they first appear: name, batch, mean, u of that."""
     found: dict[str, list[Dot]] = {}
-    for one in dots:
-        if one.roll:
-            found.setdefault(one.roll, []).append(one)
+    for dot in dots:
+        if dot.roll:
+            found.setdefault(dot.roll, []).append(dot)
     rolls = []
     for name, mine in found.items():
         mean = math.fsum(one.value for one in mine) / len(mine)
@@ -72,12 +72,12 @@ def jumps_of(dots: Sequence[Dot]) -> tuple[Jump, ...]:
         return ()
     spread, dof = _within(rolls)
     factor = t_quantile(1 - _ALPHA / 2 / (len(rolls) - 1), dof)
-    found = []
+    jumps = []
     for (before, _, was, u_was), (name, _, now, u_now) in pairwise(rolls):
         u = math.sqrt(u_was**2 + u_now**2 + 2 * spread**2)
         if u > 0 and exceeds(abs(now - was), factor * u):
-            found.append(Jump(name, before, now - was, t95(dof) * u))
-    return tuple(found)
+            jumps.append(Jump(name, before, now - was, t95(dof) * u))
+    return tuple(jumps)
 
 
 def _within(rolls: Sequence[tuple[str, str | None, float, float]]) -> tuple[float, float]:
@@ -106,8 +106,8 @@ def batches_of(dots: Sequence[Dot]) -> tuple[Batch, ...]:
     The one that lies furthest is taken away before the next is looked at, so that one odd batch
     does not make all the others look odd.
     """
-    left = [one for one in _of_rolls(dots) if one[1]]
-    found: list[Batch] = []
+    left = [roll for roll in _of_rolls(dots) if roll[1]]
+    batches: list[Batch] = []
     looks = len({one[1] for one in left})
     while len({one[1] for one in left}) > 2:
         tested = [_apart(left, str(name)) for name in dict.fromkeys(one[1] for one in left)]
@@ -115,9 +115,9 @@ def batches_of(dots: Sequence[Dot]) -> tuple[Batch, ...]:
         _, dof = _between(left, worst.name)
         if ratio <= t_quantile(1 - _ALPHA / 2 / looks, dof):
             break
-        found.append(worst)
+        batches.append(worst)
         left = [one for one in left if one[1] != worst.name]
-    return tuple(found)
+    return tuple(batches)
 
 
 def _between(
@@ -140,15 +140,15 @@ def _between(
 
 def _apart(rolls: Sequence[tuple[str, str | None, float, float]], name: str) -> tuple[Batch, float]:
     """Return how far a batch lies from the others, and that in its standard deviations."""
-    mine = [one for one in rolls if one[1] == name]
-    others = [one for one in rolls if one[1] != name]
+    mine = [roll for roll in rolls if roll[1] == name]
+    others = [roll for roll in rolls if roll[1] != name]
     spread, dof = _between(rolls, name)
     within, _ = _within(rolls)
-    count = len({one[1] for one in others})
+    count = len({other[1] for other in others})
     mean = math.fsum(one[2] for one in mine) / len(mine)
-    rest = math.fsum(one[2] for one in others) / len(others)
+    rest = math.fsum(other[2] for other in others) / len(others)
     own = math.fsum(one[3] ** 2 for one in mine) / len(mine) ** 2 + within**2 / len(mine)
-    theirs = math.fsum(one[3] ** 2 for one in others) / len(others) ** 2
+    theirs = math.fsum(other[3] ** 2 for other in others) / len(others) ** 2
     u = math.sqrt(own + theirs + spread**2 * (1 + 1 / count) + 1e-18)
     batch = Batch(name, tuple(one[0] for one in mine), mean - rest, t95(dof) * u)
     return batch, abs(mean - rest) / u
@@ -210,7 +210,9 @@ def drift(dots: Sequence[Dot], band: float, now: float) -> Drift:
     chart = chart_of(ordered)
     if chart:
         chart = chart._replace(outside=tuple(one for one in chart.outside if one.roll not in odd))
-    jumps = tuple(one for one in jumps_of(ordered) if one.roll not in odd and one.after not in odd)
+    jumps = tuple(
+        jump for jump in jumps_of(ordered) if jump.roll not in odd and jump.after not in odd
+    )
     return Drift(
         ordered, trend_of(_grouped(ordered)), chart, jumps, batches, _due_in(ordered, band, now)
     )
@@ -227,17 +229,16 @@ def trend_of(dots: Sequence[Dot]) -> Trend | None:
     """
     if len(dots) < _FEWEST:
         return None
-    middle_at = math.fsum(one.at for one in dots) / len(dots)
-    middle = math.fsum(one.value for one in dots) / len(dots)
-    squares = math.fsum((one.at - middle_at) ** 2 for one in dots)
+    middle_at = math.fsum(dot.at for dot in dots) / len(dots)
+    middle = math.fsum(dot.value for dot in dots) / len(dots)
+    squares = math.fsum((dot.at - middle_at) ** 2 for dot in dots)
     if squares < 1e-9:
         return None
-    slope = math.fsum((one.at - middle_at) * (one.value - middle) for one in dots) / squares
-    rest = math.fsum((one.value - middle - slope * (one.at - middle_at)) ** 2 for one in dots)
+    slope = math.fsum((dot.at - middle_at) * (dot.value - middle) for dot in dots) / squares
+    rest = math.fsum((dot.value - middle - slope * (dot.at - middle_at)) ** 2 for dot in dots)
     dof = len(dots) - 2
     # Where values are known to scatter by more than they happened to, that counts.
-    known = math.fsum(one.u**2 for one in dots) / len(dots)
-    variance = max(rest / dof, known)
+    variance = max(rest / dof, math.fsum(dot.u**2 for dot in dots) / len(dots))
     return Trend(middle_at, middle, slope, t95(dof) * math.sqrt(variance / squares))
 
 
@@ -246,9 +247,8 @@ def _grouped(dots: Sequence[Dot]) -> list[Dot]:
     from the next is no trend, however often it was measured."""
     for by_batch in (True, False):
         groups: dict[str, list[Dot]] = {}
-        for one in dots:
-            name = (one.batch or one.roll) if by_batch else one.roll
-            groups.setdefault(name, []).append(one)
+        for dot in dots:
+            groups.setdefault((dot.batch or dot.roll) if by_batch else dot.roll, []).append(dot)
         if 1 < len(groups) < len(dots) and all(groups):
             return [
                 Dot(
@@ -265,13 +265,12 @@ def chart_of(dots: Sequence[Dot]) -> Chart | None:
     """Return the limits of single values, by the moving range; None of fewer than three."""
     if len(dots) < _FEWEST:
         return None
-    middle = math.fsum(one.value for one in dots) / len(dots)
+    middle = math.fsum(dot.value for dot in dots) / len(dots)
     ranges = [abs(other.value - one.value) for one, other in pairwise(dots)]
     spread = math.fsum(ranges) / len(ranges) / _RANGE_OF_TWO
-    known = math.sqrt(math.fsum(one.u**2 for one in dots) / len(dots))
-    spread = max(spread, known)
+    spread = max(spread, math.sqrt(math.fsum(dot.u**2 for dot in dots) / len(dots)))
     low, high = middle - 3 * spread, middle + 3 * spread
-    outside = tuple(one for one in dots if exceeds(low, one.value) or exceeds(one.value, high))
+    outside = tuple(dot for dot in dots if exceeds(low, dot.value) or exceeds(dot.value, high))
     return Chart(middle, low, high, outside)
 
 
@@ -282,11 +281,11 @@ def _due_in(dots: Sequence[Dot], band: float, now: float) -> float | None:
     walk: so much variance a unit of the axis. Due is when that, with the slope, reaches the band
     at 95 %.
     """
-    dots = [one for one in dots if one.roll == dots[-1].roll]
+    dots = [dot for dot in dots if dot.roll == dots[-1].roll]
     if len(dots) < _FEWEST:
         return None
-    found = trend_of(dots)
-    slope = abs(found.slope) if found and found.shows else 0.0
+    trend = trend_of(dots)
+    slope = abs(trend.slope) if trend and trend.shows else 0.0
     walked = []
     for one, other in pairwise(dots):
         apart = other.at - one.at

@@ -132,7 +132,7 @@ def _runs(ordered: Sequence[Step]) -> list[tuple[int, int]]:
 
 
 def _liked(steps: Sequence[Step]) -> float:
-    return math.fsum(one.cost for one in steps) / len(steps)
+    return math.fsum(step.cost for step in steps) / len(steps)
 
 
 def _edge(ordered: Sequence[Step], outside: int, inside: int) -> Edge:

@@ -178,7 +178,7 @@ def causes_of(symptom: Symptom, stations: Sequence[Station]) -> list[Cause]:
     equals the likeliest first.
     """
     known = {station.step: station for station in stations}
-    found = [
+    causes = [
         Cause(step, cause, known[step].status, known[step].why, known[step].measured_by)
         for step, cause in _CAUSES[symptom]
         if step in known
@@ -189,4 +189,4 @@ def causes_of(symptom: Symptom, stations: Sequence[Station]) -> list[Cause]:
         # What was taken apart last week is looked at before anything else.
         return -1 if station.swapped else _SUSPICION[cause.status] - 0.5 * station.old
 
-    return sorted(found, key=trust)
+    return sorted(causes, key=trust)

@@ -156,7 +156,7 @@ def prove(
 
 def _mean(places: Sequence[At], sides: Sequence[Estimate], instrument: Instrument) -> Estimate:
     """Return the mean of the places, each counted alike."""
-    count = sum(len(one.readings_mm) for one in places)
+    count = sum(len(place.readings_mm) for place in places)
     mean = math.fsum(side.value for side in sides) / len(sides)
     spread = _spread_mm(places, instrument)
     u_repeat = max(spread / math.sqrt(count), instrument.resolution_mm / math.sqrt(12))
@@ -168,26 +168,26 @@ def _mean(places: Sequence[At], sides: Sequence[Estimate], instrument: Instrumen
 def _spread_mm(places: Sequence[At], instrument: Instrument) -> float:
     """Return by how much readings of one place scatter, pooled with what the instrument does."""
     squares, dof = 0.0, 0
-    for one in places:
-        middle = math.fsum(one.readings_mm) / len(one.readings_mm)
-        squares += math.fsum((reading - middle) ** 2 for reading in one.readings_mm)
-        dof += len(one.readings_mm) - 1
+    for place in places:
+        middle = math.fsum(place.readings_mm) / len(place.readings_mm)
+        squares += math.fsum((reading - middle) ** 2 for reading in place.readings_mm)
+        dof += len(place.readings_mm) - 1
     scatter = math.sqrt(squares / dof) if dof else 0.0
     return max(spread_mm(scatter, dof + 1, instrument), instrument.resolution_mm / math.sqrt(12))
 
 
-def _beside_u95(place: At, count: int, spread: float, found: Measured, added_mm: float) -> float:
+def _beside_u95(place: At, count: int, spread: float, measured: Measured, added_mm: float) -> float:
     """Return the ± of how a place differs from the others: so wide that of all places together no
     more than one part in twenty seems thin by luck (Bonferroni)."""
-    plastic_mm = found.expected_mm - added_mm + TEXTURE_MM
+    plastic_mm = measured.expected_mm - added_mm + TEXTURE_MM
     u = spread * math.sqrt(1 / len(place.readings_mm) + 1 / max(1, count - 1)) / plastic_mm
     return t_quantile(1 - 0.05 / (2 * max(1, count)), PRIOR_DOF + count - 1) * u
 
 
-def _thin(found: Sequence[Measured], band: tuple[float, float]) -> tuple[Measured, ...]:
+def _thin(measureds: Sequence[Measured], band: tuple[float, float]) -> tuple[Measured, ...]:
     """Return the places that are surely thinner than the others, and thinner than is kept; the
     thinnest is taken away before the next is compared."""
-    left, thin = list(found), []
+    left, thin = list(measureds), []
     while len(left) > 1:
         lowest = min(left, key=lambda one: one.off)
         others = [one.off for one in left if one is not lowest]
@@ -239,12 +239,12 @@ def _verdict(
 
 
 def _notes(
-    found: Sequence[Measured], job: Job, band: tuple[float, float], layer_mm: float | None
+    measureds: Sequence[Measured], job: Job, band: tuple[float, float], layer_mm: float | None
 ) -> list[str]:
     notes = []
     if layer_mm is None:
         notes.append("the layer height is not known: rounded sides count as plastic (--layer)")
-    if len(found) == 1:
+    if len(measureds) == 1:
         notes.append("one place tells nothing of how even a part is: measure three or more")
     if job.grams_off is not None and (
         exceeds(job.grams_off, band[1]) or exceeds(band[0], job.grams_off)
@@ -258,5 +258,7 @@ def _notes(
 
 def later(old: ProofFinding, new: ProofFinding) -> list[tuple[str, float, float]]:
     """Return the places that both prints of a part have, with how far each is off, old and new."""
-    before = {one.name: one.off for one in old.places}
-    return [(one.name, before[one.name], one.off) for one in new.places if one.name in before]
+    before = {place.name: place.off for place in old.places}
+    return [
+        (place.name, before[place.name], place.off) for place in new.places if place.name in before
+    ]

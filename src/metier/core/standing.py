@@ -8,8 +8,7 @@ from collections.abc import Sequence
 from itertools import pairwise
 from typing import Literal, NamedTuple
 
-from metier.core.limit.ramp import ROUND_TO_MM3_S
-from metier.core.limit.verdict import BEYOND_C, melting
+from metier.core.limit.melting import BEYOND_C, ROUND_TO_MM3_S, melting
 from metier.core.measure.thresholds import exceeds, round_to, same
 from metier.core.values import DRIFT, Value, temperature_matters
 from metier.core.verdicts import VerdictName
@@ -253,35 +252,35 @@ class Moved(NamedTuple):
     now: float | None
 
 
-def after_drift(found: Standing, value: Value, moved: Moved) -> Standing:
+def after_drift(standing: Standing, value: Value, moved: Moved) -> Standing:
     """Return how a value stands once one it is built on has moved: rescaled, or doubtful."""
     then, now = moved.then, moved.now
     powers = dict(value.rescaled_by)
     power = powers.get(moved.name, 1)
-    if found.value is None or not then or not now:
-        return found
+    if standing.value is None or not then or not now:
+        return standing
     if not exceeds(abs((now / then) ** abs(power) - 1), DRIFT):
-        return found
+        return standing
     by = f"{moved.name} changed by {100 * (now / then - 1):+.1f} % since"
     if moved.name in powers:
-        was = f"{value.seen(found.value):g} {value.unit}".strip()
+        was = f"{value.seen(standing.value):g} {value.unit}".strip()
         ratio = (now / then) ** power
-        return found._replace(
-            value=found.value * ratio,
-            u95=found.u95 and found.u95 * ratio,
+        return standing._replace(
+            value=standing.value * ratio,
+            u95=standing.u95 and standing.u95 * ratio,
             status="carried",
             why=f"rescaled from {was}: {by}",
         )
-    return found._replace(status="doubtful", why=by)
+    return standing._replace(status="doubtful", why=by)
 
 
 def at_temperature(
-    found: Standing, then_c: float | None, now_c: float | None, foaming: bool
+    standing: Standing, then_c: float | None, now_c: float | None, foaming: bool
 ) -> Standing:
     """Return how a value stands that was found at one temperature and is asked for at another."""
     if not temperature_matters(then_c, now_c, foaming):
-        return found
-    return found._replace(
+        return standing
+    return standing._replace(
         status="doubtful", why=f"found at {then_c:g} °C, the bench is at {now_c:g} °C"
     )
 
@@ -295,18 +294,18 @@ def nearest_first(temperatures_c: Sequence[float], now_c: float) -> list[float]:
     return sorted(temperatures_c, key=lambda c: (c > now_c, abs(c - now_c)))
 
 
-def from_temperature(found: Standing, then_c: float, now_c: float) -> Standing:
+def from_temperature(standing: Standing, then_c: float, now_c: float) -> Standing:
     """Return how a limit stands that was found at another temperature.
 
     What melts when cooler also melts when hotter, so that one is safe; the other is doubtful.
     """
-    if found.value is None or (then_c <= now_c and found.status == "doubtful"):
-        return found
+    if standing.value is None or (then_c <= now_c and standing.status == "doubtful"):
+        return standing
     if then_c > now_c:
         why = f"found at {then_c:g} °C, and less melts at {now_c:g} °C"
-        return found._replace(status="doubtful", why=why)
+        return standing._replace(status="doubtful", why=why)
     why = f"found at {then_c:g} °C: safe at {now_c:g} °C, where more melts"
-    return found._replace(status="carried", trials=0, why=why)
+    return standing._replace(status="carried", trials=0, why=why)
 
 
 def between_temperatures(known: Sequence[tuple[float, Standing]], now_c: float) -> Standing:
@@ -324,8 +323,7 @@ def between_temperatures(known: Sequence[tuple[float, Standing]], now_c: float) 
     )
     if len(firm) < 2 or not firm[0][0] - BEYOND_C <= now_c <= firm[-1][0] + BEYOND_C:
         return UNSET
-    above = sum(then_c < now_c for then_c, _ in firm)
-    at = min(max(above, 1), len(firm) - 1)
+    at = min(max(sum(then_c < now_c for then_c, _ in firm), 1), len(firm) - 1)
     (cool_c, cool), (hot_c, hot) = firm[at - 1], firm[at]
     assert cool.value is not None
     assert hot.value is not None
@@ -340,20 +338,20 @@ def between_temperatures(known: Sequence[tuple[float, Standing]], now_c: float) 
     )
 
 
-def from_roll(found: Standing, value: Value, spool: str, likeness: str) -> Standing:
+def from_roll(standing: Standing, value: Value, spool: str, likeness: str) -> Standing:
     """Return how a value stands that another roll lends: carried, or as doubtful as it is there.
 
     By how much that roll and this one differ nobody knows: the other's ± is not this one's.
     """
-    if found.value is None:
+    if standing.value is None:
         return UNSET
     why = f"from spool {spool}, {likeness}"
-    lent = found._replace(in_force=None, u95=None, trials=0, why=why, lent=True)
-    if found.status == "doubtful":
+    lent = standing._replace(in_force=None, u95=None, trials=0, why=why, lent=True)
+    if standing.status == "doubtful":
         # What is doubted there is no surer here.
-        return lent._replace(why=f"{why}; {found.why}")
-    if value.of_temperature and found.status == "carried":
-        why += f", {found.why}"
+        return lent._replace(why=f"{why}; {standing.why}")
+    if value.of_temperature and standing.status == "carried":
+        why += f", {standing.why}"
     return lent._replace(status="carried", why=why)
 
 

@@ -33,7 +33,7 @@ class Value(NamedTuple):
     the kind of trial that speaks about it. ``largest`` is what no such value goes beyond.
     ``rescaled_by`` names the values it changes with, each with the power of its ratio, and by which
     it can be carried over. ``usual`` is what values lie in, but for slips.
-    ``typed`` tells whether anybody types it in, ``proven`` that the trial that advised it has
+    ``by_hand`` tells whether anybody types it in, ``proven`` that the trial that advised it has
     tried it too. ``forgotten_with`` is the hardware that it is stored in: with another one it is
     lost, and still right. ``nominal`` is the column of the roll that holds where nobody said
     anything. ``of_speed`` tells that what is tried at another speed is another value, which the
@@ -56,7 +56,7 @@ class Value(NamedTuple):
     rescaled_by: tuple[tuple[str, int], ...] = ()
     usual: tuple[float, float] | None = None
     carried_by_rolls: bool = True
-    typed: bool = True
+    by_hand: bool = True
     proven: bool = False
     forgotten_with: tuple[What, ...] = ()
     nominal: str | None = None
@@ -150,7 +150,7 @@ VALUES: dict[str, Value] = {
         *("scale", "XY shrinkage", "", "slicer", _ROLL, "xy", "ratio"),
         digits=4,
         upset_by=("mainboard", "motion"),
-        typed=False,
+        by_hand=False,
     ),
 }
 
@@ -168,7 +168,7 @@ def value_named(name: str) -> Value:
 
 def typed_values() -> tuple[str, ...]:
     """Return the names of what a person types into a printer or slicer; the rest is reported."""
-    return tuple(name for name, value in VALUES.items() if value.typed)
+    return tuple(name for name, value in VALUES.items() if value.by_hand)
 
 
 def measured_together(value: Value) -> bool:

@@ -284,7 +284,7 @@ def judge_strand(strand: Strand) -> WeighFinding:
 
 def judge_print(
     strand: Strand,
-    found: Weighing,
+    weighing: Weighing,
     flow_set: float | None,
     diameters: Diameters,
     foaming: bool,
@@ -294,14 +294,13 @@ def judge_print(
 
     Of foaming filament only what is fed can be judged, not how thick it comes out.
     """
-    share = found.ratio if foaming else found.share
-    u = (found.ratio_u95 if foaming else found.share_u95) / NORMAL95
-    flow = 1.0 if foaming or flow_set is None else flow_set
-    verdict = _verdict(flow, share, u, band, foaming)
+    share = weighing.ratio if foaming else weighing.share
+    u = (weighing.ratio_u95 if foaming else weighing.share_u95) / NORMAL95
+    verdict = _verdict(1.0 if foaming or flow_set is None else flow_set, share, u, band, foaming)
     notes = _notes(flow_set, diameters, foaming)
-    if found.beside and verdict.name != "recheck":
-        notes += _beside_notes(found.beside)
-    return WeighFinding(strand, found, verdict, tuple(notes))
+    if weighing.beside and verdict.name != "recheck":
+        notes += _beside_notes(weighing.beside)
+    return WeighFinding(strand, weighing, verdict, tuple(notes))
 
 
 def _verdict(

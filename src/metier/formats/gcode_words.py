@@ -98,8 +98,7 @@ def words_of(text: bytes) -> Words:
         begin = int(newlines[line[odd[0]] - 1]) + 1 if line[odd[0]] else _EIGHT
         shown = data[begin:here].tobytes().decode("utf-8", "replace").strip()[:60]
         raise BadInput(f"«{shown}» is no line of G-code: a number with an exponent or far off")
-    known = ((letter[:count] - np.uint8(ord("A"))) < 26) & said
-    kept = np.flatnonzero(known)
+    kept = np.flatnonzero(((letter[:count] - np.uint8(ord("A"))) < 26) & said)
     leads = _leading(data, at.take(kept))
     return Words(line.take(kept), letter.take(kept), value.take(kept), leads, lines)
 
@@ -113,8 +112,8 @@ def _exponents(
     """
     before = data.take(at - 1, mode="clip")
     digit = (before - np.uint8(48)) < 10
-    found: NDArray[np.bool_] = (letter == _SMALL_E) & (digit | (before == _DOT))
-    return found
+    array: NDArray[np.bool_] = (letter == _SMALL_E) & (digit | (before == _DOT))
+    return array
 
 
 def _leading(data: NDArray[np.uint8], at: NDArray[np.intp]) -> NDArray[np.bool_]:
@@ -126,8 +125,8 @@ def _leading(data: NDArray[np.uint8], at: NDArray[np.intp]) -> NDArray[np.bool_]
         if not blank.any():
             break
         before = before - blank
-    found: NDArray[np.bool_] = data.take(before, mode="clip") == _NEWLINE
-    return found
+    array: NDArray[np.bool_] = data.take(before, mode="clip") == _NEWLINE
+    return array
 
 
 def _digit_edges(data: NDArray[np.uint8]) -> NDArray[np.intp]:

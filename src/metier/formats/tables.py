@@ -36,7 +36,7 @@ def read_table(path: str, needed: tuple[str, ...], also: tuple[str, ...] = ()) -
     separator = _separator(text)
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator, strict=True)
     header: list[str] = []
-    found: list[TableRow] = []
+    rows: list[TableRow] = []
     try:
         for cells in reader:
             if not any(cell.strip() for cell in cells):
@@ -55,14 +55,14 @@ def read_table(path: str, needed: tuple[str, ...], also: tuple[str, ...] = ()) -
             lacking = next((name for name in needed if not row[name]), None)
             if lacking:
                 raise BadInput(f"{where} has no {lacking}")
-            found.append(TableRow(where, row))
+            rows.append(TableRow(where, row))
     except csv.Error as error:
         raise BadInput(f"{path}, line {reader.line_num} is no CSV: {error}") from None
-    if not found:
+    if not rows:
         raise BadInput(f"{path} has no rows below its header")
-    if len(found) > MOST_ROWS:
-        raise BadInput(f"{path} has {len(found)} rows, more than {MOST_ROWS}: another file?")
-    return found
+    if len(rows) > MOST_ROWS:
+        raise BadInput(f"{path} has {len(rows)} rows, more than {MOST_ROWS}: another file?")
+    return rows
 
 
 def _cell(cells: list[str], header: list[str], name: str) -> str:

@@ -6,8 +6,7 @@ from typing import Literal, NamedTuple
 from metier.logbook.book import Logbook, plain
 from metier.logbook.edits import Plain, edit
 from metier.logbook.items import by_id
-from metier.logbook.machines import Nozzle, Printer
-from metier.logbook.spools import Spool
+from metier.logbook.machines import Nozzle, Printer, Spool
 
 ShowFlow = Literal["percent", "multiplier"]
 

@@ -14,7 +14,7 @@ from metier.logbook.trials import Trial, trial
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-    from metier.logbook.spools import Spool
+    from metier.logbook.machines import Spool
 
 
 _MUST_BE_EMPTY = {

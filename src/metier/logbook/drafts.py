@@ -102,13 +102,13 @@ class Draft:
                     self.drop(short)
         return [one for _, one in sorted(left, key=lambda pair: -pair[0])]
 
-    def take_over(self, found: Interrupted) -> None:
+    def take_over(self, interrupted: Interrupted) -> None:
         """Go on with an interrupted entry as this process's own."""
-        self.name = found.name
+        self.name = interrupted.name
 
-    def let_go(self, found: Interrupted) -> None:
+    def let_go(self, interrupted: Interrupted) -> None:
         """Leave an interrupted entry as it is, for another process to go on with."""
-        self._held.pop(found.name).close()
+        self._held.pop(interrupted.name).close()
 
     def drop(self, name: str) -> None:
         """Delete a draft that is held."""

@@ -25,8 +25,7 @@ from metier.core.values import SPEED_WITHIN, VALUES, Value, measured_together
 from metier.logbook.bench import Setup
 from metier.logbook.book import Logbook
 from metier.logbook.items import by_id
-from metier.logbook.machines import HardwareChange, Nozzle, Printer, changes
-from metier.logbook.spools import Spool, akin
+from metier.logbook.machines import HardwareChange, Nozzle, Printer, Spool, akin, changes
 
 _FIRST_WINDOW = 8
 
@@ -170,7 +169,9 @@ def _events(book: Logbook, setup: Setup, name: str, value: Value) -> list[Event]
         full = [part[-1].order for part in (tried, said) if part and len(part) == window]
         events: list[Event] = [*tried, *said, *(change for change in touching if change)]
         oldest = max(full, default=0)
-        events = sorted((one for one in events if one.order >= oldest), key=lambda one: one.order)
+        events = sorted(
+            (event for event in events if event.order >= oldest), key=lambda one: one.order
+        )
         if not full or settled(events):
             return events
         window *= 8

@@ -128,7 +128,8 @@ class _Merge:
         theirs = [(moment["uid"], moment["at"]) for moment in self._document["moments"]]
         new = {uid for uid, _ in theirs} - set(known)
         self._connection.executemany(
-            "INSERT INTO moment (uid, at) VALUES (?, ?)", [one for one in theirs if one[0] in new]
+            "INSERT INTO moment (uid, at) VALUES (?, ?)",
+            [their for their in theirs if their[0] in new],
         )
         at = dict(self._connection.execute("SELECT uid, at FROM moment").fetchall())
         put_in_order(self._connection, merged_order(at, known, [uid for uid, _ in theirs]))
@@ -307,28 +308,28 @@ class _Merge:
             return self._machines[subject][item]
         return self._moments[item] if subject == "moment" else self._trials[item]
 
-    def _apply(self, one: Edit) -> None:
+    def _apply(self, edit: Edit) -> None:
         """Put what an edit comes to, with all others of its column, where it belongs."""
-        if one.subject == "reading":
+        if edit.subject == "reading":
             return
-        value = standing_value(self._book, one)
-        if one.subject == "moment":
+        value = standing_value(self._book, edit)
+        if edit.subject == "moment":
             # Those after it, where it stood and where it stands from now on.
             dated = {
                 row[0]
                 for row in self._connection.execute(
-                    "SELECT id FROM trial WHERE measured = ?", (one.item,)
+                    "SELECT id FROM trial WHERE measured = ?", (edit.item,)
                 )
             }
             self._touched |= latest_touched(self._book, dated)
-            put_at(self._connection, one.item, str(value))
+            put_at(self._connection, edit.item, str(value))
             self._moments = dict(self._connection.execute("SELECT uid, id FROM moment").fetchall())
             return
-        if one.field == "name" and one.subject in MACHINES:
-            value = free_name(self._connection, one.subject, str(value), but=one.item)
-        put(self._book, one.subject, one.item, one.field, value)
-        if one.subject == "trial":
-            self._touched.add(one.item)
+        if edit.field == "name" and edit.subject in MACHINES:
+            value = free_name(self._connection, edit.subject, str(value), but=edit.item)
+        put(self._book, edit.subject, edit.item, edit.field, value)
+        if edit.subject == "trial":
+            self._touched.add(edit.item)
 
     def _insert(self, name: str, row: Row) -> int:
         marks = ", ".join("?" for _ in row)

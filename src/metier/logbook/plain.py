@@ -1,8 +1,8 @@
 """Records as the logbook keeps them: NamedTuples out to plain JSON values, and back in.
 
-A record is read by its annotations: numbers, text, choices (Literal), other records, tuples, and
-unions of these. What is missing takes its default; what is unknown is passed over, so that a
-newer program may keep more.
+A record is read by its annotations: numbers, text, choices (Literal), other records, tuples,
+mappings, and unions of these. What is missing takes its default; what is unknown is passed over,
+so that a newer program may keep more.
 """
 
 import math
@@ -79,6 +79,8 @@ def to_plain(value: object) -> Any:
         if fields is None:
             return [to_plain(part) for part in value]
         return {name: to_plain(part) for name, part in zip(fields, value, strict=True)}
+    if isinstance(value, Mapping):
+        return {name: to_plain(part) for name, part in value.items()}
     return value
 
 
@@ -97,7 +99,12 @@ def from_plain(record: type[R], kept: object, where: str = "") -> R:
         if name in kept:
             at = f"{where}.{name}" if where else name
             values[name] = _part(record.__annotations__[name], kept[name], at)
-        elif name not in defaults:
+        elif name in defaults:
+            continue
+        elif NoneType in getattr(record.__annotations__[name], "__args__", ()):
+            # What an older program did not say yet.
+            values[name] = None
+        else:
             raise NotPlain(f"{where}{'.' if where else ''}{name} is missing")
     return record(**values)
 
@@ -116,6 +123,10 @@ def _part(wanted: Any, kept: object, where: str) -> object:
     elif wanted.__origin__ is Literal:
         if kept in wanted.__args__:
             return kept
+    elif wanted.__origin__ is Mapping:
+        if isinstance(kept, Mapping):
+            part = wanted.__args__[1]
+            return {name: _part(part, each, f"{where}.{name}") for name, each in kept.items()}
     elif isinstance(kept, list):
         return _tuple(wanted.__args__, kept, where)
     raise NotPlain(f"{where} is {str(kept)[:40]!r}")
@@ -124,7 +135,7 @@ def _part(wanted: Any, kept: object, where: str) -> object:
 def _one_of(choices: tuple[Any, ...], kept: object, where: str) -> object:
     if kept is None and NoneType in choices:
         return None
-    others = [one for one in choices if one is not NoneType]
+    others = [choice for choice in choices if choice is not NoneType]
     for wanted in others[:-1]:
         try:
             return _part(wanted, kept, where)

@@ -10,8 +10,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from metier.logbook.bench import Setup
-    from metier.logbook.machines import Printer
-    from metier.logbook.spools import Spool
+    from metier.logbook.machines import Printer, Spool
 
 State = Literal["planned", "measured", "withdrawn"]
 
@@ -44,12 +43,15 @@ class Outcome(NamedTuple):
     rough: int = 0
 
 
+Through = Literal["nozzle", "open", "tube"]
+
+
 class Conditions(NamedTuple):
     """What else was so; trials of different conditions are not pooled."""
 
     speed_mm_s: float | None = None
     feed_rate_mm_s: float | None = None
-    through: Literal["nozzle", "open", "tube"] | None = None
+    through: Through | None = None
     instrument: str | None = None
 
 

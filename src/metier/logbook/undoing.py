@@ -56,14 +56,14 @@ def take_back_moment(book: Logbook, done: int) -> TakenBack:
     with book.transaction() as moment:
         mended = set()
         edits = list(edits_at(book, done))
-        for one in edits:
-            take_back(book, moment, one)
-            if one.subject == "reading":
-                _as_before(book, one)
-            if one.subject in ("reading", "trial"):
-                mended.add(one.item)
-            if one.subject == "moment":
-                mended |= latest_touched(book, _of_moment(book, one.item))
+        for edit in edits:
+            take_back(book, moment, edit)
+            if edit.subject == "reading":
+                _as_before(book, edit)
+            if edit.subject in ("reading", "trial"):
+                mended.add(edit.item)
+            if edit.subject == "moment":
+                mended |= latest_touched(book, _of_moment(book, edit.item))
         numbers = _trials_of(book, done)
         for number in numbers:
             withdraw(book, number)
@@ -82,9 +82,9 @@ def take_back_moment(book: Logbook, done: int) -> TakenBack:
                         f"UPDATE bench SET {table} = NULL WHERE {table} = ?", (item,)
                     )
         # The order of moments is another one from here on.
-        for one in edits:
-            if one.subject == "moment":
-                put_at(book.connection, one.item, str(standing_value(book, one)))
+        for edit in edits:
+            if edit.subject == "moment":
+                put_at(book.connection, edit.item, str(standing_value(book, edit)))
     return TakenBack(numbers, sorted(mended - set(numbers)))
 
 
@@ -96,21 +96,20 @@ def _out_of_sight(book: Logbook, added: int, table: Table, item: int) -> None:
     (name,) = book.row(f"SELECT name FROM {table} WHERE id = ?", item)
     edits: list[tuple[str, Plain, Plain]] = [("retired", 0, 1)]
     if table != "instrument" or name not in KINDS:
-        other = free_name(book.connection, table, f"{name} taken back")
-        edits.append(("name", name, other))
+        edits.append(("name", name, free_name(book.connection, table, f"{name} taken back")))
     for field, was, now in edits:
         note_edit(book, added, table, item, field, was, now)
         put(book, table, item, field, now)
 
 
-def _as_before(book: Logbook, one: Edit) -> None:
+def _as_before(book: Logbook, edit: Edit) -> None:
     """Put the reading back that stood before; that is no new thing to take back."""
-    position = int(one.field)
-    amend_reading(book, one.item, position, reading_before(book, one.item, position))
+    position = int(edit.field)
+    amend_reading(book, edit.item, position, reading_before(book, edit.item, position))
     with book.transaction() as moment:
         book.connection.execute(
             "UPDATE edit SET undone = ? WHERE moment = ? AND subject = 'reading' AND item = ?",
-            (moment, moment, one.item),
+            (moment, moment, edit.item),
         )
 
 

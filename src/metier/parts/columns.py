@@ -91,10 +91,9 @@ class Columns:
         return [Body(f"columns {self.number}", (*slabs, *self._tab.slabs))]
 
     def layers(self) -> list[Layer]:
-        found = []
+        layers = []
         for number in range(_FOOT_LAYERS + len(self.temperatures_c) * self._each):
-            above = max(0, number - _FOOT_LAYERS)
-            step, in_step = divmod(above, self._each)
+            step, in_step = divmod(max(0, number - _FOOT_LAYERS), self._each)
             speed = first_speed(self._speed_mm_s) if number == 0 else self._speed_mm_s
             turned = number % 2 == 1
             if number < _FOOT_LAYERS:
@@ -108,8 +107,8 @@ class Columns:
                 if in_step >= self._each - _BRIDGE_LAYERS:
                     runs += self._bridge_lines(speed)
             heat = self.temperatures_c[step]
-            found.append(Layer(top_of(number, self.line.layer_mm), tuple(runs), heat))
-        return with_tab(found, self._tab, self.line)
+            layers.append(Layer(top_of(number, self.line.layer_mm), tuple(runs), heat))
+        return with_tab(layers, self._tab, self.line)
 
     def _thin_wall(self, speed_mm_s: float) -> Run:
         """Return a single line off the right column, with a leg to stand by."""

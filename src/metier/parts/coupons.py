@@ -110,7 +110,7 @@ class Coupons:
         ends = [0.0]
         for count in self._heights:
             ends.append(ends[-1] + count * self.line.layer_mm)
-        found = []
+        bodies = []
         for place, (flow, at) in enumerate(self.rods):
             corners = corners_of(self.foot_mm / 2, deep_mm=_DEEP_MM)
             foot, gauge = disc(self.foot_mm, at, corners), disc(self.gauge_mm, at, corners)
@@ -121,14 +121,13 @@ class Coupons:
                 *self._tabs[place].slabs,
             )
             cones = (Lofted(foot, gauge, ends[1], ends[2]), Lofted(gauge, foot, ends[3], ends[4]))
-            name = f"rod {place % self.each + 1} at {flow:g} mm3/s"
-            found.append(Body(name, slabs, cones))
-        return found
+            bodies.append(Body(f"rod {place % self.each + 1} at {flow:g} mm3/s", slabs, cones))
+        return bodies
 
     def layers(self) -> list[Layer]:
         area_mm2 = self.line.area_mm2
         slow = self.flows_mm3_s[0] / area_mm2
-        found = []
+        layers = []
         known: dict[tuple[int, float, float], list[Run]] = {}
         for number in range(sum(self._heights)):
             runs: list[Run] = []
@@ -143,8 +142,8 @@ class Coupons:
                 if number == 0:
                     runs += self._brim(at, speed)
                 runs += tab.runs(number, speed, disc(self.foot_mm, at))
-            found.append(Layer(top_of(number, self.line.layer_mm), tuple(runs)))
-        return found
+            layers.append(Layer(top_of(number, self.line.layer_mm), tuple(runs)))
+        return layers
 
     def _brim(self, at: Point, speed_mm_s: float) -> list[Run]:
         """Return lines round a rod's foot, so that it stands: not over its tab, nor half way to the

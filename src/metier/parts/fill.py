@@ -93,7 +93,7 @@ _SHORTEST_MM = 0.4
 def polygons_of(region: Region) -> list[Any]:
     """Return the single polygons of a region, the largest first."""
     parts = getattr(region, "geoms", [region])
-    found = [one for one in parts if one.geom_type == "Polygon" and one.area > 1e-6]
+    found = [part for part in parts if part.geom_type == "Polygon" and part.area > 1e-6]
     return sorted(found, key=lambda one: -one.area)
 
 
@@ -155,8 +155,7 @@ def hatched(
         # it; between them the way is along that outline.
         lines = _across(polygon, apart_mm * spread, -45.0 if turned else 45.0)
         groups = [[Run(points, line.area_mm2, speed_mm_s)] for points in lines]
-        within_mm = 0.55 * line.width_mm
-        around = polygon.buffer(within_mm, quad_segs=2) if solid is None else solid
+        around = polygon.buffer(0.55 * line.width_mm, quad_segs=2) if solid is None else solid
         before = runs or after
         begin = before[-1].points[-1] if before else None
         runs += routed(groups, around, begin, either_way=True)
@@ -248,7 +247,7 @@ def flat_layers(bodies: Sequence[Body], line: PrintedLine, speed_mm_s: float) ->
     """Return bodies as lines: along their edges first, then what these hold."""
     height_mm = line.layer_mm
     count = max(layers_for(body.height_mm, height_mm) for body in bodies)
-    found: list[list[Run]] = [[] for _ in range(count)]
+    runses: list[list[Run]] = [[] for _ in range(count)]
     for body in bodies:
         regions = body.sections([(number + 0.5) * height_mm for number in range(count)])
         known: dict[tuple[object, ...], list[Run]] = {}
@@ -258,10 +257,10 @@ def flat_layers(bodies: Sequence[Body], line: PrintedLine, speed_mm_s: float) ->
             like = (id(regions[number]), near, number % 2, speed)
             if like not in known:
                 known[like] = _layer(regions, number, line, speed)
-            found[number] += known[like]
+            runses[number] += known[like]
     # What ends within the lower half of a layer has none there.
     return [
-        Layer(top_of(number, height_mm), tuple(runs)) for number, runs in enumerate(found) if runs
+        Layer(top_of(number, height_mm), tuple(runs)) for number, runs in enumerate(runses) if runs
     ]
 
 

@@ -125,8 +125,7 @@ def _revolved(turned: Turned) -> Manifold:
     profile = [(0.0, turned.within[0][0])]
     profile += [(radius, height) for height, radius in turned.within]
     profile += [(0.0, turned.within[-1][0])]
-    flat = CrossSection([np.array(profile)], fillrule=FillRule.EvenOdd)
-    return Manifold.revolve(flat, _ROUND)
+    return Manifold.revolve(CrossSection([np.array(profile)], fillrule=FillRule.EvenOdd), _ROUND)
 
 
 def mesh_bytes(bodies: Sequence[Body], ending: str) -> bytes:

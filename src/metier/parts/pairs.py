@@ -43,7 +43,7 @@ class Pairs:
         self._speed_mm_s, self._compensated = speed_mm_s, compensated
         self._inner_mm_s = inner_mm_s or speed_mm_s
         self._drawn = self._rings(Compensated())
-        low_x, low_y, _, _ = unary_union([one.region for one in self._drawn.slabs()]).bounds
+        low_x, low_y, _, _ = unary_union([slab.region for slab in self._drawn.slabs()]).bounds
         first = self._drawn.rings[0]
         self._tab = Tab(
             str(number), line, first.at[1] - first.outside_mm, first.at[0], first.held_mm
@@ -134,7 +134,7 @@ class Pairs:
 
     def dimensions(self) -> list[Dimension]:
         low_x, low_y, high_x, high_y = unary_union(
-            [one.region for one in self._drawn.slabs()]
+            [slab.region for slab in self._drawn.slabs()]
         ).bounds
         pin_x, pin_y = self._pin_at
         foot, high = self._foot_mm / 2, self._drawn.high_mm

@@ -45,7 +45,7 @@ def plot_part(path: str, title: str, part: Part) -> None:
         axes.set_aspect("equal")
         quieten(axes)
         view = "above" if axes is above else "front"
-        mine = [one for one in part.dimensions() if one.view == view]
+        mine = [dimension for dimension in part.dimensions() if dimension.view == view]
         _dimensions(axes, mine, max(high_x - low_x, size))
     size = max(high_x - low_x, high_y - low_y)
     left, right = _room(part, "above", size)
@@ -61,11 +61,13 @@ def plot_part(path: str, title: str, part: Part) -> None:
 def _room(part: Part, view: str, size_mm: float) -> tuple[float, float]:
     """Return the room that dimensions take left and right of a part."""
     room = [0.05 * size_mm, 0.05 * size_mm]
-    for one in part.dimensions():
-        upright = abs(one.end[0] - one.begin[0]) < abs(one.end[1] - one.begin[1])
-        if one.view == view and upright:
-            side = int(one.begin[0] >= 0)
-            room[side] = max(room[side], (0.12 + _LETTER * len(one.text)) * size_mm)
+    for dimension in part.dimensions():
+        upright = abs(dimension.end[0] - dimension.begin[0]) < abs(
+            dimension.end[1] - dimension.begin[1]
+        )
+        if dimension.view == view and upright:
+            side = int(dimension.begin[0] >= 0)
+            room[side] = max(room[side], (0.12 + _LETTER * len(dimension.text)) * size_mm)
     return room[0], room[1]
 
 
@@ -127,9 +129,9 @@ def _block(axes: Axes, low: float, high: float, bottom: float, top: float) -> No
     )  # fmt: skip
 
 
-def _dimensions(axes: Axes, found: Sequence[Dimension], size_mm: float) -> None:
+def _dimensions(axes: Axes, dimensions: Sequence[Dimension], size_mm: float) -> None:
     """Draw dimension lines beside what they measure: above it, or left and right of it."""
-    for one in found:
+    for one in dimensions:
         (x0, y0), (x1, y1) = one.begin, one.end
         upright = abs(x1 - x0) < abs(y1 - y0)
         off = _OFF * size_mm

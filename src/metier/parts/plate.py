@@ -143,7 +143,7 @@ class Plate:
 
     def dimensions(self) -> list[Dimension]:
         drawn = self._plate(Compensated())
-        low_x, low_y, high_x, high_y = unary_union([one.region for one in drawn.slabs()]).bounds
+        low_x, low_y, high_x, high_y = unary_union([slab.region for slab in drawn.slabs()]).bounds
         return [
             Dimension("above", (low_x, high_y), (high_x, high_y), f"{high_x - low_x:.4g}"),
             Dimension("above", (high_x, low_y), (high_x, high_y), f"{high_y - low_y:.4g}"),

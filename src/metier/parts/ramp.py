@@ -75,8 +75,7 @@ class RampTube:
         layer_mm = self.line.layer_mm
         outside_mm = 2 * self._front_mm
         is_round = self.outline.shape == "round"
-        wall = disc(outside_mm) if is_round else square(outside_mm)
-        slabs = [Slab(wall, 0.0, self.height_mm)]
+        slabs = [Slab(disc(outside_mm) if is_round else square(outside_mm), 0.0, self.height_mm)]
         foot_mm = outside_mm + 2 * FOOT_LINES * self.line.apart_mm
         foot = disc(foot_mm) if is_round else square(foot_mm)
         slabs.append(Slab(foot, 0.0, min(self.ramp.base_mm, FOOT_LAYERS * layer_mm)))
@@ -161,8 +160,7 @@ class RampTube:
         chord_mm = min(_CHORD_MM, max(_SHORTEST_CHORD_MM, smooth_mm))
         count = max(48, 8 * math.ceil(2 * math.pi * half / chord_mm / 8))
         first = count * 3 // 8
-        beside = math.sqrt(half**2 - (wide_mm / 2) ** 2)
-        rib = list(_rib(half, beside, rib_mm, wide_mm))
+        rib = list(_rib(half, math.sqrt(half**2 - (wide_mm / 2) ** 2), rib_mm, wide_mm))
         points: list[Point] = []
         for n in range(first, first + count + 1):
             angle = 2 * math.pi * n / count

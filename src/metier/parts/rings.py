@@ -126,9 +126,7 @@ class Ring(NamedTuple):
 
     def floor(self) -> Region:
         """Return what is solid of it at its foot."""
-        if not self.floored:
-            return self.region()
-        return self._disc(self._edge_mm + self.width_mm)
+        return self.region() if not self.floored else self._disc(self._edge_mm + self.width_mm)
 
     def _disc(self, edge_mm: float) -> Region:
         if self.facets:
@@ -313,7 +311,6 @@ class RingPlate:
             speeds = (speed_mm_s, inner_mm_s)
             if number == 0:
                 speeds = (first_speed(speed_mm_s), first_speed(inner_mm_s, inner=True))
-            groups = self._groups(number, *speeds)
-            runs = routed(groups, foot if number < self._foot else above)
+            runs = routed(self._groups(number, *speeds), foot if number < self._foot else above)
             layers.append(Layer(top_of(number, self.line.layer_mm), tuple(runs)))
         return layers

@@ -139,17 +139,17 @@ class Body(NamedTuple):
         Heights that were summed in another order are one; no slab is so thin.
         """
         heights: list[float] = []
-        for height in sorted({height for one in self.slabs for height in one[1:]}):
+        for height in sorted({height for slab in self.slabs for height in slab[1:]}):
             if not heights or height - heights[-1] > _GRID_MM:
                 heights.append(height)
-        found: list[Slab] = []
+        slabs: list[Slab] = []
         for low, high in pairwise(heights):
             region = self.flat_at((low + high) / 2)
-            if found and found[-1].to_mm == low and found[-1].region.equals(region):
-                found[-1] = found[-1]._replace(to_mm=high)
+            if slabs and slabs[-1].to_mm == low and slabs[-1].region.equals(region):
+                slabs[-1] = slabs[-1]._replace(to_mm=high)
             elif not region.is_empty:
-                found.append(Slab(region, low, high))
-        return found
+                slabs.append(Slab(region, low, high))
+        return slabs
 
     def volume_mm3(self) -> float:
         """Return its volume without threads, by Simpson's rule from one change to the next: exact

@@ -93,8 +93,7 @@ class Tab:
     ) -> None:
         # A stroke takes a line.
         scale = max(1.0, line.width_mm / (STROKE * _DIGITS_MM))
-        digits_mm = _DIGITS_MM * scale
-        letters = text_region(text, digits_mm)
+        letters = text_region(text, _DIGITS_MM * scale)
         *_, across, high = letters.bounds
         self.deep_mm = max(DEEP_MM, high + 2 * _MARGIN_MM)
         wide = max(WIDE_MM, across + 2 * _MARGIN_MM)

@@ -81,8 +81,7 @@ def arranged(
     moved.sort(key=lambda layer: layer.top_mm)
     layers = []
     for top_mm, alike in groupby(moved, key=lambda layer: layer.top_mm):
-        runs = tuple(run for layer in alike for run in layer.runs)
-        layers.append(Layer(top_mm, runs))
+        layers.append(Layer(top_mm, tuple(run for layer in alike for run in layer.runs)))
     return Arranged(layers, tuple(block.number for block in blocks), False)
 
 

@@ -113,7 +113,7 @@ class Tube:
 
     def slicing(self) -> list[tuple[str, str]]:
         if len(self.sections) > 1:
-            named = ", ".join(self._named(one) for one in self.sections)
+            named = ", ".join(self._named(section) for section in self.sections)
             return [("sections", f"{named}: the first lowest; as G-code only")]
         walls = self.sections[0].walls
         return [

@@ -114,11 +114,10 @@ class Standin:
 
     def measured(self, what: str) -> list[str]:
         """Return what the stand-in's calipers show, one a line; none where there is nothing."""
-        words = ["standin", "measure", what]
-        finished = self._shell.run(words, quiet=True)
+        finished = self._shell.run(["standin", "measure", what], quiet=True)
         if finished.returncode != 0:
             return []
-        return [str(one) for one in json.loads(finished.stdout)["readings"]]
+        return [str(load) for load in json.loads(finished.stdout)["readings"]]
 
 
 # More steps than any evening has: something goes round in circles.

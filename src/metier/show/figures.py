@@ -13,9 +13,7 @@ MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", 
 
 def decimals_for(u95: float, most: int = 4) -> int:
     """Return the decimals that leave two significant digits of U (JCGM 100:2008, 7.2.6)."""
-    if not u95 > 0:
-        return most
-    return max(0, min(most, 1 - math.floor(math.log10(u95) + 1e-9)))
+    return most if not u95 > 0 else max(0, min(most, 1 - math.floor(math.log10(u95) + 1e-9)))
 
 
 def with_u95(value: float, u95: float | None, most: int = 4) -> str:
@@ -40,8 +38,8 @@ def influences_text(
     """
     first, *others = influences
     places = decimals_for(factor * first.u95)
-    counts = [one for one in others if one.u95 > 0.2 * first.u95]
-    text = ", ".join(f"{one.name} {factor * one.u95:.{places}f}" for one in counts)
+    counts = [other for other in others if other.u95 > 0.2 * first.u95]
+    text = ", ".join(f"{count.name} {factor * count.u95:.{places}f}" for count in counts)
     return f"{first.name} {factor * first.u95:.{places}f} {unit}", f"then {text}" if text else ""
 
 

@@ -115,12 +115,14 @@ def _draw_target(axes: Axes, place: int, point: WallPoint, first: bool) -> None:
 
 def _span(points: Sequence[WallPoint]) -> tuple[float, float]:
     """Return the heights to show: an outlier must not squash all else."""
-    marks = [one.low_mm for one in points] + [one.high_mm for one in points]
-    marks += [reading for one in points for _, reading in one.readings if not _odd(one, reading)]
-    for one in points:
+    marks = [point.low_mm for point in points] + [point.high_mm for point in points]
+    marks += [
+        reading for point in points for _, reading in point.readings if not _odd(point, reading)
+    ]
+    for point in points:
         # The ± of a wall with an outlier in it is wide for that alone.
-        if not any(_odd(one, reading) for _, reading in one.readings):
-            marks += [one.wall_mm - one.u95_mm, one.wall_mm + one.u95_mm]
+        if not any(_odd(point, reading) for _, reading in point.readings):
+            marks += [point.wall_mm - point.u95_mm, point.wall_mm + point.u95_mm]
     room = 0.12 * (max(marks) - min(marks))
     return min(marks) - 1.4 * room, max(marks) + room
 
@@ -178,22 +180,22 @@ _SPEED_COLOURS = ("#3b6ea5", "#a55b3b", "#4f8a5b", "#8a5ba5", "#a58a3b", "#5b8a8
 _STEPS = 60
 
 
-def plot_map(path: str, title: str, found: MapFinding) -> None:
+def plot_map(path: str, title: str, finding: MapFinding) -> None:
     """Draw the flow each speed needs.
 
     Raises:
         BadInput: see `check_plot_path`; or the file cannot be written.
     """
     figure, axes = new_axes(title, "speed (mm/s)", "flow (%)")
-    points, needed = found.surface.points, found.surface.needed()
-    heats = sorted({one.temperature_c for one in points.places}, key=lambda heat: heat or 0.0)
-    speeds = [one.speed_mm_s for one in points.places]
+    points, needed = finding.surface.points, finding.surface.needed()
+    heats = sorted({place.temperature_c for place in points.places}, key=lambda heat: heat or 0.0)
+    speeds = [place.speed_mm_s for place in points.places]
     low, high = min(speeds), max(speeds)
     for number, heat in enumerate(heats):
         colour = _SPEED_COLOURS[number % len(_SPEED_COLOURS)]
         label = "flow needed" if heat is None else f"at {heat:g} °C"
         at = [low + (high - low) * step / _STEPS for step in range(_STEPS + 1)]
-        row = [one for one in (found.surface.at(Place(speed, heat)) for speed in at) if one]
+        row = [one for one in (finding.surface.at(Place(speed, heat)) for speed in at) if one]
         across = [one.place.speed_mm_s for one in row]
         flows = [100 * one.flow for one in row]
         u95s = [100 * one.flow_u95 for one in row]
@@ -219,7 +221,7 @@ def plot_map(path: str, title: str, found: MapFinding) -> None:
             label=f"walls {label}" if heat is not None else "walls",
             zorder=4,
         )
-    one = 100 * found.one_flow
+    one = 100 * finding.one_flow
     axes.axhspan(one / 1.03, one / 0.98, color=BAND, zorder=0, label="one flow would do")
     axes.axhline(one, color=TARGET, linewidth=1.4, zorder=2, label=f"{one:.4g} %")
     axes.legend(frameon=False, fontsize=9, loc="best")

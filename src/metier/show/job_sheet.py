@@ -40,8 +40,7 @@ def job_sheet(
     """Return the sheet of a job, or of two beside each other."""
     cost = job.cost
     sheet = Sheet(f"Sliced job: {job.path}")
-    estimate = f"an estimate: trapezoids, {job.how}"
-    sheet.row("time", duration(cost.time_s), estimate)
+    sheet.row("time", duration(cost.time_s), f"an estimate: trapezoids, {job.how}")
     if longer:
         told = f"{longer.prints} proof{'s' if longer.prints > 1 else ''} on this printer took"
         really = duration(longer.factor * cost.time_s)
@@ -75,12 +74,12 @@ def _colours(colours: Sequence[Walls]) -> list[str]:
     """Return what of each head's walls is seen from outside; inner ones no jaws reach."""
     rows = [
         (
-            f"T{one.tool}",
-            f"{100 * one.outer_share:.0f} %",
-            f"{100 * (1 - one.outer_share):.0f} %",
-            "" if one.outer_mm else "its colour is never seen",
+            f"T{colour.tool}",
+            f"{100 * colour.outer_share:.0f} %",
+            f"{100 * (1 - colour.outer_share):.0f} %",
+            "" if colour.outer_mm else "its colour is never seen",
         )
-        for one in colours
+        for colour in colours
     ]
     return table(("head", "outer walls", "inner walls", ""), rows, right=(1, 2))
 
@@ -101,13 +100,13 @@ def _bars(cost: JobCost) -> list[str]:
 def _limit_rows(cost: JobCost) -> list[str]:
     rows = [
         (
-            f"{one.limit_mm3_s:g}",
-            f"{100 * one.share_of_time:.1f} %",
-            f"{100 * one.share_of_length:.1f} %",
-            duration(one.time_s),
-            f"+{duration(one.time_s - cost.time_s)}",
+            f"{limit.limit_mm3_s:g}",
+            f"{100 * limit.share_of_time:.1f} %",
+            f"{100 * limit.share_of_length:.1f} %",
+            duration(limit.time_s),
+            f"+{duration(limit.time_s - cost.time_s)}",
         )
-        for one in cost.limits
+        for limit in cost.limits
     ]
     header = ("limit mm³/s", "of time over", "of length", "time with it", "longer by")
     return table(header, rows, right=(0, 1, 2, 3, 4))
@@ -182,13 +181,13 @@ def plot_job(
                 one.low_mm3_s + wide * (place + 0.5), 100 * one.share, 0.9 * wide, color=colour,
                 label=name if one is cost.histogram[0] else None,
             )  # fmt: skip
-        heights = [one.z_mm for one in cost.layers]
+        heights = [layer.z_mm for layer in cost.layers]
         layers.plot(
-            heights, [one.most_mm3_s for one in cost.layers], color=colour, linewidth=1.4,
+            heights, [layer.most_mm3_s for layer in cost.layers], color=colour, linewidth=1.4,
             label=f"{name}: most in a layer",
         )  # fmt: skip
         layers.plot(
-            heights, [one.mean_mm3_s for one in cost.layers], color=colour, linewidth=1.2,
+            heights, [layer.mean_mm3_s for layer in cost.layers], color=colour, linewidth=1.2,
             linestyle=":", label=f"{name}: mean of a layer",
         )  # fmt: skip
     for limit in limits_mm3_s:
@@ -212,11 +211,11 @@ def plot_job(
 
 def _shade_dull(axes: Axes, cost: JobCost, even_looks_mm3_s: float) -> None:
     """Shade the heights where some line lies above the threshold."""
-    dull = [one.most_mm3_s > even_looks_mm3_s * 1.005 for one in cost.layers]
+    dull = [layer.most_mm3_s > even_looks_mm3_s * 1.005 for layer in cost.layers]
     if not any(dull):
         return
     axes.fill_between(
-        [one.z_mm for one in cost.layers],
+        [layer.z_mm for layer in cost.layers],
         0,
         1,
         where=dull,

@@ -22,9 +22,7 @@ _STEERING = (
     "[\x00-\x09\x0b-\x1f\x7f-\x9f\u00ad\u061c\u180e\u200b-\u200f\u2028-\u202e\u2060-\u2069"
     "\ufeff\ufff9-\ufffb\ud800-\udfff]"
 )
-_steering = re.compile(_STEERING)
-_or_paint = re.compile(f"({_PAINT})|{_STEERING}")
-_ESCAPED = re.compile("[\x7f-\x9f\u00ad\u061c\u180e\u200b-\u200f\u2028-\u202e\u2060-\u2069\ufeff\ud800-\udfff]")  # fmt: skip # noqa: E501
+_ESCAPED = "[\x7f-\x9f\u00ad\u061c\u180e\u200b-\u200f\u2028-\u202e\u2060-\u2069\ufeff\ud800-\udfff]"
 
 
 def clean(text: str) -> str:
@@ -35,7 +33,7 @@ def clean(text: str) -> str:
     """
     if text.isascii() and text.isprintable():
         return text[:_LONGEST_LINE]
-    found = _or_paint.sub(lambda match: match[1] or _STANDS_FOR, text)
+    found = re.sub(f"({_PAINT})|{_STEERING}", lambda match: match[1] or _STANDS_FOR, text)
     if max(map(len, found.split("\n"))) <= _LONGEST_LINE:
         return found
     return "\n".join(line[:_LONGEST_LINE] for line in found.split("\n"))
@@ -43,7 +41,9 @@ def clean(text: str) -> str:
 
 def clean_error(message: str) -> str:
     """Return the one line of an error, cut where nobody would read on."""
-    line = _steering.sub(_STANDS_FOR, " ".join(message.split()))
+    line = " ".join(message.split())
+    if not line.isprintable():
+        line = re.sub(_STEERING, _STANDS_FOR, line)
     return line if len(line) <= _LONGEST_ERROR else f"{line[: _LONGEST_ERROR - 1]}…"
 
 
@@ -54,7 +54,7 @@ def unpainted(text: str) -> str:
 
 def clean_json(text: str) -> str:
     """Return JSON in which such characters are escaped: the same document to a program."""
-    return _ESCAPED.sub(lambda match: f"\\u{ord(match[0]):04x}", text)
+    return re.sub(_ESCAPED, lambda match: f"\\u{ord(match[0]):04x}", text)
 
 
 def clean_cell(cell: object) -> object:

@@ -117,7 +117,7 @@ _LOW, _HIGH = -2.0, 3.0
 
 
 def plot_places(
-    path: str, title: str, found: ProofFinding, first: ProofFinding | None, number: int | None
+    path: str, title: str, finding: ProofFinding, first: ProofFinding | None, number: int | None
 ) -> None:
     """Draw the places of a part in their order.
 
@@ -125,12 +125,12 @@ def plot_places(
         BadInput: see `check_plot_path`; or the file cannot be written.
     """
     figure, axes = new_axes(title, "place", "off what it should be (%)")
-    names = [one.name for one in found.places]
+    names = [place.name for place in finding.places]
     axes.axhspan(_LOW, _HIGH, color=BAND, zorder=0, label="kept as it is, the mean")
     axes.axhline(2 * _LOW, color=TARGET, linestyle=":", linewidth=1.4, label="thin below that")
     axes.axhline(0, color=TARGET, linewidth=1.4, zorder=1)
     if first:
-        before = {one.name: one for one in first.places}
+        before = {place.name: place for place in first.places}
         known = [(at, before[name]) for at, name in enumerate(names) if name in before]
         axes.errorbar(
             [at - 0.12 for at, _ in known],
@@ -141,8 +141,8 @@ def plot_places(
         )  # fmt: skip
     axes.errorbar(
         range(len(names)),
-        [100 * one.off for one in found.places],
-        [100 * one.off_u95 for one in found.places],
+        [100 * place.off for place in finding.places],
+        [100 * place.off_u95 for place in finding.places],
         fmt="o", color=INK, markersize=7, capsize=5, linewidth=1.6,
         label="this print, ± beside the other places", zorder=4,
     )  # fmt: skip

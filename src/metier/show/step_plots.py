@@ -14,14 +14,14 @@ _COLOURS = ("#3b6ea5", "#4f8a5b", "#8a5ba5", "#a58a3b", "#5b8a8a", "#a55b6e", "#
 _MOST_NAMED = 12
 
 
-def plot_drift(path: str, title: str, found: Drift, what: str, axis: str) -> None:
+def plot_drift(path: str, title: str, drift: Drift, what: str, axis: str) -> None:
     """Draw values against days or metres, a mark and colour a batch, or a roll where none is known.
 
     Raises:
         BadInput: see `check_plot_path`; or the file cannot be written.
     """
     figure, axes = new_axes(title, axis, what)
-    dots, chart, trend = found.dots, found.chart, found.trend
+    dots, chart, trend = drift.dots, drift.chart, drift.trend
     low, high = dots[0].at, dots[-1].at
     if chart:
         axes.axhspan(chart.low, chart.high, color=BAND, zorder=0, label="what chance does")
@@ -31,10 +31,10 @@ def plot_drift(path: str, title: str, found: Drift, what: str, axis: str) -> Non
             [low, high], [trend.at(low), trend.at(high)], "--", color=TARGET, linewidth=1.6,
             label="trend", zorder=2,
         )  # fmt: skip
-    odd = {roll for batch in found.batches for roll in batch.rolls}
-    groups = list(dict.fromkeys(one.batch or one.roll for one in dots))
+    odd = {roll for batch in drift.batches for roll in batch.rolls}
+    groups = list(dict.fromkeys(dot.batch or dot.roll for dot in dots))
     for number, group in enumerate(groups):
-        mine = [one for one in dots if (one.batch or one.roll) == group]
+        mine = [dot for dot in dots if (dot.batch or dot.roll) == group]
         apart = any(one.roll in odd for one in mine)
         axes.errorbar(
             [one.at for one in mine],
@@ -55,26 +55,26 @@ _RANK_COLOURS = ("#4f8a5b", "#a58a3b", "#b3541e")
 _SIZES = (14, 11, 8)
 
 
-def plot_steps(path: str, title: str, found: HeatFinding, set_c: float | None) -> None:
+def plot_steps(path: str, title: str, finding: HeatFinding, set_c: float | None) -> None:
     """Draw what was said of each step.
 
     Raises:
         BadInput: see `check_plot_path`; or the file cannot be written.
     """
     figure, axes = new_axes(title, "nozzle (°C)", "")
-    if found.low and found.high:
-        low, high = found.low.temperature_c, found.high.temperature_c
+    if finding.low and finding.high:
+        low, high = finding.low.temperature_c, finding.high.temperature_c
         apart = min(
             (b.temperature_c - a.temperature_c
-             for a, b in zip(found.steps, found.steps[1:], strict=False)),
+             for a, b in zip(finding.steps, finding.steps[1:], strict=False)),
             default=5.0,
         )  # fmt: skip
         room = apart / 2
-        low -= room if found.low.u95_c is None else 0.0
-        high += room if found.high.u95_c is None else 0.0
+        low -= room if finding.low.u95_c is None else 0.0
+        high += room if finding.high.u95_c is None else 0.0
         axes.axvspan(low, high, color=BAND, zorder=0, label="serves")
     for row, aspect in enumerate(reversed(ASPECTS)):
-        for step in found.steps:
+        for step in finding.steps:
             rank = step.ranks[ASPECTS.index(aspect)]
             if rank is None:
                 continue
@@ -87,13 +87,15 @@ def plot_steps(path: str, title: str, found: HeatFinding, set_c: float | None) -
                 textcoords="offset points", ha="center", fontsize=9, color=INK, zorder=4,
                 bbox={"facecolor": "white", "edgecolor": "none", "alpha": 0.75, "pad": 1.0},
             )  # fmt: skip
-    if found.best_c is not None:
-        axes.axvline(found.best_c, color=TARGET, linewidth=1.6, label=f"best: {found.best_c:g} °C")
+    if finding.best_c is not None:
+        axes.axvline(
+            finding.best_c, color=TARGET, linewidth=1.6, label=f"best: {finding.best_c:g} °C"
+        )
     if set_c is not None:
         axes.axvline(set_c, color=INK, linestyle=":", linewidth=1.4, label=f"set: {set_c:g} °C")
     axes.set_yticks(range(len(ASPECTS)), list(reversed(ASPECTS)))
     axes.set_ylim(-0.6, len(ASPECTS) - 0.5)
-    axes.set_xticks([one.temperature_c for one in found.steps])
+    axes.set_xticks([one.temperature_c for one in finding.steps])
     figure.legend(loc="outside lower center", ncols=3, frameon=False, fontsize=9)
     save(figure, path)
 

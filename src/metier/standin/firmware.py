@@ -158,8 +158,7 @@ class Firmware:
         time_s = min(time_s, _LONGEST_MOVE_S)
         self.moving_s += time_s + _TURN_S
         self._ends_s.append(self.idle_at_s + time_s + _TURN_S)
-        waits_s = self._ends_s[-_WAITING] if len(self._ends_s) >= _WAITING else self.now_s
-        return said, waits_s
+        return said, self._ends_s[-_WAITING] if len(self._ends_s) >= _WAITING else self.now_s
 
     def _lay(self, x_mm: float, y_mm: float, z_mm: float, asked_mm: float, speed: float) -> None:
         place, geared_mm = self.place, self._geared(asked_mm)

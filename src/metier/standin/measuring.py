@@ -37,8 +37,7 @@ def measure(folder: StandinFolder, state: State, what: str, mark_mm: float) -> l
     Raises:
         BadInput: nothing was fed or printed that this can be measured of.
     """
-    number = folder.measured()
-    return _Measuring(folder, state, number).of(what, mark_mm)
+    return _Measuring(folder, state, folder.measured()).of(what, mark_mm)
 
 
 class _Measuring:
@@ -50,9 +49,7 @@ class _Measuring:
         self.reader = Reader(self.truth.hand, self.luck)
 
     def of(self, what: str, mark_mm: float) -> list[str]:
-        if what == "left":
-            return [self._left(mark_mm)]
-        return MEASURED[what](self)
+        return [self._left(mark_mm)] if what == "left" else MEASURED[what](self)
 
     def zero(self) -> list[str]:
         return [self.reader.zero()]
@@ -88,8 +85,7 @@ class _Measuring:
             middle = section[len(section) // 4 : -3]
             for _ in range(_ROUNDS):
                 for side in _SIDES:
-                    top_mm = self.luck.choice(middle).top_mm
-                    wall = printed.wall_at(top_mm, side)
+                    wall = printed.wall_at(self.luck.choice(middle).top_mm, side)
                     assert wall is not None
                     thick_mm = wall_mm(
                         wall.lines, wall.apart_mm, wall.wide_mm, wall.layer_mm, printed.luck.frame
@@ -115,33 +111,33 @@ class _Measuring:
     def foot(self) -> list[str]:
         return self._sizes(holes_at_foot(self._newest_print()))
 
-    def _sizes(self, found: list[Round]) -> list[str]:
-        if not found:
+    def _sizes(self, rounds: list[Round]) -> list[str]:
+        if not rounds:
             raise BadInput("the newest print has no holes or posts: print a plate")
         return [
             f"{self.reader.size(one.along_x_mm)}/{self.reader.size(one.along_y_mm)}"
-            for one in found
+            for one in rounds
         ]
 
     def pairs(self) -> list[str]:
-        found = rounds_of(self._newest_print())
+        rounds = rounds_of(self._newest_print())
         # Row by row from the front, left to right.
         holes = sorted(
-            (one for one in found if one.kind == "hole"),
+            (one for one in rounds if one.kind == "hole"),
             key=lambda one: (round(one.y_mm / _ROWS_MM), one.x_mm),
         )
-        pins = [one for one in found if one.kind == "post"]
+        pins = [one for one in rounds if one.kind == "post"]
         if not holes or not pins:
             raise BadInput("the newest print has no pairs: print them")
         pin = pins[0]
         # The tightest way through decides.
         return [
             feel(
-                min(one.along_x_mm - pin.along_x_mm, one.along_y_mm - pin.along_y_mm),
+                min(hole.along_x_mm - pin.along_x_mm, hole.along_y_mm - pin.along_y_mm),
                 self.truth.frame,
                 self.luck.gauss(0, _FEEL_NOISE_MM),
             )
-            for one in holes
+            for hole in holes
         ]
 
     def steps(self) -> list[str]:

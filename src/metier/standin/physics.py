@@ -38,8 +38,7 @@ def strand_g_per_mm(roll: Roll, along_mm: float) -> float:
 
 def melts_mm3_s(nozzle: Nozzle, nozzle_c: float) -> float:
     """Return the flow that a hot end melts at this heat."""
-    hotter_c = nozzle_c - REFERENCE_C
-    return nozzle.melts_mm3_s * math.pow(1 + nozzle.rise_a_degree, hotter_c)
+    return nozzle.melts_mm3_s * math.pow(1 + nozzle.rise_a_degree, nozzle_c - REFERENCE_C)
 
 
 def pushed(truth: Truth, flow_mm3_s: float, nozzle_c: float, luck: float = 1.0) -> float:
@@ -85,8 +84,7 @@ def wall_mm(lines: int, apart_mm: float, wide_mm: float, layer_mm: float, frame:
     ``wide_mm`` is a line's plastic spread over its layer's height: neighbours that are wider than
     they lie apart push each other out, starved ones keep their distance, with a soft transition.
     """
-    blend = frame.blend_mm
-    step_mm = (apart_mm + wide_mm + math.hypot(apart_mm - wide_mm, blend)) / 2
+    step_mm = (apart_mm + wide_mm + math.hypot(apart_mm - wide_mm, frame.blend_mm)) / 2
     return (lines - 1) * step_mm + line_mm(wide_mm, layer_mm)
 
 
@@ -248,8 +246,7 @@ class Reader:
 
     def _jaws(self, true_mm: float, noise_mm: float) -> str:
         hand = self._hand
-        shown_mm = true_mm + hand.off_mm + hand.zero_mm + self._luck.gauss(0, noise_mm)
-        return self._misread(shown_mm)
+        return self._misread(true_mm + hand.off_mm + hand.zero_mm + self._luck.gauss(0, noise_mm))
 
     def _misread(self, shown_mm: float) -> str:
         if self._luck.random() < self._hand.misread:

@@ -93,16 +93,16 @@ class Printed:
 
         A section ends where the number of lines, their speed or what they were asked for changes.
         """
-        found: list[list[Wall]] = []
+        wallses: list[list[Wall]] = []
         for top_mm in self.tops[self.tops > _ABOVE_MM]:
             wall = self.wall_at(float(top_mm), "front")
             if wall is None:
                 continue
-            if found and _alike(found[-1][-1], wall):
-                found[-1].append(wall)
+            if wallses and _alike(wallses[-1][-1], wall):
+                wallses[-1].append(wall)
             else:
-                found.append([wall])
-        return [tuple(walls) for walls in found if len(walls) > 8]
+                wallses.append([wall])
+        return [tuple(walls) for walls in wallses if len(walls) > 8]
 
     def wall_at(self, top_mm: float, side: str) -> Wall | None:
         """Return the lines side by side in the middle of a side of one layer; None for none."""
@@ -140,8 +140,7 @@ class Printed:
         at one heat."""
         found: list[tuple[float, int]] = []
         for top_mm in self.tops:
-            layer = self.heat[np.abs(self.z - top_mm) < 1e-3]
-            heat = 5.0 * round(float(np.median(layer)) / 5.0)
+            heat = 5.0 * round(float(np.median(self.heat[np.abs(self.z - top_mm) < 1e-3])) / 5.0)
             if found and found[-1][0] == heat:
                 found[-1] = heat, found[-1][1] + 1
             else:
@@ -166,10 +165,10 @@ class Printed:
         return float(self.z[over].min()) if over.any() else None
 
 
-def _alike(one: Wall, other: Wall) -> bool:
-    if one.lines != other.lines or abs(one.speed_mm_s / other.speed_mm_s - 1) > _SAME_SPEED:
+def _alike(wall: Wall, other: Wall) -> bool:
+    if wall.lines != other.lines or abs(wall.speed_mm_s / other.speed_mm_s - 1) > _SAME_SPEED:
         return False
-    return abs(one.wide_mm / other.wide_mm - 1) < _SAME
+    return abs(wall.wide_mm / other.wide_mm - 1) < _SAME
 
 
 def _reached(lines: Printed, speed: Floats, accel: Floats) -> Floats:
@@ -239,16 +238,16 @@ def rounds_of(printed: Printed) -> list[Round]:
     A ring is a post where it has something inside, and a hole where it is empty.
     """
     frame, middle_mm = printed.luck.frame, _middle_mm(printed)
-    found = []
+    rounds = []
     for ring in _rings(printed, middle_mm):
         if not _closed(printed, middle_mm, ring):
-            found.append(_hole(ring, frame))
+            rounds.append(_hole(ring, frame))
             continue
         outer = max(ring, key=lambda one: one.radius_mm)
         drawn_mm = 2 * outer.radius_mm + outer.wide_mm
         x_mm, y_mm = post_mm(drawn_mm, frame, "x"), post_mm(drawn_mm, frame, "y")
-        found.append(Round("post", drawn_mm, x_mm, y_mm, outer.x_mm, outer.y_mm))
-    return sorted(found, key=lambda one: (one.kind, one.drawn_mm))
+        rounds.append(Round("post", drawn_mm, x_mm, y_mm, outer.x_mm, outer.y_mm))
+    return sorted(rounds, key=lambda one: (one.kind, one.drawn_mm))
 
 
 def _middle_mm(printed: Printed) -> float:
@@ -288,7 +287,7 @@ def _circles(printed: Printed, top_mm: float) -> list[Circle]:
     x0, y0, x1, y1 = (one[here] for one in (printed.x0, printed.y0, printed.x1, printed.y1))
     follows = (np.abs(x1[:-1] - x0[1:]) < _JOINED_MM) & (np.abs(y1[:-1] - y0[1:]) < _JOINED_MM)
     runs = np.split(np.arange(len(here)), np.flatnonzero(~follows) + 1)
-    found = []
+    circles = []
     for run in runs:
         first, last = run[0], run[-1]
         closed = abs(x0[first] - x1[last]) < 0.1 and abs(y0[first] - y1[last]) < 0.1
@@ -302,22 +301,22 @@ def _circles(printed: Printed, top_mm: float) -> list[Circle]:
         if np.ptp(radii) > _ROUND * radii.mean() or longest_mm > radii.mean():
             continue
         wide_mm = line_mm(float(printed.area[here[run]].mean()) / layer_mm, layer_mm)
-        found.append(Circle(float(middle_x), float(middle_y), float(radii.mean()), wide_mm))
-    return found
+        circles.append(Circle(float(middle_x), float(middle_y), float(radii.mean()), wide_mm))
+    return circles
 
 
 def _groups(circles: list[Circle]) -> list[list[Circle]]:
-    found: list[list[Circle]] = []
+    circleses: list[list[Circle]] = []
     for circle in circles:
-        for group in found:
+        for group in circleses:
             if _near(group[0], circle):
                 group.append(circle)
                 break
         else:
-            found.append([circle])
-    return found
+            circleses.append([circle])
+    return circleses
 
 
-def _near(one: Circle, other: Circle) -> bool:
-    apart = np.hypot(one.x_mm - other.x_mm, one.y_mm - other.y_mm)
+def _near(circle: Circle, other: Circle) -> bool:
+    apart = np.hypot(circle.x_mm - other.x_mm, circle.y_mm - other.y_mm)
     return bool(apart < _ONE_MIDDLE_MM)

@@ -61,8 +61,8 @@ class Terminal:
             os.write(self._own, data)
 
     def close(self) -> None:
-        for one in (self._others, self._own):
-            os.close(one)
+        for other in (self._others, self._own):
+            os.close(other)
 
 
 class Tcp:
@@ -156,8 +156,7 @@ class Cable:
             place = self._luck.randrange(len(text.rstrip()))
             letter = bytes([self._luck.randrange(33, 127)])
             text = text[:place] + letter + text[place + 1 :]
-        late_s = self._luck.uniform(0.1, _LATEST_S) if self._happens("delay") else 0.0
-        return Passed(text, late_s)
+        return Passed(text, self._luck.uniform(0.1, _LATEST_S) if self._happens("delay") else 0.0)
 
     def resets(self) -> bool:
         """Count a line that came to the board; tell whether it resets itself now."""

@@ -88,8 +88,7 @@ class Cabled(NamedTuple):
         from metier.cable.guarded import Cable, Guarded
 
         most = self.allowed.most if self.allowed else ANY_HEAT
-        where = Cable(self.port, self.baud, most, self.log, self.logbook)
-        return Guarded(where, urgent=urgent)
+        return Guarded(Cable(self.port, self.baud, most, self.log, self.logbook), urgent=urgent)
 
 
 def cabled(book: Logbook, options: Namespace) -> Cabled:

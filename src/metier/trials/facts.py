@@ -134,35 +134,35 @@ def _edits(book: Logbook, span: tuple[int, int]) -> list[Fact]:
     return found
 
 
-def _new_then(book: Logbook, one: Edit) -> bool:
+def _new_then(book: Logbook, edit: Edit) -> bool:
     """Tell whether a machine was added in the same moment as it was told of."""
-    if one.subject not in MACHINES:
+    if edit.subject not in MACHINES:
         return False
-    (added,) = book.row(f"SELECT added FROM {one.subject} WHERE id = ?", one.item)
-    return bool(added == one.moment) and one.field != "zero_mm"
+    (added,) = book.row(f"SELECT added FROM {edit.subject} WHERE id = ?", edit.item)
+    return bool(added == edit.moment) and edit.field != "zero_mm"
 
 
-def edit_words(book: Logbook, one: Edit) -> str:
+def edit_words(book: Logbook, edit: Edit) -> str:
     """Return «line model: rounded (was unknown)»; empty for what is mended along with another."""
-    was, now = plain(book, one.was), plain(book, one.now)
-    if one.field in ("zeroed", "worn") or (one.subject, one.field) == ("spool", "temperature_c"):
+    was, now = plain(book, edit.was), plain(book, edit.now)
+    if edit.field in ("zeroed", "worn") or (edit.subject, edit.field) == ("spool", "temperature_c"):
         return ""
-    if one.subject == "moment":
+    if edit.subject == "moment":
         return f"measured: {now[:10]} (was {was[:10]})"
-    if one.field == "retired":
+    if edit.field == "retired":
         return "out of use" if now else "in use again"
-    if one.field in ("start_gcode", "end_gcode"):
+    if edit.field in ("start_gcode", "end_gcode"):
         lines = len(str(now or "").splitlines())
-        return f"{one.field.removesuffix('_gcode')} G-code: {lines} lines"
-    if one.field == "settings":
+        return f"{edit.field.removesuffix('_gcode')} G-code: {lines} lines"
+    if edit.field == "settings":
         return _settings_words(plain(book, was), plain(book, now))
-    if one.field in MACHINES and one.subject in ("trial", "bench"):
-        was, now = (_name(book, one.field, item) for item in (was, now))
-    if one.subject == "reading":
+    if edit.field in MACHINES and edit.subject in ("trial", "bench"):
+        was, now = (_name(book, edit.field, item) for item in (was, now))
+    if edit.subject == "reading":
         before, after = was or "none", now or "dropped"
-        return f"reading {one.field}: {after} (was {before})"
-    label, text = labelled(one.field, now)
-    before = "none" if was is None else labelled(one.field, was)[1]
+        return f"reading {edit.field}: {after} (was {before})"
+    label, text = labelled(edit.field, now)
+    before = "none" if was is None else labelled(edit.field, was)[1]
     return f"{label}: {'none' if now is None else text} (was {before})"
 
 
@@ -180,17 +180,17 @@ def _settings_words(was: dict[str, object], now: dict[str, object]) -> str:
     return "; ".join(shown)
 
 
-def _named(book: Logbook, one: Edit) -> str:
-    if one.subject == "bench":
+def _named(book: Logbook, edit: Edit) -> str:
+    if edit.subject == "bench":
         return "bench, "
-    if one.subject in ("trial", "reading"):
-        return f"trial {one.item}, "
-    if one.subject == "moment":
+    if edit.subject in ("trial", "reading"):
+        return f"trial {edit.item}, "
+    if edit.subject == "moment":
         row = book.connection.execute(
-            "SELECT id FROM trial WHERE measured = ? OR planned = ?", (one.item, one.item)
+            "SELECT id FROM trial WHERE measured = ? OR planned = ?", (edit.item, edit.item)
         ).fetchone()
         return f"trial {row[0]}, " if row else ""
-    return f"{one.subject} {_name(book, one.subject, one.item)}, "
+    return f"{edit.subject} {_name(book, edit.subject, edit.item)}, "
 
 
 def _name(book: Logbook, table: str, item: int | None) -> str:

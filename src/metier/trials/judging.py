@@ -3,53 +3,24 @@
 import json
 from collections.abc import Iterator, Sequence
 from contextlib import suppress
-from typing import Any, NamedTuple
+from typing import Any
 
 from metier.bar import Progress, no_bar
 from metier.core.errors import BadInput
-from metier.core.verdicts import VerdictName
 from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.check import latest_touched, measured_trials
 from metier.logbook.location import LogbookFailure
 from metier.logbook.recording import amend_reading, judge_anew
-from metier.logbook.trials import Outcome, Reading, Trial, placed_readings, readings, trials
-from metier.trials.kind import Kind, Settled
+from metier.logbook.trials import Reading, Trial, placed_readings, readings, trials
+from metier.trials.kind import Measured, Settled, judge
 from metier.trials.on_bench import on_bench
 from metier.trials.registry import kept_named, kind_named
 
-AnyKind = Kind[Any, Any, Any]
+AnyMeasured = Measured[Any, Any, Any]
 
 
-class Judged(NamedTuple):
-    """A finding, and what of it is kept."""
-
-    finding: Any
-    notes: tuple[str, ...]
-    payload: dict[str, object]
-    verdict: VerdictName
-    outcomes: list[Outcome]
-
-
-def judge(
-    kind: AnyKind, settled: Settled[Any], taken: Sequence[Reading], context: object
-) -> Judged:
-    """Return what readings say, as it is kept: the same whenever they are judged."""
-    finding = kind.judge(settled.settings, taken, context)
-    notes = (*settled.remarks, *finding.notes)
-    verdict = finding.verdict
-    payload = {
-        **kind.payload(settled.settings, finding),
-        "verdict": verdict.name,
-        "reason": verdict.reason,
-        "remedies": list(verdict.remedies),
-        "notes": list(notes),
-    }
-    outcomes = kind.outcomes(settled.settings, finding)
-    return Judged(finding, notes, payload, verdict.name, outcomes)
-
-
-def judged_again(book: Logbook, trial: Trial, taken: Sequence[Reading]) -> Judged:
+def judged_again(book: Logbook, trial: Trial, taken: Sequence[Reading]) -> AnyMeasured:
     """Return what a recorded trial says with these readings, by what was known when it was made.
 
     Raises:
@@ -58,17 +29,16 @@ def judged_again(book: Logbook, trial: Trial, taken: Sequence[Reading]) -> Judge
     """
     kind = kind_named(trial.test).way_of(trial.settings)
     settings = kind.form.of(book, trial)
-    here = on_bench(book).moved_to(setup_of(book, trial.number))
-    context = kind.context(here, settings, trial.conditions, trial.number)
+    bench = on_bench(book).moved_to(setup_of(book, trial.number))
     # What was said of its settings when it was recorded.
     remarks = tuple(trial.settings.get("remarks", ()))
-    return judge(kind, Settled(settings, trial.conditions, remarks), taken, context)
+    return judge(kind, bench, Settled(settings, trial.conditions, remarks), taken, trial.number)
 
 
-def keep_judged(book: Logbook, number: int, judged: Judged) -> None:
+def keep_judged(book: Logbook, number: int, judged: AnyMeasured) -> None:
     """Put what a trial says now in the place of what it said; its readings stay as they are."""
     judge_anew(
-        book, number, findings=judged.payload, verdict=judged.verdict, outcomes=judged.outcomes
+        book, number, findings=judged.payload, verdict=judged.verdict.name, outcomes=judged.outcomes
     )
 
 
@@ -85,17 +55,17 @@ def _with_reading(placed: dict[int, Reading], position: int, new: Reading) -> li
     return taken
 
 
-def amend(book: Logbook, found: Trial, position: int, new: Reading) -> Judged:
+def amend(book: Logbook, trial: Trial, position: int, new: Reading) -> AnyMeasured:
     """Put another reading in the place of one and judge the trial with it.
 
     Raises:
         BadInput: it cannot be, or it was the last and is dropped.
     """
     with book.transaction():
-        taken = _with_reading(placed_readings(book, found.number), position, new)
-        judged = judged_again(book, found, taken)
-        amend_reading(book, found.number, position, new)
-        keep_judged(book, found.number, judged)
+        taken = _with_reading(placed_readings(book, trial.number), position, new)
+        judged = judged_again(book, trial, taken)
+        amend_reading(book, trial.number, position, new)
+        keep_judged(book, trial.number, judged)
     return judged
 
 
@@ -177,7 +147,7 @@ def differing_trials(book: Logbook) -> list[int]:
     return found
 
 
-def _judged_otherwise(book: Logbook, trial: Trial) -> Judged | None:
+def _judged_otherwise(book: Logbook, trial: Trial) -> AnyMeasured | None:
     """Return what a trial says today where that is not what it says in the logbook.
 
     None for one that is kept in an older form: it was judged by an older edition.

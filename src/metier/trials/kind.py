@@ -8,16 +8,29 @@ logbook knows that bears on it. Its *finding* is what the readings say in the li
 import argparse
 from argparse import Namespace
 from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING, Any, Generic, Literal, NamedTuple, Protocol, TypeVar, cast
+from importlib import import_module
+from typing import TYPE_CHECKING, Any, Generic, NamedTuple, Protocol, TypeVar, cast
 
 from metier.core.errors import BadInput
 from metier.core.verdicts import Verdict
 from metier.logbook.book import Logbook
-from metier.logbook.plain import Form, S
+from metier.logbook.plain import Form, S, to_plain
 from metier.logbook.trials import Conditions, Outcome, Reading
 from metier.show.sheet import Sheet
 from metier.trials.on_bench import OnBench
 from metier.trials.registry import Kept
+from metier.trials.table import (
+    Known,
+    Row,
+    Seeking,
+    Table,
+    add_rows,
+    given,
+    planned,
+    setting,
+    sought,
+)
+from metier.words.arguments import LONGEST_ROLL_M, number
 from metier.words.parser import Answer
 
 if TYPE_CHECKING:
@@ -42,7 +55,8 @@ class Settled(NamedTuple, Generic[S]):
     """The settings of a trial as they were given or known.
 
     ``remarks`` are what is to be said of them and kept with the trial; ``sources`` say on the
-    sheet where a setting came from. ``recorded`` is False for a question that is no trial.
+    sheet where a setting came from. ``recorded`` is False for a question that is no trial;
+    ``of_trial`` is one that the readings are taken from, ``learnt`` what is told of the printer.
     """
 
     settings: S
@@ -50,6 +64,8 @@ class Settled(NamedTuple, Generic[S]):
     remarks: tuple[str, ...] = ()
     sources: Mapping[str, str] = {}
     recorded: bool = True
+    of_trial: int | None = None
+    learnt: Any = None
 
 
 class Plan(NamedTuple, Generic[S]):
@@ -68,22 +84,6 @@ class WantedLine(NamedTuple):
     speed_mm_s: float | None = None
 
 
-class Measured(NamedTuple, Generic[S, C, F]):
-    """A trial as it was just measured; ``number`` is None where it was not recorded."""
-
-    here: OnBench
-    number: int | None
-    settled: Settled[S]
-    readings: Sequence[Reading]
-    context: C
-    finding: F
-    notes: tuple[str, ...]
-
-    @property
-    def settings(self) -> S:
-        return self.settled.settings
-
-
 class Expected(NamedTuple):
     """What a trial should measure once a value is typed in: of what, and how much ± U at 95 %."""
 
@@ -96,23 +96,26 @@ class Expected(NamedTuple):
 class Kind(Generic[S, C, F]):
     """A kind of trial. The runner and the commands ask; a kind overrides what differs.
 
-    ``kept`` is what the logbook has of it, ``form`` that of its settings. ``asks`` tells that
-    readings may be typed one by one, ``draws`` that there is a picture of it; ``lacking`` says
-    which options give the readings. ``preferences`` are options that may be kept for the filament
-    or for the whole bench. ``measured_with`` is the option without which no such plan is measured,
-    ``printed`` tells that there is a part of it, ``told_by_part`` what of its recipe that tells.
-    ``needs`` are the packages that it is judged with, where those are not always installed.
+    ``kept`` is what the logbook has of it, ``form`` that of its settings, ``table`` its options and
+    where its settings come from. ``asks`` tells that readings may be typed one by one, ``draws``
+    that there is a picture of it; ``lacking`` says which options give the readings.
+    ``measured_with`` is the option without which no such plan is measured, ``printed`` tells that
+    there is a part of it, ``told_by_part`` what of its recipe that tells. ``needs`` are the
+    packages that it is judged with, where those are not always installed.
+
+    Its room has what is slow to load, or long: ``sheet`` with ``write`` and ``draw``, ``part`` with
+    ``part_of``.
     """
 
-    kept: Kept
+    kept: Kept[Any]
     form: Form[S]
     title: str
     description: str
     example: str
+    table: Table = ()
     asks: bool = True
     draws: bool = False
     lacking: str
-    preferences: Mapping[str, Literal["filament", "bench"]] = {}
     measured_with: str = ""
     printed: bool = False
     told_by_part: frozenset[str] = frozenset()
@@ -125,9 +128,15 @@ class Kind(Generic[S, C, F]):
 
     # Words in.
 
+    @property
+    def preferences(self) -> dict[str, str]:
+        """The options that may be preferred from now on: for the filament, or the whole bench."""
+        rows = (row for row in self.table if not isinstance(row, str))
+        return {row.dest: row.kept for row in rows if row.kept}
+
     def add_options(self, parser: argparse.ArgumentParser) -> None:
         """Add the options of its own."""
-        raise NotImplementedError
+        add_rows(parser, self.table)
 
     def way(self, options: Namespace) -> "Kind[Any, Any, Any]":
         """Return the kind itself, or the way of measuring that the options mean.
@@ -149,7 +158,19 @@ class Kind(Generic[S, C, F]):
         """Tell whether the options give the readings."""
         raise NotImplementedError
 
-    def settle(self, options: Namespace, here: OnBench, plan: Plan[S] | None) -> Settled[S]:
+    def before(self, bench: OnBench) -> Plan[S] | None:
+        """Return the trial before whose settings serve where nothing else tells them."""
+        return None
+
+    def sought(self, options: Namespace, bench: OnBench, plan: Plan[S] | None) -> dict[str, Known]:
+        """Return the settings of its table, each from the first source that knows it.
+
+        Raises:
+            Missing: some that are needed are not known.
+        """
+        return sought(self.table, Seeking(options, bench, plan, self.before(bench)))
+
+    def settle(self, options: Namespace, bench: OnBench, plan: Plan[S] | None) -> Settled[S]:
         """Return the settings: as given, else as planned, else as the logbook knows them.
 
         Raises:
@@ -157,23 +178,23 @@ class Kind(Generic[S, C, F]):
         """
         raise NotImplementedError
 
-    def recipe(self, settled: Settled[S], here: OnBench) -> list[tuple[str, str]]:
+    def recipe(self, settled: Settled[S], bench: OnBench) -> list[tuple[str, str]]:
         """Return what to do and to set for a planned trial, line by line."""
         raise NotImplementedError
 
-    def planned(self, settled: Settled[S], here: OnBench) -> dict[str, object]:
+    def planned(self, settled: Settled[S], bench: OnBench) -> dict[str, object]:
         """Return what else a program may want to know of a plan."""
         return {}
 
-    def readings(self, options: Namespace, settled: Settled[S], here: OnBench) -> list[Reading]:
+    def readings(self, options: Namespace, settled: Settled[S], bench: OnBench) -> list[Reading]:
         """Return the readings that the options give."""
         raise NotImplementedError
 
-    def asked(self, settled: Settled[S], here: OnBench) -> "Asked":
+    def asked(self, settled: Settled[S], bench: OnBench) -> "Asked":
         """Return what is asked for when readings are typed one by one."""
         raise NotImplementedError
 
-    def typed(
+    def taken_in(
         self, settled: Settled[S], lines: Sequence[tuple[str, str]], readings: list[Reading]
     ) -> tuple[Settled[S], list[Reading]]:
         """Return settings and readings after these lines were typed; most settings stay."""
@@ -181,7 +202,7 @@ class Kind(Generic[S, C, F]):
 
     # What is printed for it.
 
-    def as_part(self, plan: Plan[S], here: OnBench, ending: str) -> Plan[S]:
+    def as_part(self, plan: Plan[S], bench: OnBench, ending: str) -> Plan[S]:
         """Return a plan as a file of that ending lets it be printed; most stay as they are.
 
         Raises:
@@ -189,18 +210,21 @@ class Kind(Generic[S, C, F]):
         """
         return plan
 
-    def part(self, plan: Plan[S], here: OnBench, wanted: "WantedLine") -> "Part":
+    def part(self, plan: Plan[S], bench: OnBench, wanted: "WantedLine") -> "Part":
         """Return the part of a planned trial.
 
         Raises:
             BadInput: there is none, or it cannot be printed so.
         """
-        raise BadInput(f"there is nothing to print for {self.name}")
+        if not self.printed:
+            raise BadInput(f"there is nothing to print for {self.name}")
+        part: Part = self._room("part").part_of(plan, bench, wanted)
+        return part
 
     # What they say.
 
     def context(
-        self, here: OnBench, settings: S, conditions: Conditions, before: int | None = None
+        self, bench: OnBench, settings: S, conditions: Conditions, before: int | None = None
     ) -> C:
         """Return what else bears on a trial, as it was before the trial of that number.
 
@@ -218,19 +242,19 @@ class Kind(Generic[S, C, F]):
 
     # What is kept.
 
-    def payload(self, settings: S, finding: F) -> dict[str, object]:
-        """Return a finding as JSON and the logbook have it, without verdict and notes."""
+    def result(self, settings: S, finding: F) -> tuple[object, ...]:
+        """Return a finding as it is kept, printed as JSON and exported: a record of its room."""
         raise NotImplementedError
 
     def outcomes(self, settings: S, finding: F) -> list[Outcome]:
         """Return what a finding says about values, for the logbook to reckon with."""
         return []
 
-    def expected(self, here: OnBench, name: str, value: float) -> list[Expected]:
+    def expected(self, bench: OnBench, name: str, value: float) -> list[Expected]:
         """Return what its next trial should measure, now that a value was typed in."""
         return []
 
-    def learn(self, settled: Settled[S], here: OnBench) -> list[str]:
+    def learn(self, settled: Settled[S], bench: OnBench) -> list[str]:
         """Remember what a recorded trial's settings tell of the printer beyond the trial.
 
         Returns the trials that say something else by that, in words.
@@ -239,24 +263,107 @@ class Kind(Generic[S, C, F]):
 
     # How it is shown.
 
-    def sheet(self, trial: Measured[S, C, F], sheet: Sheet) -> None:
+    def sheet(self, trial: "Measured[S, C, F]", sheet: Sheet) -> None:
         """Write a trial that was just measured on a sheet that has its title."""
-        raise NotImplementedError
+        self._room("sheet").write(trial, sheet)
 
-    def draw(self, path: str, title: str, trial: Measured[S, C, F]) -> None:
+    def draw(self, path: str, title: str, trial: "Measured[S, C, F]") -> None:
         """Draw a trial.
 
         Raises:
             BadInput: nothing to draw, or the file cannot be written.
         """
-        raise NotImplementedError
+        self._room("sheet").draw(path, title, trial)
+
+    def _room(self, name: str) -> Any:
+        return import_module(f"{type(self).__module__.rpartition('.')[0]}.{name}")
 
 
-def refuse_planned_readings(options: Namespace, given: bool, thing: str) -> None:
-    """Refuse readings beside ``--plan``.
+class Measured(NamedTuple, Generic[S, C, F]):
+    """A trial as its readings say it; ``number`` is None where it is not recorded, ``result`` the
+    record of its finding."""
+
+    kind: Kind[S, C, F]
+    bench: OnBench
+    number: int | None
+    settled: Settled[S]
+    readings: Sequence[Reading]
+    context: C
+    finding: F
+    result: Any
+
+    @property
+    def settings(self) -> S:
+        """What it was settled with."""
+        return self.settled.settings
+
+    @property
+    def verdict(self) -> Verdict:
+        """What it says in one word, and why."""
+        return self.finding.verdict
+
+    @property
+    def notes(self) -> tuple[str, ...]:
+        """What is to be said of its settings, then of its readings."""
+        return (*self.settled.remarks, *self.finding.notes)
+
+    @property
+    def outcomes(self) -> list[Outcome]:
+        """What it says about values."""
+        return self.kind.outcomes(self.settings, self.finding)
+
+    @property
+    def payload(self) -> dict[str, object]:
+        """What is kept of it, and what programs read."""
+        return {
+            **to_plain(self.result),
+            "verdict": self.verdict.name,
+            "reason": self.verdict.reason,
+            "remedies": list(self.verdict.remedies),
+            "notes": list(self.notes),
+        }
+
+
+def judge(
+    kind: Kind[S, C, F],
+    bench: OnBench,
+    settled: Settled[S],
+    taken: Sequence[Reading],
+    before: int | None = None,
+) -> Measured[S, C, F]:
+    """Return what readings say: the same whenever they are judged, as it was before a number.
 
     Raises:
-        BadInput: there are some.
+        BadInput: readings that cannot be.
+    """
+    context = kind.context(bench, settled.settings, settled.conditions, before)
+    finding = kind.judge(settled.settings, taken, context)
+    result = kind.result(settled.settings, finding)
+    return Measured(kind, bench, None, settled, taken, context, finding, result)
+
+
+def refuse_unplanned(
+    kind: "Kind[Any, Any, Any]", options: Namespace, given: bool, thing: str
+) -> None:
+    """Refuse readings beside ``--plan``, and what is of the part to print without it.
+
+    Raises:
+        BadInput: names the option.
     """
     if options.plan and given:
         raise BadInput(f"--plan is for {thing} that is not measured yet: leave the readings out")
+    for row in kind.table:
+        if isinstance(row, str) or not row.printed or options.plan:
+            continue
+        if getattr(options, row.dest) not in (None, False):
+            raise BadInput(f"{row.flag} is of {row.printed} to print: it goes with --plan")
+
+
+def along_roll(help: str) -> Row:
+    """Return the setting of how far along a roll something was measured or printed."""
+
+    def check(along_m: float) -> None:
+        if not 0 <= along_m <= LONGEST_ROLL_M:
+            raise BadInput(f"--along: {along_m:g} m is no place on a roll: 0 to {LONGEST_ROLL_M:g}")
+
+    return setting("along_m", "--along M", help, number, given, planned, check=check)

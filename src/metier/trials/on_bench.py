@@ -1,6 +1,7 @@
-"""The bench that a trial is made on, by names or as it is, and what the logbook knows there."""
+"""The bench that a trial is made on, by names or as it is, and what is known and printed there."""
 
 import argparse
+import os
 from argparse import Namespace
 from datetime import UTC, datetime
 from typing import NamedTuple
@@ -16,16 +17,22 @@ from metier.logbook.book import Logbook
 from metier.logbook.inforce import standing
 from metier.logbook.instruments import any_instrument
 from metier.logbook.items import by_id, listed, named
-from metier.logbook.machines import Nozzle, Printer, fitted_nozzle
-from metier.logbook.spools import Spool
+from metier.logbook.machines import Nozzle, Printer, Spool, fitted_nozzle
 from metier.logbook.trials import Conditions
+from metier.packages import LINES, SOLIDS, require
 from metier.show.figures import Writing, short_date, with_unit
 from metier.show.sheet import wrapped
+from metier.whole_file import check_target
 from metier.words.arguments import option, read_value
-from metier.words.missing import Missing
+from metier.words.missing import Missing, Want
 
 # A settled value moves with the machine.
 _OLD_DAYS = 90
+# Where nobody knows what the printer carries.
+HOW_TO_READ_STEPS = (
+    "M92 at the printer's console shows them, and so do many menus; where neither does, type any "
+    "in (M92 E400, then M500) and measure from there"
+)
 
 
 def clock() -> datetime:
@@ -45,14 +52,14 @@ class OnBench(NamedTuple):
     """The bench that a test runs on; ``setup`` is None while nothing can be recorded."""
 
     book: Logbook
-    bench: Bench
+    chosen: Bench
     setup: Setup | None
 
     @property
     def writing(self) -> Writing:
         """How values are written for this bench."""
-        decimals = self.bench.printer.decimals if self.bench.printer else 2
-        return Writing(decimals, self.bench.flow_step_percent, self.bench.show_flow)
+        decimals = self.chosen.printer.decimals if self.chosen.printer else 2
+        return Writing(decimals, self.chosen.flow_step_percent, self.chosen.show_flow)
 
     @property
     def slicer_mm(self) -> float | None:
@@ -76,7 +83,7 @@ class OnBench(NamedTuple):
 
     def moved_to(self, ready: Setup) -> "OnBench":
         """Return the bench with other things on it: those that a trial was made with."""
-        return self._replace(bench=self.bench._replace(**ready._asdict()), setup=ready)
+        return self._replace(chosen=self.chosen._replace(**ready._asdict()), setup=ready)
 
     def stands(self, name: str) -> Standing:
         """Return how a value stands here."""
@@ -115,13 +122,15 @@ class OnBench(NamedTuple):
         if now.value is not None:
             offer = f"Done at {self.worded(name, now.value)}, as carried?"
         return Missing(
-            option,
-            f"the {VALUES[name].called} this was done at",
-            lambda text: read_value(name, text),
-            1.0,
-            offered=now.value,
-            offer=offer,
-            hint=why,
+            Want(
+                option,
+                f"the {VALUES[name].called} this was done at",
+                lambda text: read_value(name, text),
+                option.lstrip("-").replace("-", "_"),
+                why,
+                now.value,
+                offer,
+            )
         )
 
     def _given(self, name: str, given: float, planned: float | None) -> InUse:
@@ -307,3 +316,39 @@ def _only_nozzle(book: Logbook, printer: Printer) -> Nozzle:
         own = ", ".join(nozzle.name for nozzle in listed(book, Nozzle, printer=printer.id))
         raise BadInput(f"{printer.name} has several nozzles ({own}): say which with --nozzle")
     return found
+
+
+GCODE = ".gcode"
+MESHES = (".3mf", ".stl")
+TABLE = ".csv"
+ENDINGS = (*MESHES, GCODE, TABLE)
+
+
+def part_ending(path: str, force: bool) -> str:
+    """Return the ending of a part's file, after looking whether it may be written.
+
+    Raises:
+        BadInput: another ending, or see `check_target`.
+        OSError: no such folder.
+        NotInstalled: what draws parts is not there.
+    """
+    ending = os.path.splitext(path)[1].lower()
+    if ending not in ENDINGS:
+        raise BadInput(f"{path} must end in {', '.join(ENDINGS)}: that says what a part becomes")
+    check_target(path, overwrite=force)
+    require(SOLIDS if ending in MESHES else LINES)
+    return ending
+
+
+def ready_to_print(bench: "OnBench") -> bool:
+    """Tell whether all is known that G-code for this bench needs."""
+    ready = bench.setup
+    if ready is None or ready.temperature_c is None or ready.spool.bed_c is None:
+        return False
+    return ready.printer.bed_x_mm is not None
+
+
+def next_part(bench: "OnBench", name: str, ending: str) -> tuple[str, str]:
+    """Return the words that write a part with a plan, named after the trial that it will be."""
+    row = bench.book.connection.execute("SELECT coalesce(max(id), 0) + 1 FROM trial").fetchone()
+    return "--part", f"{name}-{row[0]}{ending}"

@@ -20,8 +20,15 @@ from metier.parts.solid import bounds_of
 from metier.show.figures import about, proposed
 from metier.show.sheet import Sheet
 from metier.trials.kind import Kind, Plan, Settled, WantedLine
-from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
-from metier.trials.part_path import GCODE, MESHES, TABLE, part_ending
+from metier.trials.on_bench import (
+    GCODE,
+    MESHES,
+    TABLE,
+    OnBench,
+    bench_phrase,
+    needed_setup,
+    part_ending,
+)
 from metier.trials.printing import machine_of, retract_of
 from metier.trials.takes import grams_of
 from metier.whole_file import write_whole
@@ -49,32 +56,32 @@ class PartFacts(NamedTuple):
 
 
 def made_part(
-    kind: Kind[Any, Any, Any], plan: Plan[Any], here: OnBench, wanted: WantedLine, ending: str
+    kind: Kind[Any, Any, Any], plan: Plan[Any], bench: OnBench, wanted: WantedLine, ending: str
 ) -> PartFile:
     """Return the part of a plan as a file of that ending.
 
     Raises:
         BadInput: it cannot be printed so on this bench, or there is no such file of it.
     """
-    part = kind.part(plan, here, wanted)
+    part = kind.part(plan, bench, wanted)
     if ending == GCODE:
-        machine = machine_of(here)
-        layers = printed_layers(part, here)
+        machine = machine_of(bench)
+        layers = printed_layers(part, bench)
         extent = extent_of(tuple(layers)).grown(part.line.width_mm / 2)
         high_mm = max(layer.top_mm for layer in layers)
         shift = shift_on(machine.bed, extent, high_mm, primed=machine.start is None)
-        text = gcode_of(layers, machine, shift, _comments(part, here))
-        return PartFile(part, text, _facts(part, here, layers))
+        text = gcode_of(layers, machine, shift, _comments(part, bench))
+        return PartFile(part, text, _facts(part, bench, layers))
     if ending == TABLE:
-        return PartFile(part, _table(part), facts_of(part, here))
+        return PartFile(part, _table(part), facts_of(part, bench))
     assert ending in MESHES
     from metier.parts.mesh import mesh_bytes
 
     refuse_height(
-        needed_setup(here.bench).printer.bed_z_mm, max(body.height_mm for body in part.bodies())
+        needed_setup(bench.chosen).printer.bed_z_mm, max(body.height_mm for body in part.bodies())
     )
 
-    return PartFile(part, mesh_bytes(part.bodies(), ending), facts_of(part, here))
+    return PartFile(part, mesh_bytes(part.bodies(), ending), facts_of(part, bench))
 
 
 def _table(part: Part) -> str:
@@ -91,28 +98,28 @@ def _table(part: Part) -> str:
     return out.getvalue()
 
 
-def facts_of(part: Part, here: OnBench) -> PartFacts:
+def facts_of(part: Part, bench: OnBench) -> PartFacts:
     """Return what printing a part takes, by the lines that it would be written with."""
-    return _facts(part, here, printed_layers(part, here))
+    return _facts(part, bench, printed_layers(part, bench))
 
 
-def printed_layers(part: Part, here: OnBench) -> list[Layer]:
+def printed_layers(part: Part, bench: OnBench) -> list[Layer]:
     """Return the lines of a part, none of its layers printed sooner than its plastic sets."""
     layers = part.layers()
     if part.pacing == "kept":
         return layers
-    material = material_of(needed_setup(here.bench).spool.material)
+    material = material_of(needed_setup(bench.chosen).spool.material)
     return paced(layers, part.line, Pacing(part.pacing == "slower", material))
 
 
-def _facts(part: Part, here: OnBench, layers: Sequence[Layer]) -> PartFacts:
+def _facts(part: Part, bench: OnBench, layers: Sequence[Layer]) -> PartFacts:
     bodies = part.bodies()
     low_x, low_y, high_x, high_y = bounds_of(bodies)
     return PartFacts(
         high_x - low_x,
         high_y - low_y,
         max(body.height_mm for body in bodies),
-        *taken_by(layers, here),
+        *taken_by(layers, bench),
     )
 
 
@@ -125,36 +132,36 @@ class Taken(NamedTuple):
     grams: float | None
 
 
-def taken_by(layers: Sequence[Layer], here: OnBench) -> Taken:
+def taken_by(layers: Sequence[Layer], bench: OnBench) -> Taken:
     """Return what printing these layers takes on this bench."""
-    ready = needed_setup(here.bench)
+    ready = needed_setup(bench.chosen)
     accel_mm_s2 = ready.printer.accel_mm_s2 or ACCELERATION_MM_S2
-    filament_mm = here.slicer_mm or ready.spool.diameter_mm
+    filament_mm = bench.slicer_mm or ready.spool.diameter_mm
     moves = moves_of(layers, filament_mm, retract_of(ready))
     cost = job_cost(moves, filament_mm, Motion(accel_mm_s2))
-    mass = grams_of(here, cost.filament_mm, cost.volume_mm3)
+    mass = grams_of(bench, cost.filament_mm, cost.volume_mm3)
     return Taken(cost.time_s, cost.filament_mm, cost.volume_mm3, mass and mass.grams)
 
 
-def _comments(part: Part, here: OnBench) -> list[str]:
-    ready, line = needed_setup(here.bench), part.line
+def _comments(part: Part, bench: OnBench) -> list[str]:
+    ready, line = needed_setup(bench.chosen), part.line
     return [
-        headline(f"{part.name} of trial {part.number}", here),
+        headline(f"{part.name} of trial {part.number}", bench),
         f"line width {line.width_mm:g} mm",
         f"line distance {line.apart_mm:.9f} mm",
         f"layer height {line.layer_mm:g} mm",
-        f"filament diameter {here.slicer_mm or ready.spool.diameter_mm:g} mm",
+        f"filament diameter {bench.slicer_mm or ready.spool.diameter_mm:g} mm",
     ]
 
 
-def headline(what: str, here: OnBench) -> str:
+def headline(what: str, bench: OnBench) -> str:
     """Return the first line of a file of G-code: what it is, and what bench it is for."""
     # What firmware cannot show it should not be sent.
-    bench = bench_phrase(needed_setup(here.bench)).replace(" °C", " C")
-    return f"Metier {version('metier')}: {what}, {bench}".encode("ascii", "replace").decode()
+    chosen = bench_phrase(needed_setup(bench.chosen)).replace(" °C", " C")
+    return f"Metier {version('metier')}: {what}, {chosen}".encode("ascii", "replace").decode()
 
 
-def part_rows(sheet: Sheet, part: Part, facts: PartFacts, here: OnBench, ending: str) -> None:
+def part_rows(sheet: Sheet, part: Part, facts: PartFacts, bench: OnBench, ending: str) -> None:
     """Write what a part is and takes, and how to slice it where that is still to be done."""
     size = f"{facts.wide_mm:.0f} x {facts.deep_mm:.0f} x {facts.high_mm:.1f} mm"
     sheet.row(part.name, size, f"the tab in front has {part.number} on it")
@@ -164,7 +171,7 @@ def part_rows(sheet: Sheet, part: Part, facts: PartFacts, here: OnBench, ending:
         sheet.note("nothing to set: lines, dose, speed and heat are in the file", "slice")
     for label, text in () if ending == GCODE else part.slicing():
         sheet.note(text, label)
-    lacking = _lacking(here) if ending in MESHES and part.best_as_gcode else ""
+    lacking = _lacking(bench) if ending in MESHES and part.best_as_gcode else ""
     if lacking:
         sheet.note(f"it can be written ready to print, too: {lacking}, and a name in {GCODE}")
 
@@ -175,9 +182,9 @@ def takes_row(sheet: Sheet, taken: PartFacts | Taken) -> None:
     sheet.row("takes", about(taken.time_s), f"{taken.filament_mm / 1000:.2f} m of filament{grams}")
 
 
-def _lacking(here: OnBench) -> str:
+def _lacking(bench: OnBench) -> str:
     """Return the commands that tell what G-code for this bench lacks."""
-    ready = needed_setup(here.bench)
+    ready = needed_setup(bench.chosen)
     lacking = []
     if ready.printer.bed_x_mm is None:
         lacking.append(proposed("printer", "set", ready.printer.name, "--bed", "XxY"))
@@ -212,16 +219,16 @@ class PlannedPart(NamedTuple):
     made: PartFile
     ending: str
 
-    def write(self, sheet: Sheet, here: OnBench, path: str) -> dict[str, object]:
+    def write(self, sheet: Sheet, bench: OnBench, path: str) -> dict[str, object]:
         """Write what the part is on the sheet of the plan; return it for programs."""
         sheet.gap()
-        part_rows(sheet, self.made.part, self.made.facts, here, self.ending)
+        part_rows(sheet, self.made.part, self.made.facts, bench, self.ending)
         sheet.note(f"written to {path}", "file")
         return facts_object(self.made.part, self.made.facts, path)
 
 
 def plan_with_part(
-    kind: Kind[Any, Any, Any], here: OnBench, settled: Settled[Any], path: str, force: bool
+    kind: Kind[Any, Any, Any], bench: OnBench, settled: Settled[Any], path: str, force: bool
 ) -> PlannedPart:
     """Record a plan and write its part.
 
@@ -230,19 +237,19 @@ def plan_with_part(
         OSError: the file cannot be written; nothing is recorded.
     """
     ending = part_ending(path, force)
-    ready = needed_setup(here.bench)
-    (number,) = here.book.connection.execute(
+    ready = needed_setup(bench.chosen)
+    (number,) = bench.book.connection.execute(
         "SELECT coalesce(max(id), 0) + 1 FROM trial"
     ).fetchone()
-    plan = kind.as_part(Plan(number, settled.settings, settled.conditions), here, ending)
+    plan = kind.as_part(Plan(number, settled.settings, settled.conditions), bench, ending)
     settled = settled._replace(settings=plan.settings, conditions=plan.conditions)
-    made = made_part(kind, plan, here, _AS_PLANNED, ending)
+    made = made_part(kind, plan, bench, _AS_PLANNED, ending)
     kept = kind.form.keep(settled.settings, settled.remarks)
     # A part takes seconds to make: the lock is held only for writing it down.
-    with here.book.transaction():
-        number = plan_trial(here.book, ready, kind.name, kept, settled.conditions)
+    with bench.book.transaction():
+        number = plan_trial(bench.book, ready, kind.name, kept, settled.conditions)
         if number != plan.number:
             plan = plan._replace(number=number)
-            made = made_part(kind, plan, here, _AS_PLANNED, ending)
+            made = made_part(kind, plan, bench, _AS_PLANNED, ending)
         write_whole(path, made.content, overwrite=force)
     return PlannedPart(plan, settled, made, ending)

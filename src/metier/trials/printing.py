@@ -25,22 +25,22 @@ _RETRACT_MM = 1.0
 _OF_LIMIT_PRIMED = 0.5
 
 
-def part_line(here: OnBench, wanted: WantedLine) -> PrintedLine:
+def part_line(bench: OnBench, wanted: WantedLine) -> PrintedLine:
     """Return the line that a part is printed with: as wanted, else as this bench prints, else as
     suits its nozzle; at the flow that is set or carried.
 
     Raises:
         BadInput: one that its nozzle does not print.
     """
-    ready = needed_setup(here.bench)
+    ready = needed_setup(bench.chosen)
     bore_mm = ready.nozzle.bore_mm
-    known = known_sizes(here)
+    known = known_sizes(bench)
     width_mm, layer_mm = known[0] if known else line_for_bore(bore_mm)
     if wanted.width_mm is None:
         width_mm = max(width_mm, bore_mm)
     if wanted.layer_mm is None:
         layer_mm = min(layer_mm, round_to(MOST_LAYER * bore_mm, 0.01, "down"))
-    stands = here.stands("flow")
+    stands = bench.stands("flow")
     line = PrintedLine(
         wanted.width_mm or width_mm,
         wanted.layer_mm or layer_mm,
@@ -70,14 +70,14 @@ def refuse_line(line: PrintedLine, bore_mm: float) -> None:
         )
 
 
-def part_speed(here: OnBench, line: PrintedLine, wanted_mm_s: float | None) -> float:
+def part_speed(bench: OnBench, line: PrintedLine, wanted_mm_s: float | None) -> float:
     """Return the speed that walls are printed at: as wanted, else a calm one below the limit, or
     below what a plain hot end melts where no limit is known.
 
     Raises:
         BadInput: faster than the limit in force lets it melt.
     """
-    limit_mm3_s = here.stands("limit").in_force
+    limit_mm3_s = bench.stands("limit").in_force
     if wanted_mm_s is not None:
         if limit_mm3_s and exceeds(wanted_mm_s * line.area_mm2, limit_mm3_s):
             most = line.speed_mm_s(limit_mm3_s)
@@ -86,24 +86,23 @@ def part_speed(here: OnBench, line: PrintedLine, wanted_mm_s: float | None) -> f
                 f"limit of {limit_mm3_s:g}: print at {most:.0f} mm/s or less"
             )
         return wanted_mm_s
-    return min(_SPEED_MM_S, _calm_mm_s(here, line))
+    return min(_SPEED_MM_S, _calm_mm_s(bench, line))
 
 
-def inner_speed(here: OnBench, line: PrintedLine, walls_mm_s: float) -> float:
+def inner_speed(bench: OnBench, line: PrintedLine, walls_mm_s: float) -> float:
     """Return the speed of lines that nobody measures or sees: faster, as the limit lets them."""
-    return max(walls_mm_s, min(_INNER * walls_mm_s, _calm_mm_s(here, line)))
+    return max(walls_mm_s, min(_INNER * walls_mm_s, _calm_mm_s(bench, line)))
 
 
-def _calm_mm_s(here: OnBench, line: PrintedLine) -> float:
+def _calm_mm_s(bench: OnBench, line: PrintedLine) -> float:
     """Return the highest speed that melts with ease."""
-    calm = line.speed_mm_s(_OF_LIMIT * melted_mm3_s(here))
-    return max(1.0, round_to(calm, 1, "down"))
+    return max(1.0, round_to(line.speed_mm_s(_OF_LIMIT * melted_mm3_s(bench)), 1, "down"))
 
 
-def melted_mm3_s(here: OnBench) -> float:
+def melted_mm3_s(bench: OnBench) -> float:
     """Return the limit in force, else what a plain hot end melts of this plastic."""
-    ready = needed_setup(here.bench)
-    known = here.stands("limit").in_force
+    ready = needed_setup(bench.chosen)
+    known = bench.stands("limit").in_force
     return known or melts_mm3_s(ready.spool.material, ready.nozzle.bore_mm)
 
 
@@ -128,16 +127,16 @@ def retract_of(ready: Setup) -> float:
     return _RETRACT_MM if ready.printer.retract_mm is None else ready.printer.retract_mm
 
 
-def machine_of(here: OnBench) -> "Machine":
+def machine_of(bench: OnBench) -> "Machine":
     """Return all that belongs to printer and roll, for G-code that is ready to print.
 
     Raises:
         BadInput: something is not known, or hotter than roll or printer allow.
     """
-    ready = needed_setup(here.bench)
+    ready = needed_setup(bench.chosen)
     printer, spool = ready.printer, ready.spool
     bed = bed_of(ready)
-    unseen = unseen_gcode(here.book, printer)
+    unseen = unseen_gcode(bench.book, printer)
     if unseen:
         lines = sum(len(own_gcode(printer)[name].splitlines()) for name in unseen)
         shown = proposed("printer", "show", printer.name)
@@ -163,7 +162,7 @@ def machine_of(here: OnBench) -> "Machine":
                 f"{told_c:g} °C are too hot for {name}, which takes {hottest_c:g}: metier {option} "
                 "where it is set"
             )
-    fan, steps = spool.fan_percent, here.stands("esteps").in_force
+    fan, steps = spool.fan_percent, bench.stands("esteps").in_force
     forgets = printer.steps_in == "start" and steps is not None
     from metier.formats.gcode_written import Machine
 
@@ -171,9 +170,9 @@ def machine_of(here: OnBench) -> "Machine":
         bed,
         nozzle_c,
         spool.bed_c,
-        here.slicer_mm or spool.diameter_mm,
+        bench.slicer_mm or spool.diameter_mm,
         ready.nozzle.bore_mm,
-        _OF_LIMIT_PRIMED * melted_mm3_s(here),
+        _OF_LIMIT_PRIMED * melted_mm3_s(bench),
         material_of(spool.material).fan_percent if fan is None else fan,
         printer.accel_mm_s2,
         retract_of(ready),

@@ -12,8 +12,7 @@ from metier.core.measure.student import NORMAL95
 from metier.core.values import temperature_matters
 from metier.logbook.inforce import steps_in_force
 from metier.logbook.items import listed
-from metier.logbook.plain import from_plain
-from metier.logbook.spools import Spool
+from metier.logbook.machines import Spool
 from metier.logbook.trials import Trial, latest_on, readings, trials
 from metier.trials.flow.earlier import as_trial, known_rolls
 from metier.trials.flow.settings import FORM
@@ -74,27 +73,30 @@ def _esteps(_: OnBench, trial: Trial) -> _Found | None:
     return _pair(trial, "steps_new", "steps_new_u95")
 
 
-def _share(here: OnBench, trial: Trial) -> _Found | None:
+def _share(bench: OnBench, trial: Trial) -> _Found | None:
     """Return what is delivered of what is dosed, in percent, in today's e-steps."""
-    from metier.trials.flow.kept import Found
+    from metier.trials.flow.kept import KEPT
 
-    if trial.verdict == "recheck" or here.setup is None:
+    if trial.verdict == "recheck" or bench.setup is None:
         return None
-    if temperature_matters(trial.temperature_c, here.bench.temperature_c, False):
+    if temperature_matters(trial.temperature_c, bench.chosen.temperature_c, False):
         return None
-    found = from_plain(Found, trial.findings)
-    if found.delivered_share is None or found.delivered_share_u95 is None:
+    result = KEPT.of(trial)
+    if result.delivered_share is None or result.delivered_share_u95 is None:
         return None
-    now, then = steps_in_force(here.book, here.setup.printer), settings_of(here.book, trial).esteps
+    now, then = (
+        steps_in_force(bench.book, bench.setup.printer),
+        settings_of(bench.book, trial).esteps,
+    )
     today = now / then if now and then else 1.0
     own = _own_part(trial)
     return _Found(
-        100 * today * found.delivered_share, 100 * today * own * found.delivered_share_u95
+        100 * today * result.delivered_share, 100 * today * own * result.delivered_share_u95
     )
 
 
-def _onset(here: OnBench, trial: Trial) -> _Found | None:
-    if temperature_matters(trial.temperature_c, here.bench.temperature_c, False):
+def _onset(bench: OnBench, trial: Trial) -> _Found | None:
+    if temperature_matters(trial.temperature_c, bench.chosen.temperature_c, False):
         return None
     return _pair(trial, "onset_mm3_s", "onset_u95_mm3_s")
 
@@ -142,7 +144,7 @@ RECORDS: dict[str, Told] = {
 }
 
 
-def series_of(here: OnBench, name: str, *, along: bool = False) -> Series:
+def series_of(bench: OnBench, name: str, *, along: bool = False) -> Series:
     """Return a value over time on this bench, or along its roll.
 
     Diameter and strand are those of all rolls of the bench's maker and material, flow and the like
@@ -154,13 +156,13 @@ def series_of(here: OnBench, name: str, *, along: bool = False) -> Series:
     if name not in RECORDS:
         raise BadInput(f"there is no record of '{name[:40]}': {', '.join(RECORDS)}, or --of PART")
     told = RECORDS[name]
-    rolls = _fellows(here)
+    rolls = _fellows(bench)
     found: list[tuple[str, Dot]] = []
-    for trial in reversed(trials(here.book, _ALL, test=told.kind)):
-        if not _counts(here, told.of, trial, rolls, along):
+    for trial in reversed(trials(bench.book, _ALL, test=told.kind)):
+        if not _counts(bench, told.of, trial, rolls, along):
             continue
-        value = told.look(here, trial)
-        where = _along_m(here, trial) if along else 0.0
+        value = told.look(bench, trial)
+        where = _along_m(bench, trial) if along else 0.0
         if value is None or where is None:
             continue
         roll = trial.spool if told.of != "printer" else ""
@@ -175,14 +177,14 @@ def series_of(here: OnBench, name: str, *, along: bool = False) -> Series:
     return Series(name, told.called, told.unit, tuple(dots), band, since, per)
 
 
-def part_series(here: OnBench, part: str) -> Series:
+def part_series(bench: OnBench, part: str) -> Series:
     """Return how far the walls of a part were off, print by print.
 
     Raises:
         BadInput: it was never measured.
     """
     found: list[tuple[str, Dot]] = []
-    for trial in reversed(trials(here.book, _ALL, test="proof")):
+    for trial in reversed(trials(bench.book, _ALL, test="proof")):
         if trial.state != "measured" or trial.findings is None:
             continue
         value = _pair(trial, "off_percent", "off_u95_percent")
@@ -196,25 +198,25 @@ def part_series(here: OnBench, part: str) -> Series:
     return Series("part", f"walls of {part}, off what they should be", "%", tuple(dots), 2.0, since)
 
 
-def _counts(here: OnBench, of: str, trial: Trial, rolls: dict[str, Spool], along: bool) -> bool:
+def _counts(bench: OnBench, of: str, trial: Trial, rolls: dict[str, Spool], along: bool) -> bool:
     if trial.state != "measured" or trial.findings is None:
         return False
-    bench = here.bench
+    chosen = bench.chosen
     if along:
-        return bench.spool is not None and trial.spool == bench.spool.name
+        return chosen.spool is not None and trial.spool == chosen.spool.name
     if of == "rolls":
         return trial.spool in rolls
-    if bench.printer is None or trial.printer != bench.printer.name:
+    if chosen.printer is None or trial.printer != chosen.printer.name:
         return False
     if of == "printer":
         return True
-    return bench.nozzle is not None and trial.nozzle == bench.nozzle.name and trial.spool in rolls
+    return chosen.nozzle is not None and trial.nozzle == chosen.nozzle.name and trial.spool in rolls
 
 
-def _fellows(here: OnBench) -> dict[str, Spool]:
+def _fellows(bench: OnBench) -> dict[str, Spool]:
     """Return the rolls of the bench's maker and material, by name; all where none is chosen."""
-    known = listed(here.book, Spool, retired=True)
-    mine = here.bench.spool
+    known = listed(bench.book, Spool, retired=True)
+    mine = bench.chosen.spool
     if mine is None:
         return {one.name: one for one in known}
 
@@ -224,8 +226,8 @@ def _fellows(here: OnBench) -> dict[str, Spool]:
     return {one.name: one for one in known if like(one) == like(mine)}
 
 
-def _along_m(here: OnBench, trial: Trial) -> float | None:
-    along: float | None = getattr(settings_of(here.book, trial), "along_m", None)
+def _along_m(bench: OnBench, trial: Trial) -> float | None:
+    along: float | None = getattr(settings_of(bench.book, trial), "along_m", None)
     return along
 
 
@@ -248,29 +250,28 @@ class Learnt(NamedTuple):
     rolls_text: str
 
 
-def learnt_of(here: OnBench) -> Learnt | None:
+def learnt_of(bench: OnBench) -> Learnt | None:
     """Return what a bench has learnt; None where there is no bench."""
-    if here.setup is None:
+    if bench.setup is None:
         return None
     made = []
-    for trial in latest_on(here.book, here.setup, "flow", _NEWEST):
-        settings = FORM.of(here.book, trial)
+    for trial in latest_on(bench.book, bench.setup, "flow", _NEWEST):
+        settings = FORM.of(bench.book, trial)
         made.append(
             as_trial(
                 trial.number,
                 settings,
-                readings(here.book, trial.number),
+                readings(bench.book, trial.number),
                 now=settings,
                 accuracy_mm=settings.instrument_mm.accuracy_mm,
                 instrument=trial.conditions.instrument,
             )
         )
-    alike = {(one.flow, one.width_mm, one.layer_mm) for one in made}
-    repeats = len(made) - len(alike)
+    repeats = len(made) - len({(one.flow, one.width_mm, one.layer_mm) for one in made})
     text = "what is usual: no print was repeated yet"
     if repeats:
         text = f"what is usual, and {repeats} repeat{'s' if repeats > 1 else ''} here"
-    rolls = known_rolls(here, here.setup)
+    rolls = known_rolls(bench, bench.setup)
     if rolls is None:
         return Learnt(print_scatter(made), text, None, "")
     return Learnt(print_scatter(made), text, rolls.expected.scatter, rolls.words)

@@ -6,7 +6,7 @@ its `Kind`, with all that this reckons with.
 
 from collections.abc import Mapping
 from importlib import import_module
-from typing import TYPE_CHECKING, Any, Literal, NamedTuple
+from typing import TYPE_CHECKING, Any, Generic, Literal, NamedTuple, TypeVar
 
 from metier.core.errors import BadInput
 
@@ -17,6 +17,9 @@ if TYPE_CHECKING:
     from metier.logbook.trials import Reading, Trial
     from metier.trials.kind import Kind
     from metier.trials.on_bench import OnBench
+
+
+R = TypeVar("R")
 
 
 class Room(NamedTuple):
@@ -56,13 +59,13 @@ def kind_named(name: str) -> "Kind[Any, Any, Any]":
     return kind
 
 
-def kept_named(name: str) -> "Kept":
+def kept_named(name: str) -> "Kept[Any]":
     """Return what is kept of a kind of trial.
 
     Raises:
         BadInput: there is no such kind; a newer Metier may know it.
     """
-    kept: Kept = import_module(f"{_package(name)}.kept").KEPT
+    kept: Kept[Any] = import_module(f"{_package(name)}.kept").KEPT
     return kept
 
 
@@ -103,14 +106,27 @@ class CsvRow(NamedTuple):
     u95: object = None
 
 
-class Kept:
-    """Trials of a kind as the logbook keeps them; ``name`` is the kind's."""
+class Kept(Generic[R]):
+    """Trials of a kind as the logbook keeps them; ``name`` is the kind's, ``record`` what it found,
+    ``settings`` the form of what it was settled with."""
 
     name: str
+    record: type[R]
+    settings: "Form[Any]"
+
+    def of(self, trial: "Trial") -> R:
+        """Return what a measured trial found.
+
+        Raises:
+            LogbookFailure: what is kept is no such record.
+        """
+        from metier.logbook.plain import from_plain
+
+        return from_plain(self.record, trial.findings)
 
     def form(self, settings: Mapping[str, object]) -> "Form[Any]":
         """Return the form of these settings; a kind with several ways looks which one it is."""
-        raise NotImplementedError
+        return self.settings
 
     # How it is listed.
 
@@ -136,13 +152,13 @@ class Kept:
 
     # What others lend it.
 
-    def lent(self, here: "OnBench", found: "Standing") -> "Standing":
+    def lent(self, bench: "OnBench", standing: "Standing") -> "Standing":
         """Return how a value stands that another roll lends, where the kind knows better."""
-        return found
+        return standing
 
     # What is done by hand.
 
-    def hand(self, here: "OnBench") -> str:
+    def hand(self, bench: "OnBench") -> str:
         """Return what to do by hand before its command; a plan says that itself."""
         return ""
 
@@ -152,6 +168,6 @@ class Kept:
 
     # When it is due.
 
-    def command(self, here: "OnBench") -> str:
+    def command(self, bench: "OnBench") -> str:
         """Return the command that measures, or first plans, such a trial on this bench."""
         raise NotImplementedError

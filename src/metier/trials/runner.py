@@ -7,22 +7,20 @@ from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from metier.core.errors import BadInput
-from metier.logbook.bench import setup_of
+from metier.logbook.bench import Preferred, keep_preference, preferences, setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.recording import made_of, plan_trial, record_trial
 from metier.logbook.trials import Reading, latest_on, open_plan, open_plans, readings
 from metier.packages import LINES, NotInstalled, require
-from metier.show.figures import proposed
+from metier.show.figures import labelled, proposed
 from metier.show.sheet import Sheet
-from metier.trials.job import show_next
-from metier.trials.judging import judge
-from metier.trials.kind import Kind, Measured, Plan, Settled, WantedLine
+from metier.trials.again import NEWEST, NOT_RECORDED, what_if
+from metier.trials.kind import Kind, Plan, Settled, WantedLine, judge
 from metier.trials.on_bench import OnBench, bench_phrase, needed_setup, not_recorded, on_bench
-from metier.trials.preferred import keep_given, take_preferred
 from metier.trials.registry import kind_named
-from metier.trials.what_if import NEWEST, NOT_RECORDED, what_if
+from metier.trials.stations import show_next
 from metier.words.arguments import option, trial_number
-from metier.words.missing import complete
+from metier.words.missing import complete, may_answer, may_ask
 from metier.words.parser import (
     Answer,
     Parser,
@@ -32,7 +30,6 @@ from metier.words.parser import (
     existing_logbook,
     piped_or_typed,
 )
-from metier.words.question import may_answer, may_ask, said_yes
 
 if TYPE_CHECKING:
     from metier.words.entry import Entry
@@ -60,7 +57,7 @@ def parser(name: str) -> Parser:
         add_entry_options(parser)
     more = parser.add_argument_group("what is kept, and what is not")
     if kind.preferences:
-        flags = ", ".join(f"--{one.replace('_', '-')}" for one in kind.preferences)
+        flags = ", ".join(f"--{preference.replace('_', '-')}" for preference in kind.preferences)
         option(more, "--keep", f"prefer from now on what is given of {flags}")
     else:
         parser.set_defaults(keep=False)
@@ -75,7 +72,7 @@ def run(name: str, options: Namespace) -> Answer:
     given = kind.given(options)
     with existing_logbook(options.logbook) as book:
         if kind.draws and options.plot:
-            from metier.show.plot_path import check_plot_path
+            from metier.words.parser import check_plot_path
 
             check_plot_path(options.plot, options.force)
         if options.part:
@@ -92,25 +89,25 @@ def run(name: str, options: Namespace) -> Answer:
             raise BadInput(kind.lacking)
         if not given and not options.plan and not options.trial and may_ask(options.json):
             options.trial = _offered_plan(kind, book)
-        here, plan = _bench_of(kind, options, book)
-        preferred = [] if plan else take_preferred(kind, options, here)
+        bench, plan = _bench_of(kind, options, book)
+        preferred = [] if plan else take_preferred(kind, options, bench)
         # Lines of a pipe are readings, where none are given otherwise.
         asks = may_ask(options.json)
         asks = asks or ((given or options.plan) and may_answer(options.json))
-        settled = complete(options, partial(kind.settle, options, here, plan), asks)
+        settled = complete(options, partial(kind.settle, options, bench, plan), asks)
         settled = settled._replace(remarks=(*settled.remarks, *preferred))
         if options.what_if is not None:
             settled = settled._replace(recorded=False)
         if options.plan:
-            return _planned(kind, here, settled, options)
+            return _planned(kind, bench, settled, options)
         if given:
-            taken = kind.readings(options, settled, here)
-            return _measured(kind, here, settled, taken, options, None)
-        return typed_in(kind, here, settled, options, kind.asked(settled, here))
+            taken = kind.readings(options, settled, bench)
+            return _measured(kind, bench, settled, taken, options, None)
+        return typed_in(kind, bench, settled, options, kind.asked(settled, bench))
 
 
 def typed_in(
-    kind: AnyKind, here: OnBench, settled: Settled[Any], options: Namespace, asked: "Asked"
+    kind: AnyKind, bench: OnBench, settled: Settled[Any], options: Namespace, asked: "Asked"
 ) -> Answer:
     """Have readings typed one by one or piped in, and record the trial they are of."""
     # Rare where a cable or a file does it, and slow to load.
@@ -119,14 +116,14 @@ def typed_in(
 
     kept = kind.form.keep(settled.settings, ())
     # A roll may be printed hotter meanwhile: its readings are its own all the same.
-    bench = bench_phrase(here.setup._replace(temperature_c=None)) if here.setup else "no bench"
-    meant = DraftFor(kind.name, bench, options.trial, kept)
+    chosen = bench_phrase(bench.setup._replace(temperature_c=None)) if bench.setup else "no bench"
+    meant = DraftFor(kind.name, chosen, options.trial, kept)
     with (
         _calipers(options) as lines,
-        Entry(options, asked, meant, partial(made_of, here.book), lines) as entry,
+        Entry(options, asked, meant, partial(made_of, bench.book), lines) as entry,
     ):
-        settled, taken = kind.typed(settled, *entry.taken())
-        return _measured(kind, here, settled, taken, options, entry)
+        settled, taken = kind.taken_in(settled, *entry.taken())
+        return _measured(kind, bench, settled, taken, options, entry)
 
 
 def _comes_in(options: Namespace) -> bool:
@@ -147,22 +144,22 @@ def _calipers(options: Namespace) -> "Iterator[Lines | None]":
 
 def _bench_of(kind: AnyKind, options: Namespace, book: Logbook) -> tuple[OnBench, Plan[Any] | None]:
     """Return the bench a trial belongs to: the planned one's, or else the current one."""
-    here = on_bench(book)
+    bench = on_bench(book)
     if options.plan and options.trial:
         raise BadInput("--plan makes a new trial, --trial measures a planned one: give one of them")
     if options.plan:
-        needed_setup(here.bench)
+        needed_setup(bench.chosen)
     if options.trial is None:
-        return here, None
+        return bench, None
     found = open_plan(book, options.trial, kind.name)
     planned = kind_named(kind.name).way_of(found.settings)
     if planned is not kind and planned.measured_with:
         command = " ".join(measuring(planned, found.number))
         raise BadInput(f"trial {found.number} is measured another way: {command}")
-    here = here.moved_to(setup_of(book, found.number))
+    bench = bench.moved_to(setup_of(book, found.number))
     if planned is not kind:
-        return here, None
-    return here, Plan(found.number, kind.form.of(book, found), found.conditions)
+        return bench, None
+    return bench, Plan(found.number, kind.form.of(book, found), found.conditions)
 
 
 def measuring(kind: AnyKind, number: int) -> tuple[str, ...]:
@@ -173,37 +170,37 @@ def measuring(kind: AnyKind, number: int) -> tuple[str, ...]:
 
 def _check_part(options: Namespace) -> None:
     """Refuse a part that could not be written, before anything is planned."""
-    from metier.trials.part_path import part_ending
+    from metier.trials.on_bench import part_ending
 
     if not options.plan:
         raise BadInput("--part goes with --plan; of a trial that is planned: metier part N FILE")
     part_ending(options.part, options.force)
 
 
-def _planned(kind: AnyKind, here: OnBench, settled: Settled[Any], options: Namespace) -> Answer:
+def _planned(kind: AnyKind, bench: OnBench, settled: Settled[Any], options: Namespace) -> Answer:
     """Record a plan and say what to pen on the part and what to set; or write the part, too."""
-    ready = needed_setup(here.bench)
+    ready = needed_setup(bench.chosen)
     payload: dict[str, object] = {}
     if options.part:
         from metier.trials.part_files import plan_with_part
 
-        made = plan_with_part(kind, here, settled, options.part, options.force)
+        made = plan_with_part(kind, bench, settled, options.part, options.force)
         plan, settled = made.plan, made.settled
     else:
         kept = kind.form.keep(settled.settings, settled.remarks)
-        number = plan_trial(here.book, ready, kind.name, kept, settled.conditions)
+        number = plan_trial(bench.book, ready, kind.name, kept, settled.conditions)
         plan = Plan(number, settled.settings, settled.conditions)
     number = plan.number
     sheet = Sheet(f"Planned: {kind.name}, {bench_phrase(ready)}, trial {number}")
-    for label, value in kind.recipe(settled, here):
+    for label, value in kind.recipe(settled, bench):
         if not options.part or label not in kind.told_by_part:
             sheet.note(value, label)
     if options.part:
-        payload["part"] = made.write(sheet, here, options.part)
+        payload["part"] = made.write(sheet, bench, options.part)
         if ready.printer.port and options.part.endswith(".gcode"):
             sheet.next("print it:", proposed("cable", "print", options.part))
     else:
-        payload["takes"] = _takes(kind, plan, here, sheet)
+        payload["takes"] = _takes(kind, plan, bench, sheet)
         sheet.act("pen", str(number), "on the part, so that it is not mixed up")
     sheet.next("once it can be measured:", " ".join(measuring(kind, number)))
     payload = {
@@ -211,25 +208,26 @@ def _planned(kind: AnyKind, here: OnBench, settled: Settled[Any], options: Names
         "state": "planned",
         "settings": kind.form.keep(settled.settings, settled.remarks),
         "conditions": settled.conditions._asdict(),
-        **kind.planned(settled, here),
+        **kind.planned(settled, bench),
         **payload,
     }
     return Answer(payload, sheet.text())
 
 
-def _takes(kind: AnyKind, plan: Plan[Any], here: OnBench, sheet: Sheet) -> dict[str, object] | None:
+def _takes(
+    kind: AnyKind, plan: Plan[Any], bench: OnBench, sheet: Sheet
+) -> dict[str, object] | None:
     """Write, and return for programs, what the part of a plan would take to print; nothing where
     Metier draws none."""
     if not kind.printed:
         return None
-    from metier.trials.part_path import GCODE
+    from metier.trials.on_bench import GCODE
 
     try:
         require(LINES)
         from metier.trials.part_files import facts_of, takes_row
 
-        part = kind.part(kind.as_part(plan, here, GCODE), here, WantedLine())
-        facts = facts_of(part, here)
+        facts = facts_of(kind.part(kind.as_part(plan, bench, GCODE), bench, WantedLine()), bench)
     except (BadInput, NotInstalled):
         return None
     sheet.gap()
@@ -239,47 +237,45 @@ def _takes(kind: AnyKind, plan: Plan[Any], here: OnBench, sheet: Sheet) -> dict[
 
 def _measured(
     kind: AnyKind,
-    here: OnBench,
+    bench: OnBench,
     settled: Settled[Any],
     taken: Sequence[Reading],
     options: Namespace,
     entry: "Entry | None",
 ) -> Answer:
     number, anew = None, list[str]()
-    if here.setup and settled.recorded:
+    if bench.setup and settled.recorded:
         # Judged with the lock held: what another process records meanwhile comes before or after.
-        with here.book.transaction() as moment:
+        with bench.book.transaction() as moment:
             if options.keep:
-                kept = keep_given(kind, options, here, moment)
+                kept = keep_given(kind, options, bench, moment)
                 settled = settled._replace(remarks=(*settled.remarks, *kept))
-            twice = _typed_twice(kind, here, settled, taken)
+            twice = _typed_twice(kind, bench, settled, taken)
             settled = settled._replace(remarks=(*settled.remarks, *twice))
-            context = kind.context(here, settled.settings, settled.conditions)
-            judged = judge(kind, settled, taken, context)
+            made = judge(kind, bench, settled, taken)
             number = record_trial(
-                here.book,
-                here.setup,
+                bench.book,
+                bench.setup,
                 kind.name,
                 settings=kind.form.keep(settled.settings, settled.remarks),
                 conditions=settled.conditions,
                 readings=taken,
-                findings=judged.payload,
-                verdict=judged.verdict,
-                outcomes=judged.outcomes,
+                findings=made.payload,
+                verdict=made.verdict.name,
+                outcomes=made.outcomes,
                 planned=options.trial,
                 draft=entry.draft if entry else None,
             )
-            anew = kind.learn(settled, here)
-        here.book.recorded = f"trial {number} is recorded"
+            anew = kind.learn(settled, bench)
+        bench.book.recorded = f"trial {number} is recorded"
     else:
-        context = kind.context(here, settled.settings, settled.conditions)
-        judged = judge(kind, settled, taken, context)
+        made = judge(kind, bench, settled, taken)
     if entry:
         entry.recorded()
-    made = Measured(here, number, settled, taken, context, judged.finding, judged.notes)
+    made = made._replace(number=number)
     title = kind.title if options.what_if is None else f"What if, {kind.title.lower()}"
-    if here.setup:
-        title += f": {bench_phrase(here.setup)}" + (f", trial {number}" if number else "")
+    if bench.setup:
+        title += f": {bench_phrase(bench.setup)}" + (f", trial {number}" if number else "")
     if kind.draws and options.plot:
         kind.draw(options.plot, title, made)
     sheet = Sheet(title)
@@ -289,20 +285,22 @@ def _measured(
     if anew:
         sheet.note(f"judged anew by what is known now: trials {', '.join(anew)}", "anew")
     if number and not sheet.has_next:
-        show_next(sheet, here)
+        show_next(sheet, bench)
     if options.what_if is not None:
         sheet.gap()
         sheet.lines(NOT_RECORDED)
-    elif here.setup is None:
+    elif bench.setup is None:
         sheet.gap()
-        sheet.lines(*not_recorded(here.bench))
-    return Answer({"trial": number, **judged.payload}, sheet.text())
+        sheet.lines(*not_recorded(bench.chosen))
+    return Answer({"trial": number, **made.payload}, sheet.text())
 
 
 def _offered_plan(kind: AnyKind, book: Logbook) -> int | None:
     """Offer the plan that waits, where its test is called without anything."""
-    here = on_bench(book)
-    waiting = open_plans(book, here.setup) if here.setup else []
+    from metier.words.question import said_yes
+
+    bench = on_bench(book)
+    waiting = open_plans(book, bench.setup) if bench.setup else []
     for plan in waiting:
         if plan.test == kind.name and said_yes(f"Trial {plan.number} is planned: is it that one?"):
             return plan.number
@@ -310,14 +308,59 @@ def _offered_plan(kind: AnyKind, book: Logbook) -> int | None:
 
 
 def _typed_twice(
-    kind: AnyKind, here: OnBench, settled: Settled[Any], taken: Sequence[Reading]
+    kind: AnyKind, bench: OnBench, settled: Settled[Any], taken: Sequence[Reading]
 ) -> list[str]:
     """Say where the newest trial has just these readings: somebody typed it in twice."""
-    for before in latest_on(here.book, here.setup, kind.name, 1) if here.setup else ():
-        same = readings(here.book, before.number) == list(taken) and len(taken) > 1
+    for before in latest_on(bench.book, bench.setup, kind.name, 1) if bench.setup else ():
+        same = readings(bench.book, before.number) == list(taken) and len(taken) > 1
         if same and before.conditions == settled.conditions:
             return [
                 f"these are the readings of trial {before.number} once more: if it was typed in "
                 "twice, metier undo takes this one back"
             ]
     return []
+
+
+def take_preferred(kind: Kind[Any, Any, Any], options: Namespace, bench: OnBench) -> list[str]:
+    """Fill in what is preferred and not given; returns what is to be said of it."""
+    if not kind.preferences:
+        return []
+    options.preferred = []
+    known = preferences(bench.book, bench.setup, kind.name)
+    said = []
+    for name in kind.preferences:
+        if name in known and getattr(options, name) is None:
+            value, spool = known[name]
+            setattr(options, name, value)
+            options.preferred.append(name)
+            of = f" for the filament of {spool}" if spool else ""
+            said.append(f"{_worded(name, value)}, as kept{of}")
+    return said
+
+
+def keep_given(
+    kind: Kind[Any, Any, Any], options: Namespace, bench: OnBench, moment: int
+) -> list[str]:
+    """Keep what is given of what may be preferred; returns it in words.
+
+    Raises:
+        BadInput: nothing of it is given, or there is no bench to keep it for.
+    """
+    ready = needed_setup(bench.chosen)
+    kept = []
+    for name, scope in kind.preferences.items():
+        value: Preferred = getattr(options, name)
+        if value is not None and name not in getattr(options, "preferred", ()):
+            spool = ready.spool.id if scope == "filament" else None
+            keep_preference(bench.book, moment, kind.name, name, value, spool)
+            of = ready.spool.name if spool else "every roll"
+            kept.append(f"{_worded(name, value)}, kept for {of} from now on")
+    if not kept:
+        flags = ", ".join(f"--{name.replace('_', '-')}" for name in kind.preferences)
+        raise BadInput(f"--keep: give what to keep: {flags or 'nothing of this test can be'}")
+    return kept
+
+
+def _worded(name: str, value: Preferred) -> str:
+    label, text = labelled(name, value)
+    return f"{label} {text}"

@@ -17,12 +17,12 @@ class Mass(NamedTuple):
     by: str
 
 
-def grams_of(here: OnBench, filament_mm: float, volume_mm3: float) -> Mass | None:
+def grams_of(bench: OnBench, filament_mm: float, volume_mm3: float) -> Mass | None:
     """Return what a job weighs with the roll on the bench; None where nothing tells."""
-    if here.setup is None:
+    if bench.setup is None:
         return None
-    spool = here.setup.spool
-    known = weighed_strand(here.book, spool)
+    spool = bench.setup.spool
+    known = weighed_strand(bench.book, spool)
     if known:
         number, found = known
         return Mass(filament_mm * found.strand_g_per_m / 1000, f"its strand, trial {number}")

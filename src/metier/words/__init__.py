@@ -1,1 +1,4 @@
-"""The command line: how words become options, quantities and an answer."""
+"""The command line: how words become options, quantities and an answer.
+
+Begin with `parser` and `arguments`.
+"""

@@ -18,7 +18,7 @@ LONGEST_ROLL_M = 20_000.0
 _LONGEST_TEXT = 200
 
 
-def typed(read: Callable[..., Any], *args: Any) -> Callable[[str], Any]:
+def option_reader(read: Callable[..., Any], *args: Any) -> Callable[[str], Any]:
     """Turn a reader of quantities into a type for argparse, which names the option itself."""
 
     def convert(text: str) -> Any:
@@ -30,24 +30,24 @@ def typed(read: Callable[..., Any], *args: Any) -> Callable[[str], Any]:
     return convert
 
 
-length = typed(quantity.read_length_mm)
-length_or_zero = typed(quantity.read_length_mm, True)
-signed_length = typed(quantity.read_signed_length_mm)
-positive = typed(quantity.read_positive)
-number = typed(quantity.read_number)
-percent = typed(quantity.read_number, ("%",))
-speed = typed(quantity.read_positive, ("mm/s",))
-steps = typed(quantity.read_positive, ("steps/mm",))
-_mass = typed(quantity.read_positive, ("g",))
-mm3_s = typed(quantity.read_positive, ("mm³/s", "mm3/s"))
-temperature = typed(quantity.read_positive, ("c", "°c"))
-celsius = typed(quantity.read_celsius)
-flow = typed(quantity.read_flow)
-baud = typed(quantity.read_count, 9_999_999)
-walls = typed(quantity.read_count, MOST_WALLS)
-trial_number = typed(quantity.read_count, 999_999_999)
-whole = typed(quantity.read_count, 9999)
-whole_or_zero = typed(quantity.read_count, 9999, 0)
+length = option_reader(quantity.read_length_mm)
+length_or_zero = option_reader(quantity.read_length_mm, True)
+signed_length = option_reader(quantity.read_signed_length_mm)
+positive = option_reader(quantity.read_positive)
+number = option_reader(quantity.read_number)
+percent = option_reader(quantity.read_number, ("%",))
+speed = option_reader(quantity.read_positive, ("mm/s",))
+steps = option_reader(quantity.read_positive, ("steps/mm",))
+_mass = option_reader(quantity.read_positive, ("g",))
+mm3_s = option_reader(quantity.read_positive, ("mm³/s", "mm3/s"))
+temperature = option_reader(quantity.read_positive, ("c", "°c"))
+celsius = option_reader(quantity.read_celsius)
+flow = option_reader(quantity.read_flow)
+baud = option_reader(quantity.read_count, 9_999_999)
+walls = option_reader(quantity.read_count, MOST_WALLS)
+trial_number = option_reader(quantity.read_count, 999_999_999)
+whole = option_reader(quantity.read_count, 9999)
+whole_or_zero = option_reader(quantity.read_count, 9999, 0)
 
 
 def small_text(text: str) -> str:
@@ -68,41 +68,34 @@ def port(text: str) -> str:
         raise argparse.ArgumentTypeError(str(refusal)) from None
 
 
-class Typed(NamedTuple):
-    """A reading in mm beside what was typed, which the logbook keeps as it was."""
+class ReadOff(NamedTuple):
+    """A number off an instrument beside what was typed, which the logbook keeps as it was."""
 
-    value_mm: float
+    value: float
     text: str
 
 
-class Grams(NamedTuple):
-    """A reading off a scale beside what was typed."""
-
-    value_g: float
-    text: str
-
-
-def grams(text: str) -> Grams:
+def grams(text: str) -> ReadOff:
     """Read what a scale shows."""
-    return Grams(_mass(text), text.strip())
+    return ReadOff(_mass(text), text.strip())
 
 
-def reading(text: str) -> Typed:
+def reading(text: str) -> ReadOff:
     """Read one number off the instrument."""
-    return Typed(length(text), text.strip())
+    return ReadOff(length(text), text.strip())
 
 
-def reading_or_zero(text: str) -> Typed:
+def reading_or_zero(text: str) -> ReadOff:
     """Read one number that may be zero: nothing left, nothing short."""
-    return Typed(length_or_zero(text), text.strip())
+    return ReadOff(length_or_zero(text), text.strip())
 
 
-def typed_mm3_s(text: str) -> Typed:
+def typed_mm3_s(text: str) -> ReadOff:
     """Read one flow off a preview; kept beside the readings in mm."""
-    return Typed(mm3_s(text), text.strip())
+    return ReadOff(mm3_s(text), text.strip())
 
 
-def strand(text: str) -> tuple[Typed, ...]:
+def strand(text: str) -> tuple[ReadOff, ...]:
     """Read the lengths of one cut strand, ``98.4`` or ``98.4/98.7``."""
     return tuple(reading(part) for part in text.split("/"))
 

@@ -96,6 +96,7 @@ class Entry:
         Raises:
             BadInput: as `readings`.
         """
+        # Taking them is what fills in what was typed.
         readings = self.readings()
         return [(one.side, one.typed) for one in self._taken], readings
 
@@ -253,10 +254,10 @@ class Entry:
                 if others and others[0].meant:
                     where = f": {self._whose(others[0].meant)} has one"
                 raise BadInput(f"--resume: no interrupted entry is kept for this bench{where}")
-            for one in others:
-                if one.meant:
+            for other in others:
+                if other.meant:
                     self._answer(
-                        f"{_many(one)} typed for {self._whose(one.meant)} are kept for it."
+                        f"{_many(other)} typed for {self._whose(other.meant)} are kept for it."
                     )
             return
         shown = " ".join(one.typed for one in mine.readings[:8]) + _typed_for(mine)
@@ -299,12 +300,12 @@ class Entry:
         of = "" if meant.test == self._meant.test else f"{meant.test} of "
         return f"{of}{meant.bench}"
 
-    def _changed(self, found: Interrupted) -> str:
+    def _changed(self, interrupted: Interrupted) -> str:
         """Return which settings are other ones than those that the readings were typed for."""
-        if found.meant is None:
+        if interrupted.meant is None:
             return ""
         now = json.loads(json.dumps(self._meant.settings))
-        then = found.meant.settings
+        then = interrupted.meant.settings
         names = [name for name in now if name in then and then[name] != now[name]]
         words = ", ".join(f"{name} {str(then[name])[:30]}" for name in names[:4])
         return f" (typed with {words})" if names else ""
@@ -318,9 +319,9 @@ class Entry:
         print(clean(text), end=end, file=sys.stderr, flush=True)
 
 
-def _typed_for(found: Interrupted) -> str:
+def _typed_for(interrupted: Interrupted) -> str:
     """Return what an interrupted entry was typed for: the test, the bench, how it was printed."""
-    meant = found.meant
+    meant = interrupted.meant
     if meant is None:
         return ""
     how = [
@@ -331,8 +332,8 @@ def _typed_for(found: Interrupted) -> str:
     return ", ".join([f", for {meant.test} of {meant.bench}", *how[:3]])
 
 
-def _many(found: Interrupted) -> str:
-    count = len(found.readings)
+def _many(interrupted: Interrupted) -> str:
+    count = len(interrupted.readings)
     return f"{count} reading{'s' if count > 1 else ''} of an interrupted entry"
 
 

@@ -1,55 +1,103 @@
 """What is needed and not given, and how readings are asked for."""
 
+import os
+import sys
 from argparse import Namespace
 from collections.abc import Callable, Sequence
-from typing import Any, NamedTuple, TypeVar
+from io import BufferedReader, TextIOWrapper
+from typing import Any, NamedTuple, TextIO, TypeVar
 
 from metier.core.errors import BadInput
 from metier.core.measure.readings import Instrument
 
 T = TypeVar("T")
 
+# Whoever writes into a pipe may be a moment later than the program.
+_PATIENCE_S = 0.2
 
-class Missing(BadInput):
-    """An option that is needed: what it means, how an answer is read, and one that would do.
+
+def may_ask(json: bool) -> bool:
+    """Tell whether somebody sits at a terminal to whom a question can be put."""
+    streams = (sys.stdin, sys.stderr)
+    return not json and all(stream is not None and stream.isatty() for stream in streams)
+
+
+def may_answer(json: bool) -> bool:
+    """Tell whether what is asked would be answered: at a terminal, or by what waits in a pipe.
+
+    To be asked only where no readings are taken from there.
+    """
+    if may_ask(json):
+        return True
+    if sys.stdin is None or sys.stdin.closed or sys.stdin.isatty():
+        return False
+    import select
+
+    try:
+        ready, _, _ = select.select([sys.stdin], [], [], _PATIENCE_S)
+        # A pipe that has ended is ready, too, and holds nothing; nor does a device such as null.
+        return bool(ready) and bool(os.fstat(sys.stdin.fileno()).st_size or _holds(sys.stdin))
+    except (OSError, ValueError):
+        return False
+
+
+def _holds(stream: TextIO) -> bool:
+    if isinstance(stream, TextIOWrapper) and isinstance(stream.buffer, BufferedReader):
+        return bool(stream.buffer.peek(1))
+    return False
+
+
+class Want(NamedTuple):
+    """An option that is needed: what it means, how an answer is read, and where that goes.
 
     ``offered`` is a value that is likely right, ``offer`` the words to offer it in.
     """
 
-    def __init__(
-        self,
-        option: str,
-        meaning: str,
-        read: Callable[[str], Any],
-        example: object,
-        *,
-        dest: str = "",
-        offered: object = None,
-        offer: str = "",
-        hint: str = "",
-    ) -> None:
-        super().__init__(f"{option} is needed: {meaning}{hint}")
-        self.option, self.meaning, self.read, self.example = option, meaning, read, example
-        self.dest = dest or option.lstrip("-").replace("-", "_")
-        self.offered, self.offer, self.hint = offered, offer, hint
+    option: str
+    meaning: str
+    read: Callable[[str], Any]
+    dest: str
+    hint: str = ""
+    offered: object = None
+    offer: str = ""
+
+
+class Missing(BadInput):
+    """Options that are needed and not given, all that are known to be."""
+
+    def __init__(self, *wants: Want) -> None:
+        *others, last = [want.option for want in wants]
+        hints = "".join(want.hint for want in wants)
+        text = f"{last} is needed: {wants[-1].meaning}{hints}"
+        if others:
+            meanings = "; ".join(f"{want.option}: {want.meaning}" for want in wants)
+            text = f"{', '.join(others)} and {last} are needed ({meanings}){hints}"
+        super().__init__(text)
+        self.wants = wants
+
+
+def missing(option: str, meaning: str, read: Callable[[str], Any], hint: str = "") -> Missing:
+    """Return the want of one option."""
+    return Missing(Want(option, meaning, read, option.lstrip("-").replace("-", "_"), hint))
 
 
 def complete(options: Namespace, settle: Callable[[], T], may_ask: bool) -> T:
     """Settle with what is given, asking for what is needed beside it.
 
     Raises:
-        BadInput: something is needed and nobody can be asked; names all of it.
+        Missing: something is needed and nobody can be asked; names all of it.
     """
     while True:
         try:
             return settle()
-        except Missing as missing:
+        except Missing as lacking:
             if not may_ask:
-                raise _all_of(options, missing, settle) from None
-            setattr(options, missing.dest, answer_to(missing))
+                raise
+            for want in lacking.wants:
+                setattr(options, want.dest, answer_to(want))
 
 
-def answer_to(missing: Missing) -> Any:
+def answer_to(want: Want) -> Any:
     """Ask for one thing that is needed.
 
     Raises:
@@ -57,37 +105,9 @@ def answer_to(missing: Missing) -> Any:
     """
     from metier.words.question import ask, said_yes
 
-    if missing.offered is not None and said_yes(missing.offer):
-        return missing.offered
-    words = f"{missing.meaning[:1].upper()}{missing.meaning[1:]}"
-    return ask(words, missing.read)
-
-
-def needed(found: list[Missing]) -> BadInput:
-    """Return one refusal for all that is needed."""
-    if len(found) == 1:
-        return found[0]
-    options = [one.option for one in found]
-    named = f"{', '.join(options[:-1])} and {options[-1]}"
-    meanings = "; ".join(f"{one.option}: {one.meaning}" for one in found)
-    hints = "".join(one.hint for one in found)
-    return BadInput(f"{named} are needed ({meanings}){hints}")
-
-
-def _all_of(options: Namespace, first: Missing, settle: Callable[[], object]) -> BadInput:
-    """Find what else is needed, by going on as if what is missing had been given."""
-    found = [first]
-    while len(found) < 10:
-        setattr(options, found[-1].dest, found[-1].example)
-        try:
-            settle()
-        except Missing as missing:
-            found.append(missing)
-        except BadInput:
-            break
-        else:
-            break
-    return needed(found)
+    if want.offered is not None and said_yes(want.offer):
+        return want.offered
+    return ask(f"{want.meaning[:1].upper()}{want.meaning[1:]}", want.read)
 
 
 class Asked(NamedTuple):

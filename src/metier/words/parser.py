@@ -13,7 +13,8 @@ from metier.core.errors import BadInput
 from metier.logbook.book import Logbook
 from metier.logbook.location import locate
 from metier.logbook.opening import open_existing, open_or_make
-from metier.whole_file import spare
+from metier.packages import PLOTS, require
+from metier.whole_file import check_target, spare
 from metier.words.arguments import baud, port
 
 # More than these are no usage line any more.
@@ -61,7 +62,9 @@ class Parser(argparse.ArgumentParser):
         if len(self._actions) > _MANY_OPTIONS:
             # So many options are found in their groups, not in a heap of brackets.
             places = [
-                str(one.metavar or one.dest) for one in self._actions if not one.option_strings
+                str(action.metavar or action.dest)
+                for action in self._actions
+                if not action.option_strings
             ]
             self.usage = " ".join([self.prog, *(f"[{place}]" for place in places), "[OPTIONS]"])
         return super().format_help()
@@ -83,19 +86,21 @@ class Parser(argparse.ArgumentParser):
         return options, rest
 
     def _complete(self, options: Namespace, lacking: list[argparse.Action]) -> None:
-        from metier.words.missing import Missing, answer_to, needed
-        from metier.words.question import may_answer
+        from metier.words.missing import Missing, Want, answer_to, may_answer
 
-        found = []
-        for action in lacking:
-            option = "/".join(action.option_strings) or str(action.metavar)
-            read = partial(self._read, action)
-            found.append(Missing(option, action.help or "", read, None))
+        wants = [
+            Want(
+                "/".join(action.option_strings) or str(action.metavar),
+                action.help or "",
+                partial(self._read, action),
+                action.dest,
+            )
+            for action in lacking
+        ]
         if not may_answer(getattr(options, "json", False)):
-            refusal = needed(found)
-            raise BadInput(f"{refusal} (see {self.prog} --help)")
-        for action, missing in zip(lacking, found, strict=True):
-            setattr(options, action.dest, answer_to(missing))
+            raise BadInput(f"{Missing(*wants)} (see {self.prog} --help)")
+        for want in wants:
+            setattr(options, want.dest, answer_to(want))
 
     def _read(self, action: argparse.Action, text: str) -> Any:
         """Read an answer as the option's value would be read."""
@@ -228,3 +233,25 @@ def piped_or_typed() -> bool:
         return True
     # /dev/null is a device that nobody types into.
     return not stat.S_ISCHR(os.fstat(sys.stdin.fileno()).st_mode)
+
+
+FORMATS = (".png", ".svg", ".pdf")
+
+
+def check_plot_path(path: str, force: bool) -> None:
+    """Refuse a plot that could not be written, before anything is measured.
+
+    Raises:
+        BadInput: another ending than png, svg or pdf, or see `check_target`.
+        OSError: no such folder.
+        NotInstalled: nothing draws.
+    """
+    if os.path.splitext(path)[1].lower() not in FORMATS:
+        raise BadInput(f"--plot: {path} must end in {', '.join(FORMATS)}")
+    check_target(path, overwrite=force)
+    require(PLOTS)
+
+
+def picture_words(path: str) -> str:
+    """Return that a picture was written, and where."""
+    return f"Picture written to {path}"

@@ -1,11 +1,9 @@
 """Questions with an answer of one key."""
 
-import os
 import sys
 from argparse import ArgumentTypeError
 from collections.abc import Callable, Sequence
-from io import BufferedReader, TextIOWrapper
-from typing import NamedTuple, TextIO, TypeVar
+from typing import NamedTuple, TypeVar
 
 from metier.core.errors import BadInput
 from metier.core.line.bead import LINE_MODELS, LineModel, spacing_mm
@@ -14,46 +12,12 @@ from metier.words.typed_line import typed_line
 
 T = TypeVar("T")
 
-# Whoever writes into a pipe may be a moment later than the program.
-_PATIENCE_S = 0.2
-
 
 class Choice(NamedTuple):
     """One answer: what it stands for, and its words."""
 
     name: str
     words: str
-
-
-def may_ask(json: bool) -> bool:
-    """Tell whether somebody sits at a terminal to whom a question can be put."""
-    streams = (sys.stdin, sys.stderr)
-    return not json and all(one is not None and one.isatty() for one in streams)
-
-
-def may_answer(json: bool) -> bool:
-    """Tell whether what is asked would be answered: at a terminal, or by what waits in a pipe.
-
-    To be asked only where no readings are taken from there.
-    """
-    if may_ask(json):
-        return True
-    if sys.stdin is None or sys.stdin.closed or sys.stdin.isatty():
-        return False
-    import select
-
-    try:
-        ready, _, _ = select.select([sys.stdin], [], [], _PATIENCE_S)
-        # A pipe that has ended is ready, too, and holds nothing; nor does a device such as null.
-        return bool(ready) and bool(os.fstat(sys.stdin.fileno()).st_size or _holds(sys.stdin))
-    except (OSError, ValueError):
-        return False
-
-
-def _holds(stream: TextIO) -> bool:
-    if isinstance(stream, TextIOWrapper) and isinstance(stream.buffer, BufferedReader):
-        return bool(stream.buffer.peek(1))
-    return False
 
 
 def choose(question: str, choices: Sequence[Choice]) -> str | None:
@@ -97,8 +61,7 @@ def said_yes_aloud(question: str, meanwhile: Callable[[], None]) -> bool:
     second until the answer comes.
     """
     terminal = sys.stdin.isatty()
-    end = " [Y/n] " if terminal else " [y/n]\n"
-    print(question, end=end, file=sys.stderr, flush=True)
+    print(question, end=" [Y/n] " if terminal else " [y/n]\n", file=sys.stderr, flush=True)
     typed = typed_line(meanwhile).strip().lower()
     return typed not in ("n", "no") if terminal else typed in ("y", "yes")
 

@@ -1,34 +1,40 @@
 """What is kept of a ledge."""
 
-from collections.abc import Mapping
 from typing import NamedTuple
 
-from metier.logbook.plain import Form, from_plain
+from metier.logbook.plain import Form
 from metier.logbook.trials import Trial
 from metier.show.figures import proposed
 from metier.trials.on_bench import OnBench
 from metier.trials.registry import CsvRow, HistoryRow, Kept
-from tests.trials.bow.settings import FORM, BowSettings
 
 
-class Found(NamedTuple):
+class BowSettings(NamedTuple):
+    span_mm: float
+    lift_mm: float
+
+
+class BowResult(NamedTuple):
     bow_mm: float
     lift_now_mm: float
     lift_to_type_mm: float
 
 
-class BowKept(Kept):
-    name = "bow"
+def _upgraded(kept: dict[str, object], version: int) -> dict[str, object]:
+    return {"span_mm": kept["span_cm"] * 10, "lift_mm": 0.0} if version < 3 else kept
 
-    def form(self, settings: Mapping[str, object]) -> Form[BowSettings]:
-        return FORM
+
+class BowKept(Kept[BowResult]):
+    name = "bow"
+    record = BowResult
+    settings = Form(BowSettings, 3, _upgraded)
 
     def row(self, trial: Trial) -> HistoryRow:
-        found = from_plain(Found, trial.findings)
+        found = self.of(trial)
         return HistoryRow("", f"{found.bow_mm:.2f}", "", f"{found.lift_to_type_mm:.2f}")
 
     def csv_rows(self, trial: Trial) -> list[CsvRow]:
-        bow_mm, now, to_type = from_plain(Found, trial.findings)
+        bow_mm, now, to_type = self.of(trial)
         return [CsvRow(self.name, now, bow_mm, 0, now + bow_mm, to_type)]
 
     def command(self, here: OnBench) -> str:

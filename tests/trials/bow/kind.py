@@ -1,6 +1,6 @@
 """A made-up kind of trial: by how much a printed ledge bows, and what to lift it by."""
 
-import argparse
+from argparse import Namespace
 from collections.abc import Sequence
 from typing import NamedTuple
 
@@ -11,10 +11,10 @@ from metier.logbook.trials import Conditions, Outcome, Reading
 from metier.show.sheet import Sheet
 from metier.trials.kind import Kind, Measured, Plan, Settled
 from metier.trials.on_bench import OnBench
+from metier.trials.table import given, planned, setting, told, usual
 from metier.words.arguments import length, reading
 from metier.words.missing import Asked
-from tests.trials.bow.kept import KEPT
-from tests.trials.bow.settings import FORM, BowSettings
+from tests.trials.bow.kept import KEPT, BowResult, BowSettings
 
 
 class BowFinding(NamedTuple):
@@ -26,23 +26,23 @@ class BowFinding(NamedTuple):
 
 class Bow(Kind[BowSettings, int, BowFinding]):
     kept = KEPT
-    form = FORM
+    form = KEPT.settings
     title = "Bow"
     description = "Lift a ledge by as much as it bows."
     example = "  metier bow --span 40 --read 0.3 0.4"
     lacking = "no readings: give --read"
+    table = (
+        setting("span_mm", "--span MM", "how wide it is", length, given, planned, usual(30.0)),
+        told("--read MM …", "how deep it hangs", reading),
+    )
 
-    def add_options(self, parser: argparse.ArgumentParser) -> None:
-        parser.add_argument("--span", type=length)
-        parser.add_argument("--read", nargs="+", type=reading)
-
-    def given(self, options: argparse.Namespace) -> bool:
+    def given(self, options: Namespace) -> bool:
         return bool(options.read)
 
     def settle(
-        self, options: argparse.Namespace, here: OnBench, plan: Plan[BowSettings] | None
+        self, options: Namespace, here: OnBench, plan: Plan[BowSettings] | None
     ) -> Settled[BowSettings]:
-        span_mm = options.span or (plan.settings.span_mm if plan else 30.0)
+        span_mm = self.sought(options, here, plan)["span_mm"].value
         lift_mm = here.stands("lift").in_force or 0.0
         return Settled(BowSettings(span_mm, lift_mm), Conditions(), (f"span {span_mm:g}",))
 
@@ -50,9 +50,9 @@ class Bow(Kind[BowSettings, int, BowFinding]):
         return [("print", f"a ledge over {settled.settings.span_mm:g} mm")]
 
     def readings(
-        self, options: argparse.Namespace, settled: Settled[BowSettings], here: OnBench
+        self, options: Namespace, settled: Settled[BowSettings], here: OnBench
     ) -> list[Reading]:
-        return [Reading("ledge", one.value_mm, one.text) for one in options.read]
+        return [Reading("ledge", one.value, one.text) for one in options.read]
 
     def asked(self, settled: Settled[BowSettings], here: OnBench) -> Asked:
         return Asked(
@@ -61,11 +61,7 @@ class Bow(Kind[BowSettings, int, BowFinding]):
         )  # fmt: skip
 
     def context(
-        self,
-        here: OnBench,
-        settings: BowSettings,
-        conditions: Conditions,
-        before: int | None = None,
+        self, here: OnBench, settings: BowSettings, conditions: Conditions, before=None
     ) -> int:
         return here.setup.printer.decimals if here.setup else 2
 
@@ -76,9 +72,8 @@ class Bow(Kind[BowSettings, int, BowFinding]):
         to_type = round(settings.lift_mm + bow_mm, context)
         return BowFinding(bow_mm, to_type, Verdict("correct", "it bows"), ("look from below",))
 
-    def payload(self, settings: BowSettings, finding: BowFinding) -> dict[str, object]:
-        now, to_type = settings.lift_mm, finding.to_type_mm
-        return {"bow_mm": finding.bow_mm, "lift_now_mm": now, "lift_to_type_mm": to_type}
+    def result(self, settings: BowSettings, finding: BowFinding) -> BowResult:
+        return BowResult(finding.bow_mm, settings.lift_mm, finding.to_type_mm)
 
     def outcomes(self, settings: BowSettings, finding: BowFinding) -> list[Outcome]:
         new = settings.lift_mm + finding.bow_mm

@@ -1,1 +1,4 @@
-"""E-steps from lengths of filament that were asked for and moved."""
+"""E-steps from lengths of filament that were asked for and moved.
+
+Begin with `measured`.
+"""

@@ -62,10 +62,8 @@ def fit_lengths(
     rest = math.fsum((moved - play_mm - slope * asked) ** 2 for asked, moved in pairs)
     dof = PRIOR_DOF + n - 2
     pooled = math.sqrt((PRIOR_DOF * instrument.repeatability_mm**2 + rest) / dof)
-    own = math.sqrt(rest / (n - 2)) if n > 2 else 0.0
-    scatter = max(own, pooled)
-    u95 = t95(dof) * scatter / math.sqrt(spread)
-    return FittedLengths(slope, u95, play_mm, scatter)
+    scatter = max(math.sqrt(rest / (n - 2)) if n > 2 else 0.0, pooled)
+    return FittedLengths(slope, t95(dof) * scatter / math.sqrt(spread), play_mm, scatter)
 
 
 def repeats_wanted(

@@ -124,12 +124,12 @@ def _verdict(fit: PlateFit, hole: ToType | None, contour: ToType | None) -> Verd
 
 
 def _kinds(hole: ToType | None, contour: ToType | None) -> list[tuple[FeatureKind, ToType]]:
-    found: list[tuple[FeatureKind, ToType]] = []
+    kindses: list[tuple[FeatureKind, ToType]] = []
     if hole:
-        found.append(("hole", hole))
+        kindses.append(("hole", hole))
     if contour:
-        found.append(("post", contour))
-    return found
+        kindses.append(("post", contour))
+    return kindses
 
 
 def _notes(fit: PlateFit) -> list[str]:
@@ -229,7 +229,7 @@ def bounds_alone(features: Sequence[Feature]) -> tuple[PlateFit, PlateFinding]:
         smallest={},
         missing=(),
     )
-    said = "; ".join(bound_text(one) for one in features)
+    said = "; ".join(bound_text(feature) for feature in features)
     verdict = Verdict(
         "unclear",
         f"{said}, and nothing more is told",

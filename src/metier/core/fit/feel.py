@@ -81,13 +81,13 @@ def begin_of(pairs: Sequence[Pair], want: Feel) -> Begin:
     Raises:
         BadInput: no clearance, or pairs that contradict each other throughout.
     """
-    for one in pairs:
-        if abs(one.clearance_mm) > _WIDEST_MM:
-            raise BadInput(f"{one.clearance_mm:g} mm is no clearance: tenths of a mm at most")
+    for pair in pairs:
+        if abs(pair.clearance_mm) > _WIDEST_MM:
+            raise BadInput(f"{pair.clearance_mm:g} mm is no clearance: tenths of a mm at most")
     rank = FEELS.index(want)
-    tighter = [one for one in pairs if FEELS.index(one.feel) < rank]
-    fits = [one for one in pairs if FEELS.index(one.feel) >= rank]
-    looser = [one for one in pairs if FEELS.index(one.feel) > rank]
+    tighter = [pair for pair in pairs if FEELS.index(pair.feel) < rank]
+    fits = [pair for pair in pairs if FEELS.index(pair.feel) >= rank]
+    looser = [pair for pair in pairs if FEELS.index(pair.feel) > rank]
     return Begin(
         max((one.clearance_mm for one in tighter), default=None),
         min((one.clearance_mm for one in fits), default=None),
@@ -127,18 +127,18 @@ def _threshold(
 def _contradictory(pairs: Sequence[Pair]) -> list[Pair]:
     """Return the pairs that feel tighter than one of less clearance does, or looser than more."""
     found = []
-    for one in pairs:
-        rank = FEELS.index(one.feel)
+    for pair in pairs:
+        rank = FEELS.index(pair.feel)
         for other in pairs:
-            wider = exceeds(one.clearance_mm, other.clearance_mm)
-            like = same(one.clearance_mm, other.clearance_mm)
+            wider = exceeds(pair.clearance_mm, other.clearance_mm)
+            like = same(pair.clearance_mm, other.clearance_mm)
             if (wider and rank < FEELS.index(other.feel)) or (
-                exceeds(other.clearance_mm, one.clearance_mm) and rank > FEELS.index(other.feel)
+                exceeds(other.clearance_mm, pair.clearance_mm) and rank > FEELS.index(other.feel)
             ):
-                found.append(one)
+                found.append(pair)
                 break
-            if like and one.feel != other.feel:
-                found.append(one)
+            if like and pair.feel != other.feel:
+                found.append(pair)
                 break
     return sorted(found)
 

@@ -120,14 +120,14 @@ def fit_offsets(
     Raises:
         BadInput: nothing to fit, sizes that cannot be, or a scale that cannot be told.
     """
-    above = [one for one in features if not one.foot]
+    above = [feature for feature in features if not feature.foot]
     found = [
         size_of(one, instrument.repeatability_mm, instrument.zero_mm) for one in above if one.taken
     ]
     feet = [
-        size_of(one, instrument.repeatability_mm, instrument.zero_mm)
-        for one in features
-        if one.foot and one.taken
+        size_of(feature, instrument.repeatability_mm, instrument.zero_mm)
+        for feature in features
+        if feature.foot and feature.taken
     ]
     if not found:
         raise BadInput("nothing was measured: give holes or posts, as --hole 10=9.82")
@@ -174,11 +174,11 @@ def fit_offsets(
     )
 
 
-def _mean_inverse(found: _Features, for_mm: float | None) -> float:
+def _mean_inverse(features: _Features, for_mm: float | None) -> float:
     """Return the mean of one over the holes' sizes, or that of the size wanted, in 1/mm."""
     if for_mm is not None:
         return 1 / for_mm
-    holes = [1 / one.drawn_mm for one in found if one.feature.kind == "hole"]
+    holes = [1 / one.drawn_mm for one in features if one.feature.kind == "hole"]
     return math.fsum(holes) / len(holes) if holes else 0.0
 
 
@@ -229,41 +229,41 @@ class _Solution(NamedTuple):
         made = by_size({"readings": u_fit, "calipers": u_jaws, "plates": plates_mm})
         return Offset(value if kind == "hole" else -value, t95(dof) * u, u_fit, made)
 
-    def size_of(self, one: MeasuredFeature) -> float:
-        return float(np.dot(self.values, _row(one, self.kinds, self.axes)))
+    def size_of(self, feature: MeasuredFeature) -> float:
+        return float(np.dot(self.values, _row(feature, self.kinds, self.axes)))
 
-    def u95_of(self, one: MeasuredFeature) -> float:
+    def u95_of(self, feature: MeasuredFeature) -> float:
         """Return U of a single feature about the fit."""
-        return t95(self.dof) * max(self.scatter_mm, one.u_mm)
+        return t95(self.dof) * max(self.scatter_mm, feature.u_mm)
 
 
-def _row(one: MeasuredFeature, kinds: Sequence[FeatureKind], axes: bool) -> list[float]:
-    sign = -2.0 if one.feature.kind == "hole" else 2.0
-    row = [one.drawn_mm, *(sign if kind == one.feature.kind else 0.0 for kind in kinds)]
+def _row(feature: MeasuredFeature, kinds: Sequence[FeatureKind], axes: bool) -> list[float]:
+    sign = -2.0 if feature.feature.kind == "hole" else 2.0
+    row = [feature.drawn_mm, *(sign if kind == feature.feature.kind else 0.0 for kind in kinds)]
     if "hole" in kinds:
-        row.append(-2.0 / one.drawn_mm if one.feature.kind == "hole" else 0.0)
+        row.append(-2.0 / feature.drawn_mm if feature.feature.kind == "hole" else 0.0)
     if axes:
-        half_mm = one.drawn_mm / 2
-        row.append({"x": half_mm, "y": -half_mm, None: 0.0}[one.feature.axis])
+        half_mm = feature.drawn_mm / 2
+        row.append({"x": half_mm, "y": -half_mm, None: 0.0}[feature.feature.axis])
     return row
 
 
-def _solve(found: _Features, instrument: Instrument, free_scale: bool) -> _Solution:
+def _solve(features: _Features, instrument: Instrument, free_scale: bool) -> _Solution:
     """Return the fit with the prior on the scale, or the free one where that is warranted."""
     if free_scale:
-        return _least_squares(found, instrument, prior=False)
-    if _scale_is_shown(found, instrument):
-        return _least_squares(found, instrument, prior=False)
-    return _least_squares(found, instrument, prior=True)
+        return _least_squares(features, instrument, prior=False)
+    if _scale_is_shown(features, instrument):
+        return _least_squares(features, instrument, prior=False)
+    return _least_squares(features, instrument, prior=True)
 
 
-def _least_squares(found: _Features, instrument: Instrument, prior: bool) -> _Solution:
-    kinds = tuple(kind for kind in _KINDS if any(one.feature.kind == kind for one in found))
-    axes = _tells_axes(found, kinds)
+def _least_squares(features: _Features, instrument: Instrument, prior: bool) -> _Solution:
+    kinds = tuple(kind for kind in _KINDS if any(one.feature.kind == kind for one in features))
+    axes = _tells_axes(features, kinds)
     s0 = instrument.repeatability_mm
-    weights = np.array([s0 / one.u_mm for one in found])
-    design = np.array([_row(one, kinds, axes) for one in found]) * weights[:, None]
-    sizes = np.array([one.size_mm for one in found]) * weights
+    weights = np.array([s0 / one.u_mm for one in features])
+    design = np.array([_row(one, kinds, axes) for one in features]) * weights[:, None]
+    sizes = np.array([one.size_mm for one in features]) * weights
     matrix, target = design, sizes
     priors = []
     if prior:
@@ -277,7 +277,7 @@ def _least_squares(found: _Features, instrument: Instrument, prior: bool) -> _So
     normal = np.linalg.inv(matrix.T @ matrix)
     values = normal @ matrix.T @ target
     squares = float(np.sum((sizes - design @ values) ** 2))
-    dof = max(1, PRIOR_DOF + len(found) - len(design[0]) + len(priors))
+    dof = max(1, PRIOR_DOF + len(features) - len(design[0]) + len(priors))
     scatter = math.sqrt((PRIOR_DOF * s0**2 + squares) / dof)
     covariance = tuple(tuple(float(v) for v in row) for row in normal * scatter**2)
     return _Solution(
@@ -292,42 +292,40 @@ def _least_squares(found: _Features, instrument: Instrument, prior: bool) -> _So
     )
 
 
-def _tells_axes(found: _Features, kinds: Sequence[FeatureKind]) -> bool:
+def _tells_axes(features: _Features, kinds: Sequence[FeatureKind]) -> bool:
     """Tell whether x can be compared with y, and the scale still told from both."""
-    if not {one.feature.axis for one in found} >= {"x", "y"}:
+    if not {one.feature.axis for one in features} >= {"x", "y"}:
         return False
-    design = np.array([_row(one, kinds, True) for one in found])
+    design = np.array([_row(one, kinds, True) for one in features])
     if "hole" in kinds:
         # κ is always told: by its prior, where by nothing else.
         design = np.delete(design, 1 + len(kinds), axis=1)
     return int(np.linalg.matrix_rank(design)) == len(design[0])
 
 
-def _tells_scale(found: _Features) -> bool:
+def _tells_scale(features: _Features) -> bool:
     return any(
-        len({one.drawn_mm for one in found if one.feature.kind == kind}) > 1 for kind in _KINDS
+        len({one.drawn_mm for one in features if one.feature.kind == kind}) > 1 for kind in _KINDS
     )
 
 
-def _free_scale(found: _Features, instrument: Instrument) -> _Solution | None:
-    return _least_squares(found, instrument, prior=False) if _tells_scale(found) else None
+def _free_scale(features: _Features, instrument: Instrument) -> _Solution | None:
+    return _least_squares(features, instrument, prior=False) if _tells_scale(features) else None
 
 
-def _spans(found: _Features, kind: FeatureKind) -> list[MeasuredFeature]:
+def _spans(features: _Features, kind: FeatureKind) -> list[MeasuredFeature]:
     """Return the features of a kind if they are three sizes or more over 10 mm; else none."""
-    these = [one for one in found if one.feature.kind == kind]
+    these = [one for one in features if one.feature.kind == kind]
     sizes = {one.drawn_mm for one in these}
-    if len(sizes) < 3 or exceeds(_SPAN_MM, max(sizes) - min(sizes)):
-        return []
-    return these
+    return [] if len(sizes) < 3 or exceeds(_SPAN_MM, max(sizes) - min(sizes)) else these
 
 
-def _scale_is_shown(found: _Features, instrument: Instrument) -> bool:
+def _scale_is_shown(features: _Features, instrument: Instrument) -> bool:
     """Tell whether the plate shows a scale of its own clearly enough to set the prior aside."""
-    spanning = [these for kind in _KINDS if (these := _spans(found, kind))]
+    spanning = [these for kind in _KINDS if (these := _spans(features, kind))]
     if not spanning:
         return False
-    free = _least_squares(found, instrument, prior=False)
+    free = _least_squares(features, instrument, prior=False)
     if not exceeds(abs(free.scale - 1), free.scale_u95) or exceeds(free.scale, _LARGEST_SCALE):
         return False
     if len(spanning) == 2:
@@ -372,14 +370,14 @@ def _axes(fit: _Solution) -> AxisScale | None:
     return AxisScale({"x": both + longer / 2, "y": both - longer / 2}, longer, u95)
 
 
-def _lips(found: _Features, feet: _Features) -> list[tuple[str, float]]:
+def _lips(features: _Features, feet: _Features) -> list[tuple[str, float]]:
     """Return the lip of the first layers per side, where foot and body were both measured."""
     lips = []
     for foot in feet:
         here = foot.feature
         bodies = [
             one.size_mm
-            for one in found
+            for one in features
             if (one.feature.kind, one.feature.nominal_mm, one.feature.axis)
             == (here.kind, here.nominal_mm, here.axis)
         ]

@@ -266,5 +266,4 @@ def outline_measures(enclosed_mm: float, told: PlateTold, pieces: int = 1) -> Fo
 
 def _u95(per_side_u95_mm: float) -> float:
     """Return the ± of a size: of what is known a side, of another print, and of its reading."""
-    other = NORMAL95 * math.hypot(2 * PLATES_MM, _READ_U_MM)
-    return math.hypot(2 * per_side_u95_mm, other)
+    return math.hypot(2 * per_side_u95_mm, NORMAL95 * math.hypot(2 * PLATES_MM, _READ_U_MM))

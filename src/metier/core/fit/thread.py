@@ -242,8 +242,7 @@ def _inch(match: re.Match[str]) -> Thread:
 
 def _printed(inches: float) -> float:
     """Return a size as the tables of B1.1 print it: to a ten-thousandth, halves to the even one."""
-    ten_millionths = round(inches * 1e7)
-    ten_thousandths, rest = divmod(ten_millionths, 1000)
+    ten_thousandths, rest = divmod(round(inches * 1e7), 1000)
     up = rest > 500 or (rest == 500 and ten_thousandths % 2 == 1)
     return (ten_thousandths + up) / 1e4
 

@@ -44,7 +44,7 @@ class MapFinding(NamedTuple):
     @property
     def spread(self) -> float:
         """By how much the largest flow of the row is above the smallest, relative."""
-        flows = [one.flow for one in self.rows]
+        flows = [row.flow for row in self.rows]
         return max(flows) / min(flows) - 1
 
 
@@ -64,27 +64,27 @@ def judge_map(
     notes += [_vague(one) for one in known if one not in rows]
     one_flow = flow_set or (rows[len(rows) // 2].flow if rows else 1.0)
     heats = tuple(
-        Heat(one.place.speed_mm_s, *(surface.temperature_for(one_flow, one.place.speed_mm_s)
+        Heat(row.place.speed_mm_s, *(surface.temperature_for(one_flow, row.place.speed_mm_s)
              or (None, None)))
-        for one in rows
+        for row in rows
     )  # fmt: skip
-    if rows and any(one.beyond for one in rows):
+    if rows and any(row.beyond for row in rows):
         notes.append("the outermost lie a little beyond what was printed")
     verdict, sure = _verdict(rows, one_flow, aim)
     if flow_set is None and rows:
         notes.append(f"no flow is known to be set: {100 * one_flow:.1f} %, of the middle, is taken")
     candidates = [
         Place(speed, heat)
-        for speed in sorted({one.speed_mm_s for one in surface.points.places})
-        for heat in sorted({one.temperature_c or 0.0 for one in surface.points.places})
+        for speed in sorted({place.speed_mm_s for place in surface.points.places})
+        for heat in sorted({place.temperature_c or 0.0 for place in surface.points.places})
     ]
     if temperature_c is None:
-        candidates = [one._replace(temperature_c=None) for one in candidates]
+        candidates = [candidate._replace(temperature_c=None) for candidate in candidates]
     return MapFinding(
         surface,
         rows,
         sure,
-        tuple(round_to(one.flow, aim.round_step, aim.rounding) for one in rows),
+        tuple(round_to(row.flow, aim.round_step, aim.rounding) for row in rows),
         one_flow,
         heats,
         surface.level_temperature(one_flow),
@@ -98,8 +98,8 @@ def judge_map(
 def _beyond(surface: Surface, speeds: Sequence[float], temperature_c: float | None) -> str:
     if not speeds:
         return ""
-    known = sorted({one.speed_mm_s for one in surface.points.places})
-    heats = sorted({one.temperature_c for one in surface.points.places if one.temperature_c})
+    known = sorted({place.speed_mm_s for place in surface.points.places})
+    heats = sorted({place.temperature_c for place in surface.points.places if place.temperature_c})
     listed = ", ".join(f"{speed:g}" for speed in speeds)
     at = f" and {heats[0]:g} to {heats[-1]:g} °C" if len(heats) > 1 else ""
     asked = "" if temperature_c is None else f" at {temperature_c:g} °C"
@@ -120,7 +120,7 @@ def _verdict(rows: Sequence[Share], flow: float, aim: Aim) -> tuple[Verdict, tup
     """Return whether one flow serves all speeds, and how sure that is of each."""
     if not rows:
         return Verdict("unclear", "too little was printed near enough", ("a tube there",)), ()
-    sure = tuple(_sure(one, flow, aim.band) for one in rows)
+    sure = tuple(_sure(row, flow, aim.band) for row in rows)
     worst = min(range(len(rows)), key=lambda at: sure[at])
     speed = rows[worst].place.speed_mm_s
     text = f"{100 * flow:.4g} % at {speed:g} mm/s: sure {100 * sure[worst]:.0f} %"
@@ -146,6 +146,6 @@ def _sure(row: Share, flow: float, band: tuple[float, float]) -> float:
     return 0.5 * (math.erf(high) - math.erf(low))
 
 
-def level(found: MapFinding) -> bool:
+def level(finding: MapFinding) -> bool:
     """Tell whether the row's flows are one, as far as anybody types them."""
-    return not exceeds(found.spread, _LEVEL)
+    return not exceeds(finding.spread, _LEVEL)

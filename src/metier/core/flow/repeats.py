@@ -35,8 +35,7 @@ def repeated(sections: Sequence[Section], layer_mm: float) -> Repeated:
     dof_within = sum(section.wall.n - 1 for section in sections)
     within = math.fsum((s.wall.n - 1) * s.wall.scatter**2 for s in sections) / max(1, dof_within)
     delivered_mm = mean_mm - rounding_mm(layer_mm)
-    variance = max(0.0, between - within) / count / delivered_mm**2
-    return Repeated(variance, prints - 1)
+    return Repeated(max(0.0, between - within) / count / delivered_mm**2, prints - 1)
 
 
 def print_scatter(trials: Sequence[FlowTrial]) -> float:

@@ -183,7 +183,7 @@ def _of_one(walls: Sequence[DosedWall], ahead: DosedWall, known: Known) -> Forec
             off = [w.wall_mm - w.lines_mm(share, starved) - TEXTURE_MM for w in walls]
             expected.append(ahead.lines_mm(share, starved) + TEXTURE_MM + dot(pull, off))
     least = min(squares)
-    odds = [math.exp((least - one) / 2) for one in squares]
+    odds = [math.exp((least - square) / 2) for square in squares]
     total = math.fsum(odds)
     mean = dot(odds, expected) / total
     spread = dot(odds, [(one - mean) ** 2 for one in expected]) / total

@@ -139,7 +139,7 @@ class Surface:
         self._asked = [
             one.speed_mm_s * flow for one, flow in zip(points.places, points.flows, strict=True)
         ]
-        self._heats = [one.temperature_c or 0.0 for one in points.places]
+        self._heats = [place.temperature_c or 0.0 for place in points.places]
         self._middle, self._half = _scaled(self._asked, self._heats)
         weights = inverse([list(row) for row in points.common])
         rows = [
@@ -147,8 +147,7 @@ class Surface:
         ]
         columns = list(zip(*rows, strict=True))
         weighted = [[dot(row, column) for row in weights] for column in columns]
-        normal = [[dot(one, other) for other in weighted] for one in columns]
-        self._spread = inverse(normal)
+        self._spread = inverse([[dot(one, other) for other in weighted] for one in columns])
         moments = [dot(column, points.shares) for column in weighted]
         self._found = [dot(row, moments) for row in self._spread]
         residuals = [
@@ -214,7 +213,7 @@ class Surface:
 
     def effects(self) -> list[Effect]:
         """Return what each thing that differs between the points does to the share."""
-        found = []
+        effects = []
         for at, term in enumerate(self.terms):
             if term == "constant":
                 continue
@@ -224,10 +223,10 @@ class Surface:
             change = dot(self._found, row)
             u = math.sqrt(self._spread[at][at]) * self.scatter * row[at]
             matters = (change / u) ** 2 > f_quantile(_SURE, 1, PRIOR_DOF + self.dof)
-            speeds = [one.speed_mm_s for one in self.points.places]
+            speeds = [place.speed_mm_s for place in self.points.places]
             ends = self._heats if term == "temperature" else speeds
-            found.append(Effect(term, min(ends), max(ends), change, self._u95(row), matters))
-        return found
+            effects.append(Effect(term, min(ends), max(ends), change, self._u95(row), matters))
+        return effects
 
     def temperature_for(self, flow: float, speed_mm_s: float) -> tuple[float, float] | None:
         """Return the temperature at which a flow, a ratio, serves at a speed, and its ±; None where
@@ -242,7 +241,7 @@ class Surface:
         its ±; None where no temperature in the points' range does it."""
         if "speed x temperature" not in self.terms:
             return None
-        speeds = [one.speed_mm_s for one in self.points.places]
+        speeds = [place.speed_mm_s for place in self.points.places]
         slow, fast = flow * min(speeds), flow * max(speeds)
 
         def apart(heat_c: float) -> list[float]:
@@ -283,18 +282,18 @@ def fit(points: Points) -> Surface:
     """
     if not points.shares:
         raise BadInput("there is nothing to map yet: no walls with a known speed")
-    if len({one.temperature_c is None for one in points.places}) > 1:
+    if len({place.temperature_c is None for place in points.places}) > 1:
         known = [i for i, one in enumerate(points.places) if one.temperature_c is not None]
         return fit(points.of(known))
-    speeds = {round(one.speed_mm_s, 3) for one in points.places}
-    heats = {one.temperature_c for one in points.places}
+    speeds = {round(place.speed_mm_s, 3) for place in points.places}
+    heats = {place.temperature_c for place in points.places}
     terms: tuple[Term, ...] = ("constant",)
     if len(speeds) > 1:
         terms = (*terms, "speed")
     if len(heats) > 1 and _apart(points):
         terms = (*terms, "temperature")
     found = Surface(points, terms)
-    places = {(round(one.speed_mm_s, 3), one.temperature_c) for one in points.places}
+    places = {(round(place.speed_mm_s, 3), place.temperature_c) for place in points.places}
     candidates: list[Term] = []
     if len(speeds) > 2 and len(places) > len(terms):
         candidates.append("speed squared")
@@ -308,7 +307,9 @@ def fit(points: Points) -> Surface:
             break
         found = best
         candidates = [
-            one for one in candidates if one not in found.terms and len(places) > len(found.terms)
+            candidate
+            for candidate in candidates
+            if candidate not in found.terms and len(places) > len(found.terms)
         ]
     return found
 
@@ -317,12 +318,12 @@ def _apart(points: Points) -> bool:
     """Tell whether speed and temperature can be told apart: not where one goes with the other."""
     places = points.places
     (v, _), (t, _) = (
-        _mean([one.speed_mm_s for one in places]),
-        _mean([one.temperature_c or 0.0 for one in places]),
+        _mean([place.speed_mm_s for place in places]),
+        _mean([place.temperature_c or 0.0 for place in places]),
     )
-    vv = math.fsum((one.speed_mm_s - v) ** 2 for one in places)
-    tt = math.fsum(((one.temperature_c or 0.0) - t) ** 2 for one in places)
-    vt = math.fsum((one.speed_mm_s - v) * ((one.temperature_c or 0.0) - t) for one in places)
+    vv = math.fsum((place.speed_mm_s - v) ** 2 for place in places)
+    tt = math.fsum(((place.temperature_c or 0.0) - t) ** 2 for place in places)
+    vt = math.fsum((place.speed_mm_s - v) * ((place.temperature_c or 0.0) - t) for place in places)
     return vv == 0 or vt * vt < 0.98 * vv * tt
 
 

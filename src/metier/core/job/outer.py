@@ -62,8 +62,7 @@ def outer_loops(lines: LayerLines) -> list[OuterLoop]:
     """Return the loops of a layer with how much of each is seen from outside."""
     if not lines.loops:
         return []
-    segments = shapely.linestrings(np.stack((lines.begins, lines.ends), axis=1))
-    tree = STRtree(segments)
+    tree = STRtree(shapely.linestrings(np.stack((lines.begins, lines.ends), axis=1)))
     middles = shapely.points((lines.begins + lines.ends) / 2)
     shapes = [_polygon(loop) for loop in lines.loops]
     holders = STRtree(shapes)
@@ -85,8 +84,7 @@ def _looked_at(
     """Return how much of a loop has nothing beside it, inside or outside."""
     # What lies further in than its own line.
     core = shape.buffer(-0.4 * loop.wide_mm)
-    inside = [] if core.is_empty else within.query(core, predicate="contains")
-    hollow = len(inside) == 0
+    hollow = len([] if core.is_empty else within.query(core, predicate="contains")) == 0
     steps = np.diff(loop.points, axis=0)
     length = np.hypot(steps[:, 0], steps[:, 1])
     real = length > 1e-6

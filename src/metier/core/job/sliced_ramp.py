@@ -85,8 +85,7 @@ def ramp_in(
     if len(walls.tops_mm) < 4:
         raise BadInput(f"only {len(walls.tops_mm)} layers are printed: a ramp has more")
     layer_mm = float(np.median(np.diff(walls.tops_mm)))
-    steps = _steps(walls, layer_mm)
-    rising = _rising(steps)
+    rising = _rising(_steps(walls, layer_mm))
     inner = [step.top_mm - step.z_mm for step in rising[1:-1]]
     continuous = len(inner) > 3 and float(np.median(inner)) < 1.5 * layer_mm
     found = _continuous(rising, layer_mm) if continuous else _stepped(rising, inner, layer_mm)
@@ -109,11 +108,11 @@ def _layer_flows(
     """Return the flow of each layer: the median of its printed length."""
     length = moves.length_mm()
     made = pace(moves, moves.feed, motion, own_acceleration)
-    found = layers_of(moves, _SHORTEST_MM)
-    if not len(found.rows):
+    layers = layers_of(moves, _SHORTEST_MM)
+    if not len(layers.rows):
         raise BadInput("nothing is printed in lines long enough to tell a flow: this is no ramp")
-    here, layer = np.unique(found.layer, return_inverse=True)
-    rows, way = found.rows, length[found.rows]
+    here, layer = np.unique(layers.layer, return_inverse=True)
+    rows, way = layers.rows, length[layers.rows]
     steady = np.where(
         made.reached_mm_s[rows] > moves.feed[rows] * (1 - _REACHED), made.steady_mm[rows], 0.0
     )
@@ -121,13 +120,13 @@ def _layer_flows(
     asked = flows_mm3_s(moves, moves.feed, filament_area_mm2)[rows]
     total = np.bincount(layer, way)
     dosed = np.bincount(layer, moves.e[rows]) / total
-    keep = slice(_end_of_whole(dosed) if found.turns else None)
+    keep = slice(_end_of_whole(dosed) if layers.turns else None)
     return _LayerFlows(
-        found.tops_mm[here][keep],
+        layers.tops_mm[here][keep],
         _medians(reached, layer, way)[keep],
         _medians(asked, layer, way)[keep],
         (np.bincount(layer, steady) / total)[keep],
-        found.turns is not None,
+        layers.turns is not None,
     )
 
 
@@ -149,8 +148,8 @@ def _medians(
     before = np.concatenate(([0.0], total[ends[:-1] - 1]))
     halves = (before + total[ends - 1]) / 2
     at = np.minimum(np.searchsorted(total, halves - 1e-9), len(order) - 1)
-    found: NDArray[np.float64] = flows[order][at]
-    return found
+    array: NDArray[np.float64] = flows[order][at]
+    return array
 
 
 def _steps(walls: _LayerFlows, layer_mm: float) -> list[RampStep]:
@@ -183,7 +182,7 @@ def _rising(steps: list[RampStep]) -> list[RampStep]:
     rising = steps[first:]
     below = steps[:first]
     if len(rising) < 2 or (below and max(one.top_mm for one in below) > rising[-1].top_mm / 2):
-        if len(steps) > 1 and steps[-1].flow_mm3_s < max(one.flow_mm3_s for one in steps):
+        if len(steps) > 1 and steps[-1].flow_mm3_s < max(step.flow_mm3_s for step in steps):
             raise BadInput("the flow falls with height: a ramp has to rise")
         if len(rising) < 2:
             raise BadInput("the flow is the same at every height: this is no ramp")
@@ -225,8 +224,7 @@ def _continuous(rising: list[RampStep], layer_mm: float) -> SlicedRamp:
     capped = last.top_mm - last.z_mm > 2.5 * layer_mm
     even = rising[:-1] if capped else rising
     middle = np.array([(one.z_mm + one.top_mm) / 2 for one in even])
-    flows = np.array([one.flow_mm3_s for one in even])
-    rise, at_bed = np.polyfit(middle, flows, 1)
+    rise, at_bed = np.polyfit(middle, np.array([one.flow_mm3_s for one in even]), 1)
     foot_mm = even[0].z_mm
     end_mm = last.z_mm if capped else last.top_mm
     return SlicedRamp(

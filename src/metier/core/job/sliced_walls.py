@@ -183,8 +183,7 @@ def _sides(
 
 def _mean_angle(angle: NDArray[np.float64], length: NDArray[np.float64]) -> float:
     """Return the mean direction of lines that stand square to each other."""
-    turned = np.sum(length * np.exp(4j * angle))
-    return float(np.angle(turned)) / 4
+    return float(np.angle(np.sum(length * np.exp(4j * angle)))) / 4
 
 
 def _lines(
@@ -204,17 +203,17 @@ def _lines(
     return place[counts], belongs
 
 
-def wall_target(found: SlicedWalls, width_mm: float | None, flow: float | None) -> SlicedTarget:
+def wall_target(walls: SlicedWalls, width_mm: float | None, flow: float | None) -> SlicedTarget:
     """Return what the walls should measure, the flow as sliced, and the line model.
 
     With lines at distance s, dosing ``h · s`` is flow 100 % whatever the model. A single line
     should measure what it doses; its flow and model are told by neither without the other.
     """
-    layer_mm, area = found.layer_mm, found.dosed_area_mm2
+    layer_mm, area = walls.layer_mm, walls.dosed_area_mm2
     rounding = rounding_mm(layer_mm)
     bead_mm = area / layer_mm + rounding
-    if found.line_distance_mm is not None:
-        return _of_several(found, width_mm, bead_mm)
+    if walls.line_distance_mm is not None:
+        return _of_several(walls, width_mm, bead_mm)
     under: dict[LineModel, float] = {}
     if width_mm is not None:
         under = {
@@ -234,24 +233,24 @@ def wall_target(found: SlicedWalls, width_mm: float | None, flow: float | None) 
     return SlicedTarget(bead_mm, None, flow, nearest, under, target_mm, warnings)
 
 
-def _of_several(found: SlicedWalls, width_mm: float | None, bead_mm: float) -> SlicedTarget:
-    distance_mm, rounding = found.line_distance_mm, rounding_mm(found.layer_mm)
+def _of_several(walls: SlicedWalls, width_mm: float | None, bead_mm: float) -> SlicedTarget:
+    distance_mm, rounding = walls.line_distance_mm, rounding_mm(walls.layer_mm)
     assert distance_mm is not None
     model = _model_of_distance(distance_mm, width_mm, rounding)
     warnings: tuple[str, ...] = ()
     if model and width_mm is not None:
         # Coordinates cut to hundredths say less of the distance than the model does.
         meant_mm = width_mm if model == "rectangular" else width_mm - rounding
-        if abs(meant_mm - distance_mm) <= found.rounded_to_mm + 1e-9:
+        if abs(meant_mm - distance_mm) <= walls.rounded_to_mm + 1e-9:
             distance_mm = meant_mm
     elif width_mm is not None:
         warnings = (
             f"lines lie {distance_mm:.3f} mm apart, which is no line width of {width_mm:g} mm "
             "by any line model: another width was sliced",
         )
-    flow = found.dosed_area_mm2 / (found.layer_mm * distance_mm)
+    flow = walls.dosed_area_mm2 / (walls.layer_mm * distance_mm)
     under: dict[LineModel, float] = {model: flow} if model else {}
-    target_mm = found.walls * distance_mm + rounding
+    target_mm = walls.walls * distance_mm + rounding
     return SlicedTarget(bead_mm, distance_mm, flow, model, under, target_mm, warnings)
 
 

@@ -55,7 +55,7 @@ def onset_at(ramp: Ramp, heights_mm: Sequence[float]) -> Onset | None:
     mean_mm = math.fsum(heights_mm) / n
     scatter_mm = 0.0
     if n > 1:
-        squares = math.fsum((one - mean_mm) ** 2 for one in heights_mm)
+        squares = math.fsum((height - mean_mm) ** 2 for height in heights_mm)
         scatter_mm = math.sqrt(squares / (n - 1))
     pooled_mm = math.sqrt(
         (PRIOR_DOF * SIGHTED_U_MM**2 + (n - 1) * scatter_mm**2) / (PRIOR_DOF + n - 1)
@@ -81,8 +81,7 @@ def onset_at(ramp: Ramp, heights_mm: Sequence[float]) -> Onset | None:
 
 def onset_between(low_mm3_s: float, high_mm3_s: float) -> Onset:
     """Return where gaps began somewhere between two flows, each as likely."""
-    u_step = (high_mm3_s - low_mm3_s) / math.sqrt(12)
-    return Onset.of((low_mm3_s + high_mm3_s) / 2, u_step=u_step)
+    return Onset.of((low_mm3_s + high_mm3_s) / 2, u_step=(high_mm3_s - low_mm3_s) / math.sqrt(12))
 
 
 class Height(NamedTuple):

@@ -269,8 +269,7 @@ def reaching(
     most = outline or Outline("round", largest_mm)
 
     def serves(line: PrintedLine) -> bool:
-        share = Reach(most, accel_mm_s2).share(line.speed_mm_s(top_mm3_s))
-        return not exceeds(MOSTLY, share)
+        return not exceeds(MOSTLY, Reach(most, accel_mm_s2).share(line.speed_mm_s(top_mm3_s)))
 
     before = line
     if not layer_fixed:

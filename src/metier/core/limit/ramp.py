@@ -9,6 +9,7 @@ import math
 from typing import NamedTuple
 
 from metier.core.errors import BadInput
+from metier.core.limit.melting import ROUND_TO_MM3_S
 from metier.core.measure.student import NORMAL95
 from metier.core.measure.thresholds import TOLERANCE, exceeds
 
@@ -277,7 +278,6 @@ def _check_height(ramp: Ramp, height_mm: float) -> None:
 
 
 MARGIN = 0.10
-ROUND_TO_MM3_S = 0.5
 
 
 class LimitRule(NamedTuple):

@@ -72,20 +72,18 @@ def limit_from_feed(
     """
     flows = _by_flow(fed)
     ratios = {
-        flow: math.fsum(one.moved_mm / one.asked_mm for one in runs) / len(runs)
+        flow: math.fsum(run.moved_mm / run.asked_mm for run in runs) / len(runs)
         for flow, runs in flows.items()
     }
-    slowest = list(ratios.values())[:2]
-    base = math.fsum(slowest) / 2
+    base = math.fsum(list(ratios.values())[:2]) / 2
     points = tuple(
         _point(flow, 1 - ratio / base, flows[flow], instrument, base)
         for flow, ratio in ratios.items()
     )
-    found = ShortfallFinding(
+    finding = ShortfallFinding(
         points, 1 - base, None, None, None, None, None, Verdict("keep", ""), _notes(base, points)
     )
-    u_base = math.hypot(points[0].u, points[1].u) / 2
-    return _judged(found, rule, limit_now_mm3_s, u_base)
+    return _judged(finding, rule, limit_now_mm3_s, math.hypot(points[0].u, points[1].u) / 2)
 
 
 def _by_flow(fed: Sequence[Fed]) -> dict[float, list[Fed]]:
@@ -113,11 +111,11 @@ def _point(
     flow_mm3_s: float, shortfall: float, runs: list[Fed], instrument: Instrument, base: float
 ) -> Point:
     marked = instrument._replace(repeatability_mm=_MARKS * instrument.repeatability_mm)
-    mean = math.fsum(one.moved_mm for one in runs) / len(runs)
-    asked = math.fsum(one.asked_mm for one in runs) / len(runs)
-    squares = math.fsum((one.moved_mm - mean) ** 2 for one in runs)
+    mean = math.fsum(run.moved_mm for run in runs) / len(runs)
+    asked = math.fsum(run.asked_mm for run in runs) / len(runs)
+    squares = math.fsum((run.moved_mm - mean) ** 2 for run in runs)
     scatter = math.sqrt(squares / (len(runs) - 1)) if len(runs) > 1 else 0.0
-    if len({one.asked_mm for one in runs}) > 1:
+    if len({run.asked_mm for run in runs}) > 1:
         scatter = 0.0
     u, dof = standard_uncertainty(scatter, len(runs), marked)
     u /= asked * base
@@ -162,12 +160,12 @@ def _onset(points: Sequence[Point], at: int, crossed: float, slope: float, u_bas
 
 
 def _judged(
-    found: ShortfallFinding, rule: LimitRule, now: float | None, u_base: float
+    finding: ShortfallFinding, rule: LimitRule, now: float | None, u_base: float
 ) -> ShortfallFinding:
-    points = found.points
+    points = finding.points
     short = [exceeds(point.shortfall, SHORT) for point in points]
     if short[0] or short[1]:
-        return found._replace(
+        return finding._replace(
             verdict=Verdict(
                 "recheck",
                 "the two slowest differ by more than 6 %: there is no telling what is normal",
@@ -176,10 +174,10 @@ def _judged(
         )
     if not any(short):
         fastest = points[-1].flow_mm3_s
-        if exceeds(abs(found.alike), SHORT):
+        if exceeds(abs(finding.alike), SHORT):
             verdict = Verdict(
                 "recheck",
-                f"all flows come out {100 * found.alike:.1f} % short alike: slip or e-steps, not "
+                f"all flows come out {100 * finding.alike:.1f} % short alike: slip or e-steps, not "
                 "melting",
                 ("e-steps: metier esteps", "the grip on the filament, a knot on the spool"),
             )
@@ -187,7 +185,7 @@ def _judged(
             onward = f"lengths at {1.25 * fastest:.3g} and {1.5 * fastest:.3g} mm³/s"
             reason = f"nothing falls short up to {fastest:g} mm³/s: the limit lies there or higher"
             verdict = Verdict("unclear", reason, (onward,))
-        return found._replace(
+        return finding._replace(
             last_good_mm3_s=fastest,
             limit_mm3_s=round_down(fastest, rule.round_to_mm3_s),
             limit_unrounded_mm3_s=fastest,
@@ -204,7 +202,7 @@ def _judged(
     rounded = round_down(limit, rule.round_to_mm3_s)
     u95 = onset.u95_mm3_s * (1 - rule.margin)
     verdict = judge_limit(rounded, u95, rule.round_to_mm3_s, last_good, now)
-    return found._replace(
+    return finding._replace(
         last_good_mm3_s=last_good,
         limit_mm3_s=rounded,
         limit_unrounded_mm3_s=limit,

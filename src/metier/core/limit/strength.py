@@ -292,17 +292,17 @@ def at_speed(
     return AtSpeed(flow_mm3_s, reached, share, exceeds(flow_mm3_s, slowed * 1.01))
 
 
-def speed_notes(found: Sequence[AtSpeed]) -> list[str]:
+def speed_notes(speeds: Sequence[AtSpeed]) -> list[str]:
     """Return the warnings due where coupons were printed slower than their flow says."""
     notes = []
-    slowed = [one for one in found if one.layer_time]
+    slowed = [one for one in speeds if one.layer_time]
     if slowed:
         last = slowed[-1]
         notes.append(
             f"the layer time held {len(slowed)} of the flows back: {last.flow_mm3_s:g} was really "
             f"{last.reached_mm3_s:.3g} mm³/s, and counts as that; print several coupons at once"
         )
-    short = [one for one in found if exceeds(_MOSTLY_AT_SPEED, one.share)]
+    short = [one for one in speeds if exceeds(_MOSTLY_AT_SPEED, one.share)]
     if short:
         last = short[-1]
         reached = ""

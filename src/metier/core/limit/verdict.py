@@ -1,9 +1,4 @@
-"""The limit: from the onset down to what is typed, with its verdict.
-
-One-term solution of heat conduction into a cylinder (Carslaw and Jaeger, Conduction of Heat in
-Solids, 1959): the core reaches the melting temperature T_m after a time that grows with
-``ln(1.602·(T - 25)/(T - T_m))``, and so ``q = K/ln(…)``.
-"""
+"""The limit: from the onset down to what is typed, with its verdict."""
 
 import math
 from itertools import pairwise
@@ -120,10 +115,14 @@ def limit_from_ramp(
     if not 0 < seen.within_mm < math.inf:
         raise BadInput(f"sightings within {seen.within_mm:g} mm: that must be above zero")
     thresholds = _thresholds(ramp, seen)
-    gaps, matte, failed = (one and one.at_most(reached_mm3_s) for one in thresholds)
+    gaps, matte, failed = (
+        threshold and threshold.at_most(reached_mm3_s) for threshold in thresholds
+    )
     asked = seen.clean_to_mm3_s or (ramp and ramp.to_mm3_s)
     end = asked if asked is None else at_most(asked, reached_mm3_s)
-    most = max((one.last_good_mm3_s or 0.0 for one in thresholds if one), default=0.0)
+    most = max(
+        (threshold.last_good_mm3_s or 0.0 for threshold in thresholds if threshold), default=0.0
+    )
     most = max(most, (asked or 0.0) if not (gaps or failed) else 0.0)
     if seen.clean and (gaps or failed):
         raise BadInput("clean to the end and gaps seen: only one of the two can be")
@@ -148,7 +147,7 @@ def limit_from_ramp(
     if last_good is not None and exceeds(last_good, MOST_MM3_S):
         raise BadInput(f"{last_good:.4g} mm³/s is more than any hot end melts: a digit too many?")
     even = matte and matte.last_good_mm3_s
-    found = LimitFinding(
+    finding = LimitFinding(
         last_good_mm3_s=last_good,
         limit_mm3_s=limit and round_down(limit, rule.round_to_mm3_s),
         limit_unrounded_mm3_s=limit,
@@ -165,9 +164,9 @@ def limit_from_ramp(
         verdict=Verdict("keep", ""),
         notes=(),
     )
-    verdict = _verdict(found, margin, rule, limit_now_mm3_s)
+    verdict = _verdict(finding, margin, rule, limit_now_mm3_s)
     held_to = limit_now_mm3_s if sliced else None
-    return found._replace(verdict=verdict, notes=_notes(found, ramp, seen, rule, held_to))
+    return finding._replace(verdict=verdict, notes=_notes(finding, ramp, seen, rule, held_to))
 
 
 def _onset(ramp: Ramp | None, seen: Seen, reached_mm3_s: float | None) -> Onset | None:
@@ -179,10 +178,10 @@ def _onset(ramp: Ramp | None, seen: Seen, reached_mm3_s: float | None) -> Onset 
 def _onset_asked(ramp: Ramp | None, seen: Seen) -> Onset | None:
     step = ramp.step_mm3_s if isinstance(ramp, Stepped) else 0.0
     good = [one.mm3_s for one in seen.good if isinstance(one, PreviewFlow)]
-    heights_mm = [one.mm for one in seen.gaps or seen.good if isinstance(one, Height)]
+    heights_mm = [gap.mm for gap in seen.gaps or seen.good if isinstance(gap, Height)]
     if ramp and heights_mm:
         return onset_at(ramp, heights_mm)
-    flows = [one.mm3_s for one in seen.gaps if isinstance(one, PreviewFlow)]
+    flows = [gap.mm3_s for gap in seen.gaps if isinstance(gap, PreviewFlow)]
     if flows:
         return onset_between(min(good, default=min(flows) - step), min(flows))
     return onset_between(min(good), min(good) + step) if good else None
@@ -237,32 +236,35 @@ def judge_limit(
 
 
 def _verdict(
-    found: LimitFinding, margin: float, rule: LimitRule, limit_now_mm3_s: float | None
+    finding: LimitFinding, margin: float, rule: LimitRule, limit_now_mm3_s: float | None
 ) -> Verdict:
-    disorder = _disorder(found)
+    disorder = _disorder(finding)
     if disorder:
         return Verdict("recheck", *disorder)
-    following = found.next_ramp
+    following = finding.next_ramp
     onward = (
         f"a ramp from {following.from_mm3_s:g} to {following.to_mm3_s:g} mm³/s" if following else ""
     )
-    if found.held_mm3_s and onward:
+    if finding.held_mm3_s and onward:
         onward += " on a larger outline, or with more acceleration"
-    if found.bound == "upper":
-        assert found.limit_below_mm3_s is not None
+    if finding.bound == "upper":
+        assert finding.limit_below_mm3_s is not None
         return Verdict(
             "unclear",
-            f"it shows from the very beginning: the limit lies below {found.limit_below_mm3_s:.3g}",
+            "it shows from the very beginning: the limit lies below "
+            f"{finding.limit_below_mm3_s:.3g}",
             (onward,),
         )
-    if found.bound == "lower":
+    if finding.bound == "lower":
         reason = "the surface changes from the beginning, and nothing was said of gaps"
-        if found.last_good_mm3_s is not None:
-            reason = f"no gaps to {found.last_good_mm3_s:.4g} mm³/s: the limit lies there or higher"
+        if finding.last_good_mm3_s is not None:
+            reason = (
+                f"no gaps to {finding.last_good_mm3_s:.4g} mm³/s: the limit lies there or higher"
+            )
         return Verdict("unclear", reason, (onward or "looking for the first gaps further up",))
-    assert found.limit_mm3_s is not None
-    assert found.last_good_mm3_s is not None
-    if found.gaps is None:
+    assert finding.limit_mm3_s is not None
+    assert finding.last_good_mm3_s is not None
+    if finding.gaps is None:
         return Verdict(
             "unclear",
             "only where it failed was seen, not where gaps begin: twice the margin, "
@@ -270,20 +272,20 @@ def _verdict(
             ("looking for the first gaps, against the light, below where it failed",),
         )
     return judge_limit(
-        found.limit_mm3_s,
-        found.onset and found.onset.u95_mm3_s * (1 - rule.margin),
+        finding.limit_mm3_s,
+        finding.onset and finding.onset.u95_mm3_s * (1 - rule.margin),
         rule.round_to_mm3_s,
-        found.last_good_mm3_s,
+        finding.last_good_mm3_s,
         limit_now_mm3_s,
     )
 
 
-def _disorder(found: LimitFinding) -> tuple[str, tuple[str, ...]] | None:
+def _disorder(finding: LimitFinding) -> tuple[str, tuple[str, ...]] | None:
     """Return the reason and the remedies when things show in an order that cannot be."""
     order = [
-        ("the surface change", found.matte),
-        ("the first gaps", found.gaps),
-        ("the failure", found.failed),
+        ("the surface change", finding.matte),
+        ("the first gaps", finding.gaps),
+        ("the failure", finding.failed),
     ]
     known = [(name, one.last_good_mm3_s or 0.0) for name, one in order if one]
     for (name, flow), (later, later_flow) in pairwise(known):
@@ -304,16 +306,20 @@ def _next_ramp(ramp: Ramp | None, bound: str | None, last_good: float | None) ->
 
 
 def _notes(
-    found: LimitFinding, ramp: Ramp | None, seen: Seen, rule: LimitRule, held_to_mm3_s: float | None
+    finding: LimitFinding,
+    ramp: Ramp | None,
+    seen: Seen,
+    rule: LimitRule,
+    held_to_mm3_s: float | None,
 ) -> tuple[str, ...]:
     notes = []
-    decisive = found.gaps or found.failed
+    decisive = finding.gaps or finding.failed
     if decisive and decisive.sightings > 1:
         apart = f"lie {decisive.spread_mm3_s:.2g} mm³/s apart; the earliest counts"
         notes.append(
             f"{decisive.sightings} sightings {apart if decisive.spread_mm3_s else 'agree'}"
         )
-    if decisive is None and found.matte and not seen.clean and ramp and ramp.to_mm3_s is None:
+    if decisive is None and finding.matte and not seen.clean and ramp and ramp.to_mm3_s is None:
         notes.append("where the ramp ends was not said: the limit may be far higher")
     apart_mm = seen.markers.every_mm if seen.markers else 2 * seen.within_mm
     tells = ramp and ramp.tells_apart_mm3_s(apart_mm)
@@ -322,60 +328,15 @@ def _notes(
             f"this ramp cannot tell flows less than {tells:.2g} mm³/s apart, coarser than the "
             f"{rule.round_to_mm3_s:g} rounded to: a slower rise would"
         )
-    if found.held_mm3_s is not None:
+    if finding.held_mm3_s is not None:
         notes.append(
-            f"acceleration held the flow at {found.held_mm3_s:.3g} mm³/s: nothing above was "
+            f"acceleration held the flow at {finding.held_mm3_s:.3g} mm³/s: nothing above was "
             "tested, whatever the ramp asks for"
         )
-    top = found.last_good_mm3_s
+    top = finding.last_good_mm3_s
     if held_to_mm3_s is not None and top is not None and exceeds(top, held_to_mm3_s):
         notes.append(
             f"the limit in force is {held_to_mm3_s:g} mm³/s: unless it was lifted for this ramp, "
             "the slicer held the flow there and nothing above it was tested"
         )
     return tuple(notes)
-
-
-_ROOM_C = 25.0
-_FIRST_TERM = 1.602
-# Beyond what is known by more than this, nothing is said.
-BEYOND_C = 10.0
-
-
-class Melting(NamedTuple):
-    """The curve through two limits: where it melts, and how fast, in °C and mm³/s."""
-
-    melts_c: float
-    k_mm3_s: float
-
-    def limit_mm3_s(self, temperature_c: float) -> float:
-        """Return the limit at a temperature above the melting one."""
-        return self.k_mm3_s / _log(temperature_c, self.melts_c)
-
-
-def melting(cool: tuple[float, float], hot: tuple[float, float]) -> Melting | None:
-    """Return the curve through two (temperature, limit), the cooler first.
-
-    None where the hotter one does not melt more, or more than any such curve could.
-
-    >>> found = melting((205, 11.5), (220, 14))
-    >>> round(found.melts_c, 3), round(found.k_mm3_s, 4), round(found.limit_mm3_s(230), 2)
-    (184.752, 30.5459, 15.41)
-    """
-    (cool_c, cool_limit), (hot_c, hot_limit) = cool, hot
-    wanted = hot_limit / cool_limit
-    low, high = _ROOM_C, cool_c - 1.0
-
-    def ratio(melts_c: float) -> float:
-        return _log(cool_c, melts_c) / _log(hot_c, melts_c)
-
-    if wanted <= 1 or not ratio(low) < wanted < ratio(high):
-        return None
-    for _ in range(200):
-        middle = (low + high) / 2
-        low, high = (middle, high) if ratio(middle) < wanted else (low, middle)
-    return Melting(low, cool_limit * _log(cool_c, low))
-
-
-def _log(temperature_c: float, melts_c: float) -> float:
-    return math.log(_FIRST_TERM * (temperature_c - _ROOM_C) / (temperature_c - melts_c))

@@ -144,9 +144,7 @@ def suspects(readings_mm: Sequence[float], instrument: Instrument) -> tuple[int,
 def _median(values: Sequence[float]) -> float:
     ordered = sorted(values)
     half = len(ordered) // 2
-    if len(ordered) % 2:
-        return ordered[half]
-    return (ordered[half - 1] + ordered[half]) / 2
+    return ordered[half] if len(ordered) % 2 else (ordered[half - 1] + ordered[half]) / 2
 
 
 _PLAUSIBLE = 6.0

@@ -5,7 +5,7 @@ hardly count.
 """
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import NamedTuple
 
 # Two-sided 95 % points for 1 to 30 degrees of freedom (JCGM 100:2008, table G.2).
@@ -136,3 +136,8 @@ def by_size(parts: Mapping[str, float]) -> tuple[Influence, ...]:
     """
     made = [Influence(name, NORMAL95 * u) for name, u in parts.items() if u > 0]
     return tuple(sorted(made, key=lambda one: -one.u95))
+
+
+def by_name(influences: Iterable[Influence]) -> dict[str, float]:
+    """Return influences as they are kept: what makes a ±, and its part of it at 95 %."""
+    return {influence.name: influence.u95 for influence in influences}

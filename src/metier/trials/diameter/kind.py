@@ -1,28 +1,27 @@
 """The strand's diameter against what the slicer reckons with: ``metier diameter``."""
 
-import argparse
 from argparse import Namespace
 from collections.abc import Sequence
-from types import MappingProxyType
 
 from metier.core.diameter import DiameterFinding, judge_diameter, refuse_other_strand
-from metier.core.errors import BadInput
+from metier.core.measure.student import by_name
 from metier.formats import quantity
 from metier.logbook.trials import Conditions, Outcome, Reading
 from metier.show.figures import influences_text, with_u95
 from metier.show.sheet import Sheet
-from metier.trials.diameter.kept import FORM, KEPT, DiameterSettings
-from metier.trials.kind import Kind, Measured, Plan, Settled, refuse_planned_readings
-from metier.trials.on_bench import OnBench, figures_of, instrument_name
-from metier.words.arguments import LONGEST_ROLL_M, length, number, option, strand
-from metier.words.missing import Asked, Missing
+from metier.trials.diameter.kept import KEPT, DiameterResult, DiameterSettings
+from metier.trials.kind import Kind, Measured, Plan, Settled, along_roll, refuse_unplanned
+from metier.trials.on_bench import OnBench, figures_of
+from metier.trials.table import given, instrument, known, of_bench, setting, told
+from metier.words.arguments import length, strand
+from metier.words.missing import Asked
 
 
 class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
     """A strand measured at several places, at each once or twice at right angles."""
 
     kept = KEPT
-    form = FORM
+    form = KEPT.settings
     title = "Diameter"
     description = (
         "Compare the strand's diameter with the one set in the slicer. Measure at several "
@@ -30,50 +29,45 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
     )
     example = "  metier diameter --read 1.74/1.72 1.73/1.71 1.74/1.73 --slicer 1.75"
     lacking = "no readings: give --read 1.74/1.72 …, or type them in"
-    preferences = MappingProxyType({"instrument": "bench"})
-
-    def add_options(self, parser: argparse.ArgumentParser) -> None:
-        option(parser, "--read D1/D2 …", "a place, once or twice at right angles", strand)
-        option(parser, "--along M", "how far along the roll this was, in m", number)
-        option(parser, "--slicer MM", "the slicer's diameter", length)
-        option(parser, "--instrument NAME", "calipers, micrometer or your own (calipers)")
+    table = (
+        told("--read D1/D2 …", "a place, once or twice at right angles", strand),
+        along_roll("how far along the roll this was, in m"),
+        setting("slicer_mm", "--slicer MM", "the slicer's diameter", length, given, known,
+                of_bench(lambda bench: bench.slicer_mm),
+                wanted="the diameter set in the slicer, in mm"),
+        instrument("calipers, micrometer or your own (calipers)", kept="bench"),
+    )  # fmt: skip
 
     def given(self, options: Namespace) -> bool:
-        refuse_planned_readings(options, bool(options.read), "a strand")
+        refuse_unplanned(self, options, bool(options.read), "a strand")
         return bool(options.read)
 
     def settle(
-        self, options: Namespace, here: OnBench, plan: Plan[DiameterSettings] | None
+        self, options: Namespace, bench: OnBench, plan: Plan[DiameterSettings] | None
     ) -> Settled[DiameterSettings]:
-        slicer_mm = options.slicer or (plan and plan.settings.slicer_mm)
-        if slicer_mm is None:
-            slicer_mm = here.slicer_mm
-        if slicer_mm is None:
-            meaning = "the diameter set in the slicer, in mm"
-            raise Missing("--slicer", meaning, length, 1.75)
-        name = instrument_name(options, plan and plan.conditions)
-        instrument = figures_of(here.book, name, "strand")
-        along_m = plan.settings.along_m if plan and options.along is None else options.along
-        if along_m is not None and not 0 <= along_m <= LONGEST_ROLL_M:
-            raise BadInput(f"--along: {along_m:g} m is no place on a roll: 0 to {LONGEST_ROLL_M:g}")
-        settings = DiameterSettings(slicer_mm, instrument, along_m)
+        seen = self.sought(options, bench, plan)
+        name = seen["instrument"].value
+        instrument = figures_of(bench.book, name, "strand")
+        settings = DiameterSettings(seen["slicer_mm"].value, instrument, seen["along_m"].value)
         return Settled(settings, Conditions(instrument=name))
 
-    def recipe(self, settled: Settled[DiameterSettings], here: OnBench) -> list[tuple[str, str]]:
-        spool = here.setup.spool.name if here.setup else ""
-        many = "at five places, twice at right angles"
-        return [("cut", f"a metre of {spool}"), ("measure", many)]
+    def recipe(self, settled: Settled[DiameterSettings], bench: OnBench) -> list[tuple[str, str]]:
+        spool = bench.setup.spool.name if bench.setup else ""
+        return [
+            ("cut", f"a metre of {spool}"),
+            ("measure", "at five places, twice at right angles"),
+        ]
 
     def readings(
-        self, options: Namespace, settled: Settled[DiameterSettings], here: OnBench
+        self, options: Namespace, settled: Settled[DiameterSettings], bench: OnBench
     ) -> list[Reading]:
         return [
-            Reading(f"place {place}", reading.value_mm, reading.text)
+            Reading(f"place {place}", reading.value, reading.text)
             for place, pair in enumerate(options.read, 1)
             for reading in pair
         ]
 
-    def asked(self, settled: Settled[DiameterSettings], here: OnBench) -> Asked:
+    def asked(self, settled: Settled[DiameterSettings], bench: OnBench) -> Asked:
         slicer_mm, instrument, _ = settled.settings
         return Asked(
             self.name,
@@ -96,37 +90,33 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
             places.setdefault(reading.side, []).append(reading.value)
         return judge_diameter(list(places.values()), settings.slicer_mm, settings.instrument_mm)
 
-    def payload(self, settings: DiameterSettings, finding: DiameterFinding) -> dict[str, object]:
-        return {
-            "diameter_mm": finding.diameter.value,
-            "diameter_u95_mm": finding.diameter.u95,
-            "slicer_mm": finding.slicer_mm,
-            "out_of_round_mm": finding.out_of_round_mm,
-            "uneven_mm": finding.uneven_mm,
-            "flow_factor": finding.flow_factor,
-            "flow_factor_u95": finding.flow_factor_u95,
-            "influences_mm": {one.name: one.u95 for one in finding.influences},
-        }
+    def result(self, settings: DiameterSettings, finding: DiameterFinding) -> DiameterResult:
+        return DiameterResult(
+            diameter_mm=finding.diameter.value,
+            diameter_u95_mm=finding.diameter.u95,
+            slicer_mm=finding.slicer_mm,
+            out_of_round_mm=finding.out_of_round_mm,
+            uneven_mm=finding.uneven_mm,
+            flow_factor=finding.flow_factor,
+            flow_factor_u95=finding.flow_factor_u95,
+            influences_mm=by_name(finding.influences),
+        )
 
     def outcomes(self, settings: DiameterSettings, finding: DiameterFinding) -> list[Outcome]:
-        found, verdict = finding.diameter, finding.verdict.name
-        advised = {"recheck": None, "correct": round(found.value, 2)}
+        mm, u95, verdict = finding.diameter.value, finding.diameter.u95, finding.verdict.name
+        advised = {"recheck": None, "correct": round(mm, 2)}
         to_type = advised.get(verdict, settings.slicer_mm)
         # Where it is unclear, calipers can tell no more: another strand would not be surer.
         rough = int(verdict == "unclear")
-        return [
-            Outcome(
-                "diameter", settings.slicer_mm, found.value, found.u95, to_type, rough=rough
-            )
-        ]  # fmt: skip
+        return [Outcome("diameter", settings.slicer_mm, mm, u95, to_type, rough=rough)]
 
     def sheet(self, trial: Measured[DiameterSettings, None, DiameterFinding], sheet: Sheet) -> None:
         finding, count = trial.finding, len(trial.readings)
-        found = finding.diameter
+        mm, slicer = finding.diameter, f"{finding.slicer_mm:g} mm"
         many = f"{count} reading{'s' if count > 1 else ''}"
-        sheet.row("diameter", f"{with_u95(found.value, found.u95)} mm", many)
+        sheet.row("diameter", f"{with_u95(mm.value, mm.u95)} mm", many)
         sheet.row("± from", *influences_text(finding.influences, "mm"))
-        sheet.row("slicer", f"{finding.slicer_mm:g} mm", "what it reckons with")
+        sheet.row("slicer", slicer, "what it reckons with")
         if finding.out_of_round_mm is not None:
             text = f"{finding.out_of_round_mm:.3f} mm"
             sheet.row("not round", text, "beyond what mere noise would give")
@@ -135,12 +125,12 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
         sheet.row("flow x", factor, "were the slicer left as it is")
         sheet.judged(finding.verdict, trial.notes)
         if finding.verdict.name == "correct":
-            value = f"{found.value:.2f} mm"
-            sheet.act("type", value, "the filament's diameter, in the slicer; leave flow as it is")
+            remark = "the filament's diameter, in the slicer; leave flow as it is"
+            sheet.act("type", f"{mm.value:.2f} mm", remark)
         elif finding.verdict.name == "unclear":
-            sheet.act("leave", f"{finding.slicer_mm:g} mm", "for now: nothing to type yet")
+            sheet.act("leave", slicer, "for now: nothing to type yet")
         elif finding.verdict.name == "keep":
-            sheet.act("leave", f"{finding.slicer_mm:g} mm", "nothing to type")
+            sheet.act("leave", slicer, "nothing to type")
 
 
 KIND = Diameter()

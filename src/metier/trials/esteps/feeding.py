@@ -4,7 +4,7 @@ settles; then set, store, read back, and feed once more to verify."""
 import sys
 from argparse import Namespace
 from collections.abc import Callable
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from metier.core.errors import BadInput
 from metier.core.esteps.measured import EstepsFinding, check_mark, from_mark
@@ -23,7 +23,7 @@ from metier.trials.cabled import (
     still_hot,
     to_write,
 )
-from metier.trials.esteps.kept import EstepsContext, EstepsSettings, usual_ask
+from metier.trials.esteps.kept import EstepsSettings, usual_ask
 from metier.trials.kind import Kind, Settled
 from metier.trials.on_bench import OnBench, needed_setup, on_bench
 from metier.trials.runner import typed_in
@@ -35,7 +35,7 @@ from metier.words.typed_line import typed_line
 if TYPE_CHECKING:
     from metier.cable.link import Link
 
-Fed = Kind[EstepsSettings, EstepsContext, EstepsFinding]
+Fed = Kind[EstepsSettings, Any, EstepsFinding]
 
 # A hot nozzle beside which nothing is typed for so long is switched off.
 _ALONE_S = 600.0
@@ -51,25 +51,25 @@ def guided(kind: Fed, options: Namespace, book: Logbook) -> Answer:
         CableFailure: the printer does not do its part; what is recorded stays so.
     """
     _refuse_others(options)
-    here = on_bench(book)
-    ready = needed_setup(here.bench)
+    bench = on_bench(book)
+    ready = needed_setup(bench.chosen)
     if ready.temperature_c is None:
         raise BadInput("how hot is it to be fed? metier bench --temperature C says it")
     spoken_to = cabled(book, options)
     if spoken_to.printer is None or spoken_to.printer.id != ready.printer.id:
         raise BadInput(f"{spoken_to.name} is not on the bench: metier bench --printer")
-    _take_lengths(options, here)
+    _take_lengths(options, bench)
     spoken_to.check(f"M104 S{ready.temperature_c:g}")
-    return _Run(kind, options, here, ready, spoken_to).whole()
+    return _Run(kind, options, bench, ready, spoken_to).whole()
 
 
 class _Run:
     """One guided run, on a bench whose printer is on its cable."""
 
     def __init__(
-        self, kind: Fed, options: Namespace, here: OnBench, ready: Setup, cabled: Cabled
+        self, kind: Fed, options: Namespace, bench: OnBench, ready: Setup, cabled: Cabled
     ) -> None:
-        self._kind, self._options, self._here, self._cabled = kind, options, here, cabled
+        self._kind, self._options, self._bench, self._cabled = kind, options, bench, cabled
         self._printer = ready.printer
         assert ready.temperature_c is not None
         self._heat_c = ready.temperature_c
@@ -105,7 +105,7 @@ class _Run:
         if not said_yes_aloud(question, waited.tick):
             return _Rounds([first])
         in_memory = store_steps(link, wanted, self._printer.decimals)
-        kept = kept_steps(self._here.book, self._printer, wanted, in_memory)
+        kept = kept_steps(self._bench.book, self._printer, wanted, in_memory)
         done = "Set and stored" if kept.in_memory else "Set"
         self._say(f"\n{done}: it reads back {shown}, and is recorded as entered.\n")
         sheet = Sheet("")
@@ -120,12 +120,12 @@ class _Run:
         from metier.cable.port import Untold
         from metier.cable.talking import read_steps
 
-        known = self._here.stands("esteps").in_force
+        known = self._bench.stands("esteps").in_force
         try:
             carries = read_steps(link)
         except Untold as untold:
             self._knows_steps = False
-            note_where(self._here.book, self._printer, "file")
+            note_where(self._bench.book, self._printer, "file")
             if self._options.steps is None and known is None:
                 raise BadInput(f"{untold}: give those in its own file with --steps") from None
             self._options.steps = self._options.steps or known
@@ -136,8 +136,8 @@ class _Run:
         if differ:
             _tell(f"Note: {differ}.")
         if differ or known is None:
-            with self._here.book.transaction() as moment:
-                record_steps(self._here.book, moment, self._printer, carries, read_off=True)
+            with self._bench.book.transaction() as moment:
+                record_steps(self._bench.book, moment, self._printer, carries, read_off=True)
 
     def _warm(self, link: "Link") -> None:
         from metier.cable.talking import heat_to
@@ -149,14 +149,14 @@ class _Run:
         """Feed and ask until it settles, and record the trial."""
         from metier.cable.talking import read_steps
 
-        options, here, kind = self._options, self._here, self._kind
+        options, bench, kind = self._options, self._bench, self._kind
         source = "as its own file has them"
         if self._knows_steps:
             options.steps, source = read_steps(link), "as the printer says"
-        settled = complete(options, lambda: kind.settle(options, here, None), False)
+        settled = complete(options, lambda: kind.settle(options, bench, None), False)
         settled = settled._replace(sources={**settled.sources, "steps": source})
-        asked = self._feeding(kind.asked(settled, here), settled, link, waited, runs)
-        answer = typed_in(kind, here, settled, options, asked)
+        asked = self._feeding(kind.asked(settled, bench), settled, link, waited, runs)
+        answer = typed_in(kind, bench, settled, options, asked)
         if self._knows_steps:
             options.steps = None
         return answer
@@ -198,7 +198,7 @@ class _Run:
     def _answer(self, rounds: "_Rounds", left: str) -> Answer:
         """Return what was found; its text was shown round by round."""
         last = rounds.answers[-1].payload or {}
-        trials = [(one.payload or {}).get("trial") for one in rounds.answers]
+        trials = [(answer.payload or {}).get("trial") for answer in rounds.answers]
         payload = {**last, "trials": trials, "steps_stored": rounds.stored}
         told = filter(None, (rounds.told.strip("\n"), still_hot(left)))
         return Answer(payload, "\n".join(["", *told]))
@@ -252,13 +252,13 @@ def _refuse_others(options: Namespace) -> None:
         raise BadInput("--feed asks for one length, each run the same")
 
 
-def _take_lengths(options: Namespace, here: OnBench) -> None:
+def _take_lengths(options: Namespace, bench: OnBench) -> None:
     """Settle how much is fed, and from where it is measured, before anything gets hot.
 
     Raises:
         BadInput: the mark would go in.
     """
-    asked, mark = usual_ask(here)
+    asked, mark = usual_ask(bench)
     options.asked = options.asked or [float(asked[0])]
     options.mark = options.mark or float(mark)
     options.through, options.feed_rate = "nozzle", options.feed_rate or SLOWLY_MM_S
@@ -282,9 +282,9 @@ def _enough(settings: EstepsSettings, runs: tuple[int, int]) -> Callable[[list[f
     return enough
 
 
-def _to_set(found: Answer) -> float | None:
+def _to_set(answer: Answer) -> float | None:
     """Return the steps to set, where other ones are needed."""
-    payload = found.payload or {}
+    payload = answer.payload or {}
     steps = payload.get("steps_to_type")
     return steps if payload.get("verdict") == "correct" and isinstance(steps, float) else None
 

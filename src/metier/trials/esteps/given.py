@@ -1,56 +1,125 @@
-"""Lengths that were fed: as options give them, or asked for one by one, whichever way."""
+"""A length that was fed: its table of options and settings, asking for it, what it says."""
 
 from argparse import Namespace
 from collections.abc import Sequence
+from functools import partial
+from typing import Any
 
 from metier.core.errors import BadInput
 from metier.core.esteps import measured
 from metier.core.esteps.measured import EstepsFinding
-from metier.core.measure.readings import Instrument, refuse_slip
+from metier.core.esteps.verdict import KEEP_WITHIN
+from metier.core.measure.readings import refuse_slip
 from metier.formats import quantity
 from metier.logbook.trials import Reading
 from metier.trials.esteps.kept import WAYS, EstepsSettings, Way
-from metier.trials.on_bench import OnBench
-from metier.words.arguments import length
-from metier.words.missing import Asked, Missing
+from metier.trials.table import (
+    Known,
+    Row,
+    Seeking,
+    condition,
+    given,
+    in_use,
+    instrument,
+    known,
+    planned,
+    setting,
+    told,
+    usual,
+)
+from metier.words.arguments import (
+    BAUD,
+    baud,
+    length,
+    percent,
+    port,
+    positive,
+    reading_or_zero,
+    speed,
+    steps,
+    strand,
+)
+from metier.words.missing import Asked, missing
+
+_OF_MARK: tuple[Way, ...] = ("left", "swallowed")
 
 
-def given_way(options: Namespace) -> Way:
-    # A mark, and what is left to it, is what is planned for and asked for but for --by.
-    given = next((way for way in WAYS if getattr(options, way)), None)
+def way_of(options: Namespace, plan: EstepsSettings | None = None) -> Way:
+    """Return how a length is measured: as the readings say, as planned, else to a mark."""
+    told_way = next((way for way in WAYS if getattr(options, way)), None)
     by: Way = options.by or "left"
-    return given or by
+    return told_way or (plan.way if plan else by)
 
 
-def given_lengths(
-    options: Namespace, way: Way, known: EstepsSettings | None
-) -> tuple[float, float | None, list[str]]:
-    """Return what was asked, where the mark was, and which of the two were known."""
-    asked_mm = max(options.asked) if options.asked else None
-    mark_mm, taken = options.mark, list[str]()
-    if asked_mm is None and known:
-        asked_mm = known.asked_mm
-        taken.append("asked")
-    if mark_mm is None and way in ("left", "swallowed") and known and known.mark_mm:
-        mark_mm = known.mark_mm
-        taken.append("mark")
-    if asked_mm is None:
-        meaning = "the length the printer was told to feed, in mm"
-        raise Missing("--asked", meaning, lambda text: [length(text)], [150.0])
-    if mark_mm is None and way in ("left", "swallowed"):
-        raise Missing("--mark", "how far from the inlet the pen mark was, in mm", length, 180.0)
-    return asked_mm, mark_mm, taken
+def _way(seeking: Seeking) -> Way:
+    return way_of(seeking.options, seeking.plan and seeking.plan.settings)
 
 
-def each_asked(options: Namespace, way: Way, planned: EstepsSettings | None) -> tuple[float, ...]:
+def _longest(seeking: Seeking, row: Row) -> Known | None:
+    lengths = getattr(seeking.options, row.dest)
+    return Known(max(lengths), "given") if lengths else None
+
+
+def _mark(seeking: Seeking, row: Row) -> Known | None:
+    """The mark as before, where there is one to be measured from."""
+    if _way(seeking) not in _OF_MARK:
+        return None
+    before = known(seeking, row)
+    if before is None:
+        raise missing("--mark", "how far from the inlet the pen mark was, in mm", length)
+    return before
+
+
+def _open(seeking: Seeking, _: Row) -> Known | None:
+    return Known("open") if _way(seeking) == "cut" else None
+
+
+def _check_accept(accept: float) -> None:
+    if not 0.05 <= accept <= 5:
+        raise BadInput(f"--accept: {accept:g} must be from 0.05 to 5 percent")
+
+
+TABLE = (
+    "what was measured (one of these)",
+    told("--left MM …", "pen mark to inlet after feeding; needs --mark", reading_or_zero),
+    told("--cut MM …", "length cut off at the open cold end; 98.4/98.7 is one strand measured "
+         "twice", strand),
+    told("--short MM …", "mark set at exactly the asked length: how far it stopped short of the "
+         "inlet", reading_or_zero),
+    told("--swallowed", "the mark went in; needs --mark"),
+    "",
+    setting("asked_mm", "--asked MM …", "length the printer was told to feed; two lengths: one for "
+            "each --left", length, _longest, known,
+            wanted="the length the printer was told to feed, in mm"),
+    setting("mark_mm", "--mark MM", "pen mark to inlet before feeding", length, given, _mark),
+    setting("steps", "--steps S", "e-steps in the printer meanwhile", steps, in_use("esteps")),
+    instrument("calipers, ruler or your own (calipers)", kept="bench"),
+    setting("through", "--through", "fed through the hot nozzle, from the open cold end, or just "
+            "into the tube", ("nozzle", "open", "tube"), _open, given, condition),
+    told("--by", "what is planned or asked for one by one (left: what is left to a mark)",
+         ("left", "cut", "short")),
+    setting("accept_percent", "--accept PERCENT", "how far off it may be (0.5)", percent, given,
+            planned, usual(100 * KEEP_WITHIN), check=_check_accept, kept="bench"),
+    setting("feed_rate_mm_s", "--feed-rate MM/S", "how fast it was fed", speed, given, condition),
+    "guided, the printer on its cable",
+    told("--feed", "warm up, feed, ask for what is left, then set, store and verify"),
+    "the printer's cable, where it is another than the set one",
+    told("--port PORT", "device or URL", port),
+    told("--baud N", f"speed of the line ({BAUD})", baud),
+    told("--log FILE", "write down there what is sent and received"),
+    "for firmware that stores mm per motor turn",
+    told("--full-steps N", "full steps of a turn", positive),
+    told("--microsteps N", "microsteps of a step", positive),
+)  # fmt: skip
+
+
+def each_asked(options: Namespace, way: Way, plan: EstepsSettings | None) -> tuple[float, ...]:
     """Return what each run was asked for, where they are not all asked alike.
 
     Raises:
         BadInput: not one for each run, or not measured as what is left to a mark.
     """
-    each: tuple[float, ...] = tuple(options.asked or ())
-    if not each and planned:
-        each = planned.asked_each_mm
+    each: tuple[float, ...] = tuple(options.asked or ()) or (plan.asked_each_mm if plan else ())
     if len(set(each)) < 2:
         return ()
     if way != "left":
@@ -60,33 +129,11 @@ def each_asked(options: Namespace, way: Way, planned: EstepsSettings | None) -> 
     return each
 
 
-def motor_turn(options: Namespace, here: OnBench) -> tuple[float | None, float | None]:
-    """Return full steps and microsteps of a motor turn, where both are known."""
-    printer = here.bench.printer
-    full = options.full_steps or (printer and printer.full_steps)
-    micro = options.microsteps or (printer and printer.microsteps)
-    if bool(options.full_steps) != bool(options.microsteps) and not (full and micro):
-        raise BadInput("--full-steps and --microsteps go together")
-    return (full, micro) if full and micro else (None, None)
-
-
-def ask_left(test: str, asked_mm: float, mark_mm: float, instrument: Instrument) -> Asked:
-    """Ask for what is left to a pen mark."""
-    return _asked_to_mark(
-        test,
-        f"What is left from inlet to pen mark, each run with a new mark at {mark_mm:g} mm.",
-        "Measure from the same edge of the inlet both times, filament straight and taut, the "
-        "printer at rest. A fine pen line beats a dot.",
-        instrument,
-        asked_mm,
-        mark_mm,
-        f"left is not less than the mark at {mark_mm:g} mm",
-    )
-
-
-def ask_pieces(test: str, way: str, asked_mm: float, instrument: Instrument) -> Asked:
-    """Ask for cut pieces, or for how far a mark at just the asked length stopped short."""
-    if way == "cut":
+def ask_length(test: str, settings: EstepsSettings) -> Asked:
+    """Ask for what is left to a mark, for cut pieces, or for how far a mark stopped short."""
+    instrument, asked_mm, mark_mm = settings.instrument_mm, settings.asked_mm, settings.mark_mm
+    assert instrument is not None
+    if settings.way == "cut":
         return Asked(
             test,
             f"The pieces cut for {asked_mm:g} mm each: 98.4, or 98.4/98.7 for one measured twice.",
@@ -97,32 +144,26 @@ def ask_pieces(test: str, way: str, asked_mm: float, instrument: Instrument) -> 
             lambda value_mm, _: refuse_slip(value_mm, asked_mm, "moved length"),
             lambda text: [quantity.read_length_mm(part, "reading") for part in text.split("/")],
         )
-    return _asked_to_mark(
-        test,
-        f"How far the mark stopped short of the inlet; each run a new mark at {asked_mm:g} mm.",
-        "0 if it stopped just there; if it went in, stop and say --swallowed with --mark.",
-        instrument,
-        asked_mm,
-        asked_mm,
-        f"short is not less than the {asked_mm:g} mm asked",
-    )
-
-
-def _asked_to_mark(
-    test: str,
-    what: str,
-    hint: str,
-    instrument: Instrument,
-    asked_mm: float,
-    mark_mm: float,
-    nothing_moved: str,
-) -> Asked:
-    """Ask for lengths from the inlet to a mark that was set ``mark_mm`` from it."""
+    if settings.way == "short":
+        from_mm = asked_mm
+        what = (
+            f"How far the mark stopped short of the inlet; each run a new mark at {asked_mm:g} mm."
+        )
+        hint = "0 if it stopped just there; if it went in, stop and say --swallowed with --mark."
+        nothing_moved = f"short is not less than the {asked_mm:g} mm asked"
+    else:
+        from_mm = mark_mm or 0.0
+        what = f"What is left from inlet to pen mark, each run with a new mark at {mark_mm:g} mm."
+        hint = (
+            "Measure from the same edge of the inlet both times, filament straight and taut, the "
+            "printer at rest. A fine pen line beats a dot."
+        )
+        nothing_moved = f"left is not less than the mark at {mark_mm:g} mm"
 
     def check(length_mm: float, _: str) -> None:
-        if length_mm >= mark_mm:
+        if length_mm >= from_mm:
             raise BadInput(f"{length_mm:g} mm {nothing_moved}")
-        refuse_slip(mark_mm - length_mm, asked_mm, "moved length")
+        refuse_slip(from_mm - length_mm, asked_mm, "moved length")
 
     return Asked(
         test,
@@ -138,43 +179,33 @@ def _asked_to_mark(
 def finding_of(
     settings: EstepsSettings, readings: Sequence[Reading], decimals: int
 ) -> EstepsFinding:
-    asked_mm, mark_mm, steps_now = settings.asked_mm, settings.mark_mm, settings.steps
+    """Return what a length says of the steps.
+
+    Raises:
+        BadInput: readings that cannot be, or not one for each length.
+    """
+    asked_mm, mark_mm = settings.asked_mm, settings.mark_mm or 0.0
     if settings.way == "swallowed":
-        return measured.swallowed(mark_mm=mark_mm or 0.0, asked_mm=asked_mm, steps_now=steps_now)
-    instrument = settings.instrument_mm
-    assert instrument is not None
+        return measured.swallowed(mark_mm=mark_mm, asked_mm=asked_mm, steps_now=settings.steps)
+    assert settings.instrument_mm is not None
     values_mm = [reading.value for reading in readings]
+    judge: dict[str, Any] = {
+        "steps_now": settings.steps,
+        "instrument": settings.instrument_mm,
+        "decimals": decimals,
+        "within": settings.accept_percent / 100,
+    }
     if settings.asked_each_mm:
-        return _of_lengths(settings, values_mm, instrument, decimals)
+        each_mm = settings.asked_each_mm
+        if len(values_mm) != len(each_mm):
+            raise BadInput(f"{len(each_mm)} lengths were asked: read what is left of each")
+        moved_mm = [mark_mm - left_mm for left_mm in values_mm]
+        return partial(measured.from_lengths, moved_mm, asked_mm=each_mm)(**judge)
     if settings.way == "cut":
         strands: dict[str, list[float]] = {}
         for reading in readings:
             strands.setdefault(reading.side, []).append(reading.value)
-        return measured.from_cut(
-            list(strands.values()), asked_mm=asked_mm, steps_now=steps_now, instrument=instrument,
-            decimals=decimals, within=settings.accept_percent / 100,
-        )  # fmt: skip
+        return partial(measured.from_cut, list(strands.values()), asked_mm=asked_mm)(**judge)
     if settings.way == "short":
-        return measured.from_gauge(
-            values_mm, asked_mm=asked_mm, steps_now=steps_now, instrument=instrument,
-            decimals=decimals, within=settings.accept_percent / 100,
-        )  # fmt: skip
-    return measured.from_mark(
-        values_mm, mark_mm=mark_mm or 0.0, asked_mm=asked_mm, steps_now=steps_now,
-        instrument=instrument, decimals=decimals, within=settings.accept_percent / 100,
-    )  # fmt: skip
-
-
-def _of_lengths(
-    settings: EstepsSettings, left_mm: Sequence[float], instrument: Instrument, decimals: int
-) -> EstepsFinding:
-    if len(left_mm) != len(settings.asked_each_mm):
-        raise BadInput(
-            f"{len(settings.asked_each_mm)} lengths were asked: read what is left of each"
-        )
-    mark_mm = settings.mark_mm or 0.0
-    return measured.from_lengths(
-        [mark_mm - left for left in left_mm], asked_mm=settings.asked_each_mm,
-        steps_now=settings.steps, instrument=instrument, decimals=decimals,
-        within=settings.accept_percent / 100,
-    )  # fmt: skip
+        return partial(measured.from_gauge, values_mm, asked_mm=asked_mm)(**judge)
+    return partial(measured.from_mark, values_mm, mark_mm=mark_mm, asked_mm=asked_mm)(**judge)

@@ -1,41 +1,20 @@
-"""A length of filament through the pipeline: its options, settings, judgement, row."""
+"""A length of filament through the pipeline: ``metier esteps``."""
 
-import argparse
 import math
 from argparse import Namespace
 from collections.abc import Sequence
-from types import MappingProxyType
+from typing import NamedTuple
 
 from metier.core.errors import BadInput
 from metier.core.esteps.measured import EstepsFinding
-from metier.core.esteps.verdict import KEEP_WITHIN
+from metier.core.esteps.measured import mm_per_turn as turn_mm
+from metier.core.measure.student import by_name
 from metier.logbook.book import Logbook
-from metier.logbook.trials import Conditions, Outcome, Reading, latest_on_printer
-from metier.show.sheet import Sheet
-from metier.trials.esteps.given import (
-    ask_left,
-    ask_pieces,
-    each_asked,
-    finding_of,
-    given_lengths,
-    given_way,
-    motor_turn,
-)
-from metier.trials.esteps.kept import FORM, KEPT, WAYS, EstepsContext, EstepsSettings
-from metier.trials.esteps.sheet import mm_per_turn, write_sheet
-from metier.trials.kind import Expected, Kind, Measured, Plan, Settled, refuse_planned_readings
-from metier.trials.on_bench import OnBench, figures_of, instrument_name
-from metier.words.arguments import (
-    add_cable_options,
-    length,
-    option,
-    percent,
-    positive,
-    reading_or_zero,
-    speed,
-    steps,
-    strand,
-)
+from metier.logbook.trials import Conditions, Outcome, Reading, Trial, latest_on_printer
+from metier.trials.esteps.given import TABLE, ask_length, each_asked, finding_of, way_of
+from metier.trials.esteps.kept import KEPT, WAYS, EstepsResult, EstepsSettings
+from metier.trials.kind import Expected, Kind, Plan, Settled, refuse_unplanned
+from metier.trials.on_bench import OnBench, figures_of
 from metier.words.missing import Asked
 from metier.words.parser import Answer
 
@@ -43,11 +22,19 @@ from metier.words.parser import Answer
 _MOST_EARLIER = 5
 
 
+class EstepsContext(NamedTuple):
+    """The trials before on this printer, newest first, and the firmware's decimals."""
+
+    earlier: list[Trial]
+    decimals: int
+    through: str | None
+
+
 class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
     """A length of filament asked for, and what of it really moved."""
 
     kept = KEPT
-    form = FORM
+    form = KEPT.settings
     title = "E-steps"
     description = (
         "Correct the e-steps (steps per mm of filament) from what really moved. Measure in one "
@@ -58,40 +45,7 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         "  a pen mark 180 mm from the inlet, 150 mm asked for, three runs"
     )
     lacking = "no readings: give --left, --cut, --short or --swallowed, or type them in"
-    preferences = MappingProxyType({"accept": "bench", "instrument": "bench"})
-
-    def add_options(self, parser: argparse.ArgumentParser) -> None:
-        ways = parser.add_argument_group("what was measured (one of these)")
-        for name, read, what in (
-            ("left", reading_or_zero, "pen mark to inlet after feeding; needs --mark"),
-            (
-                "cut", strand,
-                "length cut off at the open cold end; 98.4/98.7 is one strand measured twice",
-            ),
-            (
-                "short", reading_or_zero,
-                "mark set at exactly the asked length: how far it stopped short of the inlet",
-            ),
-        ):  # fmt: skip
-            option(ways, f"--{name} MM …", what, read)
-        option(ways, "--swallowed", "the mark went in; needs --mark")
-        option(parser, "--asked MM …", "length the printer was told to feed; two lengths: one "
-               "for each --left", length)  # fmt: skip
-        option(parser, "--mark MM", "pen mark to inlet before feeding", length)
-        option(parser, "--steps S", "e-steps in the printer meanwhile", steps)
-        option(parser, "--instrument NAME", "calipers, ruler or your own (calipers)")
-        option(parser, "--through", "fed through the hot nozzle, from the open cold end, or just "
-               "into the tube", ("nozzle", "open", "tube"))  # fmt: skip
-        option(parser, "--by", "what is planned or asked for one by one (left: what is left to a "
-               "mark)", ("left", "cut", "short"))  # fmt: skip
-        option(parser, "--accept PERCENT", "how far off it may be (0.5)", percent)
-        option(parser, "--feed-rate MM/S", "how fast it was fed", speed)
-        cable = parser.add_argument_group("guided, the printer on its cable")
-        option(cable, "--feed", "warm up, feed, ask for what is left, then set, store and verify")
-        add_cable_options(parser)
-        turn = parser.add_argument_group("for firmware that stores mm per motor turn")
-        option(turn, "--full-steps N", "full steps of a turn", positive)
-        option(turn, "--microsteps N", "microsteps of a step", positive)
+    table = TABLE
 
     def given(self, options: Namespace) -> bool:
         ways = [way for way in WAYS if getattr(options, way)]
@@ -99,8 +53,8 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
             raise BadInput(
                 f"--{ways[0]} and --{ways[1]} are two ways of measuring: give one trial at a time"
             )
-        refuse_planned_readings(options, bool(ways), "a length")
-        way = given_way(options)
+        refuse_unplanned(self, options, bool(ways), "a length")
+        way = way_of(options)
         if way in ("cut", "short") and options.mark is not None:
             raise BadInput(f"--mark does not go with --{way}: it belongs to --left and --swallowed")
         if way == "cut" and options.through == "nozzle":
@@ -118,45 +72,40 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
 
         return guided(self, options, book)
 
+    def before(self, bench: OnBench) -> Plan[EstepsSettings] | None:
+        if bench.setup:
+            for trial in latest_on_printer(bench.book, bench.setup.printer, self.name, 1):
+                return Plan(trial.number, self.form.of(bench.book, trial), trial.conditions)
+        return None
+
     def settle(
-        self, options: Namespace, here: OnBench, plan: Plan[EstepsSettings] | None
+        self, options: Namespace, bench: OnBench, plan: Plan[EstepsSettings] | None
     ) -> Settled[EstepsSettings]:
-        way = given_way(options)
-        if plan and not any(getattr(options, one) for one in WAYS):
-            way = plan.settings.way
-        used = here.in_use("esteps", options.steps, "--steps", plan and plan.settings.steps)
-        known, where = plan and plan.settings, "planned"
-        if plan is None and here.setup:
-            for trial in latest_on_printer(here.book, here.setup.printer, self.name, 1):
-                known, where = self.form.of(here.book, trial), f"in trial {trial.number}"
-        asked_mm, mark_mm, taken = given_lengths(options, way, known)
+        seen, way = self.sought(options, bench, plan), way_of(options, plan and plan.settings)
         each_mm = each_asked(options, way, plan and plan.settings)
-        planned = plan.conditions if plan else Conditions()
-        name = instrument_name(options, planned)
-        conditions = Conditions(
-            feed_rate_mm_s=options.feed_rate or planned.feed_rate_mm_s,
-            through="open" if way == "cut" else options.through or planned.through,
-            instrument=name,
-        )
+        name, through, mark_mm = (seen[key].value for key in ("instrument", "through", "mark_mm"))
         instrument = None
         if not options.plan:
-            instrument = figures_of(here.book, name, "cut" if way == "cut" else "mark")
-        turn = motor_turn(options, here)
-        accept = options.accept or (plan.settings.accept_percent if plan else 100 * KEEP_WITHIN)
-        if not 0.05 <= accept <= 5:
-            raise BadInput(f"--accept: {accept:g} must be from 0.05 to 5 percent")
+            instrument = figures_of(bench.book, name, "cut" if way == "cut" else "mark")
         settings = EstepsSettings(
-            way, asked_mm, mark_mm, used.value, instrument, *turn, each_mm, accept
+            *(way, seen["asked_mm"].value, mark_mm, seen["steps"].value, instrument),
+            *_motor_turn(options, bench),
+            each_mm,
+            seen["accept_percent"].value,
         )
+        taken = {key: seen[f"{key}_mm"].source for key in ("asked", "mark")}
+        taken = {key: source for key, source in taken.items() if source.startswith("as ")}
         how = [
             f"mark at {mark_mm:g} mm" if mark_mm is not None else "",
-            f"through the {_path(conditions.through)}" if conditions.through else "",
-            f"{' and '.join(taken)} as {where}" if taken else "",
+            f"through the {_path(through)}" if through else "",
+            f"{' and '.join(taken)} {next(iter(taken.values()))}" if taken else "",
         ]
-        sources = {"steps": used.source, "asked": ", ".join(part for part in how if part)}
-        return Settled(settings, conditions, used.notes, sources)
+        sources = {"steps": seen["steps"].source, "asked": ", ".join(part for part in how if part)}
+        rate = seen["feed_rate_mm_s"].value
+        conditions = Conditions(feed_rate_mm_s=rate, through=through, instrument=name)
+        return Settled(settings, conditions, seen["steps"].notes, sources)
 
-    def recipe(self, settled: Settled[EstepsSettings], here: OnBench) -> list[tuple[str, str]]:
+    def recipe(self, settled: Settled[EstepsSettings], bench: OnBench) -> list[tuple[str, str]]:
         settings = settled.settings
         marked = {
             "cut": ("take", "the nozzle or the tube off: pieces are cut flush at the open end"),
@@ -166,47 +115,38 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         return [
             marked.get(settings.way, beyond),
             ("feed", f"{settings.asked_mm:g} mm, slowly"),
-            ("e-steps", f"{here.worded('esteps', settings.steps)} in the printer"),
+            ("e-steps", f"{bench.worded('esteps', settings.steps)} in the printer"),
         ]
 
     def readings(
-        self, options: Namespace, settled: Settled[EstepsSettings], here: OnBench
+        self, options: Namespace, settled: Settled[EstepsSettings], bench: OnBench
     ) -> list[Reading]:
         way = settled.settings.way
         if way == "swallowed":
             return []
-        if way == "cut":
-            return [
-                Reading(f"strand {run}", reading.value_mm, reading.text)
-                for run, piece in enumerate(options.cut, 1)
-                for reading in piece
-            ]
+        runs = options.cut if way == "cut" else [(one,) for one in getattr(options, way)]
+        named = "strand" if way == "cut" else "run"
         return [
-            Reading(f"run {run}", reading.value_mm, reading.text)
-            for run, reading in enumerate(getattr(options, way), 1)
+            Reading(f"{named} {number}", reading.value, reading.text)
+            for number, run in enumerate(runs, 1)
+            for reading in run
         ]
 
-    def asked(self, settled: Settled[EstepsSettings], here: OnBench) -> Asked:
-        settings = settled.settings
-        instrument, far_mm = settings.instrument_mm, settings.mark_mm
-        assert instrument is not None
-        if settings.way == "left":
-            assert far_mm is not None
-            return ask_left(self.name, settings.asked_mm, far_mm, instrument)
-        return ask_pieces(self.name, settings.way, settings.asked_mm, instrument)
+    def asked(self, settled: Settled[EstepsSettings], bench: OnBench) -> Asked:
+        return ask_length(self.name, settled.settings)
 
     def context(
         self,
-        here: OnBench,
+        bench: OnBench,
         settings: EstepsSettings,
         conditions: Conditions,
         before: int | None = None,
     ) -> EstepsContext:
         earlier = []
-        if here.setup:
-            printer = here.setup.printer
-            earlier = latest_on_printer(here.book, printer, self.name, _MOST_EARLIER, before)
-        return EstepsContext(earlier, here.writing.decimals, conditions.through)
+        if bench.setup:
+            printer = bench.setup.printer
+            earlier = latest_on_printer(bench.book, printer, self.name, _MOST_EARLIER, before)
+        return EstepsContext(earlier, bench.writing.decimals, conditions.through)
 
     def judge(
         self, settings: EstepsSettings, readings: Sequence[Reading], context: EstepsContext
@@ -214,46 +154,51 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         finding = finding_of(settings, readings, context.decimals)
         return finding._replace(notes=(*_path_notes(context), *finding.notes))
 
-    def payload(self, settings: EstepsSettings, finding: EstepsFinding) -> dict[str, object]:
-        moved, change = finding.moved, finding.change
-        return {
-            "moved_mm": moved and moved.value,
-            "moved_u95_mm": moved and moved.u95,
-            "asked_mm": finding.asked_mm,
-            "steps_now": finding.steps_now,
-            "steps_new": finding.steps_new,
-            "steps_new_u95": finding.steps_new_u95,
-            "steps_below": finding.steps_below,
-            "steps_to_type": finding.steps_to_type,
-            "change_percent": None if change is None else 100 * change,
-            "mm_per_turn": mm_per_turn(settings, finding),
-            "slope": finding.line and finding.line.slope,
-            "slope_u95": finding.line and finding.line.u95,
-            "play_mm": finding.line and finding.line.play_mm,
-            "influences": {one.name: one.u95 for one in finding.influences},
-        }
+    def result(self, settings: EstepsSettings, finding: EstepsFinding) -> EstepsResult:
+        moved, change, line, turn = finding.moved, finding.change, finding.line, None
+        if settings.full_steps and settings.microsteps and finding.steps_to_type:
+            turn = turn_mm(settings.full_steps, settings.microsteps, finding.steps_to_type)
+        return EstepsResult(
+            moved_mm=moved and moved.value,
+            moved_u95_mm=moved and moved.u95,
+            asked_mm=finding.asked_mm,
+            steps_now=finding.steps_now,
+            steps_new=finding.steps_new,
+            steps_new_u95=finding.steps_new_u95,
+            steps_below=finding.steps_below,
+            steps_to_type=finding.steps_to_type,
+            change_percent=None if change is None else 100 * change,
+            mm_per_turn=turn,
+            slope=line and line.slope,
+            slope_u95=line and line.u95,
+            play_mm=line and line.play_mm,
+            influences=by_name(finding.influences),
+        )
 
     def outcomes(self, settings: EstepsSettings, finding: EstepsFinding) -> list[Outcome]:
         now, new = finding.steps_now, finding.steps_new
         return [Outcome("esteps", now, new, finding.steps_new_u95, finding.steps_to_type)]
 
-    def expected(self, here: OnBench, name: str, value: float) -> list[Expected]:
+    def expected(self, bench: OnBench, name: str, value: float) -> list[Expected]:
         """Return what moves of the length asked for last, at other steps."""
-        now = here.stands(name)
-        newest = now.newest
-        if not (here.setup and newest and newest.value_new and newest.u95):
+        newest, before = bench.stands(name).newest, self.before(bench)
+        if not (before and newest and newest.value_new and newest.u95):
             return []
-        (trial,) = latest_on_printer(here.book, here.setup.printer, self.name, 1)
-        asked_mm = self.form.of(here.book, trial).asked_mm
+        asked_mm = before.settings.asked_mm
         moved_mm = asked_mm * value / newest.value_new
         # What is known of the steps, and as much again from measuring once more.
         u95_mm = math.sqrt(2) * moved_mm * newest.u95 / newest.value_new
         return [Expected(f"what moves of {asked_mm:g} mm", moved_mm, u95_mm, "mm")]
 
-    def sheet(
-        self, trial: Measured[EstepsSettings, EstepsContext, EstepsFinding], sheet: Sheet
-    ) -> None:
-        write_sheet(trial, sheet)
+
+def _motor_turn(options: Namespace, bench: OnBench) -> tuple[float | None, float | None]:
+    """Return full steps and microsteps of a motor turn, where both are known."""
+    printer = bench.chosen.printer
+    full = options.full_steps or (printer and printer.full_steps)
+    micro = options.microsteps or (printer and printer.microsteps)
+    if bool(options.full_steps) != bool(options.microsteps) and not (full and micro):
+        raise BadInput("--full-steps and --microsteps go together")
+    return (full, micro) if full and micro else (None, None)
 
 
 def _path(through: str | None) -> str:

@@ -3,24 +3,21 @@
 import math
 from collections.abc import Sequence
 
-from metier.core.esteps import measured
 from metier.core.esteps.measured import EstepsFinding
 from metier.core.values import VALUES
-from metier.logbook.plain import from_plain
-from metier.logbook.trials import Trial
 from metier.show.figures import came_text, influences_text, with_u95
 from metier.show.sheet import Sheet, table
-from metier.trials.esteps.kept import EstepsContext, EstepsSettings, Found
+from metier.trials.esteps.kept import KEPT, EstepsResult, EstepsSettings
+from metier.trials.esteps.kind import EstepsContext
 from metier.trials.kind import Measured
 from metier.trials.on_bench import OnBench
 
 
-def write_sheet(
-    trial: Measured[EstepsSettings, EstepsContext, EstepsFinding], sheet: Sheet
-) -> None:
+def write(trial: Measured[EstepsSettings, EstepsContext, EstepsFinding], sheet: Sheet) -> None:
     """Write a length: what moved, the new steps, what to type and where."""
-    finding, here, sources = trial.finding, trial.here, trial.settled.sources
-    sheet.row("steps now", here.worded("esteps", finding.steps_now), sources["steps"])
+    finding, bench, sources = trial.finding, trial.bench, trial.settled.sources
+    result: EstepsResult = trial.result
+    sheet.row("steps now", bench.worded("esteps", finding.steps_now), sources["steps"])
     each = trial.settings.asked_each_mm
     asked = " ".join(f"{one:g}" for one in each) if each else f"{finding.asked_mm:g}"
     sheet.row("asked", f"{asked} mm", sources["asked"])
@@ -39,23 +36,24 @@ def write_sheet(
         new = f"{with_u95(finding.steps_new, finding.steps_new_u95)} steps/mm"
         sheet.row("new steps", new, f"{100 * (finding.change or 0):+.2f} %")
     elif finding.steps_below is not None:
-        below = f"below {here.worded('esteps', finding.steps_below)}"
+        below = f"below {bench.worded('esteps', finding.steps_below)}"
         sheet.row("new steps", below, "a bound, not a value")
     earlier = trial.context.earlier
     like = [one for one in earlier if one.conditions.through == trial.context.through]
     for one in like[:1]:
-        _came_so(sheet, from_plain(Found, one.findings), finding)
+        _came_so(sheet, KEPT.of(one), finding)
     sheet.judged(finding.verdict, trial.notes)
     if like:
         sheet.gap()
-        sheet.lines(*_so_far(like, finding, trial.number, here.writing.decimals))
-    _what_to_do(sheet, here, finding, trial.number)
-    turn = mm_per_turn(trial.settings, finding)
-    if turn is not None:
-        sheet.lines(f"  As mm per motor turn, where the firmware stores that: {turn:.5f}")
+        listed = [(one.number, KEPT.of(one)) for one in reversed(like)]
+        sheet.lines(*_so_far([*listed, (trial.number, result)], bench.writing.decimals))
+    _what_to_do(sheet, bench, finding, trial.number)
+    if result.mm_per_turn is not None:
+        turn = f"{result.mm_per_turn:.5f}"
+        sheet.lines(f"  As mm per motor turn, where the firmware stores that: {turn}")
 
 
-def _came_so(sheet: Sheet, before: Found, finding: EstepsFinding) -> None:
+def _came_so(sheet: Sheet, before: EstepsResult, finding: EstepsFinding) -> None:
     """Say whether as much moved as the trial before let expect at these steps."""
     moved, new, u95 = finding.moved, before.steps_new, before.steps_new_u95
     if moved is None or new is None or u95 is None:
@@ -66,43 +64,24 @@ def _came_so(sheet: Sheet, before: Found, finding: EstepsFinding) -> None:
     sheet.row("forecast", f"{with_u95(expected_mm, within_mm)} mm", came)
 
 
-def mm_per_turn(settings: EstepsSettings, finding: EstepsFinding) -> float | None:
-    """Return the filament fed per motor turn, where the turn is known and there is a value."""
-    if not (settings.full_steps and settings.microsteps and finding.steps_to_type):
-        return None
-    return measured.mm_per_turn(settings.full_steps, settings.microsteps, finding.steps_to_type)
-
-
-def _so_far(
-    like: Sequence[Trial], finding: EstepsFinding, number: int | None, decimals: int
-) -> list[str]:
+def _so_far(trials: Sequence[tuple[int | None, EstepsResult]], decimals: int) -> list[str]:
     """Return the trials so far as a small table: set, moved, off by, next."""
-    moved_mm = finding.moved.value if finding.moved else None
-    slope = finding.line and finding.line.slope
-    to_type = finding.steps_to_type
-    this = Found(finding.steps_now, moved_mm, finding.asked_mm, None, None, to_type, slope)
-    listed = [(trial.number, from_plain(Found, trial.findings)) for trial in reversed(like)]
     rows = []
-    for which, found in [*listed, (number, this)]:
-        moved = found.moved_text
-        off = ""
-        if found.slope is not None:
-            off = f"{100 * (found.slope - 1):+.2f} %"
-        elif found.moved_mm is not None:
-            off = f"{100 * (found.moved_mm / found.asked_mm - 1):+.2f} %"
+    for number, found in trials:
         to_type = found.steps_to_type
         following = "?" if to_type is None else f"{to_type:.{decimals}f}"
-        rows.append((str(which or ""), f"{found.steps_now:.{decimals}f}", moved, off, following))
+        now = f"{found.steps_now:.{decimals}f}"
+        rows.append((str(number or ""), now, found.moved_text, found.off_text, following))
     return table(("trial", "set", "moved", "off by", "next"), rows, right=(0, 1, 2, 3, 4))
 
 
-def _what_to_do(sheet: Sheet, here: OnBench, finding: EstepsFinding, number: int | None) -> None:
+def _what_to_do(sheet: Sheet, bench: OnBench, finding: EstepsFinding, number: int | None) -> None:
     value, verdict = finding.steps_to_type, finding.verdict.name
-    now = here.worded("esteps", finding.steps_now)
+    now = bench.worded("esteps", finding.steps_now)
     if verdict == "correct" and value is not None:
-        text = f"{value:.{here.writing.decimals}f}"
+        text = f"{value:.{bench.writing.decimals}f}"
         sheet.act("type", f"{text} {VALUES['esteps'].unit}", "the e-steps, in the printer")
-        if here.setup is None or here.setup.printer.port is None:
+        if bench.setup is None or bench.setup.printer.port is None:
             sheet.lines(*_by_hand(text))
         if not number:
             sheet.next("type it in, then feed and measure once more at the new value.")

@@ -8,9 +8,8 @@ from metier.core.fit.thread import thread_of
 from metier.core.measure.thresholds import same
 from metier.formats.felt_pairs import read_pair, read_tried
 from metier.logbook.inforce import opened_mm
-from metier.logbook.plain import from_plain
 from metier.logbook.trials import Reading, latest_on
-from metier.trials.fit.kept import KEPT, FitSettings, Found, PrintedPairs, Way
+from metier.trials.fit.kept import KEPT, FitSettings, PrintedPairs, Way
 from metier.trials.on_bench import OnBench
 
 # Pairs to print where nothing is known: from what presses to what rattles.
@@ -39,18 +38,6 @@ def felt(settings: FitSettings, feels: Sequence[str]) -> list[Reading]:
     return [Reading(*read_pair(text), text) for text in texts]
 
 
-def compensations_set(
-    options: Namespace, here: OnBench, planned: FitSettings | None
-) -> tuple[float | None, float | None]:
-    """Return the compensations set: given, else as planned, else as the logbook knows them."""
-    hole_mm, contour_mm = options.hole_set, options.contour_set
-    if hole_mm is None:
-        hole_mm = planned.hole_set_mm if planned else here.stands("hole").in_force
-    if contour_mm is None:
-        contour_mm = planned.contour_set_mm if planned else here.stands("contour").in_force
-    return hole_mm, contour_mm
-
-
 def clearance_now(options: Namespace, way: Way, hole_mm: float, contour_mm: float) -> float | None:
     """Return the diametral clearance there is now."""
     if way == "tried":
@@ -61,14 +48,13 @@ def clearance_now(options: Namespace, way: Way, hole_mm: float, contour_mm: floa
     return given
 
 
-def hole_share(here: OnBench) -> float:
+def hole_share(bench: OnBench) -> float:
     """Return the part of an opening that holes get: as the last plate says, else half."""
     from metier.trials.plate.kept import KEPT as PLATE
-    from metier.trials.plate.kept import Found as PlateFound
 
-    for trial in latest_on(here.book, here.setup, PLATE.name, 1) if here.setup else ():
-        found = from_plain(PlateFound, trial.findings)
-        hole_mm, contour_mm = found.hole_new_mm, found.contour_new_mm
+    for trial in latest_on(bench.book, bench.setup, PLATE.name, 1) if bench.setup else ():
+        result = PLATE.of(trial)
+        hole_mm, contour_mm = result.hole_new_mm, result.contour_new_mm
         if hole_mm is not None and contour_mm is not None and hole_mm > 0 > contour_mm:
             return hole_mm / (hole_mm - contour_mm)
     return 0.5
@@ -78,24 +64,22 @@ _TYPED_TO_MM = 0.005
 _NEWEST = 5
 
 
-def opened_with(here: OnBench, name: str, value_mm: float) -> float | None:
+def opened_with(bench: OnBench, name: str, value_mm: float) -> float | None:
     """Return what of a compensation is opened for a fit once ``value_mm`` is typed in, per side.
 
     As a fit advised it: by the change from what was set. Otherwise as before, but for the value
     that takes the opening back.
     """
-    if name not in ("hole", "contour") or here.setup is None:
+    if name not in ("hole", "contour") or bench.setup is None:
         return None
-    before_mm = opened_mm(here.book, here.setup, name)
-    now_mm = here.stands(name).in_force or 0.0
-    for trial in latest_on(here.book, here.setup, KEPT.name, _NEWEST):
-        found = from_plain(Found, trial.findings)
-        advised = found.hole_to_type_mm if name == "hole" else found.contour_to_type_mm
+    before_mm = opened_mm(bench.book, bench.setup, name)
+    now_mm = bench.stands(name).in_force or 0.0
+    for trial in latest_on(bench.book, bench.setup, KEPT.name, _NEWEST):
+        result = KEPT.of(trial)
+        advised = result.hole_to_type_mm if name == "hole" else result.contour_to_type_mm
         if advised is not None and abs(advised - value_mm) <= _TYPED_TO_MM:
             return round(before_mm + value_mm - now_mm, 9) or None
-    if same(value_mm, now_mm - before_mm):
-        return None
-    return before_mm or None
+    return None if same(value_mm, now_mm - before_mm) else before_mm or None
 
 
 def opened_words(name: str, opened: float) -> str:

@@ -1,59 +1,16 @@
 """What is kept of pairs that were tried, and how they are listed."""
 
-from collections.abc import Mapping
 from typing import TYPE_CHECKING, Literal, NamedTuple
 
-from metier.core.fit.feel import Feel
+from metier.core.fit.feel import Feel, Pair
 from metier.core.fit.thread import Drawn, thread_of
-from metier.logbook.plain import Form, from_plain
+from metier.logbook.plain import Form
 from metier.logbook.trials import Trial
 from metier.show.figures import both_text, proposed
 from metier.trials.registry import CsvRow, HistoryRow, Kept
 
 if TYPE_CHECKING:
     from metier.trials.on_bench import OnBench
-
-
-class Found(NamedTuple):
-    """What pairs came to, as far as tables show it."""
-
-    want: Feel
-    begins_mm: float | None
-    fits_mm: float | None
-    now_mm: float | None
-    open_mm: float | None
-    hole_to_type_mm: float | None
-    contour_to_type_mm: float | None
-    begins_u95_mm: float | None = None
-
-
-class FitKept(Kept):
-    name = "fit"
-
-    def form(self, settings: Mapping[str, object]) -> "Form[FitSettings]":
-
-        return FORM
-
-    def row(self, trial: Trial) -> HistoryRow:
-        found = from_plain(Found, trial.findings)
-        begins = "" if found.begins_mm is None else f"{found.begins_mm:.2f}"
-        typed = both_text(found.hole_to_type_mm, found.contour_to_type_mm)
-        return HistoryRow(found.want, begins, "", typed)
-
-    def csv_rows(self, trial: Trial) -> list[CsvRow]:
-        _, begins_mm, fits_mm, now_mm, open_mm, hole_mm, _, u95_mm = from_plain(
-            Found, trial.findings
-        )
-        return [CsvRow(self.name, now_mm, begins_mm, fits_mm, open_mm, hole_mm, u95_mm)]
-
-    def command(self, here: "OnBench") -> str:
-        # What is typed in for it is the slicer's, so the slicer has to slice it.
-        from metier.trials.part_path import next_part
-
-        return proposed(self.name, "--plan", *next_part(here, "pairs", ".3mf"))
-
-
-KEPT = FitKept()
 
 
 Way = Literal["pair", "tried", "thread"]
@@ -91,4 +48,63 @@ class FitSettings(NamedTuple):
         return thread_of(self.thread).play_mm(self.drawn) if self.thread else 0.0
 
 
-FORM = Form(FitSettings)
+class ThreadResult(NamedTuple):
+    """A thread by ISO 68-1 or ASME B1.1: its classes, and the play that they leave."""
+
+    name: str
+    classes: str
+    pitch_diameter_mm: float
+    least_play_mm: float
+    most_play_mm: float
+    allowance_mm: float
+    internal_tolerance_mm: float
+    external_tolerance_mm: float
+    looser_classes: str | None
+
+
+class FitResult(NamedTuple):
+    """Where the wanted feel begins, what there is, and by how much to open for it."""
+
+    want: Feel
+    begins_mm: float | None
+    begins_u95_mm: float | None
+    begins_interval_mm: tuple[float, ...]
+    tighter_mm: float | None
+    fits_mm: float | None
+    ends_mm: float | None
+    contradictory: tuple[Pair, ...]
+    now_mm: float | None
+    open_mm: float | None
+    open_surely_mm: float | None
+    hole_change_mm: float | None
+    contour_change_mm: float | None
+    hole_to_type_mm: float | None
+    contour_to_type_mm: float | None
+    thread: ThreadResult | None
+
+
+class FitKept(Kept[FitResult]):
+    name = "fit"
+    record = FitResult
+    settings = Form(FitSettings)
+
+    def row(self, trial: Trial) -> HistoryRow:
+        result = self.of(trial)
+        begins = "" if result.begins_mm is None else f"{result.begins_mm:.2f}"
+        typed = both_text(result.hole_to_type_mm, result.contour_to_type_mm)
+        return HistoryRow(result.want, begins, "", typed)
+
+    def csv_rows(self, trial: Trial) -> list[CsvRow]:
+        result = self.of(trial)
+        begins_mm, u95_mm, fits_mm = result.begins_mm, result.begins_u95_mm, result.fits_mm
+        open_mm, hole_mm = result.open_mm, result.hole_to_type_mm
+        return [CsvRow(self.name, result.now_mm, begins_mm, fits_mm, open_mm, hole_mm, u95_mm)]
+
+    def command(self, bench: "OnBench") -> str:
+        # What is typed in for it is the slicer's, so the slicer has to slice it.
+        from metier.trials.on_bench import next_part
+
+        return proposed(self.name, "--plan", *next_part(bench, "pairs", ".3mf"))
+
+
+KEPT = FitKept()

@@ -1,33 +1,19 @@
 """Pairs of parts through the pipeline: their options, settings, judgement, row."""
 
-import argparse
 from argparse import Namespace
 from collections.abc import Sequence
-from types import MappingProxyType
-from typing import TYPE_CHECKING
 
 from metier.core.errors import BadInput
 from metier.core.fit.feel import FEELS, FitFinding, Pair, judge_pairs
-from metier.core.fit.thread import DRAWN, Drawn, thread_of
+from metier.core.fit.thread import DRAWN, thread_of
 from metier.formats.felt_pairs import read_feel, read_pair, read_tried
-from metier.logbook.trials import Conditions, Reading, Trial, latest_on, readings
-from metier.show.sheet import Sheet
-from metier.trials.fit.given import (
-    USUAL_PAIRS,
-    check_feels,
-    clearance_now,
-    compensations_set,
-    felt,
-    hole_share,
-)
-from metier.trials.fit.kept import FORM, KEPT, FitSettings, PrintedPairs, Way
-from metier.trials.fit.sheet import write_sheet
-from metier.trials.kind import Kind, Measured, Plan, Settled, WantedLine, refuse_planned_readings
+from metier.logbook.trials import Conditions, Reading, latest_on, readings
+from metier.trials.fit.given import USUAL_PAIRS, check_feels, clearance_now, felt, hole_share
+from metier.trials.fit.kept import KEPT, FitResult, FitSettings, PrintedPairs, ThreadResult, Way
+from metier.trials.kind import Kind, Plan, Settled, refuse_unplanned
 from metier.trials.on_bench import OnBench
-from metier.words.arguments import length, length_or_zero, option, signed_length, small_text
-
-if TYPE_CHECKING:
-    from metier.parts.part import Part
+from metier.trials.table import given, known, of_bench, planned, setting, told, usual
+from metier.words.arguments import length, length_or_zero, signed_length, small_text
 
 _COMPENSATIONS = ("hole", "contour")
 
@@ -36,7 +22,7 @@ class Fit(Kind[FitSettings, None, FitFinding]):
     """Pairs of parts that go together more or less easily."""
 
     kept = KEPT
-    form = FORM
+    form = KEPT.settings
     title = "Fit"
     description = (
         "Find where parts begin to fit as wanted, and how much more to open hole and contour for "
@@ -48,30 +34,32 @@ class Fit(Kind[FitSettings, None, FitFinding]):
     printed = True
     told_by_part = frozenset({"print", "clearance"})
     lacking = "nothing was tried: give --pair 0.2=snug 0.3=slide …, --tried or --thread"
-    preferences = MappingProxyType({"want": "filament"})
-
-    def add_options(self, parser: argparse.ArgumentParser) -> None:
-        ways = parser.add_argument_group("what was tried (one of these)")
-        option(
-            ways, "--pair MM=FEEL …", "pairs by the clearance drawn, on the diameter", small_text
-        )
-        option(ways, "--tried HOLE/CONTOUR=FEEL …", "the same part printed at other "
-               "compensations, per side", small_text)  # fmt: skip
-        option(ways, "--feel FEEL …", "of the planned pairs, left to right, or of the planned "
-               "bolt and nut", FEELS)  # fmt: skip
-        printed = parser.add_argument_group("the pairs to print, with --plan")
-        option(printed, "--pin MM", "diameter of the pin (8)", length)
-        option(printed, "--clearances MM …", "how much wider each hole is drawn (0.05 to 0.4)",
-               length_or_zero)  # fmt: skip
-        option(parser, "--want", "the feel wanted (slide, or as planned)", FEELS)
-        option(parser, "--clearance MM", "the clearance your part is drawn with", length_or_zero)
-        option(parser, "--thread THREAD", "a thread too stiff: 'M20x2.5 6H/6g', '3/4-10 UNC "
-               "2B/2A'", small_text)  # fmt: skip
-        option(parser, "--drawn", "where in its class the thread is drawn (mid)", DRAWN)
-        option(parser, "--hole-set MM", "compensation of holes now set, per side", signed_length)
-        option(
-            parser, "--contour-set MM", "compensation of outlines now set, per side", signed_length
-        )
+    table = (
+        "what was tried (one of these)",
+        told("--pair MM=FEEL …", "pairs by the clearance drawn, on the diameter", small_text),
+        told("--tried HOLE/CONTOUR=FEEL …", "the same part printed at other compensations, per "
+             "side", small_text),
+        told("--feel FEEL …", "of the planned pairs, left to right, or of the planned bolt and "
+             "nut", FEELS),
+        "the pairs to print, with --plan",
+        told("--pin MM", "diameter of the pin (8)", length),
+        told("--clearances MM …", "how much wider each hole is drawn (0.05 to 0.4)",
+             length_or_zero),
+        "",
+        setting("want", "--want", "the feel wanted (slide, or as planned)", FEELS, given, known,
+                usual("slide"), kept="filament"),
+        told("--clearance MM", "the clearance your part is drawn with", length_or_zero),
+        setting("thread", "--thread THREAD", "a thread too stiff: 'M20x2.5 6H/6g', '3/4-10 UNC "
+                "2B/2A'", small_text, given, planned),
+        setting("drawn", "--drawn", "where in its class the thread is drawn (mid)", DRAWN, given,
+                planned, usual("mid")),
+        setting("hole_set_mm", "--hole-set MM", "compensation of holes now set, per side",
+                signed_length, given, planned,
+                of_bench(lambda bench: bench.stands("hole").in_force)),
+        setting("contour_set_mm", "--contour-set MM", "compensation of outlines now set, per side",
+                signed_length, given, planned,
+                of_bench(lambda bench: bench.stands("contour").in_force)),
+    )  # fmt: skip
 
     def given(self, options: Namespace) -> bool:
         if options.pair and options.tried:
@@ -90,22 +78,28 @@ class Fit(Kind[FitSettings, None, FitFinding]):
             raise BadInput("--thread brings its own clearance: leave --clearance out")
         if options.thread:
             thread_of(options.thread)
-        refuse_planned_readings(options, bool(options.pair or options.tried), "a pair")
+        refuse_unplanned(self, options, bool(options.pair or options.tried), "a pair")
         return bool(options.pair or options.tried or options.thread or options.feel)
 
+    def before(self, bench: OnBench) -> Plan[FitSettings] | None:
+        for trial in latest_on(bench.book, bench.setup, self.name, 10) if bench.setup else ():
+            settings = self.form.of(bench.book, trial)
+            if settings.way == "pair":
+                return Plan(trial.number, settings, trial.conditions)
+        return None
+
     def settle(
-        self, options: Namespace, here: OnBench, plan: Plan[FitSettings] | None
+        self, options: Namespace, bench: OnBench, plan: Plan[FitSettings] | None
     ) -> Settled[FitSettings]:
-        planned, before = plan and plan.settings, self._pairs_before(here)
+        seen = {name: found.value for name, found in self.sought(options, bench, plan).items()}
+        planned, before = plan and plan.settings, self.before(bench)
         way: Way = "pair" if options.pair or options.plan else "thread"
         if options.tried or options.feel or (options.plan and options.thread):
             way = "tried"
         if options.feel and planned and not planned.thread:
             way = "pair"
             check_feels(options.feel, planned)
-        known = planned or (before and before[1])
-        want = options.want or (known.want if known else "slide")
-        set_mm, source = compensations_set(options, here, planned), ""
+        set_mm, source = (seen["hole_set_mm"], seen["contour_set_mm"]), ""
         remarks: tuple[str, ...] = ()
         unknown = [
             name for name, value in zip(_COMPENSATIONS, set_mm, strict=True) if value is None
@@ -119,8 +113,8 @@ class Fit(Kind[FitSettings, None, FitFinding]):
             # The pairs tell what was lacking at the compensation they were printed with.
             then_mm = (hole_mm, contour_mm)
             if before is not None:
-                then_mm = (before[1].hole_set_mm, before[1].contour_set_mm)
-                source = f"pairs of trial {before[0].number}"
+                then_mm = (before.settings.hole_set_mm, before.settings.contour_set_mm)
+                source = f"pairs of trial {before.number}"
             if then_mm != (hole_mm, contour_mm):
                 remarks = (
                     f"the pairs were printed at hole {then_mm[0]:+.2f}, contour "
@@ -131,31 +125,24 @@ class Fit(Kind[FitSettings, None, FitFinding]):
         if now_mm is None and planned:
             # Pairs tell what a thread that was planned is short of.
             now_mm = planned.now_play_mm if planned.thread else planned.now_mm
-        thread = options.thread or (planned and planned.thread)
-        drawn: Drawn = options.drawn or (planned.drawn if planned else "mid")
         if options.thread and not options.drawn:
             said = "the thread is taken as drawn at the middle of its class (--drawn least, most)"
             remarks = (*remarks, said)
-        share = hole_share(here)
         pairs = planned.pairs if planned else None
         if options.plan and way == "pair":
             pin_mm, clearances_mm = USUAL_PAIRS
             clearances_mm = tuple(sorted(set(options.clearances or clearances_mm)))
             pairs = PrintedPairs(options.pin or pin_mm, clearances_mm)
-        settings = FitSettings(way, want, now_mm, hole_mm, contour_mm, share, thread, drawn, pairs)
+        settings = FitSettings(
+            *(way, seen["want"], now_mm, hole_mm, contour_mm, hole_share(bench)),
+            *(seen["thread"], seen["drawn"], pairs),
+        )
         # A thread reckoned from pairs already kept is a question, not a trial.
-        sources = {"tried": source, "pairs": str(before[0].number) if source and before else ""}
-        return Settled(settings, Conditions(), remarks, sources, way != "thread")
+        recorded, tried = way != "thread", before.number if source and before else None
+        sources = {"tried": source}
+        return Settled(settings, Conditions(), remarks, sources, recorded, of_trial=tried)
 
-    def _pairs_before(self, here: OnBench) -> tuple[Trial, FitSettings] | None:
-        if here.setup:
-            for trial in latest_on(here.book, here.setup, self.name, 10):
-                settings = self.form.of(here.book, trial)
-                if settings.way == "pair":
-                    return trial, settings
-        return None
-
-    def recipe(self, settled: Settled[FitSettings], here: OnBench) -> list[tuple[str, str]]:
+    def recipe(self, settled: Settled[FitSettings], bench: OnBench) -> list[tuple[str, str]]:
         settings = settled.settings
         set_mm = f"hole {settings.hole_set_mm:+.2f}, contour {settings.contour_set_mm:+.2f}"
         if settings.thread and settings.way == "tried":
@@ -176,18 +163,11 @@ class Fit(Kind[FitSettings, None, FitFinding]):
             ("try", f"each by hand: {', '.join(FEELS)}"),
         ]
 
-    def part(self, plan: Plan[FitSettings], here: OnBench, wanted: WantedLine) -> "Part":
-        from metier.trials.fit.part import part_of
-
-        return part_of(plan, here, wanted)
-
     def readings(
-        self, options: Namespace, settled: Settled[FitSettings], here: OnBench
+        self, options: Namespace, settled: Settled[FitSettings], bench: OnBench
     ) -> list[Reading]:
-        if settled.settings.way == "thread" and not settled.sources["pairs"]:
-            return []
         if settled.settings.way == "thread":
-            return readings(here.book, int(settled.sources["pairs"]))
+            return readings(bench.book, settled.of_trial) if settled.of_trial else []
         if options.feel:
             return felt(settled.settings, options.feel)
         return [
@@ -205,54 +185,35 @@ class Fit(Kind[FitSettings, None, FitFinding]):
             pairs, settings.want, settings.now_mm, settings.hole_share, thread, played_mm
         )
 
-    def payload(self, settings: FitSettings, finding: FitFinding) -> dict[str, object]:
+    def result(self, settings: FitSettings, finding: FitFinding) -> FitResult:
         begin, opened, thread = finding.begin, finding.opening, finding.thread
+        hole_mm, contour_mm = settings.hole_set_mm, settings.contour_set_mm
         surely_mm = None
         if begin.sure_mm is not None and settings.now_mm is not None:
             surely_mm = begin.sure_mm - settings.now_mm
-        return {
-            "want": settings.want,
-            "begins_mm": begin.begins_mm,
-            "begins_u95_mm": begin.u95_mm,
-            "begins_interval_mm": list(begin.interval_mm),
-            "tighter_mm": begin.tighter_mm,
-            "fits_mm": begin.fits_mm,
-            "ends_mm": begin.ends_mm,
-            "contradictory": [pair._asdict() for pair in begin.contradictory],
-            "now_mm": settings.now_mm,
-            "open_mm": finding.needed_mm,
-            "open_surely_mm": surely_mm,
-            "hole_change_mm": opened and opened.hole_mm,
-            "contour_change_mm": opened and opened.contour_mm,
-            "hole_to_type_mm": opened and round(settings.hole_set_mm + opened.hole_mm, 10),
-            "contour_to_type_mm": opened and round(settings.contour_set_mm + opened.contour_mm, 10),
-            "thread": thread
-            and {
-                "name": thread.name,
-                "classes": thread.classes,
-                "pitch_diameter_mm": thread.pitch_diameter_mm,
-                "least_play_mm": thread.least_play_mm,
-                "most_play_mm": thread.most_play_mm,
-                "allowance_mm": thread.allowance_mm,
-                "internal_tolerance_mm": thread.internal_tolerance_mm,
-                "external_tolerance_mm": thread.external_tolerance_mm,
-                "looser_classes": finding.looser,
-            },
-        }
-
-    def draw(self, path: str, title: str, trial: Measured[FitSettings, None, FitFinding]) -> None:
-        from metier.show.size_plots import plot_pairs
-
-        tried = [(reading.value, read_feel(reading.side)) for reading in trial.readings]
-        settings = trial.settings
-        opened, advised = trial.finding.opening, ""
-        if opened:
-            advised = f"draw {2 * opened.total_mm:+.2f} mm more clearance"
-        begin = trial.finding.begin
-        plot_pairs(path, title, tried, begin, settings.want, settings.now_mm, advised)
-
-    def sheet(self, trial: Measured[FitSettings, None, FitFinding], sheet: Sheet) -> None:
-        write_sheet(trial, sheet)
+        return FitResult(
+            want=settings.want,
+            begins_mm=begin.begins_mm,
+            begins_u95_mm=begin.u95_mm,
+            begins_interval_mm=tuple(begin.interval_mm),
+            tighter_mm=begin.tighter_mm,
+            fits_mm=begin.fits_mm,
+            ends_mm=begin.ends_mm,
+            contradictory=begin.contradictory,
+            now_mm=settings.now_mm,
+            open_mm=finding.needed_mm,
+            open_surely_mm=surely_mm,
+            hole_change_mm=opened and opened.hole_mm,
+            contour_change_mm=opened and opened.contour_mm,
+            hole_to_type_mm=opened and round(hole_mm + opened.hole_mm, 10),
+            contour_to_type_mm=opened and round(contour_mm + opened.contour_mm, 10),
+            thread=thread
+            and ThreadResult(
+                *(thread.name, thread.classes, thread.pitch_diameter_mm),
+                *(thread.least_play_mm, thread.most_play_mm, thread.allowance_mm),
+                *(thread.internal_tolerance_mm, thread.external_tolerance_mm, finding.looser),
+            ),
+        )
 
 
 KIND = Fit()

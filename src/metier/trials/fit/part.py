@@ -16,15 +16,15 @@ _PINS_MM, _MOST_CLEARANCE_MM, _MOST_PAIRS = (3.0, 40.0), 2.0, 12
 _THREADS_MM, _LEAST_PITCH_MM = (5.0, 60.0), 0.8
 
 
-def part_of(plan: Plan[FitSettings], here: OnBench, wanted: WantedLine) -> Part:
+def part_of(plan: Plan[FitSettings], bench: OnBench, wanted: WantedLine) -> Part:
     """Return the part of a plan.
 
     Raises:
         BadInput: a size that cannot be drawn, or a line that the nozzle does not print.
     """
     settings = plan.settings
-    line = part_line(here, wanted)
-    speed_mm_s = part_speed(here, line, wanted.speed_mm_s)
+    line = part_line(bench, wanted)
+    speed_mm_s = part_speed(bench, line, wanted.speed_mm_s)
     compensated = Compensated(settings.hole_set_mm, settings.contour_set_mm)
     if settings.thread:
         thread = thread_of(settings.thread)
@@ -44,5 +44,5 @@ def part_of(plan: Plan[FitSettings], here: OnBench, wanted: WantedLine) -> Part:
             f"{len(clearances_mm)} clearances up to {max(clearances_mm):g} mm: at most "
             f"{_MOST_PAIRS}, up to {_MOST_CLEARANCE_MM:g} mm"
         )
-    inner_mm_s = inner_speed(here, line, speed_mm_s)
+    inner_mm_s = inner_speed(bench, line, speed_mm_s)
     return Pairs(plan.number, clearances_mm, line, speed_mm_s, compensated, pin_mm, inner_mm_s)

@@ -1,13 +1,16 @@
 """The sheet of pairs that were just tried."""
 
 from metier.core.fit.feel import FitFinding, Opening
+from metier.formats.felt_pairs import read_feel
 from metier.show.figures import proposed
 from metier.show.sheet import Sheet
 from metier.trials.fit.kept import FitSettings
 from metier.trials.kind import Measured
 
+Trial = Measured[FitSettings, None, FitFinding]
 
-def write_sheet(trial: Measured[FitSettings, None, FitFinding], sheet: Sheet) -> None:
+
+def write(trial: Trial, sheet: Sheet) -> None:
     """Write pairs: where the feel begins, what there is, what to type for it."""
     settings, finding = trial.settings, trial.finding
     begin, want = finding.begin, settings.want
@@ -19,8 +22,7 @@ def write_sheet(trial: Measured[FitSettings, None, FitFinding], sheet: Sheet) ->
     if begin.begins_mm is not None:
         text = f"begins at {begin.begins_mm:.3f} ± {begin.u95_mm:.3f} mm"
         low, high = begin.interval_mm
-        between = f"{low:.3f} … {high:.3f}, on the diameter"
-        sheet.row(want, text, between)
+        sheet.row(want, text, f"{low:.3f} … {high:.3f}, on the diameter")
     if begin.ends_mm is not None:
         sheet.row("looser", f"from {begin.ends_mm:g} mm", f"no longer just {want}")
     _clearance_rows(sheet, settings, finding)
@@ -31,7 +33,7 @@ def write_sheet(trial: Measured[FitSettings, None, FitFinding], sheet: Sheet) ->
             instead = "no usual class leaves that much: compensation has to"
         sheet.note(instead, "or")
     if finding.opening:
-        _opening(sheet, settings, finding.opening, trial.here.setup is not None)
+        _opening(sheet, settings, finding.opening, trial.bench.setup is not None)
 
 
 def _clearance_rows(sheet: Sheet, settings: FitSettings, finding: FitFinding) -> None:
@@ -75,3 +77,15 @@ def _opening(sheet: Sheet, settings: FitSettings, opened: Opening, on_bench: boo
         }
         words = [word for name, mm in values.items() for word in (name, f"{mm:.2f}")]
         sheet.next("if you typed compensation in instead, say so:", proposed("entered", *words))
+
+
+def draw(path: str, title: str, trial: Trial) -> None:
+    """Draw pairs by their clearance."""
+    from metier.show.size_plots import plot_pairs
+
+    tried = [(reading.value, read_feel(reading.side)) for reading in trial.readings]
+    settings, opened, advised = trial.settings, trial.finding.opening, ""
+    if opened:
+        advised = f"draw {2 * opened.total_mm:+.2f} mm more clearance"
+    begin = trial.finding.begin
+    plot_pairs(path, title, tried, begin, settings.want, settings.now_mm, advised)

@@ -16,17 +16,17 @@ from metier.trials.kind import Expected
 from metier.trials.on_bench import OnBench
 
 
-def expected_walls(here: OnBench, flow: float) -> list[Expected]:
+def expected_walls(bench: OnBench, flow: float) -> list[Expected]:
     """Return what walls like those of the newest print should measure at another flow.
 
     Nothing where no print tells: none there is, none that its dose is known of, or all of them
     before something changed that flow hangs on.
     """
-    trials = latest_on(here.book, here.setup, KEPT.name, 1) if here.setup else []
+    trials = latest_on(bench.book, bench.setup, KEPT.name, 1) if bench.setup else []
     if not trials:
         return []
-    settings = FORM.of(here.book, trials[0])
-    context = context_of(here, settings, trials[0].conditions, None)
+    settings = FORM.of(bench.book, trials[0])
+    context = context_of(bench, settings, trials[0].conditions, None)
     model = settings.line_model or context.line_model
     pooled = context.pooled_trials(settings)
     walls = dosed_walls(pooled, model)
@@ -55,14 +55,14 @@ class JudgedAnew(NamedTuple):
 
 def judge_open(book: Logbook, printer: Printer) -> list[JudgedAnew]:
     """Judge the trials of a printer that were left open by its line model; the oldest first."""
-    found = []
+    anews = []
     for trial in reversed(latest_on_printer(book, printer, KEPT.name, _NEWEST)):
         open_still = trial.verdict == "unclear" and trial.findings is not None
         if not open_still or trial.findings.get("flow_new_percent", 0) is not None:
             continue
         judged = judged_again(book, trial, readings(book, trial.number))
-        if judged.payload.get("flow_new_percent") is None:
+        if judged.result.flow_new_percent is None:
             continue
         keep_judged(book, trial.number, judged)
-        found.append(JudgedAnew(trial.number, judged.verdict))
-    return found
+        anews.append(JudgedAnew(trial.number, judged.verdict.name))
+    return anews

@@ -12,12 +12,11 @@ from metier.core.measure.thresholds import exceeds
 from metier.core.values import SPEED_WITHIN, temperature_matters
 from metier.logbook.bench import Setup
 from metier.logbook.inforce import last_doubted, steps_in_force
-from metier.logbook.plain import from_plain
-from metier.logbook.spools import Spool, kindred_spools
+from metier.logbook.machines import Spool, kindred_spools
 from metier.logbook.trials import Conditions, Reading, Trial, latest_on
-from metier.trials.flow.kept import KEPT, Found
 from metier.trials.flow.settings import FlowSettings
 from metier.trials.on_bench import OnBench
+from metier.trials.registry import kept_named
 
 # How many of a roll's newest trials are looked at for one that tells.
 _NEWEST = 3
@@ -37,7 +36,7 @@ class KnownRolls(NamedTuple):
         return f"{count} roll{'s' if count > 1 else ''} of {self.named}"
 
 
-def known_rolls(here: OnBench, setup: Setup, before: int | None = None) -> KnownRolls | None:
+def known_rolls(bench: OnBench, setup: Setup, before: int | None = None) -> KnownRolls | None:
     """Return what is known of this roll's kindred, itself left out, before a trial's number.
 
     Foaming rolls say nothing of each other: their flow is chosen, not found.
@@ -45,13 +44,13 @@ def known_rolls(here: OnBench, setup: Setup, before: int | None = None) -> Known
     spool = setup.spool
     if spool.maker is None or spool.foaming:
         return None
-    steps_now = steps_in_force(here.book, setup.printer)
+    steps_now = steps_in_force(bench.book, setup.printer)
     rolls = []
-    for other in kindred_spools(here.book, spool):
+    for other in kindred_spools(bench.book, spool):
         theirs = setup._replace(spool=other)
-        since = last_doubted(here.book, theirs, "flow", before)
-        for trial in latest_on(here.book, theirs, KEPT.name, _NEWEST, before, since):
-            roll = _roll(here, trial, steps_now)
+        since = last_doubted(bench.book, theirs, "flow", before)
+        for trial in latest_on(bench.book, theirs, "flow", _NEWEST, before, since):
+            roll = _roll(bench, trial, steps_now)
             if roll and not temperature_matters(trial.temperature_c, setup.temperature_c, False):
                 rolls.append(roll)
                 break
@@ -60,19 +59,20 @@ def known_rolls(here: OnBench, setup: Setup, before: int | None = None) -> Known
     return KnownRolls(f"{spool.maker} {spool.material}", tuple(rolls), kindred(rolls))
 
 
-def _roll(here: OnBench, trial: Trial, steps_now: float | None) -> Roll | None:
+def _roll(bench: OnBench, trial: Trial, steps_now: float | None) -> Roll | None:
     """Return what a trial says of its roll, in today's e-steps; None where it cannot tell."""
-    found = from_plain(Found, trial.findings)
+    kept = kept_named("flow")
+    result = kept.of(trial)
     if (
         trial.verdict == "recheck"
-        or found.delivered_share is None
-        or found.delivered_share_u95 is None
+        or result.delivered_share is None
+        or result.delivered_share_u95 is None
     ):
         return None
-    steps_then = KEPT.form(trial.settings).of(here.book, trial).esteps
+    steps_then = kept.form(trial.settings).of(bench.book, trial).esteps
     today = steps_now / steps_then if steps_now and steps_then else 1.0
-    u = today * found.delivered_share_u95 / NORMAL95
-    return Roll(trial.spool, today * found.delivered_share, u)
+    u = today * result.delivered_share_u95 / NORMAL95
+    return Roll(trial.spool, today * result.delivered_share, u)
 
 
 # So many prints are pooled.
@@ -149,8 +149,7 @@ def by_section(
 ) -> list[tuple[Section, Sequence[Reading]]]:
     """Return each section of a print with the readings taken on it, in the order of both."""
     ends = list(accumulate(section.wall.n for section in sections))
-    starts = [0, *ends[:-1]]
-    slices = zip(starts, ends, strict=True)
+    slices = zip([0, *ends[:-1]], ends, strict=True)
     return [(one, readings[a:b]) for one, (a, b) in zip(sections, slices, strict=True)]
 
 

@@ -4,7 +4,6 @@ from collections.abc import Sequence
 from functools import partial
 from itertools import pairwise
 
-from metier.core.diameter import KEEP_WITHIN
 from metier.core.errors import BadInput
 from metier.core.flow.posterior import NOTHING_KNOWN, Known, Prior
 from metier.core.flow.repeats import print_scatter
@@ -18,9 +17,8 @@ from metier.core.measure.thresholds import exceeds
 from metier.core.values import temperature_matters
 from metier.logbook.bench import Setup
 from metier.logbook.inforce import last_doubted
-from metier.logbook.spools import Spool
-from metier.logbook.trials import Conditions, Reading, latest_on, readings
-from metier.trials.diameter.kept import measured_diameter
+from metier.logbook.machines import Spool
+from metier.logbook.trials import Conditions, Reading, Trial, latest_of_spool, latest_on, readings
 from metier.trials.flow.earlier import (
     EarlierPrint,
     FlowContext,
@@ -39,42 +37,47 @@ _MOST_EARLIER = 12
 _WATCHED = ("esteps", "flow")
 
 
+def _explained(strand: Trial, settings: FlowSettings) -> tuple[str | None, float]:
+    """Return what a measured strand explains, in words, and the factor that it asks for."""
+    from metier.core.diameter import KEEP_WITHIN
+    from metier.trials.diameter.kept import KEPT as DIAMETER
+
+    diameter_mm, _, strand_slicer_mm, *_ = DIAMETER.of(strand)
+    slicer_mm = settings.diameter_mm or strand_slicer_mm
+    factor = (slicer_mm / diameter_mm) ** 2
+    if strand.verdict != "correct" or abs(1 / factor - 1) <= KEEP_WITHIN:
+        return None, factor
+    return f"the strand measures {diameter_mm:.3f} mm where the slicer has {slicer_mm:g}", factor
+
+
 def context_of(
-    here: OnBench, settings: FlowSettings, conditions: Conditions, before: int | None
+    bench: OnBench, settings: FlowSettings, conditions: Conditions, before: int | None
 ) -> FlowContext:
     """Return what the logbook knows that bears on a print, as it was before a trial's number."""
-    heat = here.bench.temperature_c
-    model = here.bench.printer and here.bench.printer.line_model
+    heat = bench.chosen.temperature_c
+    model = bench.chosen.printer and bench.chosen.printer.line_model
     number = before or 0
-    if here.setup is None:
+    if bench.setup is None:
         return FlowContext(number, (), conditions, heat, None, model)
-    spool = here.setup.spool
-    strand = measured_diameter(here.book, spool)
-    explained = factor = None
-    if strand:
-        slicer_mm = settings.diameter_mm or strand[1].slicer_mm
-        factor = (slicer_mm / strand[1].diameter_mm) ** 2
-        if strand[1].verdict == "correct" and abs(1 / factor - 1) > KEEP_WITHIN:
-            explained = (
-                f"the strand measures {strand[1].diameter_mm:.3f} mm where the slicer has "
-                f"{slicer_mm:g}"
-            )
+    spool = bench.setup.spool
+    strand = latest_of_spool(bench.book, spool, "diameter", 1)
+    explained, factor = _explained(strand[0], settings) if strand else (None, None)
     context = FlowContext(
         number,
-        _earlier(here, here.setup, before),
+        _earlier(bench, bench.setup, before),
         conditions,
         heat,
         spool,
         model,
-        partial(_suspects, here, here.setup, strand is not None),
+        partial(_suspects, bench, bench.setup, bool(strand)),
         explained,
         factor,
-        known_rolls(here, here.setup, before),
+        known_rolls(bench, bench.setup, before),
     )
     pooled = {one.number for one in context.pooled(settings)}
     return context._replace(
         earlier=tuple(
-            one._replace(readings=tuple(readings(here.book, one.number)))
+            one._replace(readings=tuple(readings(bench.book, one.number)))
             if one.number in pooled
             else one
             for one in context.earlier
@@ -82,31 +85,31 @@ def context_of(
     )
 
 
-def _earlier(here: OnBench, setup: Setup, before: int | None) -> tuple[EarlierPrint, ...]:
-    since = last_doubted(here.book, setup, "flow", before)
-    found = []
+def _earlier(bench: OnBench, setup: Setup, before: int | None) -> tuple[EarlierPrint, ...]:
+    since = last_doubted(bench.book, setup, "flow", before)
+    prints = []
     known_mm: dict[str, float] = {}
-    for trial in latest_on(here.book, setup, "flow", _MOST_EARLIER, before, since):
-        settings = FORM.of(here.book, trial)
+    for trial in latest_on(bench.book, setup, "flow", _MOST_EARLIER, before, since):
+        settings = FORM.of(bench.book, trial)
         accuracy_mm, name = settings.instrument_mm.accuracy_mm, trial.conditions.instrument
         if name:
             if name not in known_mm:
-                known_mm[name] = figures_of(here.book, name, "wall").accuracy_mm
+                known_mm[name] = figures_of(bench.book, name, "wall").accuracy_mm
             accuracy_mm = known_mm[name]
         advised = (trial.findings or {}).get("flow_to_type_percent")
-        found.append(
+        prints.append(
             EarlierPrint(
                 trial.number, settings, trial.conditions, trial.temperature_c, (), advised,
                 accuracy_mm,
             )
         )  # fmt: skip
-    return tuple(found)
+    return tuple(prints)
 
 
-def _suspects(here: OnBench, setup: Setup, strand_known: bool) -> list[str]:
+def _suspects(bench: OnBench, setup: Setup, strand_known: bool) -> list[str]:
     found = [f"nozzle {setup.nozzle.name} is noted as worn"] if setup.nozzle.worn else []
     for name in _WATCHED:
-        now = here.stands(name)
+        now = bench.stands(name)
         if now.status == "doubtful":
             found.append(f"{name} is doubtful: {now.why}")
     if not strand_known:
@@ -161,8 +164,7 @@ def known_of(context: FlowContext, trials: Sequence[FlowTrial]) -> Known:
     foaming = bool(context.spool and context.spool.foaming)
     alone = Prior(1.0, None) if foaming else NOTHING_KNOWN
     rolls = context.rolls and context.rolls.expected
-    prior = Prior(rolls.share, rolls.u) if rolls else alone
-    return Known(prior, print_scatter(trials), alone)
+    return Known(Prior(rolls.share, rolls.u) if rolls else alone, print_scatter(trials), alone)
 
 
 def _refuse_thin(settings: FlowSettings, trial: FlowTrial) -> None:

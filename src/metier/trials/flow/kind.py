@@ -3,8 +3,6 @@
 import argparse
 from argparse import Namespace
 from collections.abc import Sequence
-from types import MappingProxyType
-from typing import TYPE_CHECKING
 
 from metier.core.errors import BadInput
 from metier.core.flow.verdict import FlowFinding
@@ -13,49 +11,32 @@ from metier.logbook.inforce import steps_in_force
 from metier.logbook.machines import set_printer
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on
 from metier.show.figures import value_text
-from metier.show.sheet import Sheet
 from metier.trials.flow.earlier import FlowContext
 from metier.trials.flow.given import (
-    add_print_options,
-    along_m,
-    given_for_part,
-    given_print,
+    TABLE,
+    fill,
     given_tube,
     planned_sections,
-    refuse_tube_options,
-    sections_given,
-    sizes,
+    refuse_width,
     walls_given,
     writes_lines,
 )
 from metier.trials.flow.judging import context_of, judge_walls
-from metier.trials.flow.kept import KEPT
+from metier.trials.flow.kept import KEPT, FlowResult
+from metier.trials.flow.result import result_of
 from metier.trials.flow.settings import FORM, SECTION_MM, FlowSettings, lines_text
-from metier.trials.flow.sheet import payload_of, write_sheet
 from metier.trials.flow.sliced_at import (
     as_typed,
     ask_walls,
     asked_model,
     counted,
     quick_text,
-    reckoned,
     sliced_at,
 )
-from metier.trials.kind import (
-    Expected,
-    Kind,
-    Measured,
-    Plan,
-    Settled,
-    WantedLine,
-    refuse_planned_readings,
-)
-from metier.trials.on_bench import OnBench, figures_of, instrument_name
-from metier.words.arguments import option, percent, signed_length
+from metier.trials.kind import Expected, Kind, Plan, Settled, refuse_unplanned
+from metier.trials.on_bench import OnBench, figures_of
+from metier.trials.table import Seeking
 from metier.words.missing import Asked
-
-if TYPE_CHECKING:
-    from metier.parts.part import Part
 
 
 class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
@@ -78,118 +59,83 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
     printed = True
     told_by_part = frozenset({"print", "line"})
     lacking = "no readings: give --read, --side or --from FILE.csv, or type them in"
-    preferences = MappingProxyType(
-        {
-            "aim": "filament",
-            "accept": "filament",
-            "sure": "bench",
-            "round": "bench",
-            "round_to": "bench",
-            "instrument": "bench",
-        }
-    )
+    table = TABLE
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
-        add_print_options(parser)
-        how = parser.add_argument_group("how to reckon")
-        option(how, "--accept", "how far flow may be off and is kept (-2 3: a little rich does "
-               "less harm)", percent, metavar=("LOW", "HIGH"), nargs=2)  # fmt: skip
-        option(how, "--sure PERCENT", "how sure it has to be (75)", percent)
-        option(how, "--round", "of the value to type (nearest)", ("nearest", "down", "up"))
-        option(how, "--round-to PERCENT", "step of flow (1)", percent)
-        option(how, "--instrument NAME", "calipers (default), micrometer or your own")
-        option(how, "--zero MM", "what it shows when closed", signed_length)
+        super().add_options(parser)
+        parser.set_defaults(in_order=None, dose=None)
 
     def given(self, options: Namespace) -> bool:
         ways = [way for way in ("read", "side", "file") if getattr(options, way)]
         if len(ways) > 1:
             raise BadInput("give the readings in one way only: --read, --side or --from")
-        refuse_planned_readings(options, bool(ways), "a print")
-        refuse_tube_options(options)
+        refuse_unplanned(self, options, bool(ways), "a print")
         if options.sliced and options.preview:
             raise BadInput("--sliced and --preview both tell the dose: give one of them")
         return bool(ways)
 
+    def before(self, bench: OnBench) -> Plan[FlowSettings] | None:
+        for trial in latest_on(bench.book, bench.setup, self.name, 1) if bench.setup else ():
+            return Plan(trial.number, self.form.of(bench.book, trial), trial.conditions)
+        return None
+
     def settle(
-        self, options: Namespace, here: OnBench, plan: Plan[FlowSettings] | None
+        self, options: Namespace, bench: OnBench, plan: Plan[FlowSettings] | None
     ) -> Settled[FlowSettings]:
-        planned = plan and plan.settings
-        conditions = plan.conditions if plan else Conditions()
-        given = given_print(options)
-        of_file: tuple[str, ...] = ()
-        if options.sliced:
-            from metier.trials.flow.sliced import filled_from_file
-
-            given, of_file = filled_from_file(given, options.sliced, here, plan)
-        known, where = planned, "planned"
-        if known is None and here.setup:
-            for trial in latest_on(here.book, here.setup, self.name, 1):
-                known, where = self.form.of(here.book, trial), f"in trial {trial.number}"
-        bore_mm = here.setup and here.setup.nozzle.bore_mm
-        if options.plan and options.part:
-            given = given_for_part(given, options, known, here)
-        width_mm, layer_mm, taken = sizes(given, known, planned, bore_mm)
-        sections, walls_known = sections_given(given.walls, known, planned)
-        sections = counted(options, planned_sections(options, sections))
-        taken += ["walls"] if walls_known else []
-        used = sliced_at(options, here, given, planned, sections)
-        seen = VALUES["flow"].seen
-        name = instrument_name(options, conditions)
-        dose, aim_mm = given.dose or (planned and planned.dose), given.aim_mm
-        printer = here.bench.printer
-        known_model = (printer and printer.line_model) or (planned and planned.line_model)
-        model, learnt = given.line_model or known_model, options.line_model
-        if not (model or dose or aim_mm or width_mm is None or writes_lines(options)):
-            model = learnt = asked_model(options, width_mm, layer_mm)
-        base = planned or FlowSettings(
-            layer_mm, None, sections, figures_of(here.book, name, "wall", options.zero),
-            round_to_percent=here.bench.flow_step_percent,
-        )  # fmt: skip
-        settings = base._replace(
-            layer_mm=layer_mm,
-            flow_percent=None if used.value is None else seen(used.value),
-            sections=sections,
-            instrument_mm=figures_of(here.book, name, "wall", options.zero),
-            width_mm=width_mm,
-            line_model=model or base.line_model,
-            aim_mm=given.aim_mm or base.aim_mm,
-            dose=given.dose or base.dose,
-            set_percent=None if used.flow_set is None else seen(used.flow_set),
+        before, seen_flow = self.before(bench), VALUES["flow"].seen
+        of_file = fill(options, bench, plan, plan or before)
+        seeking = Seeking(options, bench, plan, before)
+        seen = self.sought(options, bench, plan)
+        value = {name: found.value for name, found in seen.items()}
+        refuse_width(
+            value["width_mm"], value["layer_mm"], bench.setup and bench.setup.nozzle.bore_mm
+        )
+        sections = counted(options, planned_sections(options, value["sections"]))
+        used, dose = sliced_at(seeking, sections), options.dose or (plan and plan.settings.dose)
+        learnt = options.line_model
+        line_tells = value["line_model"] or dose or options.aim or value["width_mm"] is None
+        if not (line_tells or writes_lines(options)):
+            learnt = asked_model(options, value["width_mm"], value["layer_mm"])
+            value["line_model"] = learnt
+        name, speed_mm_s = value.pop("instrument"), value.pop("speed_mm_s")
+        settings = FlowSettings(
+            **{**value, "sections": sections, "accept_percent": tuple(value["accept_percent"])},
+            flow_percent=None if used.value is None else seen_flow(used.value),
+            instrument_mm=figures_of(bench.book, name, "wall", options.zero),
+            dose=dose,
+            set_percent=None if used.flow_set is None else seen_flow(used.flow_set),
             by_plan=used.by_plan,
-            esteps=steps_in_force(here.book, here.setup.printer) if here.setup else None,
-            diameter_mm=here.slicer_mm,
-            tube=given_tube(options) or base.tube,
-            along_m=along_m(options, planned),
+            esteps=steps_in_force(bench.book, bench.setup.printer) if bench.setup else None,
+            diameter_mm=bench.slicer_mm,
+            tube=given_tube(options) or (plan and plan.settings.tube),
         )
-        if given.flow is not None or options.plan:
+        if options.flow is not None or options.plan:
             settings.known_dose  # noqa: B018 (an aim that is no wall is refused now)
-        which = "all" if len(taken) == 3 else " and ".join(taken)
-        speed = given.speed_mm_s or conditions.speed_mm_s
+        taken = {key: seen[of].source for key, of in _LINE if seen[of].source.startswith("as ")}
+        which = "all" if len(taken) == len(_LINE) else " and ".join(taken)
+        line = f"{which} {next(iter(taken.values()))}" if taken else ""
         return Settled(
-            reckoned(options, settings),
-            Conditions(speed_mm_s=speed, instrument=name),
+            settings,
+            Conditions(speed_mm_s=speed_mm_s, instrument=name),
             (*of_file, *used.notes),
-            {
-                "flow": used.source,
-                "line": f"{which} as {where}" if taken else "",
-                "learnt": learnt or "",
-            },
+            {"flow": used.source, "line": line},
+            learnt=learnt,
         )
 
-    def recipe(self, settled: Settled[FlowSettings], here: OnBench) -> list[tuple[str, str]]:
+    def recipe(self, settled: Settled[FlowSettings], bench: OnBench) -> list[tuple[str, str]]:
         settings = settled.settings
-        several = max(one.walls for one in settings.sections) > 1
+        several = max(section.walls for section in settings.sections) > 1
         steps = [("print", "a hollow cube: no top, no infill, a few centimetres wide")]
         lines = f"{settings.sections[0].named} a wall"
         if len(settings.sections) > 1:
             steps = [("print", "a square tube in sections one above the other")]
-            lines = ", ".join(one.named for one in settings.sections) + ": the first lowest"
+            lines = ", ".join(section.named for section in settings.sections) + ": the first lowest"
         steps += [("walls", lines), ("line", _line_text(settings))]
         if settings.flow_percent is not None and settings.sections[0].flow_percent is None:
             why = ""
             if settings.by_plan:
                 why = "  for this print only: richer than needed, so that lines touch"
-            flow = value_text("flow", settings.flow_percent / 100, here.writing)
+            flow = value_text("flow", settings.flow_percent / 100, bench.writing)
             steps.append(("flow", flow + why))
         if settings.tube and settings.tube.section_mm < SECTION_MM - 1e-9:
             steps.append(("quick", quick_text(settings)))
@@ -197,18 +143,13 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
             steps.append(("rough", "one line tells flow to ±7 % at best; three lines to ±4 %"))
         return steps
 
-    def as_part(self, plan: Plan[FlowSettings], here: OnBench, ending: str) -> Plan[FlowSettings]:
-        from metier.trials.flow.tube import as_tube
+    def as_part(self, plan: Plan[FlowSettings], bench: OnBench, ending: str) -> Plan[FlowSettings]:
+        from metier.trials.flow.part import as_tube
 
-        return as_tube(plan, here, ending)
-
-    def part(self, plan: Plan[FlowSettings], here: OnBench, wanted: WantedLine) -> "Part":
-        from metier.trials.flow.tube import tube_of
-
-        return tube_of(plan, here, wanted)
+        return as_tube(plan, bench, ending)
 
     def readings(
-        self, options: Namespace, settled: Settled[FlowSettings], here: OnBench
+        self, options: Namespace, settled: Settled[FlowSettings], bench: OnBench
     ) -> list[Reading]:
         if options.file:
             from metier.formats.tables import read_readings
@@ -224,10 +165,10 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
             ]
         return walls_given(options, settled.settings.sections)
 
-    def asked(self, settled: Settled[FlowSettings], here: OnBench) -> Asked:
+    def asked(self, settled: Settled[FlowSettings], bench: OnBench) -> Asked:
         return ask_walls(self.name, settled.settings)
 
-    def typed(
+    def taken_in(
         self,
         settled: Settled[FlowSettings],
         lines: Sequence[tuple[str, str]],
@@ -239,20 +180,20 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
 
     def context(
         self,
-        here: OnBench,
+        bench: OnBench,
         settings: FlowSettings,
         conditions: Conditions,
         before: int | None = None,
     ) -> FlowContext:
-        return context_of(here, settings, conditions, before)
+        return context_of(bench, settings, conditions, before)
 
     def judge(
         self, settings: FlowSettings, readings: Sequence[Reading], context: FlowContext
     ) -> FlowFinding:
         return judge_walls(settings, readings, context)
 
-    def payload(self, settings: FlowSettings, finding: FlowFinding) -> dict[str, object]:
-        return payload_of(settings, finding)
+    def result(self, settings: FlowSettings, finding: FlowFinding) -> FlowResult:
+        return result_of(settings, finding)
 
     def outcomes(self, settings: FlowSettings, finding: FlowFinding) -> list[Outcome]:
         low, high = finding.sure_range or (None, None)
@@ -264,32 +205,24 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
             )
         ]  # fmt: skip
 
-    def expected(self, here: OnBench, name: str, value: float) -> list[Expected]:
+    def expected(self, bench: OnBench, name: str, value: float) -> list[Expected]:
         from metier.trials.flow.afterwards import expected_walls
 
-        return expected_walls(here, value)
+        return expected_walls(bench, value)
 
-    def learn(self, settled: Settled[FlowSettings], here: OnBench) -> list[str]:
-        model = settled.settings.line_model
-        if not here.setup or settled.sources["learnt"] in ("", here.setup.printer.line_model):
+    def learn(self, settled: Settled[FlowSettings], bench: OnBench) -> list[str]:
+        model = settled.learnt
+        if not bench.setup or model in (None, bench.setup.printer.line_model):
             return []
         from metier.trials.flow.afterwards import judge_open
 
-        with here.book.transaction() as moment:
-            printer = set_printer(here.book, moment, here.setup.printer, {"line_model": model})
-            return [f"{one.number} ({one.verdict})" for one in judge_open(here.book, printer)]
+        with bench.book.transaction() as moment:
+            printer = set_printer(bench.book, moment, bench.setup.printer, {"line_model": model})
+            return [f"{one.number} ({one.verdict})" for one in judge_open(bench.book, printer)]
 
-    def sheet(self, trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: Sheet) -> None:
-        write_sheet(trial, sheet)
 
-    def draw(
-        self, path: str, title: str, trial: Measured[FlowSettings, FlowContext, FlowFinding]
-    ) -> None:
-        """Draw this print after those it was judged with, recorded or not."""
-        from metier.trials.flow.picture import plot_measured
-
-        bench = title.removeprefix(self.title).rpartition(", trial")[0]
-        plot_measured(path, f"Walls of the test cubes{bench}", trial)
+# What a line is known by, as the sheet calls it.
+_LINE = (("width", "width_mm"), ("layer", "layer_mm"), ("walls", "sections"))
 
 
 def _side(walls: int | None, side: str) -> str:

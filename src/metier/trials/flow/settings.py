@@ -10,6 +10,7 @@ from metier.core.measure.thresholds import Rounding
 from metier.logbook.plain import Form
 
 ACCEPT_PERCENT = (round(100 * BAND[0], 9), round(100 * BAND[1], 9))
+SURE_PERCENT = 100 * SURE
 # The tube that is printed where nothing else is said.
 SIDE_MM, SECTION_MM = 30.0, 8.0
 
@@ -80,7 +81,7 @@ class FlowSettings(NamedTuple):
     set_percent: float | None = None
     by_plan: bool = False
     accept_percent: tuple[float, float] = ACCEPT_PERCENT
-    sure_needed_percent: float = 100 * SURE
+    sure_needed_percent: float = SURE_PERCENT
     round_to_percent: float = 1.0
     round: Rounding = "nearest"
     esteps: float | None = None
@@ -92,8 +93,8 @@ class FlowSettings(NamedTuple):
     def flows(self) -> tuple[float | None, ...]:
         """The flow that each section was printed at, a ratio."""
         return tuple(
-            self.flow if one.flow_percent is None else one.flow_percent / 100
-            for one in self.sections
+            self.flow if section.flow_percent is None else section.flow_percent / 100
+            for section in self.sections
         )
 
     @property

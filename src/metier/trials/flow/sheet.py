@@ -1,10 +1,9 @@
-"""A finding about flow: its sheet, and as JSON and the logbook have it."""
+"""Walls on their sheet, and as a picture."""
 
 from collections.abc import Sequence
 
 from metier.core.flow.trials import Section
 from metier.core.flow.verdict import FlowFinding
-from metier.core.line.bead import LINE_MODELS, LineModel, spacing_mm, wall_mm
 from metier.core.values import VALUES
 from metier.logbook.inforce import speed_stood_for
 from metier.logbook.trials import Reading
@@ -15,15 +14,16 @@ from metier.trials.flow.settings import FlowSettings, lines_text
 from metier.trials.kind import Measured
 from metier.trials.on_bench import OnBench
 
+Trial = Measured[FlowSettings, FlowContext, FlowFinding]
 _FLOW = VALUES["flow"].seen
 
 
-def write_sheet(trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: Sheet) -> None:
+def write(trial: Trial, sheet: Sheet) -> None:
     """Write a print: what to type, the verdict and how sure, then what it rests on."""
-    finding, here = trial.finding, trial.here
+    finding, bench = trial.finding, trial.bench
     elsewhere = _another_speed(trial)
     if elsewhere is None:
-        _what_to_do(sheet, here, finding)
+        _what_to_do(sheet, bench, finding)
     else:
         _at_another_speed(sheet, trial, elsewhere)
     sheet.judged(finding.verdict, trial.notes)
@@ -31,8 +31,7 @@ def write_sheet(trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: 
     if finding.flow_new is None:
         for model, one in finding.under.items():
             low, high = (100 * flow for flow in one.interval)
-            text = f"{100 * one.flow_new:.1f} %"
-            sheet.row(f"if {model}", text, f"{low:.1f} … {high:.1f} %")
+            sheet.row(f"if {model}", f"{100 * one.flow_new:.1f} %", f"{low:.1f} … {high:.1f} %")
     else:
         low, high = (100 * flow for flow in finding.interval)
         pooled = f", {finding.pooled} prints together" if finding.pooled > 1 else ""
@@ -52,13 +51,13 @@ def write_sheet(trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: 
     _next(sheet, finding, trial.number)
 
 
-def _print_rows(trial: Measured[FlowSettings, FlowContext, FlowFinding], sheet: Sheet) -> None:
+def _print_rows(trial: Trial, sheet: Sheet) -> None:
     finding, settings, sources = trial.finding, trial.settings, trial.settled.sources
     if settings.flow is None:
         sheet.row("sliced at", "?", sources["flow"])
     elif settings.sections[0].flow_percent is None:
         sheet.row(
-            "sliced at", value_text("flow", settings.flow, trial.here.writing), sources["flow"]
+            "sliced at", value_text("flow", settings.flow, trial.bench.writing), sources["flow"]
         )
     width = "" if settings.width_mm is None else f"{settings.width_mm:g} x "
     taken = f"; {sources['line']}" if sources["line"] else ""
@@ -92,9 +91,7 @@ def _dosed(settings: FlowSettings) -> str:
     return f", {settings.line_model} line model" if settings.line_model else ""
 
 
-def _so_far(
-    before: Sequence[EarlierPrint], trial: Measured[FlowSettings, FlowContext, FlowFinding]
-) -> list[str]:
+def _so_far(before: Sequence[EarlierPrint], trial: Trial) -> list[str]:
     """Return the prints pooled as a small table: number, lines, sliced at, measured, advised."""
     rows = [
         (
@@ -130,36 +127,34 @@ def _counted(section: Section, readings: Sequence[Reading]) -> str:
     return text + (f" on {sides} sides" if sides > 1 else "")
 
 
-def _what_to_do(sheet: Sheet, here: OnBench, finding: FlowFinding) -> None:
+def _what_to_do(sheet: Sheet, bench: OnBench, finding: FlowFinding) -> None:
     verdict, value = finding.verdict.name, finding.flow_to_type
-    spool = here.setup.spool.name if here.setup else "this filament"
+    spool = bench.setup.spool.name if bench.setup else "this filament"
     if verdict == "correct" and value is not None:
-        text = value_text("flow", value, here.writing)
+        text = value_text("flow", value, bench.writing)
         sheet.act("type", text, f"the flow of {spool}, in the slicer")
     elif value is not None:
         remark = "nothing to type" if verdict == "keep" else "for now: nothing to type yet"
-        sheet.act("leave", value_text("flow", value, here.writing), remark)
+        sheet.act("leave", value_text("flow", value, bench.writing), remark)
     else:
         sheet.act("type", "nothing yet", "the value is not known; see below")
 
 
-def _another_speed(trial: Measured[FlowSettings, FlowContext, FlowFinding]) -> float | None:
+def _another_speed(trial: Trial) -> float | None:
     """Return the speed that flow stands for, where these walls were printed at another."""
-    setup, speed_mm_s = trial.here.setup, trial.settled.conditions.speed_mm_s
-    stood_for = setup and speed_stood_for(trial.here.book, setup, "flow")
+    setup, speed_mm_s = trial.bench.setup, trial.settled.conditions.speed_mm_s
+    stood_for = setup and speed_stood_for(trial.bench.book, setup, "flow")
     if stood_for is None or speed_mm_s is None or same_speed(stood_for, speed_mm_s):
         return None
     return stood_for
 
 
-def _at_another_speed(
-    sheet: Sheet, trial: Measured[FlowSettings, FlowContext, FlowFinding], stood_for: float
-) -> None:
+def _at_another_speed(sheet: Sheet, trial: Trial, stood_for: float) -> None:
     """Say the flow that this speed needs, and that the one that is set stays."""
     value, speed_mm_s = trial.finding.flow_to_type, trial.settled.conditions.speed_mm_s
     if value is not None:
         sheet.act(
-            "flow", value_text("flow", value, trial.here.writing), f"at {speed_mm_s:g} mm/s alone"
+            "flow", value_text("flow", value, trial.bench.writing), f"at {speed_mm_s:g} mm/s alone"
         )
     sheet.note(
         f"flow stands for {stood_for:g} mm/s and stays what it is: metier map has the flow of each "
@@ -180,75 +175,9 @@ def _next(sheet: Sheet, finding: FlowFinding, number: int | None) -> None:
         sheet.next("look at the above, then print and measure again.")
 
 
-def payload_of(settings: FlowSettings, finding: FlowFinding) -> dict[str, object]:
-    """Return a finding without verdict and notes; flows in percent."""
-    trial = finding.trial
-    first = trial.sections[0]
-    targets = trial.targets_mm(settings.line_model)
-    sure_from, sure_to = finding.sure_range or (None, None)
-    followed = finding.response
-    return {
-        "wall_mm": first.wall.value,
-        "wall_u95_mm": first.wall.u95,
-        "target_mm": targets[0],
-        "targets_mm": {model: _target_mm(settings, model) for model in LINE_MODELS},
-        "sections": [
-            {
-                "walls": section.walls,
-                "wall_mm": section.wall.value,
-                "wall_u95_mm": section.wall.u95,
-                "readings": section.wall.n,
-                "target_mm": target,
-            }
-            for section, target in zip(trial.sections, targets, strict=True)
-        ],
-        "line_model": settings.line_model,
-        "flow_sliced_percent": settings.flow_percent,
-        "flow_now_percent": settings.set_percent,
-        "flow_new_percent": _in_percent(finding.flow_new),
-        "flow_new_u95_percent": _in_percent(finding.u95),
-        "interval_percent": [100 * flow for flow in finding.interval],
-        "sure_percent": _in_percent(finding.sure),
-        "sure_from_percent": _in_percent(sure_from),
-        "sure_to_percent": _in_percent(sure_to),
-        "trials_pooled": finding.pooled,
-        "texture_mm": finding.texture_mm,
-        "response": followed and followed.ratio,
-        "response_u95": followed and followed.u95,
-        "flow_plain_percent": _in_percent(finding.flow_plain),
-        "flow_under_percent": {
-            model: _in_percent(finding.under[model].flow_new)
-            if model in finding.under and len(finding.under) > 1
-            else None
-            for model in LINE_MODELS
-        },
-        "flow_to_type_percent": _seen(finding.flow_to_type),
-        "influences_percent": {one.name: 100 * one.u95 for one in finding.influences},
-        "rough": finding.rough,
-        "delivered_share": finding.delivered and finding.delivered.share,
-        "delivered_share_u95": finding.delivered and finding.delivered.u95,
-        "forecasts": [
-            {
-                "walls": one.walls,
-                "wall_mm": one.wall_mm,
-                "wall_u95_mm": one.u95_mm,
-                "came_so": one.came_so,
-            }
-            for one in finding.forecasts
-        ],
-    }
+def draw(path: str, title: str, trial: Trial) -> None:
+    """Draw this print after those it was judged with, recorded or not."""
+    from metier.trials.flow.picture import plot_measured
 
-
-def _target_mm(settings: FlowSettings, model: LineModel) -> float | None:
-    if settings.width_mm is None:
-        return None
-    apart_mm = spacing_mm(settings.width_mm, settings.layer_mm, model)
-    return wall_mm(settings.sections[0].walls, apart_mm, settings.layer_mm)
-
-
-def _in_percent(ratio: float | None) -> float | None:
-    return None if ratio is None else 100 * ratio
-
-
-def _seen(flow: float | None) -> float | None:
-    return None if flow is None else VALUES["flow"].seen(flow)
+    bench = title.removeprefix(trial.kind.title).rpartition(", trial")[0]
+    plot_measured(path, f"Walls of the test cubes{bench}", trial)

@@ -1,12 +1,12 @@
 """A test cube as it was really sliced: for ``flow --sliced`` and ``sliced walls``."""
 
+from argparse import Namespace
 from collections.abc import Sequence
 from typing import NamedTuple
 
 from metier.core.errors import BadInput
 from metier.core.job.sliced_walls import SlicedTarget, SlicedWalls, read_sections, wall_target
 from metier.formats.gcode import diameter_of, only_tool, read_notes, sliced_file
-from metier.trials.flow.given import GivenPrint
 from metier.trials.flow.settings import FlowSettings, KeptDose, lines_text
 from metier.trials.kind import Plan
 from metier.trials.on_bench import OnBench
@@ -35,7 +35,7 @@ class SlicedCube(NamedTuple):
 
 def read_cube(
     path: str,
-    here: OnBench,
+    bench: OnBench,
     plan: Plan[FlowSettings] | None,
     *,
     width_mm: float | None,
@@ -49,7 +49,7 @@ def read_cube(
         BadInput: not such a file.
     """
     sliced = only_tool(sliced_file(path), tool)
-    diameter_mm, notes = diameter_of(diameter_mm, here.slicer_mm, sliced)
+    diameter_mm, notes = diameter_of(diameter_mm, bench.slicer_mm, sliced)
     found = read_sections(sliced.moves, diameter_mm)
     planned = plan and plan.settings
     width_mm = width_mm or (planned and planned.width_mm) or sliced.numbers.get("line width")
@@ -63,7 +63,11 @@ def read_cube(
         if walls.line_distance_mm is None and apart_mm:
             walls = walls._replace(line_distance_mm=apart_mm)
         sections.append(SlicedSection(walls, wall_target(walls, width_mm, flow)))
-    said = [text for one in sections for text in (*one.target.warnings, *_oddities(one.walls))]
+    said = [
+        text
+        for section in sections
+        for text in (*section.target.warnings, *_oddities(section.walls))
+    ]
     if plan:
         said += _deviations(sections, width_mm, plan)
     warnings = (*read_notes(sliced), *notes, *dict.fromkeys(said))
@@ -115,41 +119,40 @@ def _deviations(
     return warnings
 
 
-def filled_from_file(
-    given: GivenPrint, path: str, here: OnBench, plan: Plan[FlowSettings] | None
-) -> tuple[GivenPrint, tuple[str, ...]]:
-    """Return what was given of a print with the rest as in its file, and what is to be said of it.
+def fill_from_file(
+    options: Namespace, bench: OnBench, plan: Plan[FlowSettings] | None
+) -> tuple[str, ...]:
+    """Take for given what the sliced file says, where nothing else is; returns what is to be said
+    of it. What was given wins where the two disagree.
 
-    What was given wins where the two disagree.
+    Raises:
+        BadInput: not such a file, or one of different flows.
     """
-    found = read_cube(path, here, plan, width_mm=given.width_mm, flow=given.flow)
-    walls, target = found.sections[0]
-    doses = [one.walls.dosed_area_mm2 for one in found.sections]
+    path = options.sliced
+    cube = read_cube(path, bench, plan, width_mm=options.width, flow=options.flow)
+    walls, target = cube.sections[0]
+    doses = [section.walls.dosed_area_mm2 for section in cube.sections]
     if max(doses) > min(doses) * (1 + _FLOW_WITHIN):
         raise BadInput(
             f"{path} has sections of different flows: plan it (metier flow --plan --flows …), and "
             "measure that trial"
         )
-    from_file = GivenPrint(
-        width_mm=found.width_mm,
-        layer_mm=round(walls.layer_mm, 4),
-        flow=target.flow and round(target.flow, 4),
-        line_model=None,
-        aim_mm=None,
-        speed_mm_s=round(walls.speed_mm_s, 3),
-        walls=tuple(one.walls.walls for one in found.sections),
-        dose=KeptDose(walls.dosed_area_mm2, target.line_distance_mm, "file"),
-    )
-    notes = [f"the dose, walls and layer as in {path}", *found.warnings]
-    filled = given
-    for name, value in from_file._asdict().items():
-        mine = getattr(given, name)
+    notes = [f"the dose, walls and layer as in {path}", *cube.warnings]
+    for name, value in (
+        ("width", cube.width_mm),
+        ("layer", round(walls.layer_mm, 4)),
+        ("flow", target.flow and round(target.flow, 4)),
+        ("speed", round(walls.speed_mm_s, 3)),
+    ):
+        mine = getattr(options, name)
         if not mine:
-            filled = filled._replace(**{name: value})
-        elif value and isinstance(value, float) and _differs(mine, value):
-            called = name.removesuffix("_s").removesuffix("_mm")
-            notes.append(f"the file says {called} {value:.4g}; you gave {mine:.4g}, used")
-    return filled, tuple(notes)
+            setattr(options, name, value)
+        elif value and _differs(mine, value):
+            notes.append(f"the file says {name} {value:.4g}; you gave {mine:.4g}, used")
+    if not (options.walls or options.sections or options.flows):
+        options.walls = [section.walls.walls for section in cube.sections]
+    options.dose = options.dose or KeptDose(walls.dosed_area_mm2, target.line_distance_mm, "file")
+    return tuple(notes)
 
 
 def _differs(given: float, value: float) -> bool:

@@ -11,15 +11,15 @@ from metier.core.flow.trials import PRINT_SCATTER, DosedWall
 from metier.core.line.bead import LineModel, spacing_mm, wall_mm
 from metier.core.measure.readings import refuse_slip
 from metier.formats import quantity
-from metier.trials.flow.given import GivenPrint, readings_by_walls
+from metier.trials.flow.given import readings_by_walls
 from metier.trials.flow.settings import WHOLE_SECTIONS, FlowSettings, PrintedWalls, lines_text
-from metier.trials.on_bench import OnBench
+from metier.trials.table import Seeking
 from metier.words.missing import Asked
 
 
 def asked_model(options: Namespace, width_mm: float, layer_mm: float) -> LineModel | None:
     """Ask for the line model where somebody sits at a terminal: it decides flow by a tenth."""
-    from metier.words.question import may_ask
+    from metier.words.missing import may_ask
 
     if not may_ask(options.json):
         return None
@@ -38,33 +38,33 @@ class SlicedAt(NamedTuple):
     flow_set: float | None
 
 
-def sliced_at(
-    options: Namespace,
-    here: OnBench,
-    given: GivenPrint,
-    planned: FlowSettings | None,
-    sections: Sequence[PrintedWalls],
-) -> SlicedAt:
-    stands = here.stands("flow")
-    if planned and planned.by_plan and given.flow is None:
+def sliced_at(seeking: Seeking, sections: Sequence[PrintedWalls]) -> SlicedAt:
+    """Return the flow that a print is sliced at: given, planned, chosen for it, else in force.
+
+    Raises:
+        Missing: nothing tells.
+    """
+    options, bench, plan = seeking.options, seeking.bench, seeking.plan and seeking.plan.settings
+    stands = bench.stands("flow")
+    if plan and plan.by_plan and options.flow is None:
         source = "as planned, for this print only"
-        return SlicedAt(planned.flow, source, (), True, stands.in_force)
+        return SlicedAt(plan.flow, source, (), True, stands.in_force)
     if options.flows:
         return SlicedAt(max(options.flows), "of the lowest section", (), True, stands.in_force)
-    several = max(one.walls for one in sections) > 1
-    if options.plan and given.flow is None and several:
+    several = max((section.walls for section in sections), default=1) > 1
+    if options.plan and options.flow is None and several:
         estimate = stands.value or stands.in_force or 1.0
         chosen = rich(estimate, stands.trials > 0)
         return SlicedAt(chosen, "chosen for this print", (), True, stands.in_force)
-    if given.flow is None and given.dose and stands.in_force is None and not planned:
+    if options.flow is None and options.dose and stands.in_force is None and not plan:
         return SlicedAt(None, "not known, but the dose is", (), False, None)
-    used = here.in_use("flow", given.flow, "--flow", planned and planned.flow)
+    used = bench.in_use("flow", options.flow, "--flow", plan and plan.flow)
     return SlicedAt(*used, False, used.value)
 
 
 def counted(options: Namespace, sections: tuple[PrintedWalls, ...]) -> tuple[PrintedWalls, ...]:
     """Return sections with how many of the readings given are of each."""
-    if options.file and any(one.flow_percent for one in sections):
+    if options.file and any(section.flow_percent for section in sections):
         raise BadInput("--from cannot tell sections of several flows apart: --read once for each")
     if options.file:
         return _sections_of_file(options.file) or sections
@@ -72,7 +72,7 @@ def counted(options: Namespace, sections: tuple[PrintedWalls, ...]) -> tuple[Pri
         return sections
     taken = readings_by_walls(options, sections)
     if len(taken) != len(sections):
-        named = " and ".join(lines_text(one.walls) for one in sections)
+        named = " and ".join(lines_text(section.walls) for section in sections)
         raise BadInput(f"--walls is needed before the readings of each: {named} are planned")
     return tuple(
         one._replace(readings=len(mine)) for one, mine in zip(sections, taken, strict=True)
@@ -91,26 +91,6 @@ def _sections_of_file(path: str) -> tuple[PrintedWalls, ...]:
     return tuple(PrintedWalls(walls, count) for walls, count in counts.items())
 
 
-def reckoned(options: Namespace, settings: FlowSettings) -> FlowSettings:
-    """Return how to reckon: as given, else as it was settled."""
-    if options.accept is not None:
-        low, high = options.accept
-        if not -50 <= low <= 0 <= high <= 50:
-            raise BadInput(
-                f"--accept: {low:g} {high:g} must be a LOW from -50 to 0 and a HIGH from 0 to 50"
-            )
-        settings = settings._replace(accept_percent=(low, high))
-    if options.sure is not None:
-        if not 50 <= options.sure <= 99:
-            raise BadInput(f"--sure: {options.sure:g} must be from 50 to 99 percent")
-        settings = settings._replace(sure_needed_percent=options.sure)
-    if options.round_to is not None:
-        if not 0.01 <= options.round_to <= 10:
-            raise BadInput(f"--round-to: {options.round_to:g} must be from 0.01 to 10 percent")
-        settings = settings._replace(round_to_percent=options.round_to)
-    return settings._replace(round=options.round or settings.round)
-
-
 _SIDES = ("front", "right", "back", "left")
 
 
@@ -126,15 +106,16 @@ def _targets_mm(settings: FlowSettings) -> list[float | None]:
         model = settings.line_model or "rectangular"
         apart_mm = spacing_mm(settings.width_mm, settings.layer_mm, model)
     return [
-        apart_mm and wall_mm(one.walls, apart_mm, settings.layer_mm) for one in settings.sections
+        apart_mm and wall_mm(section.walls, apart_mm, settings.layer_mm)
+        for section in settings.sections
     ]
 
 
 def as_typed(settings: FlowSettings, lines: Sequence[tuple[str, str]]) -> FlowSettings:
     """Return the settings, each section with as many readings as were typed for it."""
     counted = tuple(
-        one._replace(readings=sum(place.startswith(f"{one.named},") for place, _ in lines))
-        for one in settings.sections
+        section._replace(readings=sum(place.startswith(f"{section.named},") for place, _ in lines))
+        for section in settings.sections
     )
     return settings._replace(sections=counted)
 
@@ -174,7 +155,7 @@ def quick_text(settings: FlowSettings) -> str:
     """Return what is told by so small a tube, beside the whole one."""
     mine, whole = (
         _u95(settings, counts)
-        for counts in ([one.walls for one in settings.sections], WHOLE_SECTIONS)
+        for counts in ([section.walls for section in settings.sections], WHOLE_SECTIONS)
     )
     if mine is None or whole is None:
         return "a small tube tells flow less surely than the whole one"

@@ -4,22 +4,18 @@ import argparse
 import math
 from argparse import Namespace
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 from metier.core.errors import BadInput
 from metier.core.heat import ASPECTS, STEP_MM, WORDS, Step
 from metier.core.measure.thresholds import exceeds
 from metier.formats import quantity
-from metier.logbook.trials import Conditions, Reading
+from metier.logbook.trials import Reading
 from metier.trials.heat.kept import HeatSettings
-from metier.trials.kind import Plan, Settled, WantedLine
+from metier.trials.kind import Settled, WantedLine
 from metier.trials.limit.settings import KeptLine
 from metier.trials.on_bench import OnBench, needed_setup
 from metier.trials.printing import part_line, part_speed
-
-if TYPE_CHECKING:
-    from metier.parts.columns import Columns
-
 
 _EVERY_C, _STEPS_UP, _STEPS_DOWN = 5.0, 2, 4
 _FEWEST, _MOST = 2, 12
@@ -27,13 +23,13 @@ _COOLEST_C = 150.0
 _STEP_HEIGHTS_MM = (5.0, 20.0)
 
 
-def planned_steps(options: Namespace, here: OnBench, set_c: float | None) -> Settled[HeatSettings]:
+def planned_steps(options: Namespace, bench: OnBench, set_c: float | None) -> Settled[HeatSettings]:
     """Return the steps to print: given, else about the bench's temperature.
 
     Raises:
         BadInput: none is known to go about, too few, too many, or hotter than roll or printer take.
     """
-    ready = needed_setup(here.bench)
+    ready = needed_setup(bench.chosen)
     every = options.every or _EVERY_C
     if set_c is None and (options.from_c is None or options.to_c is None):
         raise BadInput("--from and --to are needed: no temperature is known to go about")
@@ -60,38 +56,17 @@ def planned_steps(options: Namespace, here: OnBench, set_c: float | None) -> Set
     if not _STEP_HEIGHTS_MM[0] <= step_mm <= _STEP_HEIGHTS_MM[1]:
         low, high = _STEP_HEIGHTS_MM
         raise BadInput(f"--step-height: {step_mm:g} mm: from {low:g} to {high:g}")
-    line = part_line(here, WantedLine(options.width, options.layer))
+    line = part_line(bench, WantedLine(options.width, options.layer))
     heats = tuple(hottest - every * step for step in range(count))
     settings = HeatSettings(
         heats,
         set_c,
         (ready.nozzle.name,),
         KeptLine.of(line),
-        part_speed(here, line, options.speed),
+        part_speed(bench, line, options.speed),
         step_mm,
     )
-    return Settled(settings, Conditions(), tuple(remarks))
-
-
-def part_of(plan: Plan[HeatSettings], wanted: WantedLine) -> "Columns":
-    """Return the columns of a plan.
-
-    Raises:
-        BadInput: it plans none, or another line is wanted.
-    """
-    settings = plan.settings
-    if any(wanted):
-        raise BadInput(f"line and speed of trial {plan.number} are those of its plan: plan it anew")
-    line = settings.line and settings.line.printed
-    if line is None or settings.speed_mm_s is None:
-        raise BadInput(f"trial {plan.number} plans no columns: metier heat --plan")
-    from metier.parts.columns import Columns
-
-    line = line._replace(line_model="rounded")
-    return Columns(
-        plan.number, line, settings.temperatures_c, settings.speed_mm_s,
-        settings.step_mm or STEP_MM,
-    )  # fmt: skip
+    return Settled(settings, remarks=tuple(remarks))
 
 
 # Stands for what nobody looked at.
@@ -154,11 +129,11 @@ def side_of(temperature_c: float, aspect: str, nozzle: str) -> str:
 def steps_of(readings: Sequence[Reading], nozzle: str) -> list[Step]:
     """Return the steps of one nozzle, of those readings that are of it."""
     found: dict[float, dict[str, int]] = {}
-    for one in readings:
-        place, _, of = one.side.partition(_OF)
+    for reading in readings:
+        place, _, of = reading.side.partition(_OF)
         if of == nozzle:
             heat, _, aspect = place.partition(" °C, ")
-            found.setdefault(float(heat), {})[aspect] = int(one.value)
+            found.setdefault(float(heat), {})[aspect] = int(reading.value)
     return [
         Step(heat, tuple(ranks.get(aspect) for aspect in ASPECTS)) for heat, ranks in found.items()
     ]

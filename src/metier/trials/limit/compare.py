@@ -8,29 +8,27 @@ from metier.core.values import temperature_matters
 from metier.logbook.book import Logbook
 from metier.logbook.inforce import KnownLimit, known_limits
 from metier.logbook.items import named
-from metier.logbook.machines import Printer
-from metier.logbook.spools import Spool
+from metier.logbook.machines import Printer, Spool
 from metier.show.figures import proposed
 from metier.show.sheet import MARGIN, WIDTH, Sheet, fitted, table
-from metier.trials.limit.lines import printed_line
+from metier.trials.limit.lines import printed_line, speed_table
 from metier.trials.limit.settings import KeptLine
-from metier.trials.limit.sheet import speed_table
 from metier.trials.on_bench import OnBench, on_bench
 from metier.words.parser import Answer
 
 
 def compare(options: Namespace, book: Logbook) -> Answer:
     """List the limits of the bench's printer and of its spool, or of those named."""
-    here = on_bench(book)
-    printer, spool = here.bench.printer, here.bench.spool
+    bench = on_bench(book)
+    printer, spool = bench.chosen.printer, bench.chosen.spool
     if options.printer or options.spool:
         printer = named(book, Printer, options.printer) if options.printer else None
         spool = named(book, Spool, options.spool) if options.spool else None
     known = known_limits(book, printer, spool)
     if options.printer and options.spool:
         known = [one for one in known if (one.setup.printer, one.setup.spool) == (printer, spool)]
-    line, _ = printed_line(options, here)
-    now = next((one for one in known if one.setup == here.setup), None)
+    line, _ = printed_line(options, bench)
+    now = next((one for one in known if one.setup == bench.setup), None)
     base = now or (known[-1] if known else None)
     payload = {"limits": [_object(one, base, line) for one in known]}
     names = " and ".join(one.name for one in (printer, spool) if one)
@@ -43,18 +41,17 @@ def compare(options: Namespace, book: Logbook) -> Answer:
     sheet.lines(*_table(known, base, line))
     sheet.gap()
     if line:
-        text = f"Speeds for a line of {line.width_mm:g} x {line.layer_mm:g} mm."
-        sheet.remark(text)
+        sheet.remark(f"Speeds for a line of {line.width_mm:g} x {line.layer_mm:g} mm.")
     what = "the bench now" if now else "the lowest"
     sheet.remark(f"Gain is against {what}, marked *. A limit holds for its temperature.")
-    sheet.remark(_advice(here, known, now))
+    sheet.remark(_advice(bench, known, now))
     return Answer(payload, sheet.text())
 
 
 def _object(
-    one: KnownLimit, base: KnownLimit | None, line: PrintedLine | None
+    limit: KnownLimit, base: KnownLimit | None, line: PrintedLine | None
 ) -> dict[str, object]:
-    setup = one.setup
+    setup = limit.setup
     return {
         "printer": setup.printer.name,
         "nozzle": setup.nozzle.name,
@@ -62,13 +59,13 @@ def _object(
         "hot_end": setup.nozzle.hot_end,
         "spool": setup.spool.name,
         "temperature_c": setup.temperature_c,
-        "limit_mm3_s": one.limit_mm3_s,
-        "at_least": one.at_least,
-        "status": one.status,
-        "since": one.since,
-        "trial": one.trial,
-        "gain_percent": base and 100 * (one.limit_mm3_s / base.limit_mm3_s - 1),
-        "speed_mm_s": line and line.speed_mm_s(one.limit_mm3_s),
+        "limit_mm3_s": limit.limit_mm3_s,
+        "at_least": limit.at_least,
+        "status": limit.status,
+        "since": limit.since,
+        "trial": limit.trial,
+        "gain_percent": base and 100 * (limit.limit_mm3_s / base.limit_mm3_s - 1),
+        "speed_mm_s": line and line.speed_mm_s(limit.limit_mm3_s),
     }
 
 
@@ -104,22 +101,22 @@ def _table(known: list[KnownLimit], base: KnownLimit | None, line: PrintedLine |
     )
 
 
-def _advice(here: OnBench, known: list[KnownLimit], now: KnownLimit | None) -> str:
+def _advice(bench: OnBench, known: list[KnownLimit], now: KnownLimit | None) -> str:
     """Return what the best row says about this bench, in words."""
-    if now is None or here.setup is None:
+    if now is None or bench.setup is None:
         return "Choose a bench to compare with it: metier bench."
     hotter = [
         one
         for one in known
-        if one.setup._replace(temperature_c=None) == here.setup._replace(temperature_c=None)
+        if one.setup._replace(temperature_c=None) == bench.setup._replace(temperature_c=None)
         and one.limit_mm3_s > now.limit_mm3_s
     ]
     if hotter:
         best = hotter[0]
         gain = 100 * (best.limit_mm3_s / now.limit_mm3_s - 1)
-        then_c, now_c = best.setup.temperature_c, here.setup.temperature_c
+        then_c, now_c = best.setup.temperature_c, bench.setup.temperature_c
         text = f"{then_c:g} °C melts {gain:.0f} % more with this nozzle and roll"
-        if temperature_matters(then_c, now_c, here.setup.spool.foaming):
+        if temperature_matters(then_c, now_c, bench.setup.spool.foaming):
             return f"{text}; flow has to be found anew there."
         return f"{text}."
     return "Nothing known melts more with this nozzle and roll."
@@ -131,15 +128,15 @@ def turned(options: Namespace, book: Logbook) -> Answer:
     Raises:
         BadInput: not one of the two, or a line that is not known.
     """
-    here = on_bench(book)
-    line, notes = printed_line(options, here)
+    bench = on_bench(book)
+    line, notes = printed_line(options, bench)
     if line is None:
         raise BadInput("--width and --layer are needed: the line that is printed")
     limit_mm3_s, speed_mm_s = options.limit, options.speed
     if limit_mm3_s is not None and speed_mm_s is not None:
         raise BadInput("--limit and --speed are turned into each other: give one of them")
     if limit_mm3_s is None and speed_mm_s is None:
-        limit_mm3_s = here.stands("limit").in_force
+        limit_mm3_s = bench.stands("limit").in_force
         if limit_mm3_s is None:
             raise BadInput("give --limit in mm³/s, or --speed in mm/s; no limit is in force here")
     size = f"{line.width_mm:g} x {line.layer_mm:g} mm"
@@ -156,8 +153,7 @@ def turned(options: Namespace, book: Logbook) -> Answer:
     for note in notes:
         sheet.note(note)
     sheet.gap()
-    kept = KeptLine.of(line, options.width, options.layer)
-    sheet.lines(*speed_table(here, limit_mm3_s, kept))
+    sheet.lines(*speed_table(bench, limit_mm3_s, KeptLine.of(line, options.width, options.layer)))
     payload = {"flow_mm3_s": limit_mm3_s, "speed_mm_s": speed_mm_s, "area_mm2": line.area_mm2}
     payload |= {
         "width_mm": line.width_mm,

@@ -1,9 +1,9 @@
 """What is kept of trials of the limit, and how they are listed."""
 
 from collections.abc import Mapping
+from importlib import import_module
 from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
-from metier.logbook.plain import from_plain
 from metier.logbook.trials import Trial
 from metier.show.figures import proposed
 from metier.trials.registry import CsvRow, HistoryRow, Kept
@@ -13,8 +13,8 @@ if TYPE_CHECKING:
     from metier.trials.on_bench import OnBench
 
 
-class Found(NamedTuple):
-    """What a trial of any way found, in mm³/s, as far as tables show it."""
+class LimitResult(NamedTuple):
+    """What trials of all ways find alike, in mm³/s: what tables show of them."""
 
     last_good_mm3_s: float | None
     limit_mm3_s: float | None
@@ -26,44 +26,51 @@ class Found(NamedTuple):
     even_looks_mm3_s: float | None = None
 
 
-class LimitKept(Kept):
+# The ways to a limit, and the rooms that they live in.
+WAYS = {
+    "ramp": "metier.trials.ramp",
+    "feed": "metier.trials.shortfall",
+    "strength": "metier.trials.coupons",
+}
+
+
+def way_named(settings: Mapping[str, object]) -> str:
+    """Return the way that a trial's settings are of."""
+    way = settings.get("way")
+    return way if isinstance(way, str) and way in WAYS else "ramp"
+
+
+class LimitKept(Kept[LimitResult]):
     """What trials of all ways keep alike."""
 
     name = "volumetric"
+    record = LimitResult
 
     def form(self, settings: Mapping[str, object]) -> "Form[Any]":
-        way = settings.get("way")
-        if way == "feed":
-            from metier.trials.limit import feed
-
-            return feed.FORM
-        if way == "strength":
-            from metier.trials.limit import strength
-
-            return strength.FORM
-        from metier.trials.limit.settings import FORM
-
-        return FORM
+        form: Form[Any] = import_module(f"{WAYS[way_named(settings)]}.settings").FORM
+        return form
 
     def row(self, trial: Trial) -> HistoryRow:
         heat = "" if trial.temperature_c is None else f"{trial.temperature_c:g} °C"
-        found = from_plain(Found, trial.findings)
-        clean = "" if found.last_good_mm3_s is None else f"{found.last_good_mm3_s:.3g}"
-        bound = {"lower": "≥ ", "upper": "< ", None: ""}[found.bound]
-        shown = found.limit_below_mm3_s if found.bound == "upper" else found.limit_mm3_s
+        result = self.of(trial)
+        clean = "" if result.last_good_mm3_s is None else f"{result.last_good_mm3_s:.3g}"
+        bound = {"lower": "≥ ", "upper": "< ", None: ""}[result.bound]
+        shown = result.limit_below_mm3_s if result.bound == "upper" else result.limit_mm3_s
         return HistoryRow(heat, clean, "", "" if shown is None else f"{bound}{shown:.3g}")
 
     def csv_rows(self, trial: Trial) -> list[CsvRow]:
-        found = from_plain(Found, trial.findings)
-        now, new = found.limit_now_mm3_s, found.limit_unrounded_mm3_s
-        return [CsvRow(self.name, now, found.last_good_mm3_s, now, new, found.limit_to_type_mm3_s)]
+        result = self.of(trial)
+        now, new = result.limit_now_mm3_s, result.limit_unrounded_mm3_s
+        return [
+            CsvRow(self.name, now, result.last_good_mm3_s, now, new, result.limit_to_type_mm3_s)
+        ]
 
-    def command(self, here: "OnBench") -> str:
+    def command(self, bench: "OnBench") -> str:
         """The command that plans a ramp: each filament and temperature has one of its own."""
-        from metier.trials.part_path import next_part, ready_to_print
+        from metier.trials.on_bench import next_part, ready_to_print
 
-        ending = ".gcode" if ready_to_print(here) else ".3mf"
-        return proposed(self.name, "--plan", *next_part(here, "ramp", ending))
+        ending = ".gcode" if ready_to_print(bench) else ".3mf"
+        return proposed(self.name, "--plan", *next_part(bench, "ramp", ending))
 
     def before_measuring(self, trial: Trial) -> str:
         what = "coupons, break them" if trial.settings.get("way") == "strength" else "ramp"

@@ -1,46 +1,27 @@
-"""The line that speeds are reckoned for, and the figures of a ramp printed with it."""
+"""The line that speeds are reckoned for, and what sheets of a limit say of it."""
 
-import argparse
 from argparse import Namespace
 from collections.abc import Sequence
 
 from metier.core.errors import BadInput
-from metier.core.limit.plan import Proposal
-from metier.core.limit.verdict import LimitFinding
-from metier.core.line.bead import (
-    LINE_MODELS,
-    LINES,
-    CappedSpeed,
-    PrintedLine,
-    cap_speeds,
-    check_line,
-)
+from metier.core.line.bead import PrintedLine, check_line
 from metier.core.measure.thresholds import exceeds, round_to
+from metier.core.verdicts import Verdict
 from metier.logbook.trials import latest_on
 from metier.show.figures import value_text
-from metier.trials.limit.settings import RampSettings
+from metier.show.sheet import Sheet, table
+from metier.trials.limit.base import limit_to_type
+from metier.trials.limit.settings import KeptLine
 from metier.trials.on_bench import OnBench
 from metier.trials.registry import settings_of
-from metier.words.arguments import flow, length, option, small_text
 
 _LAYERS_OF_BORE = (0.25, 0.4, 0.6)
 # The kinds of trials that tell how wide and high this bench prints its lines.
 _TELLING = ("volumetric", "flow")
 
 
-def add_line_options(parser: argparse.ArgumentParser) -> None:
-    """Add what turns a limit into speeds."""
-    group = parser.add_argument_group("the speeds it means (else for lines as the bench prints)")
-    option(group, "--width MM …", "line width, or some", length)
-    option(group, "--layer MM …", "layer height, or some", length)
-    option(group, "--flow PERCENT", "flow (else the one in force)", flow)
-    option(group, "--line-model", "how the slicer doses a line", LINE_MODELS)
-    option(group, "--speeds LINE=MM/S …", f"speeds set: {', '.join(LINES)}; outer=150@0.45x0.2 "
-           f"for its own line", small_text)  # fmt: skip
-
-
 def printed_line(
-    options: Namespace, here: OnBench, planned: PrintedLine | None = None
+    options: Namespace, bench: OnBench, planned: PrintedLine | None = None
 ) -> tuple[PrintedLine | None, tuple[str, ...]]:
     """Return the line that speeds are reckoned for, and notes on what was taken for it.
 
@@ -49,7 +30,7 @@ def printed_line(
     Raises:
         BadInput: a line that cannot be printed.
     """
-    known = [(planned.width_mm, planned.layer_mm)] if planned else known_sizes(here)
+    known = [(planned.width_mm, planned.layer_mm)] if planned else known_sizes(bench)
     width_mm = options.width[0] if options.width else known[0][0] if known else None
     layer_mm = options.layer[0] if options.layer else known[0][1] if known else None
     if width_mm is None or layer_mm is None:
@@ -57,35 +38,35 @@ def printed_line(
             raise BadInput("--width and --layer go together: the size of a line")
         return None, ()
     check_line(width_mm, layer_mm)
-    printer = here.bench.printer
+    printer = bench.chosen.printer
     model = options.line_model or (printer and printer.line_model)
-    ratio, notes = flow_in_use(options, here)
+    ratio, notes = flow_in_use(options, bench)
     return PrintedLine(width_mm, layer_mm, model, ratio), notes
 
 
-def flow_in_use(options: Namespace, here: OnBench) -> tuple[float, tuple[str, ...]]:
+def flow_in_use(options: Namespace, bench: OnBench) -> tuple[float, tuple[str, ...]]:
     """Return the flow that speeds are reckoned at, and a note where it is not settled."""
     if options.flow is not None:
         return options.flow, ()
-    stands = here.stands("flow")
+    stands = bench.stands("flow")
     ratio = stands.in_force or stands.value
     if ratio is None:
         return 1.0, ("flow is not known: speeds are reckoned at 100 %",)
     if stands.status in ("entered", "verified"):
         return ratio, ()
-    text = value_text("flow", ratio, here.writing)
+    text = value_text("flow", ratio, bench.writing)
     standing = f"{stands.status}: {stands.why}"
     return ratio, (f"speeds are reckoned at flow {text}; flow is {standing}",)
 
 
-def known_sizes(here: OnBench) -> list[tuple[float, float]]:
+def known_sizes(bench: OnBench) -> list[tuple[float, float]]:
     """Return width and height of the lines this bench was seen to print, the newest first."""
     found: dict[tuple[float, float], None] = {}
-    if here.setup is None:
+    if bench.setup is None:
         return []
     for name in _TELLING:
-        for trial in latest_on(here.book, here.setup, name, 10):
-            settings = settings_of(here.book, trial)
+        for trial in latest_on(bench.book, bench.setup, name, 10):
+            settings = settings_of(bench.book, trial)
             # A cube has the sizes itself, a trial of the limit has the line it reckons with.
             line = getattr(settings, "line", settings)
             if getattr(line, "width_mm", None) is not None:
@@ -94,50 +75,69 @@ def known_sizes(here: OnBench) -> list[tuple[float, float]]:
 
 
 def table_sizes(
-    here: OnBench, line: PrintedLine, widths_mm: Sequence[float], layers_mm: Sequence[float]
+    bench: OnBench, line: PrintedLine, widths_mm: Sequence[float], layers_mm: Sequence[float]
 ) -> tuple[list[float], list[float]]:
     """Return the widths and layer heights to show speeds for, each in rising order.
 
     Those asked for, else those that the bench prints and the usual layers of its bore.
     """
-    known = known_sizes(here)
+    known = known_sizes(bench)
     widths = set(widths_mm or [line.width_mm, *(width for width, _ in known[:3])])
     layers = set(layers_mm or [line.layer_mm, *(layer for _, layer in known[:3])])
     if not layers_mm:
-        bore_mm = here.setup.nozzle.bore_mm if here.setup else line.width_mm
+        bore_mm = bench.setup.nozzle.bore_mm if bench.setup else line.width_mm
         usual = [round_to(part * bore_mm, 0.05) for part in _LAYERS_OF_BORE]
         layers |= {layer for layer in usual if layer and not exceeds(layer, min(widths))}
     return sorted(widths), sorted(layers)
 
 
-def at_speed(settings: RampSettings, finding: LimitFinding) -> float | None:
-    """Return the share of the outline that the last good flow was printed at, where known."""
-    line, reach, good = settings.line.printed, settings.reach, finding.last_good_mm3_s
-    if line is None or reach is None or good is None:
-        return None
-    return reach.share(line.speed_mm_s(good))
+def limit_act(
+    sheet: Sheet, verdict: Verdict, limit_mm3_s: float | None, limit_now_mm3_s: float | None
+) -> None:
+    """Add the limit to type, or what to leave."""
+    to_type = limit_to_type(verdict, limit_mm3_s, limit_now_mm3_s)
+    if verdict.name == "correct" and to_type is not None:
+        remark = "the volumetric speed limit, in the slicer, settings of the filament"
+        sheet.act("type", f"{to_type:g} mm³/s", remark)
+    elif verdict.name == "recheck":
+        sheet.gap()
+        sheet.remark("Type nothing yet: look at the above, then print and look again.")
+        sheet.gap()
+    elif to_type is not None:
+        remark = "nothing to type" if verdict.name == "keep" else "for now: nothing to type yet"
+        sheet.act("leave", f"{to_type:g} mm³/s", remark)
+    elif limit_mm3_s is not None:
+        sheet.gap()
+        sheet.remark(f"Until it is settled, {limit_mm3_s:g} mm³/s is on the safe side.")
+        sheet.gap()
 
 
-def capped(settings: RampSettings, finding: LimitFinding) -> tuple[CappedSpeed, ...]:
-    """Return what the limit leaves of the set speeds."""
-    line, limit = settings.line.printed, finding.limit_mm3_s
-    if not settings.set_speeds or limit is None or line is None:
-        return ()
-    return cap_speeds(limit, settings.set_speeds, line.line_model, line.flow)
+def what_next(
+    sheet: Sheet, number: int | None, verdict: Verdict, limit_mm3_s: float | None
+) -> None:
+    """Add what to do once a limit is found."""
+    if verdict.name != "correct" or limit_mm3_s is None:
+        return
+    if number is None:
+        sheet.next("type it in; it bounds every speed of this filament.")
 
 
-def figures_of(proposal: Proposal) -> dict[str, object]:
-    """Return what printing a planned ramp takes."""
-    return {
-        "outline": proposal.reach.outline.shape,
-        "outline_mm": proposal.reach.outline.size_mm,
-        "accel_mm_s2": proposal.reach.accel_mm_s2,
-        "at_speed": proposal.at_speed,
-        "height_mm": proposal.height_mm,
-        "time_s": proposal.time_s,
-        "filament_mm": proposal.filament_mm,
-        "volume_mm3": proposal.volume_mm3,
-        "from_mm_s": proposal.from_mm_s,
-        "to_mm_s": proposal.to_mm_s,
-        "least_layer_s": proposal.least_layer_s,
-    }
+def speed_table(bench: OnBench, limit_mm3_s: float | None, kept: KeptLine) -> list[str]:
+    """Return the speeds a limit means, layer heights down and line widths across."""
+    line = kept.printed
+    if limit_mm3_s is None or line is None:
+        return []
+    widths, layers = table_sizes(bench, line, kept.widths_mm, kept.layers_mm)
+    flow = value_text("flow", line.flow, bench.writing)
+    rows = []
+    for layer_mm in layers:
+        cells = [
+            f"{line._replace(width_mm=width, layer_mm=layer_mm).speed_mm_s(limit_mm3_s):.0f}"
+            if width >= layer_mm
+            else "-"
+            for width in widths
+        ]
+        rows.append((f"{layer_mm:g}", *cells))
+    header = ("layer", *(f"width {width:g}" for width in widths))
+    lead = f"  The speeds that {limit_mm3_s:g} mm³/s means, in mm/s (flow {flow}):"
+    return [lead, *table(header, rows, right=tuple(range(len(header))))]

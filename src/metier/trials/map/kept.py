@@ -1,9 +1,8 @@
 """What is kept of a map of flow, and how it is listed."""
 
-from collections.abc import Mapping
 from typing import TYPE_CHECKING, NamedTuple
 
-from metier.logbook.plain import Form, from_plain
+from metier.logbook.plain import Form
 from metier.logbook.trials import Trial
 from metier.show.figures import proposed
 from metier.trials.flow.settings import FlowSettings
@@ -27,21 +26,63 @@ class FlowAtSpeed(NamedTuple):
     to_type_percent: float
 
 
-class Found(NamedTuple):
-    """What a map found, as far as tables ask for it."""
+class ServingHeat(NamedTuple):
+    """The temperature at which one flow serves at a speed, with its ±; None where none does."""
+
+    speed_mm_s: float
+    temperature_c: float | None
+    u95_c: float | None
+
+
+class MapPlace(NamedTuple):
+    """A place on the map."""
+
+    speed_mm_s: float
+    temperature_c: float | None
+
+
+class MapEffect(NamedTuple):
+    """What going from the lowest to the highest of something does to what is delivered."""
+
+    name: str
+    low: float
+    high: float
+    share_change_percent: float
+    u95_percent: float
+    matters: bool
+
+
+class FlowAtPlace(NamedTuple):
+    """A place on the map that was printed, and the flow that it needs."""
+
+    speed_mm_s: float
+    temperature_c: float | None
+    flow_percent: float
+
+
+class MapResult(NamedTuple):
+    """A map: the flow that each speed needs, how sure one flow is at each, the temperatures at
+    which it serves, and what would narrow it most."""
 
     flows: tuple[FlowAtSpeed, ...]
+    sure_percent: tuple[float, ...]
+    one_flow_percent: float
+    temperatures: tuple[ServingHeat, ...]
+    level_temperature_c: float | None
+    level_temperature_u95_c: float | None
+    effects: tuple[MapEffect, ...]
+    narrows: MapPlace | None
+    points: tuple[FlowAtPlace, ...]
 
 
-class MapKept(Kept):
+class MapKept(Kept[MapResult]):
     name = "map"
 
-    def form(self, settings: Mapping[str, object]) -> "Form[FlowSettings]":
-
-        return FORM
+    record = MapResult
+    settings = Form(FlowSettings)
 
     def row(self, trial: Trial) -> HistoryRow:
-        flows = from_plain(Found, trial.findings).flows
+        flows = self.of(trial).flows
         if not flows:
             return HistoryRow()
         speeds = f"{flows[0].speed_mm_s:g}-{flows[-1].speed_mm_s:g}"
@@ -50,15 +91,15 @@ class MapKept(Kept):
 
     def csv_rows(self, trial: Trial) -> list[CsvRow]:
         return [
-            CsvRow(self.name, one.speed_mm_s, None, None, one.flow_percent, one.to_type_percent,
-                   one.u95_percent)
-            for one in from_plain(Found, trial.findings).flows
+            CsvRow(self.name, flow.speed_mm_s, None, None, flow.flow_percent, flow.to_type_percent,
+                   flow.u95_percent)
+            for flow in self.of(trial).flows
         ]  # fmt: skip
 
-    def command(self, here: "OnBench") -> str:
-        from metier.trials.part_path import next_part, ready_to_print
+    def command(self, bench: "OnBench") -> str:
+        from metier.trials.on_bench import next_part, ready_to_print
 
-        part = next_part(here, "speeds", ".gcode") if ready_to_print(here) else ()
+        part = next_part(bench, "speeds", ".gcode") if ready_to_print(bench) else ()
         return proposed(self.name, "--plan", *part)
 
     def before_measuring(self, trial: Trial) -> str:
@@ -66,7 +107,3 @@ class MapKept(Kept):
 
 
 KEPT = MapKept()
-
-
-MapSettings = FlowSettings
-FORM = Form(FlowSettings)

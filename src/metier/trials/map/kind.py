@@ -10,18 +10,18 @@ from metier.core.flow.mapped import MapFinding
 from metier.core.flow.posterior import Aim
 from metier.core.flow.surface import Place, Points
 from metier.logbook.book import Logbook
+from metier.logbook.plain import to_plain
 from metier.logbook.trials import Conditions, Reading
-from metier.show.figures import proposed, value_text
+from metier.show.figures import value_text
 from metier.show.sheet import Sheet
 from metier.trials.flow.given import readings_by_walls, walls_given
 from metier.trials.flow.settings import FlowSettings
 from metier.trials.flow.sliced_at import as_typed, ask_walls
-from metier.trials.kind import Kind, Measured, Plan, Settled, WantedLine, refuse_planned_readings
-from metier.trials.map.kept import FORM, KEPT
+from metier.trials.kind import Kind, Plan, Settled, WantedLine, refuse_unplanned
+from metier.trials.map.kept import KEPT, MapResult
 from metier.trials.map.mapping import (
     MapContext,
     Printed,
-    as_row,
     context_of,
     map_of,
     map_point,
@@ -30,18 +30,10 @@ from metier.trials.map.mapping import (
     printed,
     walls_known,
 )
-from metier.trials.map.sheet import payload_of, write_map
+from metier.trials.map.sheet import result_of, write_map
 from metier.trials.on_bench import OnBench, bench_phrase, on_bench
-from metier.words.arguments import (
-    flow,
-    length,
-    option,
-    reading,
-    signed_length,
-    speed,
-    temperature,
-    walls,
-)
+from metier.trials.table import told
+from metier.words.arguments import flow, length, reading, signed_length, speed, temperature, walls
 from metier.words.missing import Asked
 from metier.words.parser import Answer
 
@@ -53,7 +45,7 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
     """Walls printed at several speeds, one above the other, and what all such prints say."""
 
     kept = KEPT
-    form = FORM
+    form = KEPT.settings
     title = "Flow by speed and temperature"
     description = (
         "Map the flow that each speed and temperature needs, out of the walls that the logbook has "
@@ -70,33 +62,34 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
     told_by_part = frozenset({"print", "line"})
     lacking = "no readings: give --read once for each section, or type them in"
 
+    table = (
+        told("--read MM", "with --trial: once for each section, from below", reading, nargs="+",
+             action="append"),
+        told("--speeds MM/S …", "with --plan: those to print; else those to answer for", speed),
+        told("--temperature C", "to answer for (the bench's)", temperature),
+        told("--point V@T=FLOW/U …", "a flow that was found at a speed and temperature, with its "
+             "±; instead of what the logbook has", map_point),
+        told("--flow PERCENT", "the one flow to keep, or to print at", flow),
+        "the tube to print, with --plan",
+        told("--walls N", "lines a wall (3)", walls, printed="the tube"),
+        told("--width MM", "line width", length, printed="the tube"),
+        told("--layer MM", "layer height", length, printed="the tube"),
+        "",
+        told("--instrument NAME", "calipers (default), micrometer or your own"),
+        told("--zero MM", "what it shows when closed", signed_length),
+    )  # fmt: skip
+
     def add_options(self, parser: argparse.ArgumentParser) -> None:
+        super().add_options(parser)
         parser.set_defaults(in_order=None, side=None, file=None)
-        option(parser, "--read MM", "with --trial: once for each section, from below",
-               reading, nargs="+", action="append")  # fmt: skip
-        option(parser, "--speeds MM/S …", "with --plan: those to print; else those to answer for",
-               speed)  # fmt: skip
-        option(parser, "--temperature C", "to answer for (the bench's)", temperature)
-        option(parser, "--point V@T=FLOW/U …", "a flow that was found at a speed and "
-               "temperature, with its ±; instead of what the logbook has", map_point)  # fmt: skip
-        option(parser, "--flow PERCENT", "the one flow to keep, or to print at", flow)
-        tube = parser.add_argument_group("the tube to print, with --plan")
-        option(tube, "--walls N", "lines a wall (3)", walls)
-        option(tube, "--width MM", "line width", length)
-        option(tube, "--layer MM", "layer height", length)
-        option(parser, "--instrument NAME", "calipers (default), micrometer or your own")
-        option(parser, "--zero MM", "what it shows when closed", signed_length)
 
     def given(self, options: Namespace) -> bool:
-        refuse_planned_readings(options, bool(options.read), "a tube")
+        refuse_unplanned(self, options, bool(options.read), "a tube")
         if options.read and not options.trial and options.what_if is None:
             raise BadInput(
                 "--read is of a planned tube: give --trial N; a cube of one speed goes to "
                 "metier flow --speed"
             )
-        for name in ("walls", "width", "layer"):
-            if getattr(options, name) and not options.plan:
-                raise BadInput(f"--{name} is of the tube to print: it goes with --plan")
         if options.point and (options.plan or options.trial or options.read):
             raise BadInput("--point says what was found: leave --plan, --trial and --read out")
         options.in_order = [("read", values) for values in options.read or ()]
@@ -107,8 +100,8 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
             return None
         return self._shown(options, on_bench(book))
 
-    def _shown(self, options: Namespace, here: OnBench) -> Answer:
-        context = context_of(here)
+    def _shown(self, options: Namespace, bench: OnBench) -> Answer:
+        context = context_of(bench)
         points = _given_points(options.point) if options.point else None
         trials: tuple[int, ...] = ()
         if points is None:
@@ -118,39 +111,47 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
         if options.point and options.temperature is None:
             heat_c = None
         flow_set = options.flow or (None if options.point else context.flow_set)
-        aim = Aim(round_step=here.writing.flow_step_percent / 100)
+        aim = Aim(round_step=bench.writing.flow_step_percent / 100)
         found = map_of(points, options.speeds or (), heat_c, flow_set, aim)
-        phrase = f": {bench_phrase(here.setup)}" if here.setup and not options.point else ""
+        phrase = f": {bench_phrase(bench.setup)}" if bench.setup and not options.point else ""
         sheet = Sheet(f"{self.title}{phrase}")
         if trials:
             sheet.row("out of", f"{len(trials)} print{'s' if len(trials) > 1 else ''}",
-                      f"trials {', '.join(str(one) for one in trials)}")  # fmt: skip
-        write_map(sheet, found, as_row(found), context.foaming or not here.setup)
+                      f"trials {', '.join(str(trial) for trial in trials)}")  # fmt: skip
+        write_map(sheet, found, context.foaming or not bench.setup)
         if options.plot:
-            self._plot(options.plot, self.title + phrase, found)
+            from metier.show.flow_plots import plot_map
+
+            plot_map(options.plot, self.title + phrase, found)
             sheet.note(f"written to {options.plot}", "picture")
-        self._next(sheet, here, found)
-        payload = {**payload_of(found), "notes": list(found.notes), "trials": list(trials)}
+        self._next(sheet, bench, found)
+        payload = {
+            **to_plain(result_of(found)),
+            "verdict": found.verdict.name,
+            "reason": found.verdict.reason,
+            "notes": list(found.notes),
+            "trials": list(trials),
+        }
         return Answer(payload, sheet.text())
 
-    def _next(self, sheet: Sheet, here: OnBench, found: MapFinding) -> None:
-        if here.setup is None or found.narrows is None:
+    def _next(self, sheet: Sheet, bench: OnBench, finding: MapFinding) -> None:
+        if bench.setup is None or finding.narrows is None:
             return
-        place = found.narrows.place
-        now_c = here.bench.temperature_c
+        place = finding.narrows.place
+        now_c = bench.chosen.temperature_c
         heat = "" if place.temperature_c is None else f" at {place.temperature_c:g} °C"
         words = f"a tube{heat} with {place.speed_mm_s:g} mm/s on it would narrow most"
         if place.temperature_c is not None and place.temperature_c != now_c:
             words += f" (metier bench --temperature {place.temperature_c:g} first)"
-        sheet.next(f"{words}:", KEPT.command(here))
+        sheet.next(f"{words}:", KEPT.command(bench))
 
     def settle(
-        self, options: Namespace, here: OnBench, plan: Plan[FlowSettings] | None
+        self, options: Namespace, bench: OnBench, plan: Plan[FlowSettings] | None
     ) -> Settled[FlowSettings]:
         if plan is None:
             from metier.trials.map.planning import planned_tube
 
-            return planned_tube(options, here)
+            return planned_tube(options, bench)
         settings, conditions = plan.settings, plan.conditions
         if options.read:
             taken = readings_by_walls(options, settings.sections)
@@ -162,7 +163,7 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
             )
         if settings.known_dose is None and settings.line_model is None:
             # It may have been told since the plan was made.
-            model = here.setup.printer.line_model if here.setup else None
+            model = bench.setup.printer.line_model if bench.setup else None
             if model is None:
                 raise BadInput(
                     "how that tube was dosed is not known: metier printer set NAME --line-model, "
@@ -171,11 +172,11 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
             settings = settings._replace(line_model=model)
         return Settled(settings, conditions)
 
-    def recipe(self, settled: Settled[FlowSettings], here: OnBench) -> list[tuple[str, str]]:
+    def recipe(self, settled: Settled[FlowSettings], bench: OnBench) -> list[tuple[str, str]]:
         settings = settled.settings
-        speeds = ", ".join(f"{one.speed_mm_s:g}" for one in settings.sections)
+        speeds = ", ".join(f"{section.speed_mm_s:g}" for section in settings.sections)
         why = "  for this print only: richer than needed, so that lines touch"
-        flow_text = value_text("flow", (settings.flow_percent or 100) / 100, here.writing)
+        flow_text = value_text("flow", (settings.flow_percent or 100) / 100, bench.writing)
         return [
             ("print", "a square tube in sections one above the other"),
             ("walls", f"{settings.sections[0].walls} lines each"),
@@ -185,46 +186,46 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
             *(("note", text) for text in settled.remarks),
         ]
 
-    def as_part(self, plan: Plan[FlowSettings], here: OnBench, ending: str) -> Plan[FlowSettings]:
-        from metier.trials.flow.tube import as_tube
+    def part(self, plan: Plan[FlowSettings], bench: OnBench, wanted: WantedLine) -> "Part":
+        from metier.trials.flow.part import part_of
 
-        made = as_tube(plan, here, ending)
+        return part_of(plan, bench, wanted)
+
+    def as_part(self, plan: Plan[FlowSettings], bench: OnBench, ending: str) -> Plan[FlowSettings]:
+        from metier.trials.flow.part import as_tube
+
+        made = as_tube(plan, bench, ending)
         # Each section has a speed of its own.
         return made._replace(conditions=made.conditions._replace(speed_mm_s=None))
 
-    def part(self, plan: Plan[FlowSettings], here: OnBench, wanted: WantedLine) -> "Part":
-        from metier.trials.flow.tube import tube_of
-
-        return tube_of(plan, here, wanted)
-
     def readings(
-        self, options: Namespace, settled: Settled[FlowSettings], here: OnBench
+        self, options: Namespace, settled: Settled[FlowSettings], bench: OnBench
     ) -> list[Reading]:
         return walls_given(options, settled.settings.sections)
 
-    def asked(self, settled: Settled[FlowSettings], here: OnBench) -> Asked:
+    def asked(self, settled: Settled[FlowSettings], bench: OnBench) -> Asked:
         return ask_walls(self.name, settled.settings)
 
-    def typed(
+    def taken_in(
         self,
         settled: Settled[FlowSettings],
         lines: Sequence[tuple[str, str]],
         readings: list[Reading],
     ) -> tuple[Settled[FlowSettings], list[Reading]]:
         settings = as_typed(settled.settings, lines)
-        empty = [one.named for one in settings.sections if not one.readings]
+        empty = [section.named for section in settings.sections if not section.readings]
         if empty:
             raise BadInput(f"no readings of {empty[0]}: measure every section")
         return settled._replace(settings=settings), readings
 
     def context(
         self,
-        here: OnBench,
+        bench: OnBench,
         settings: FlowSettings,
         conditions: Conditions,
         before: int | None = None,
     ) -> MapContext:
-        return context_of(here, before)
+        return context_of(bench, before)
 
     def judge(
         self, settings: FlowSettings, readings: Sequence[Reading], context: MapContext
@@ -234,26 +235,12 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
         this = Printed(made, places_of(settings, conditions, context.temperature_c))
         model = settings.line_model or context.line_model
         known = walls_known((*context.before, this), model, settings.layer_mm)
-        speeds = [one.speed_mm_s for one in this.places]
+        speeds = [place.speed_mm_s for place in this.places]
         aim = settings.aim
         return map_of(points_known(known), speeds, context.temperature_c, settings.flow_set, aim)
 
-    def payload(self, settings: FlowSettings, finding: MapFinding) -> dict[str, object]:
-        return payload_of(finding)
-
-    def sheet(self, trial: Measured[FlowSettings, MapContext, MapFinding], sheet: Sheet) -> None:
-        write_map(sheet, trial.finding, as_row(trial.finding), trial.context.foaming)
-        sheet.next("what all prints say, and what would narrow it most:", proposed("map"))
-
-    def draw(
-        self, path: str, title: str, trial: Measured[FlowSettings, MapContext, MapFinding]
-    ) -> None:
-        self._plot(path, title, trial.finding)
-
-    def _plot(self, path: str, title: str, found: MapFinding) -> None:
-        from metier.show.flow_plots import plot_map
-
-        plot_map(path, title, found)
+    def result(self, settings: FlowSettings, finding: MapFinding) -> MapResult:
+        return result_of(finding)
 
 
 def _given_points(given: Sequence[tuple[Place, float, float]]) -> Points:

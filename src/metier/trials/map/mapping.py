@@ -25,10 +25,10 @@ from metier.logbook.trials import Conditions, Reading, latest_on, readings
 from metier.trials.flow.earlier import as_trial
 from metier.trials.flow.settings import FORM as FLOW_FORM
 from metier.trials.flow.settings import FlowSettings
-from metier.trials.map.kept import FORM, NEWEST, FlowAtSpeed
+from metier.trials.map.kept import KEPT, NEWEST, FlowAtSpeed
 from metier.trials.on_bench import OnBench, figures_of
 
-_KINDS = (("flow", FLOW_FORM), ("map", FORM))
+_KINDS = (("flow", FLOW_FORM), ("map", KEPT.settings))
 
 
 class Printed(NamedTuple):
@@ -58,32 +58,32 @@ class MapContext(NamedTuple):
     number: int = 0
 
 
-def context_of(here: OnBench, before: int | None = None) -> MapContext:
+def context_of(bench: OnBench, before: int | None = None) -> MapContext:
     """Return what the logbook knows on a bench, as it was before a trial's number."""
-    bench = here.bench
-    if here.setup is None:
+    chosen = bench.chosen
+    if bench.setup is None:
         return MapContext()
-    since = last_doubted(here.book, here.setup, "flow", before)
+    since = last_doubted(bench.book, bench.setup, "flow", before)
     found: list[tuple[int, Printed]] = []
-    steps = steps_in_force(here.book, here.setup.printer)
+    steps = steps_in_force(bench.book, bench.setup.printer)
     for name, form in _KINDS:
-        for trial in latest_on(here.book, here.setup, name, NEWEST, before, since):
+        for trial in latest_on(bench.book, bench.setup, name, NEWEST, before, since):
             if trial.verdict == "recheck":
                 continue
-            settings = form.of(here.book, trial)
+            settings = form.of(bench.book, trial)
             places = places_of(settings, trial.conditions, trial.temperature_c)
             if not places:
                 continue
-            now = settings._replace(esteps=steps, diameter_mm=here.slicer_mm)
-            taken = readings(here.book, trial.number)
-            made = printed(trial.number, settings, now, trial.conditions, taken, here)
+            now = settings._replace(esteps=steps, diameter_mm=bench.slicer_mm)
+            taken = readings(bench.book, trial.number)
+            made = printed(trial.number, settings, now, trial.conditions, taken, bench)
             found.append((trial.number, Printed(made, places)))
     return MapContext(
         tuple(one for _, one in sorted(found, key=lambda pair: pair[0])),
-        bench.temperature_c,
-        bench.printer and bench.printer.line_model,
-        here.setup.spool.foaming,
-        here.stands("flow").in_force,
+        chosen.temperature_c,
+        chosen.printer and chosen.printer.line_model,
+        bench.setup.spool.foaming,
+        bench.stands("flow").in_force,
         before or 0,
     )
 
@@ -94,13 +94,13 @@ def printed(
     now: FlowSettings,
     conditions: Conditions,
     taken: Sequence[Reading],
-    here: OnBench | None,
+    bench: OnBench | None,
 ) -> FlowTrial:
     """Return a print as the calculation takes it, in the terms of today's e-steps; its jaws as
     they are known today."""
     accuracy_mm = settings.instrument_mm.accuracy_mm
-    if here and conditions.instrument:
-        accuracy_mm = figures_of(here.book, conditions.instrument, "wall").accuracy_mm
+    if bench and conditions.instrument:
+        accuracy_mm = figures_of(bench.book, conditions.instrument, "wall").accuracy_mm
     return as_trial(
         number, settings, taken, now=now, accuracy_mm=accuracy_mm,
         instrument=conditions.instrument,
@@ -111,7 +111,7 @@ def places_of(
     settings: FlowSettings, conditions: Conditions, temperature_c: float | None
 ) -> tuple[Place, ...]:
     """Return where a print's sections lie on the map; none where a speed is not known."""
-    speeds = [one.speed_mm_s or conditions.speed_mm_s for one in settings.sections]
+    speeds = [section.speed_mm_s or conditions.speed_mm_s for section in settings.sections]
     known = [speed for speed in speeds if speed]
     if len(known) < len(speeds):
         return ()
@@ -172,10 +172,10 @@ def map_of(
     aim: Aim,
 ) -> MapFinding:
     """Return the map at one temperature, for the speeds printed where none are given."""
-    if not any(one.temperature_c is not None for one in points.places):
+    if not any(place.temperature_c is not None for place in points.places):
         temperature_c = None
     elif temperature_c is None:
-        heats = [one.temperature_c for one in points.places if one.temperature_c is not None]
+        heats = [place.temperature_c for place in points.places if place.temperature_c is not None]
         temperature_c = heats[-1]
     speeds = sorted(set(speeds_mm_s)) or speeds_printed(points.places)
     return judge_map(fit(points), speeds, temperature_c, flow_set, aim)
@@ -183,24 +183,24 @@ def map_of(
 
 def speeds_printed(places: Sequence[Place]) -> list[float]:
     """Return the speeds printed, each once, rising."""
-    return sorted({round(one.speed_mm_s, 3) for one in places})
+    return sorted({round(place.speed_mm_s, 3) for place in places})
 
 
-def flow_row(here: OnBench) -> tuple[FlowAtSpeed, ...]:
+def flow_row(bench: OnBench) -> tuple[FlowAtSpeed, ...]:
     """Return the flow that each speed printed needs at the bench's temperature; none where fewer
     than two speeds are known there."""
-    context: MapContext = context_of(here)
+    context: MapContext = context_of(bench)
     known = walls_known(context.before, context.line_model)
     if len(speeds_printed(known.places)) < 2:
         return ()
-    step = here.writing.flow_step_percent / 100
+    step = bench.writing.flow_step_percent / 100
     points = points_known(known)
     found = map_of(points, (), context.temperature_c, context.flow_set, Aim(round_step=step))
     row = as_row(found)
     return row if len(row) > 1 else ()
 
 
-def as_row(found: MapFinding) -> tuple[FlowAtSpeed, ...]:
+def as_row(finding: MapFinding) -> tuple[FlowAtSpeed, ...]:
     """Return the row of flows of a map, in percent."""
     return tuple(
         FlowAtSpeed(
@@ -210,7 +210,7 @@ def as_row(found: MapFinding) -> tuple[FlowAtSpeed, ...]:
             100 * one.flow_u95,
             round(100 * typed, 9),
         )
-        for one, typed in zip(found.rows, found.to_type, strict=True)
+        for one, typed in zip(finding.rows, finding.to_type, strict=True)
     )
 
 

@@ -27,21 +27,21 @@ _FOAMING_RICH = 1.3
 _LONGEST_SIDE_MM = 150.0
 
 
-def planned_tube(options: Namespace, here: OnBench) -> Settled[FlowSettings]:
+def planned_tube(options: Namespace, bench: OnBench) -> Settled[FlowSettings]:
     """Return the tube to print: sections alike in all but their speed.
 
     Raises:
         BadInput: speeds that do not melt, are not reached, or are too few or too many.
     """
-    ready = needed_setup(here.bench)
+    ready = needed_setup(bench.chosen)
     known = next(
-        (FLOW_FORM.of(here.book, one) for one in latest_on(here.book, ready, "flow", 1)), None
+        (FLOW_FORM.of(bench.book, one) for one in latest_on(bench.book, ready, "flow", 1)), None
     )
     width_mm, layer_mm = line_for_bore(ready.nozzle.bore_mm)
     if known and known.width_mm:
         width_mm, layer_mm = known.width_mm, known.layer_mm
     width_mm, layer_mm = options.width or width_mm, options.layer or layer_mm
-    stands = here.stands("flow")
+    stands = bench.stands("flow")
     estimate = stands.value or stands.in_force or 1.0
     chosen = options.flow or rich(estimate, stands.trials > 0)
     if ready.spool.foaming and not options.flow:
@@ -49,10 +49,10 @@ def planned_tube(options: Namespace, here: OnBench) -> Settled[FlowSettings]:
         chosen = round_to(_FOAMING_RICH * estimate, 0.01)
     line = PrintedLine(width_mm, layer_mm, "rounded", chosen)
     remarks: list[str] = []
-    speeds = sorted(set(options.speeds or ())) or _proposed(here, line, remarks)
+    speeds = sorted(set(options.speeds or ())) or _proposed(bench, line, remarks)
     _check(speeds)
     for speed in speeds:
-        part_speed(here, line, speed)
+        part_speed(bench, line, speed)
     side_mm = _side_mm(speeds[-1], ready.printer.accel_mm_s2 or ACCELERATION_MM_S2)
     if side_mm > SIDE_MM:
         remarks.append(f"sides of {side_mm:g} mm, so that {speeds[-1]:g} mm/s are reached on them")
@@ -63,22 +63,22 @@ def planned_tube(options: Namespace, here: OnBench) -> Settled[FlowSettings]:
         layer_mm,
         seen(chosen),
         tuple(PrintedWalls(walls, 0, None, speed) for speed in speeds),
-        figures_of(here.book, name, "wall", options.zero),
+        figures_of(bench.book, name, "wall", options.zero),
         width_mm,
         (known and known.line_model) or ready.printer.line_model,
         set_percent=None if stands.in_force is None else seen(stands.in_force),
         by_plan=options.flow is None,
-        round_to_percent=here.bench.flow_step_percent,
-        esteps=steps_in_force(here.book, ready.printer),
-        diameter_mm=here.slicer_mm,
+        round_to_percent=bench.chosen.flow_step_percent,
+        esteps=steps_in_force(bench.book, ready.printer),
+        diameter_mm=bench.slicer_mm,
         tube=TubeShape(side_mm),
     )
     return Settled(settings, Conditions(instrument=name), tuple(remarks))
 
 
-def _proposed(here: OnBench, line: PrintedLine, remarks: list[str]) -> list[float]:
+def _proposed(bench: OnBench, line: PrintedLine, remarks: list[str]) -> list[float]:
     """Return speeds spread evenly by ratio, up to what the limit lets melt."""
-    limit_mm3_s = here.stands("limit").in_force
+    limit_mm3_s = bench.stands("limit").in_force
     if limit_mm3_s is None:
         remarks.append(
             f"no limit is known: speeds go up to {_SAFE_MM3_S:g} mm³/s (metier volumetric first, "

@@ -2,40 +2,63 @@
 
 from metier.core.flow.mapped import MapFinding, level
 from metier.core.flow.surface import Effect
-from metier.show.figures import decimals_for, with_u95
+from metier.show.figures import decimals_for, proposed, with_u95
 from metier.show.sheet import Sheet, table
-from metier.trials.map.kept import FlowAtSpeed
-from metier.trials.map.mapping import as_row
+from metier.trials.flow.settings import FlowSettings
+from metier.trials.kind import Measured
+from metier.trials.map.kept import (
+    FlowAtPlace,
+    FlowAtSpeed,
+    MapEffect,
+    MapPlace,
+    MapResult,
+    ServingHeat,
+)
+from metier.trials.map.mapping import MapContext, as_row
 
 # A slope of stiff filament beyond this is no matter of flow.
 _MELTING = 0.03
 
 
-def write_map(sheet: Sheet, found: MapFinding, row: tuple[FlowAtSpeed, ...], foaming: bool) -> None:
+def write(trial: Measured[FlowSettings, MapContext, MapFinding], sheet: Sheet) -> None:
+    """Write the map that a tube makes with what was known before."""
+    write_map(sheet, trial.finding, trial.context.foaming)
+    sheet.next("what all prints say, and what would narrow it most:", proposed("map"))
+
+
+def draw(path: str, title: str, trial: Measured[FlowSettings, MapContext, MapFinding]) -> None:
+    """Draw a map."""
+    from metier.show.flow_plots import plot_map
+
+    plot_map(path, title, trial.finding)
+
+
+def write_map(sheet: Sheet, finding: MapFinding, foaming: bool) -> None:
     """Write a map."""
+    row = as_row(finding)
     if row:
         sheet.gap()
-        sheet.lines(*_table(found, row))
+        sheet.lines(*_table(finding, row))
         sheet.gap()
-    for effect in found.effects:
+    for effect in finding.effects:
         sheet.row(_NAMES[effect.name], *_effect_text(effect))
-    if found.level:
-        heat_c, u95_c = found.level
+    if finding.level:
+        heat_c, u95_c = finding.level
         sheet.row(
             "one for all", f"{with_u95(heat_c, u95_c)} °C", "there one flow serves all speeds"
         )
-    sheet.judged(found.verdict, found.notes)
-    if not foaming and _falls(found):
+    sheet.judged(finding.verdict, finding.notes)
+    if not foaming and _falls(finding):
         sheet.note(
             "stiff filament has no slope: that one shows is melting, or a gear that slips (metier "
             "volumetric)"
         )
-    if row and found.verdict.name == "correct":
+    if row and finding.verdict.name == "correct":
         values = ", ".join(f"{one.to_type_percent:g} %" for one in row)
         speeds = ", ".join(f"{one.speed_mm_s:g}" for one in row)
         sheet.act("type", values, f"flow at {speeds} mm/s, in the slicer, line by line")
-    elif row and (found.verdict.name == "keep" or (len(row) > 1 and level(found))):
-        sheet.act("leave", f"{100 * found.one_flow:.4g} %", "one flow, at every speed")
+    elif row and (finding.verdict.name == "keep" or (len(row) > 1 and level(finding))):
+        sheet.act("leave", f"{100 * finding.one_flow:.4g} %", "one flow, at every speed")
 
 
 _NAMES = {
@@ -46,12 +69,12 @@ _NAMES = {
 }
 
 
-def _table(found: MapFinding, row: tuple[FlowAtSpeed, ...]) -> list[str]:
+def _table(finding: MapFinding, row: tuple[FlowAtSpeed, ...]) -> list[str]:
     places = decimals_for(max(one.u95_percent for one in row), 1)
-    heats = any(one.temperature_c is not None for one in found.heats)
+    heats = any(one.temperature_c is not None for one in finding.heats)
     head: tuple[str, ...] = ("mm/s", "flow", "±", "type", "sure of one")
     rows: list[tuple[str, ...]] = []
-    for one, sure, heat in zip(row, found.sure, found.heats, strict=True):
+    for one, sure, heat in zip(row, finding.sure, finding.heats, strict=True):
         cells: tuple[str, ...] = (
             f"{one.speed_mm_s:g}",
             f"{one.flow_percent:.{places}f} %",
@@ -66,7 +89,7 @@ def _table(found: MapFinding, row: tuple[FlowAtSpeed, ...]) -> list[str]:
             cells = (*cells, heat_text)
         rows.append(cells)
     if heats:
-        head = (*head, f"{100 * found.one_flow:.4g} % serves at")
+        head = (*head, f"{100 * finding.one_flow:.4g} % serves at")
     return table(head, rows, tuple(range(len(head))))
 
 
@@ -82,40 +105,31 @@ def _effect_text(effect: Effect) -> tuple[str, str]:
     return value, f"speed counts another way when hotter: {word}"
 
 
-def _falls(found: MapFinding) -> bool:
+def _falls(finding: MapFinding) -> bool:
     return any(
-        one.matters and one.change < -_MELTING for one in found.effects if one.name == "speed"
+        effect.matters and effect.change < -_MELTING
+        for effect in finding.effects
+        if effect.name == "speed"
     )
 
 
-def payload_of(finding: MapFinding) -> dict[str, object]:
-    """Return a map without its notes."""
-    level, narrows = finding.level, finding.narrows
-    return {
-        "flows": [one._asdict() for one in as_row(finding)],
-        "sure_percent": [100 * sure for sure in finding.sure],
-        "one_flow_percent": 100 * finding.one_flow,
-        "temperatures": [one._asdict() for one in finding.heats],
-        "level_temperature_c": level and level[0],
-        "level_temperature_u95_c": level and level[1],
-        "effects": [
-            {
-                "name": one.name,
-                "low": one.low,
-                "high": one.high,
-                "share_change_percent": 100 * one.change,
-                "u95_percent": 100 * one.u95,
-                "matters": one.matters,
-            }
-            for one in finding.effects
-        ],
-        "narrows": narrows and narrows.place._asdict(),
-        "points": [
-            {**place._asdict(), "flow_percent": 100 * flow}
-            for place, flow in zip(
-                finding.surface.points.places, finding.surface.needed(), strict=True
-            )
-        ],
-        "verdict": finding.verdict.name,
-        "reason": finding.verdict.reason,
-    }
+def result_of(finding: MapFinding) -> MapResult:
+    """Return a map as it is kept."""
+    level, points = finding.level, finding.surface.points
+    return MapResult(
+        flows=as_row(finding),
+        sure_percent=tuple(100 * sure for sure in finding.sure),
+        one_flow_percent=100 * finding.one_flow,
+        temperatures=tuple(ServingHeat(*heat) for heat in finding.heats),
+        level_temperature_c=level and level[0],
+        level_temperature_u95_c=level and level[1],
+        effects=tuple(
+            MapEffect(of.name, of.low, of.high, 100 * of.change, 100 * of.u95, of.matters)
+            for of in finding.effects
+        ),
+        narrows=finding.narrows and MapPlace(*finding.narrows.place),
+        points=tuple(
+            FlowAtPlace(*place, 100 * flow)
+            for place, flow in zip(points.places, finding.surface.needed(), strict=True)
+        ),
+    )

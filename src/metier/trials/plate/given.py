@@ -12,6 +12,7 @@ from metier.formats.tables import read_feature, read_pin
 from metier.logbook.inforce import opened_mm
 from metier.trials.on_bench import OnBench
 from metier.trials.plate.kept import PlateSettings
+from metier.trials.table import Known, Row, Seeking, Source, given
 from metier.words.missing import Asked
 
 # What a plate is planned with where nothing else is said: small holes shrink most, and a wide
@@ -19,11 +20,11 @@ from metier.words.missing import Asked
 _PLATE_MM = (4.0, 6.0, 10.0, 16.0, 30.0)
 
 
-def opened_then(here: OnBench, name: str, planned: PlateSettings | None) -> float:
+def opened_then(bench: OnBench, name: str, planned: PlateSettings | None) -> float:
     """Return what of a compensation was opened for a fit when the plate was printed."""
     if planned is not None:
         return planned.hole_opened_mm if name == "hole" else planned.contour_opened_mm
-    return opened_mm(here.book, here.setup, name) if here.setup else 0.0
+    return opened_mm(bench.book, bench.setup, name) if bench.setup else 0.0
 
 
 def given_hole(text: str, _: str) -> Feature:
@@ -48,11 +49,11 @@ def usual_plate() -> list[Feature]:
     ]
 
 
-def part_warmth(options: Namespace, here: OnBench) -> tuple[float | None, str | None]:
+def part_warmth(options: Namespace, bench: OnBench) -> tuple[float | None, str | None]:
     """Return how warm the part is, and of what; nothing of a cool one."""
     if options.part_temperature is None:
         return None, None
-    material = options.material or (here.setup and here.setup.spool.material)
+    material = options.material or (bench.setup and bench.setup.spool.material)
     if not material:
         raise BadInput("--material is needed with --part-temperature: plastics expand differently")
     shrinks_mm(1.0, material, options.part_temperature)
@@ -81,23 +82,28 @@ def remarks_on(settings: PlateSettings, sources: Mapping[str, str]) -> tuple[str
     return tuple(said)
 
 
-def compensation_set(
-    here: OnBench, name: str, given_mm: float | None, planned: PlateSettings | None
-) -> tuple[float, str]:
-    """Return the compensation that was set while printing, and what is to be said about it."""
-    known_mm = here.stands(name).in_force
-    if given_mm is None and planned is not None:
-        return (planned.hole_set_mm if name == "hole" else planned.contour_set_mm), ""
-    if given_mm is not None:
-        if known_mm is None or same(known_mm, given_mm):
-            return given_mm, ""
-        return given_mm, (
-            f"the logbook had {name} {known_mm:+.2f} in force; you gave {given_mm:+.2f}, which is "
-            "used"
-        )
-    if known_mm is not None:
-        return known_mm, f"printed with {name} compensation {known_mm:+.2f}, as the logbook has it"
-    return 0.0, f"no {name} compensation is known to be set: 0 is taken (--{name}-set)"
+def compensation_set(name: str) -> Source:
+    """Return the source of the compensation that was set while printing; what it says of it is to
+    be said on the sheet."""
+
+    def source(seeking: Seeking, row: Row) -> Known:
+        given_mm, known_mm = given(seeking, row), seeking.bench.stands(name).in_force
+        if given_mm is None:
+            if seeking.plan:
+                return Known(getattr(seeking.plan.settings, row.name))
+            if known_mm is None:
+                return Known(
+                    0.0, f"no {name} compensation is known to be set: 0 is taken (--{name}-set)"
+                )
+            said = f"printed with {name} compensation {known_mm:+.2f}, as the logbook has it"
+            return Known(known_mm, said)
+        mm: float = given_mm.value
+        if known_mm is None or same(known_mm, mm):
+            return Known(mm)
+        before = f"the logbook had {name} {known_mm:+.2f} in force"
+        return Known(mm, f"{before}; you gave {mm:+.2f}, which is used")
+
+    return source
 
 
 def ask_plate(known: Sequence[Feature], instrument: Instrument) -> Asked:

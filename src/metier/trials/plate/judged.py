@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from metier.core.fit.plate import Repeated, plates_differ_mm
 from metier.core.verdicts import Verdict
 from metier.show.figures import came_text
-from metier.trials.plate.kept import Found
+from metier.trials.plate.kept import PlateResult
 
 if TYPE_CHECKING:
     # Fitting a plate takes NumPy, which the everyday commands do without.
@@ -32,7 +32,7 @@ class Judged(NamedTuple):
 class PlateContext(NamedTuple):
     """The plates before on this bench, newest first, since something changed that they hang on."""
 
-    before: tuple[Found, ...] = ()
+    before: tuple[PlateResult, ...] = ()
 
     @property
     def differ_mm(self) -> float:

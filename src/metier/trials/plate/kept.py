@@ -5,83 +5,13 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from metier.core.fit.plate import Axis, Feature, FeatureKind, shrinks_mm
 from metier.core.measure.readings import Instrument
-from metier.logbook.plain import Form, from_plain
+from metier.logbook.plain import Form
 from metier.logbook.trials import Reading, Trial
 from metier.show.figures import both_text, proposed
 from metier.trials.registry import CsvRow, HistoryRow, Kept
 
 if TYPE_CHECKING:
     from metier.trials.on_bench import OnBench
-
-
-_KINDS = ("hole", "contour")
-
-
-class Found(NamedTuple):
-    """What a plate came to, as far as tables show it."""
-
-    hole_set_mm: float | None
-    hole_per_side_mm: float | None
-    hole_new_mm: float | None
-    hole_to_type_mm: float | None
-    contour_set_mm: float | None
-    contour_per_side_mm: float | None
-    contour_new_mm: float | None
-    contour_to_type_mm: float | None
-    hole_u_fit_mm: float | None = None
-    contour_u_fit_mm: float | None = None
-    hole_u95_mm: float | None = None
-    contour_u95_mm: float | None = None
-    hole_opened_mm: float | None = None
-    contour_opened_mm: float | None = None
-
-    @property
-    def hole_measured_mm(self) -> float | None:
-        """The compensation that lets holes measure as drawn."""
-        return None if self.hole_new_mm is None else self.hole_new_mm - (self.hole_opened_mm or 0)
-
-    @property
-    def contour_measured_mm(self) -> float | None:
-        """The compensation that lets outlines measure as drawn."""
-        if self.contour_new_mm is None:
-            return None
-        return self.contour_new_mm - (self.contour_opened_mm or 0)
-
-
-class PlateKept(Kept):
-    name = "xy"
-
-    def form(self, settings: Mapping[str, object]) -> "Form[PlateSettings]":
-
-        return FORM
-
-    def row(self, trial: Trial) -> HistoryRow:
-        found = from_plain(Found, trial.findings)
-        both = both_text(found.hole_per_side_mm, found.contour_per_side_mm)
-        return HistoryRow("", both, "", both_text(found.hole_to_type_mm, found.contour_to_type_mm))
-
-    def csv_rows(self, trial: Trial) -> list[CsvRow]:
-        found = from_plain(Found, trial.findings)._asdict()
-        return [
-            CsvRow(
-                f"{self.name} {kind}",
-                set=found[f"{kind}_set_mm"],
-                measured=found[f"{kind}_per_side_mm"],
-                new=found[f"{kind}_new_mm"],
-                to_type=found[f"{kind}_to_type_mm"],
-                u95=found[f"{kind}_u95_mm"],
-            )
-            for kind in _KINDS
-        ]
-
-    def command(self, here: "OnBench") -> str:
-        # What is typed in for it is the slicer's, so the slicer has to slice it.
-        from metier.trials.part_path import next_part
-
-        return proposed(self.name, "--plan", *next_part(here, "plate", ".3mf"))
-
-
-KEPT = PlateKept()
 
 
 class DrawnFeature(NamedTuple):
@@ -179,4 +109,112 @@ def readings_of(features: Sequence[Feature]) -> list[Reading]:
     return found
 
 
-FORM = Form(PlateSettings)
+class FeatureResult(NamedTuple):
+    """A hole or post: what was drawn and measured, how far it is off the fit of all of them, and
+    what it should come out at once the values are typed in."""
+
+    name: str
+    kind: FeatureKind
+    nominal_mm: float
+    measured_mm: float
+    off_fit_mm: float
+    off_fit_u95_mm: float
+    left_out: bool
+    out_of_round_mm: float | None
+    after_mm: float
+
+
+class AxesResult(NamedTuple):
+    """By how much X and Y are off, and whether they differ."""
+
+    x_percent: float
+    y_percent: float
+    difference_percent: float
+    difference_u95_percent: float
+    differ: bool
+
+
+class PlateResult(NamedTuple):
+    """What a plate came to: of holes and of outlines what is needed per side, what was set, what of
+    that was opened for a fit, and what to type; then the scale, and feature by feature."""
+
+    hole_per_side_mm: float | None
+    hole_u95_mm: float | None
+    hole_u_fit_mm: float | None
+    hole_influences_mm: Mapping[str, float] | None
+    hole_on_diameter_mm: float | None
+    hole_set_mm: float | None
+    hole_new_mm: float | None
+    hole_opened_mm: float | None
+    hole_to_type_mm: float | None
+    contour_per_side_mm: float | None
+    contour_u95_mm: float | None
+    contour_u_fit_mm: float | None
+    contour_influences_mm: Mapping[str, float] | None
+    contour_on_diameter_mm: float | None
+    contour_set_mm: float | None
+    contour_new_mm: float | None
+    contour_opened_mm: float | None
+    contour_to_type_mm: float | None
+    kappa_mm2: float | None
+    scale: float
+    scale_u95: float
+    scale_freed: bool
+    free_scale: float | None
+    free_scale_u95: float | None
+    scatter_mm: float
+    hole_with_all_mm: float | None
+    contour_with_all_mm: float | None
+    features: tuple[FeatureResult, ...]
+    axes: AxesResult | None
+    lips_mm: Mapping[str, float]
+    smallest_mm: Mapping[str, float]
+    not_printed: tuple[str, ...]
+
+    @property
+    def hole_measured_mm(self) -> float | None:
+        """The compensation that lets holes measure as drawn."""
+        return None if self.hole_new_mm is None else self.hole_new_mm - (self.hole_opened_mm or 0)
+
+    @property
+    def contour_measured_mm(self) -> float | None:
+        """The compensation that lets outlines measure as drawn."""
+        if self.contour_new_mm is None:
+            return None
+        return self.contour_new_mm - (self.contour_opened_mm or 0)
+
+
+class PlateKept(Kept[PlateResult]):
+    name = "xy"
+    record = PlateResult
+    settings = Form(PlateSettings)
+
+    def row(self, trial: Trial) -> HistoryRow:
+        result = self.of(trial)
+        both = both_text(result.hole_per_side_mm, result.contour_per_side_mm)
+        return HistoryRow(
+            "", both, "", both_text(result.hole_to_type_mm, result.contour_to_type_mm)
+        )
+
+    def csv_rows(self, trial: Trial) -> list[CsvRow]:
+        found = self.of(trial)._asdict()
+        return [
+            CsvRow(
+                f"{self.name} {kind}",
+                set=found[f"{kind}_set_mm"],
+                measured=found[f"{kind}_per_side_mm"],
+                new=found[f"{kind}_new_mm"],
+                to_type=found[f"{kind}_to_type_mm"],
+                u95=found[f"{kind}_u95_mm"],
+            )
+            for kind in ("hole", "contour")
+        ]
+
+    def command(self, bench: "OnBench") -> str:
+        # What is typed in for it is the slicer's, so the slicer has to slice it.
+        from metier.trials.on_bench import next_part
+
+        return proposed(self.name, "--plan", *next_part(bench, "plate", ".3mf"))
+
+
+KEPT = PlateKept()

@@ -1,24 +1,20 @@
 """A plate through the pipeline: its options, its settings, its finding, its part in the job."""
 
-import argparse
 import math
 from argparse import Namespace
 from collections.abc import Sequence
-from types import MappingProxyType
-from typing import TYPE_CHECKING
 
 from metier.core.errors import BadInput
 from metier.core.fit.plate import Feature
 from metier.formats.tables import read_plate
 from metier.logbook.inforce import last_doubted
-from metier.logbook.plain import from_plain
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on, latest_on_printer
 from metier.logbook.trials import trial as recorded_trial
 from metier.packages import FITS
-from metier.show.sheet import Sheet
-from metier.trials.kind import Expected, Kind, Measured, Plan, Settled, WantedLine
-from metier.trials.on_bench import OnBench, figures_of, instrument_name
+from metier.trials.kind import Expected, Kind, Plan, Settled
+from metier.trials.on_bench import OnBench, figures_of
 from metier.trials.plate.given import (
+    ask_plate,
     compensation_set,
     corrected_feature,
     given_hole,
@@ -28,33 +24,54 @@ from metier.trials.plate.given import (
     opened_then,
     part_warmth,
     remarks_on,
+    typed_features,
     usual_plate,
 )
-from metier.trials.plate.judged import Judged, PlateContext, came_so
-from metier.trials.plate.kept import FORM, KEPT, DrawnFeature, Found, PlateSettings, readings_of
+from metier.trials.plate.judged import Judged, PlateContext
+from metier.trials.plate.kept import KEPT, DrawnFeature, PlateResult, PlateSettings, readings_of
+from metier.trials.table import (
+    Known,
+    Row,
+    Seeking,
+    Source,
+    given,
+    instrument,
+    planned,
+    setting,
+    told,
+)
 from metier.words.arguments import (
     length,
-    option,
+    option_reader,
     signed_length,
     small_text,
     temperature,
-    typed,
     whole,
 )
 from metier.words.missing import Asked
 
-if TYPE_CHECKING:
-    from metier.parts.part import Part
-
 # How many plates before are looked at for how much they differ.
 _MOST_PLATES = 8
+
+
+def _of_features(name: str) -> Source:
+    """What all holes of a plan have alike."""
+
+    def source(seeking: Seeking, _: Row) -> Known | None:
+        features = seeking.plan.settings.features if seeking.plan else ()
+        value = next(
+            (getattr(feature, name) for feature in features if getattr(feature, name)), None
+        )
+        return value and Known(value)
+
+    return source
 
 
 class Plate(Kind[PlateSettings, PlateContext, Judged]):
     """Holes and posts of known size, measured with jaws or tried with pins."""
 
     kept = KEPT
-    form = FORM
+    form = KEPT.settings
     needs = FITS
     title = "Holes and contours"
     description = (
@@ -69,29 +86,30 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
     printed = True
     told_by_part = frozenset({"print"})
     lacking = "no readings: give --hole and --post, or --from FILE.csv, or type them in"
-    preferences = MappingProxyType({"jaw_land": "bench", "instrument": "bench"})
-
-    def add_options(self, parser: argparse.ArgumentParser) -> None:
-        ways = parser.add_argument_group("the features: size drawn = size measured, in mm")
-        option(ways, "--hole N=M …", "10=9.82/9.84 at two angles; 20x= along an axis, 20@foot= "
-               "at its foot, 1=none", typed(given_hole))  # fmt: skip
-        option(ways, "--post N=M …", "posts, bars, outlines: in the same form", typed(given_post))
-        option(ways, "--pin N=GO/NOGO …", "holes tried with pins: the one that goes in, the next "
-               "that does not; 19.05=go", typed(given_pin))  # fmt: skip
-        option(ways, "--from FILE.csv", "kind, nominal, measured …", dest="file")
-        how = parser.add_argument_group("how it was measured and printed")
-        option(how, "--jaw-land MM", "flat tips of the inside jaws", length)
-        option(how, "--facets K", "sides a round hole is drawn with", whole)
-        option(how, "--hole-set MM", "compensation of holes set meanwhile, per side", signed_length)
-        option(how, "--contour-set MM", "compensation of outlines set meanwhile, per side",
-               signed_length)  # fmt: skip
-        option(how, "--free-scale", "fit the scale freely")
-        option(how, "--for MM", "the hole that the compensation is wanted for (those of the "
-               "plate)", length, dest="for_mm")  # fmt: skip
-        option(how, "--instrument NAME", "calipers or your own (calipers)")
-        option(how, "--part-temperature C", "how warm the part is while it is measured (20)",
-               temperature)  # fmt: skip
-        option(how, "--material M", "of a warm part (the spool's)", small_text)
+    table = (
+        "the features: size drawn = size measured, in mm",
+        told("--hole N=M …", "10=9.82/9.84 at two angles; 20x= along an axis, 20@foot= at its "
+             "foot, 1=none", option_reader(given_hole)),
+        told("--post N=M …", "posts, bars, outlines: in the same form", option_reader(given_post)),
+        told("--pin N=GO/NOGO …", "holes tried with pins: the one that goes in, the next that does "
+             "not; 19.05=go", option_reader(given_pin)),
+        told("--from FILE.csv", "kind, nominal, measured …", dest="file"),
+        "how it was measured and printed",
+        setting("jaw_land_mm", "--jaw-land MM", "flat tips of the inside jaws", length, given,
+                _of_features("jaw_land_mm"), kept="bench"),
+        setting("facets", "--facets K", "sides a round hole is drawn with", whole, given,
+                _of_features("facets")),
+        setting("hole_set_mm", "--hole-set MM", "compensation of holes set meanwhile, per side",
+                signed_length, compensation_set("hole")),
+        setting("contour_set_mm", "--contour-set MM", "compensation of outlines set meanwhile, per "
+                "side", signed_length, compensation_set("contour")),
+        told("--free-scale", "fit the scale freely"),
+        setting("for_mm", "--for MM", "the hole that the compensation is wanted for (those of the "
+                "plate)", length, given, planned, dest="for_mm"),
+        instrument("calipers or your own (calipers)", kept="bench"),
+        told("--part-temperature C", "how warm the part is while it is measured (20)", temperature),
+        told("--material M", "of a warm part (the spool's)", small_text),
+    )  # fmt: skip
 
     def given(self, options: Namespace) -> bool:
         listed = listed_features(options)
@@ -110,49 +128,47 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         return bool(options.file or listed)
 
     def settle(
-        self, options: Namespace, here: OnBench, plan: Plan[PlateSettings] | None
+        self, options: Namespace, bench: OnBench, plan: Plan[PlateSettings] | None
     ) -> Settled[PlateSettings]:
-        planned = plan and plan.settings
-        name = instrument_name(options, plan and plan.conditions)
+        seen, before = self.sought(options, bench, plan), plan and plan.settings
+        value = {name: found.value for name, found in seen.items()}
         features = read_plate(options.file) if options.file else listed_features(options)
         if not features:
             # As planned, or as this printer printed it last; nothing where neither is known.
-            features = [one.drawn() for one in planned.features] if planned else []
+            features = [feature.drawn() for feature in before.features] if before else []
             if options.plan:
                 features = usual_plate()
-            elif not planned:
-                features = self._last(here)
-        jaw_land_mm, facets = options.jaw_land, options.facets
-        for one in planned.features if planned else ():
-            jaw_land_mm, facets = jaw_land_mm or one.jaw_land_mm, facets or one.facets
-        hole_set_mm, hole_remark = compensation_set(here, "hole", options.hole_set, planned)
-        contour_set_mm, contour_remark = compensation_set(
-            here, "contour", options.contour_set, planned
-        )
+            elif not before:
+                features = self._last(bench)
+        corrections = (value["jaw_land_mm"], value["facets"])
         settings = PlateSettings(
-            hole_set_mm,
-            contour_set_mm,
-            options.free_scale or bool(planned and planned.free_scale) or None,
-            figures_of(here.book, name, "part"),
-            tuple(DrawnFeature.of(corrected_feature(one, jaw_land_mm, facets)) for one in features),
-            options.for_mm or (planned and planned.for_mm),
-            *part_warmth(options, here),
-            *(opened_then(here, name, planned) for name in ("hole", "contour")),
+            value["hole_set_mm"],
+            value["contour_set_mm"],
+            options.free_scale or bool(before and before.free_scale) or None,
+            figures_of(bench.book, value["instrument"], "part"),
+            tuple(
+                DrawnFeature.of(corrected_feature(feature, *corrections)) for feature in features
+            ),
+            value["for_mm"],
+            *part_warmth(options, bench),
+            *(opened_then(bench, name, before) for name in ("hole", "contour")),
         )
-        sources = {"hole": hole_remark, "contour": contour_remark}
-        remarks = remarks_on(settings, sources)
-        return Settled(settings, Conditions(instrument=name), remarks, sources)
+        sources = {name: seen[f"{name}_set_mm"].source for name in ("hole", "contour")}
+        conditions = Conditions(instrument=value["instrument"])
+        return Settled(settings, conditions, remarks_on(settings, sources), sources)
 
-    def _last(self, here: OnBench) -> list[Feature]:
-        if here.setup:
-            for trial in latest_on_printer(here.book, here.setup.printer, self.name, 1):
-                return [one.drawn() for one in self.form.of(here.book, trial).features]
+    def _last(self, bench: OnBench) -> list[Feature]:
+        if bench.setup:
+            for trial in latest_on_printer(bench.book, bench.setup.printer, self.name, 1):
+                return [feature.drawn() for feature in self.form.of(bench.book, trial).features]
         return []
 
-    def recipe(self, settled: Settled[PlateSettings], here: OnBench) -> list[tuple[str, str]]:
+    def recipe(self, settled: Settled[PlateSettings], bench: OnBench) -> list[tuple[str, str]]:
         settings = settled.settings
         sizes = {
-            kind: ", ".join(f"{one.nominal_mm:g}" for one in settings.features if one.kind == kind)
+            kind: ", ".join(
+                f"{feature.nominal_mm:g}" for feature in settings.features if feature.kind == kind
+            )
             for kind in ("hole", "post")
         }
         return [
@@ -163,32 +179,22 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
             ("measure", "above the first layers, each at two angles if you can"),
         ]
 
-    def part(self, plan: Plan[PlateSettings], here: OnBench, wanted: WantedLine) -> "Part":
-        from metier.trials.plate.part import plate_of
-
-        return plate_of(plan, here, wanted)
-
     def readings(
-        self, options: Namespace, settled: Settled[PlateSettings], here: OnBench
+        self, options: Namespace, settled: Settled[PlateSettings], bench: OnBench
     ) -> list[Reading]:
         return readings_of(read_plate(options.file) if options.file else listed_features(options))
 
-    def asked(self, settled: Settled[PlateSettings], here: OnBench) -> Asked:
-        from metier.trials.plate.given import ask_plate
-
+    def asked(self, settled: Settled[PlateSettings], bench: OnBench) -> Asked:
         settings = settled.settings
-        return ask_plate([one.drawn() for one in settings.features], settings.instrument_mm)
+        return ask_plate([feature.drawn() for feature in settings.features], settings.instrument_mm)
 
-    def typed(
+    def taken_in(
         self,
         settled: Settled[PlateSettings],
         lines: Sequence[tuple[str, str]],
         readings: list[Reading],
     ) -> tuple[Settled[PlateSettings], list[Reading]]:
-        from metier.trials.plate.given import typed_features
-
-        known = [one.drawn() for one in settled.settings.features]
-        features = typed_features(lines, known)
+        features = typed_features(lines, [one.drawn() for one in settled.settings.features])
         drawn = tuple(DrawnFeature.of(feature) for feature in features)
         settings = settled.settings._replace(features=drawn)
         settled = settled._replace(settings=settings, remarks=remarks_on(settings, settled.sources))
@@ -196,17 +202,16 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
 
     def context(
         self,
-        here: OnBench,
+        bench: OnBench,
         settings: PlateSettings,
         conditions: Conditions,
         before: int | None = None,
     ) -> PlateContext:
-        if here.setup is None:
+        if bench.setup is None:
             return PlateContext()
-        since = last_doubted(here.book, here.setup, "hole", before)
-        trials = latest_on(here.book, here.setup, self.name, _MOST_PLATES, before, since)
-        found = (from_plain(Found, one.findings) for one in trials if one.verdict != "recheck")
-        return PlateContext(tuple(found))
+        since = last_doubted(bench.book, bench.setup, "hole", before)
+        trials = latest_on(bench.book, bench.setup, self.name, _MOST_PLATES, before, since)
+        return PlateContext(tuple(KEPT.of(trial) for trial in trials if trial.verdict != "recheck"))
 
     def judge(
         self, settings: PlateSettings, readings: Sequence[Reading], context: PlateContext
@@ -215,9 +220,13 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         from metier.core.fit.offsets import fit_offsets
 
         features = settings.measured(readings)
-        bounds = [one for one in features if one.go_mm is not None and one.no_go_mm is None]
-        features = [one for one in features if one not in bounds]
-        if not any(one.taken for one in features) and bounds:
+        bounds = [
+            feature
+            for feature in features
+            if feature.go_mm is not None and feature.no_go_mm is None
+        ]
+        features = [feature for feature in features if feature not in bounds]
+        if not any(feature.taken for feature in features) and bounds:
             return Judged(*bounds_alone(bounds))
         fit = fit_offsets(
             features,
@@ -233,60 +242,34 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
             hole_opened_mm=settings.hole_opened_mm,
             contour_opened_mm=settings.contour_opened_mm,
         )
-        notes = [bound_note(one, fit) for one in bounds]
+        notes = [bound_note(bound, fit) for bound in bounds]
         return Judged(fit, finding._replace(notes=(*finding.notes, *notes)))
 
-    def payload(self, settings: PlateSettings, finding: Judged) -> dict[str, object]:
-        from metier.trials.plate.sheet import findings_of
+    def result(self, settings: PlateSettings, finding: Judged) -> PlateResult:
+        from metier.trials.plate.sheet import result_of
 
-        return findings_of(finding.fit, finding.finding)
+        return result_of(finding.fit, finding.finding)
 
     def outcomes(self, settings: PlateSettings, finding: Judged) -> list[Outcome]:
         from metier.trials.plate.sheet import outcomes_of
 
         return outcomes_of(finding.fit, finding.finding)
 
-    def expected(self, here: OnBench, name: str, value: float) -> list[Expected]:
+    def expected(self, bench: OnBench, name: str, value: float) -> list[Expected]:
         """Return what the middle one of the last plate's holes or posts should measure."""
-        newest = here.stands(name).newest
+        newest = bench.stands(name).newest
         kind = {"hole": "hole", "contour": "post"}.get(name)
-        sizes_mm = sorted(one.nominal_mm for one in self._last(here) if one.kind == kind)
+        sizes_mm = sorted(one.nominal_mm for one in self._last(bench) if one.kind == kind)
         if not (sizes_mm and newest and newest.value_new is not None and newest.u95):
             return []
         size_mm = sizes_mm[len(sizes_mm) // 2]
-        told = from_plain(Found, recorded_trial(here.book, newest.trial).findings)
-        as_drawn_mm = told.hole_measured_mm if name == "hole" else told.contour_measured_mm
+        then = KEPT.of(recorded_trial(bench.book, newest.trial))
+        as_drawn_mm = then.hole_measured_mm if name == "hole" else then.contour_measured_mm
         assert as_drawn_mm is not None
         # Another plate is measured as well as the one before.
         u95_mm = math.sqrt(2) * 2 * newest.u95
         comes_to_mm = size_mm + 2 * (value - as_drawn_mm)
         return [Expected(f"a {kind} of {size_mm:g} mm", comes_to_mm, u95_mm, "mm")]
-
-    def sheet(self, trial: Measured[PlateSettings, PlateContext, Judged], sheet: Sheet) -> None:
-        from metier.trials.plate.sheet import write_sheet
-
-        fit, finding = trial.finding
-        write_sheet(sheet, fit, finding, trial.notes)
-        for text in came_so(finding, trial.context):
-            sheet.note(text, "forecast")
-
-    def draw(
-        self, path: str, title: str, trial: Measured[PlateSettings, PlateContext, Judged]
-    ) -> None:
-        from metier.show.size_plots import plot_plate
-
-        finding = trial.finding.finding
-        if not trial.finding.fit.rows:
-            raise BadInput("--plot: there is nothing to draw of a bound alone")
-        plot_plate(
-            path,
-            title,
-            trial.finding.fit,
-            {
-                "hole": finding.hole and finding.hole.to_type_mm,
-                "post": finding.contour and finding.contour.to_type_mm,
-            },
-        )
 
 
 KIND = Plate()

@@ -14,14 +14,16 @@ _THINNEST = 1.5
 _LARGEST_MM, _SMALLEST_MM, _MOST = 150.0, 0.5, 40
 
 
-def plate_of(plan: Plan[PlateSettings], here: OnBench, wanted: WantedLine) -> Plate:
+def part_of(plan: Plan[PlateSettings], bench: OnBench, wanted: WantedLine) -> Plate:
     """Return the plate of a plan.
 
     Raises:
         BadInput: a size that cannot be drawn, or a line that the nozzle does not print.
     """
     settings = plan.settings
-    sizes = [DrawnSize(one.kind, one.nominal_mm, one.facets) for one in settings.features]
+    sizes = [
+        DrawnSize(feature.kind, feature.nominal_mm, feature.facets) for feature in settings.features
+    ]
     sizes = list(dict.fromkeys(sizes))
     if not sizes:
         raise BadInput(f"trial {plan.number} plans neither holes nor posts: nothing to print")
@@ -33,14 +35,14 @@ def plate_of(plan: Plan[PlateSettings], here: OnBench, wanted: WantedLine) -> Pl
                 f"a {size.kind} of {size.diameter_mm:g} mm is not drawn: from {_SMALLEST_MM:g} to "
                 f"{_LARGEST_MM:g} mm"
             )
-    line = part_line(here, wanted)
+    line = part_line(bench, wanted)
     for size in sizes:
         if size.kind == "post" and size.diameter_mm < _THINNEST * line.width_mm:
             raise BadInput(
                 f"a post of {size.diameter_mm:g} mm is too thin for lines of {line.width_mm:g}: "
                 f"{_THINNEST * line.width_mm:.2g} mm or more"
             )
-    speed_mm_s = part_speed(here, line, wanted.speed_mm_s)
+    speed_mm_s = part_speed(bench, line, wanted.speed_mm_s)
     compensated = Compensated(settings.hole_set_mm, settings.contour_set_mm)
-    inner_mm_s = inner_speed(here, line, speed_mm_s)
+    inner_mm_s = inner_speed(bench, line, speed_mm_s)
     return Plate(plan.number, sizes, line, speed_mm_s, compensated, inner_mm_s)

@@ -1,11 +1,18 @@
 """A plate on its sheet, and as JSON and the logbook have it."""
 
+from typing import Any
+
+from metier.core.errors import BadInput
 from metier.core.fit.compensation import PlateFinding, ToType
 from metier.core.fit.offsets import Offset, PlateFit
-from metier.core.fit.plate import Feature
+from metier.core.fit.plate import Feature, FeatureKind
+from metier.core.measure.student import by_name
 from metier.logbook.trials import Outcome
 from metier.show.figures import influences_text
 from metier.show.sheet import Sheet, table
+from metier.trials.kind import Measured
+from metier.trials.plate.judged import Judged, PlateContext, came_so
+from metier.trials.plate.kept import AxesResult, FeatureResult, PlateResult, PlateSettings
 
 _WHERE = {
     "hole": "XY hole compensation per side, in the slicer",
@@ -13,8 +20,36 @@ _WHERE = {
 }
 
 
-def write_sheet(sheet: Sheet, fit: PlateFit, finding: PlateFinding, notes: tuple[str, ...]) -> None:
+Trial = Measured[PlateSettings, PlateContext, Judged]
+
+
+def write(trial: Trial, sheet: Sheet) -> None:
     """Write a plate in words."""
+    _write(sheet, *trial.finding, trial.notes)
+    for text in came_so(trial.finding.finding, trial.context):
+        sheet.note(text, "forecast")
+
+
+def draw(path: str, title: str, trial: Trial) -> None:
+    """Draw the features with their fit.
+
+    Raises:
+        BadInput: there is a bound alone.
+    """
+    from metier.show.size_plots import plot_plate
+
+    fit, finding = trial.finding
+    if not fit.rows:
+        raise BadInput("--plot: there is nothing to draw of a bound alone")
+    hole, contour = finding.hole, finding.contour
+    to_type: dict[FeatureKind, float | None] = {
+        "hole": hole and hole.to_type_mm,
+        "post": contour and contour.to_type_mm,
+    }
+    plot_plate(path, title, fit, to_type)
+
+
+def _write(sheet: Sheet, fit: PlateFit, finding: PlateFinding, notes: tuple[str, ...]) -> None:
     _needed(sheet, "hole", finding.hole)
     _needed(sheet, "contour", finding.contour)
     if not fit.rows:
@@ -47,8 +82,7 @@ def _needed(sheet: Sheet, name: str, one: ToType | None) -> None:
         return
     needed = one.needed
     remark = f"{2 * needed.per_side_mm:+.2f} on the diameter; {one.set_mm:+.2f} was set"
-    text = f"{needed.per_side_mm:+.3f} ± {needed.u95_mm:.3f} mm per side"
-    sheet.row(name, text, remark)
+    sheet.row(name, f"{needed.per_side_mm:+.3f} ± {needed.u95_mm:.3f} mm per side", remark)
     sheet.row("± from", *influences_text(needed.influences, "mm"))
     if one.opened_mm:
         meant = f"{2 * one.opened_mm:+.2f} on the diameter is meant: opened for a fit"
@@ -88,57 +122,57 @@ def _features(fit: PlateFit, finding: PlateFinding) -> list[str]:
     return table(header, rows, right=(1, 2, 3, 4, 5, 6))
 
 
-def findings_of(fit: PlateFit, finding: PlateFinding) -> dict[str, object]:
-    """Return fit and finding, feature by feature."""
+def result_of(fit: PlateFit, finding: PlateFinding) -> PlateResult:
+    """Return fit and finding as they are kept."""
     axes = fit.axes
-    return {
+    return PlateResult(
         **_offset("hole", fit.hole, finding.hole, finding),
         **_offset("contour", fit.contour, finding.contour, finding),
-        "kappa_mm2": fit.kappa_mm2,
-        "scale": fit.scale,
-        "scale_u95": fit.scale_u95,
-        "scale_freed": fit.freed,
-        "free_scale": fit.free_scale,
-        "free_scale_u95": fit.free_scale_u95,
-        "scatter_mm": fit.scatter_mm,
-        "hole_with_all_mm": fit.hole_with_all and fit.hole_with_all.per_side_mm,
-        "contour_with_all_mm": fit.contour_with_all and fit.contour_with_all.per_side_mm,
-        "features": [
-            {
-                "name": row.measured.feature.name,
-                "kind": row.measured.feature.kind,
-                "nominal_mm": row.measured.feature.nominal_mm,
-                "measured_mm": row.measured.size_mm,
-                "off_fit_mm": row.off_mm,
-                "off_fit_u95_mm": row.u95_mm,
-                "left_out": row.left_out,
-                "out_of_round_mm": row.measured.out_of_round_mm,
-                "after_mm": size_after_mm(row.measured.feature, row.measured.size_mm, finding),
-            }
+        kappa_mm2=fit.kappa_mm2,
+        scale=fit.scale,
+        scale_u95=fit.scale_u95,
+        scale_freed=fit.freed,
+        free_scale=fit.free_scale,
+        free_scale_u95=fit.free_scale_u95,
+        scatter_mm=fit.scatter_mm,
+        hole_with_all_mm=fit.hole_with_all and fit.hole_with_all.per_side_mm,
+        contour_with_all_mm=fit.contour_with_all and fit.contour_with_all.per_side_mm,
+        features=tuple(
+            FeatureResult(
+                name=row.measured.feature.name,
+                kind=row.measured.feature.kind,
+                nominal_mm=row.measured.feature.nominal_mm,
+                measured_mm=row.measured.size_mm,
+                off_fit_mm=row.off_mm,
+                off_fit_u95_mm=row.u95_mm,
+                left_out=row.left_out,
+                out_of_round_mm=row.measured.out_of_round_mm,
+                after_mm=size_after_mm(row.measured.feature, row.measured.size_mm, finding),
+            )
             for row in fit.rows
-        ],
-        "axes": axes
-        and {
-            "x_percent": axes.percent["x"],
-            "y_percent": axes.percent["y"],
-            "difference_percent": axes.difference_percent,
-            "difference_u95_percent": axes.u95_percent,
-            "differ": axes.differ,
-        },
-        "lips_mm": dict(fit.lips),
-        "smallest_mm": dict(fit.smallest),
-        "not_printed": list(fit.missing),
-    }
+        ),
+        axes=axes
+        and AxesResult(
+            x_percent=axes.percent["x"],
+            y_percent=axes.percent["y"],
+            difference_percent=axes.difference_percent,
+            difference_u95_percent=axes.u95_percent,
+            differ=axes.differ,
+        ),
+        lips_mm=dict(fit.lips),
+        smallest_mm={str(kind): mm for kind, mm in fit.smallest.items()},
+        not_printed=tuple(fit.missing),
+    )
 
 
 def _offset(
     name: str, needed: Offset | None, typed: ToType | None, finding: PlateFinding
-) -> dict[str, object]:
+) -> dict[str, Any]:
     return {
         f"{name}_per_side_mm": needed and needed.per_side_mm,
         f"{name}_u95_mm": needed and needed.u95_mm,
         f"{name}_u_fit_mm": needed and needed.u_fit_mm,
-        f"{name}_influences_mm": needed and {one.name: one.u95 for one in needed.influences},
+        f"{name}_influences_mm": needed and by_name(needed.influences),
         f"{name}_on_diameter_mm": needed and 2 * needed.per_side_mm,
         f"{name}_set_mm": typed and typed.set_mm,
         f"{name}_new_mm": typed and typed.set_mm + typed.lacking_mm,
@@ -153,7 +187,7 @@ def _to_type_mm(typed: ToType | None, finding: PlateFinding) -> float | None:
 
 def outcomes_of(fit: PlateFit, finding: PlateFinding) -> list[Outcome]:
     """Return what a plate says about hole, contour and scale, for the logbook to reckon with."""
-    found = [
+    outcomes = [
         Outcome(
             name,
             typed.set_mm,
@@ -166,4 +200,4 @@ def outcomes_of(fit: PlateFit, finding: PlateFinding) -> list[Outcome]:
     ]
     if not fit.rows:
         return []
-    return [*found, Outcome("scale", fit.scale, fit.scale, fit.scale_u95, fit.scale)]
+    return [*outcomes, Outcome("scale", fit.scale, fit.scale, fit.scale_u95, fit.scale)]

@@ -13,8 +13,8 @@ from metier.logbook.trials import latest_on
 from metier.trials.flow.settings import FORM as FLOW
 from metier.trials.on_bench import OnBench
 from metier.trials.proof.kept import ProofPlace
-from metier.words.arguments import Typed, length
-from metier.words.missing import Missing
+from metier.words.arguments import ReadOff, length
+from metier.words.missing import missing
 
 if TYPE_CHECKING:
     from metier.formats.gcode import Sliced
@@ -24,7 +24,7 @@ class GivenPlace(NamedTuple):
     """A place as it is typed: its name, its readings, and its own expected wall, if any."""
 
     name: str
-    readings: tuple[Typed, ...]
+    readings: tuple[ReadOff, ...]
     expected_mm: float | None = None
 
 
@@ -52,7 +52,7 @@ def read_place(text: str) -> GivenPlace:
         raise BadInput(f"{text[:40]!r} is no place: write NAME=MM, as root=0.44 or tip=0.41/0.42")
     walls, colon, expected = rest.partition(":")
     readings = tuple(
-        Typed(quantity.read_length_mm(part, name), part.strip()) for part in walls.split("/")
+        ReadOff(quantity.read_length_mm(part, name), part.strip()) for part in walls.split("/")
     )
     expected_mm = quantity.read_length_mm(expected, f"what {name} should be") if colon else None
     return GivenPlace(name, readings, expected_mm)
@@ -66,31 +66,29 @@ def place(text: str) -> GivenPlace:
         raise argparse.ArgumentTypeError(str(refusal).removeprefix(": ")) from None
 
 
-def expected_wall(options: Namespace, here: OnBench) -> Expected:
+def expected_wall(options: Namespace, bench: OnBench) -> Expected:
     """Return the wall that a part should have: given, off its file, else as this bench prints.
 
     Raises:
         BadInput: a file that cannot be read.
     """
-    of_file = _of_file(options, here) if options.sliced else None
+    of_file = _of_file(options, bench) if options.sliced else None
     layer_mm = options.layer or (of_file and of_file.layer_mm)
     if options.expect:
         found = of_file or Expected(None, None, "")
         return found._replace(wall_mm=options.expect, layer_mm=layer_mm, source="as given")
-    if of_file:
-        return of_file._replace(layer_mm=layer_mm)
-    return _as_printed(options, here)
+    return of_file._replace(layer_mm=layer_mm) if of_file else _as_printed(options, bench)
 
 
-def _as_printed(options: Namespace, here: OnBench) -> Expected:
+def _as_printed(options: Namespace, bench: OnBench) -> Expected:
     """Return the wall of so many lines as they are given, or as the newest cube was printed."""
     known = None
-    for trial in latest_on(here.book, here.setup, "flow", 1) if here.setup else ():
-        known = FLOW.of(here.book, trial)
+    for trial in latest_on(bench.book, bench.setup, "flow", 1) if bench.setup else ():
+        known = FLOW.of(bench.book, trial)
     width_mm = options.width or (known and known.width_mm)
     layer_mm = options.layer or (known and known.layer_mm)
     walls = options.walls or (known and known.sections[-1].walls)
-    printer = here.bench.printer
+    printer = bench.chosen.printer
     model = options.line_model or (printer and printer.line_model)
     if model is None and known and known.line_model:
         model = known.line_model
@@ -107,7 +105,7 @@ def _as_printed(options: Namespace, here: OnBench) -> Expected:
     return Expected(wall_mm(walls, apart_mm, layer_mm), layer_mm, source)
 
 
-def _of_file(options: Namespace, here: OnBench) -> Expected:
+def _of_file(options: Namespace, bench: OnBench) -> Expected:
     """Return what a sliced file says of a part: its wall where it has straight ones, its minutes
     as Metier estimates them, its grams by the roll's strand or its density."""
     from metier.core.job.cost import job_cost
@@ -116,15 +114,15 @@ def _of_file(options: Namespace, here: OnBench) -> Expected:
     from metier.trials.takes import grams_of, motion_of
 
     sliced = sliced_file(options.sliced)
-    diameter_mm, notes = diameter_of(None, here.slicer_mm, sliced)
+    diameter_mm, notes = diameter_of(None, bench.slicer_mm, sliced)
     motion, _ = motion_of(sliced, None, None)
-    limit = here.stands("limit").in_force
+    limit = bench.stands("limit").in_force
     cost = job_cost(sliced.moves, diameter_mm, motion, [limit] if limit else [])
     time_s = cost.limits[0].time_s if cost.limits else cost.time_s
-    mass = grams_of(here, cost.filament_mm, cost.volume_mm3)
+    mass = grams_of(bench, cost.filament_mm, cost.volume_mm3)
     wall, layer = None, _layer_mm(sliced)
     try:
-        cube = read_cube(options.sliced, here, None, width_mm=options.width, flow=None)
+        cube = read_cube(options.sliced, bench, None, width_mm=options.width, flow=None)
         walls, target = cube.sections[0]
         wall, layer = target.wall_should_measure_mm, walls.layer_mm
     except BadInput as refusal:
@@ -162,6 +160,6 @@ def with_expected(
         if wall is None:
             hint = f" (or with a place: {one.name}={one.readings[0].text}:0.45; or --sliced FILE)"
             meaning = f"the wall that {part} should have, in mm"
-            raise Missing("--expect", meaning, length, one.readings[0].value_mm, hint=hint)
+            raise missing("--expect", meaning, length, hint)
         found.append(ProofPlace(one.name, wall, len(one.readings)))
     return tuple(found)

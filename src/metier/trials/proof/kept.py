@@ -1,12 +1,12 @@
 """What is kept of a real part that was measured, and how it is listed."""
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Literal, NamedTuple
 
 from metier.core.measure.readings import Instrument
 from metier.core.proof import At, Job
-from metier.logbook.plain import Form, from_plain
+from metier.logbook.plain import Form
 from metier.logbook.trials import Reading, Trial, latest_on_printer
 from metier.trials.registry import CsvRow, HistoryRow, Kept
 
@@ -19,77 +19,6 @@ if TYPE_CHECKING:
 # How many of the newest parts tell a printer's factor.
 _NEWEST = 12
 _COUNTED = 5
-
-
-class Found(NamedTuple):
-    """What a part came to, as far as tables and other rooms ask for it."""
-
-    part: str
-    mean_mm: float
-    mean_u95_mm: float
-    expected_mm: float
-    off_percent: float
-    time_factor: float | None = None
-    estimate_from: str = "given"
-
-
-class TimeFactor(NamedTuple):
-    """By what prints on a printer take longer than estimated, as so many parts told."""
-
-    factor: float
-    prints: int
-
-
-def time_factor(book: "Logbook", printer: "Printer") -> TimeFactor | None:
-    """Return by what prints take longer on a printer than estimated; None where no part told.
-
-    The geometric mean of the newest; those whose file Metier estimated itself are preferred.
-    """
-    known = [
-        from_plain(Found, one.findings)
-        for one in latest_on_printer(book, printer, KEPT.name, _NEWEST)
-    ]
-    told = [one for one in known if one.time_factor]
-    own = [one for one in told if one.estimate_from == "file"]
-    counted = [one.time_factor for one in (own or told)[:_COUNTED] if one.time_factor]
-    if not counted:
-        return None
-    mean = math.fsum(math.log(one) for one in counted) / len(counted)
-    return TimeFactor(math.exp(mean), len(counted))
-
-
-class ProofKept(Kept):
-    name = "proof"
-
-    def form(self, settings: Mapping[str, object]) -> "Form[ProofSettings]":
-
-        return FORM
-
-    def row(self, trial: Trial) -> HistoryRow:
-        found = from_plain(Found, trial.findings)
-        return HistoryRow(found.part[:12], f"{found.mean_mm:.3f}", f"{found.off_percent:+.1f} %")
-
-    def csv_rows(self, trial: Trial) -> list[CsvRow]:
-        found = from_plain(Found, trial.findings)
-        return [
-            CsvRow(self.name, found.part, found.mean_mm, found.expected_mm, None, None,
-                   found.mean_u95_mm)
-        ]  # fmt: skip
-
-    def hand(self, here: "OnBench") -> str:
-        return (
-            "print a part of yours, let it cool, and measure its walls at three places or more; "
-            "note its grams and minutes"
-        )
-
-    def command(self, here: "OnBench") -> str:
-        return "metier proof"
-
-    def before_measuring(self, trial: Trial) -> str:
-        return "print the part and let it cool"
-
-
-KEPT = ProofKept()
 
 
 class ProofPlace(NamedTuple):
@@ -128,11 +57,91 @@ class ProofSettings(NamedTuple):
     def measured(self, readings: Sequence[Reading]) -> list[At]:
         """Return the places with their readings."""
         found, at = [], 0
-        for one in self.places:
-            taken = readings[at : at + one.readings]
-            at += one.readings
-            found.append(At(one.name, tuple(each.value for each in taken), one.expected_mm))
+        for place in self.places:
+            taken = readings[at : at + place.readings]
+            at += place.readings
+            found.append(At(place.name, tuple(each.value for each in taken), place.expected_mm))
         return found
 
 
-FORM = Form(ProofSettings)
+class PlaceResult(NamedTuple):
+    """A place: its wall, what that should be, and how far off it is beside the others."""
+
+    name: str
+    wall_mm: float
+    expected_mm: float
+    off_percent: float
+    off_u95_percent: float
+
+
+class ProofResult(NamedTuple):
+    """A part: its mean wall over the places, how uneven it is, its grams and minutes beside its
+    file's."""
+
+    part: str
+    mean_mm: float
+    mean_u95_mm: float
+    expected_mm: float
+    off_percent: float
+    off_u95_percent: float
+    uneven_mm: float
+    places: tuple[PlaceResult, ...]
+    thinnest: str
+    thin: tuple[str, ...]
+    grams_off_percent: float | None
+    time_factor: float | None
+    estimate_from: Literal["file", "given"]
+
+
+class TimeFactor(NamedTuple):
+    """By what prints on a printer take longer than estimated, as so many parts told."""
+
+    factor: float
+    prints: int
+
+
+def time_factor(book: "Logbook", printer: "Printer") -> TimeFactor | None:
+    """Return by what prints take longer on a printer than estimated; None where no part told.
+
+    The geometric mean of the newest; those whose file Metier estimated itself are preferred.
+    """
+    known = [KEPT.of(one) for one in latest_on_printer(book, printer, KEPT.name, _NEWEST)]
+    told = [one for one in known if one.time_factor]
+    own = [one for one in told if one.estimate_from == "file"]
+    counted = [one.time_factor for one in (own or told)[:_COUNTED] if one.time_factor]
+    if not counted:
+        return None
+    mean = math.fsum(math.log(one) for one in counted) / len(counted)
+    return TimeFactor(math.exp(mean), len(counted))
+
+
+class ProofKept(Kept[ProofResult]):
+    name = "proof"
+    record = ProofResult
+    settings = Form(ProofSettings)
+
+    def row(self, trial: Trial) -> HistoryRow:
+        result = self.of(trial)
+        return HistoryRow(result.part[:12], f"{result.mean_mm:.3f}", f"{result.off_percent:+.1f} %")
+
+    def csv_rows(self, trial: Trial) -> list[CsvRow]:
+        result = self.of(trial)
+        return [
+            CsvRow(self.name, result.part, result.mean_mm, result.expected_mm, None, None,
+                   result.mean_u95_mm)
+        ]  # fmt: skip
+
+    def hand(self, bench: "OnBench") -> str:
+        return (
+            "print a part of yours, let it cool, and measure its walls at three places or more; "
+            "note its grams and minutes"
+        )
+
+    def command(self, bench: "OnBench") -> str:
+        return "metier proof"
+
+    def before_measuring(self, trial: Trial) -> str:
+        return "print the part and let it cool"
+
+
+KEPT = ProofKept()

@@ -1,21 +1,18 @@
 """Real parts through the pipeline: their options, settings, finding."""
 
-import argparse
 import os
 from argparse import Namespace
 from collections.abc import Sequence
-from types import MappingProxyType
 from typing import Literal, NamedTuple
 
 from metier.core.errors import BadInput
 from metier.core.flow.posterior import BAND
 from metier.core.line.bead import LINE_MODELS
-from metier.core.proof import ProofFinding, later, prove
+from metier.core.proof import ProofFinding, prove
 from metier.core.values import VALUES
 from metier.logbook.trials import Conditions, Reading, readings, trials
-from metier.show.sheet import Sheet
-from metier.trials.kind import Kind, Measured, Plan, Settled, refuse_planned_readings
-from metier.trials.on_bench import OnBench, figures_of, instrument_name
+from metier.trials.kind import Kind, Plan, Settled, refuse_unplanned
+from metier.trials.on_bench import OnBench, figures_of
 from metier.trials.proof.given import (
     Expected,
     GivenPlace,
@@ -24,9 +21,9 @@ from metier.trials.proof.given import (
     read_place,
     with_expected,
 )
-from metier.trials.proof.kept import FORM, KEPT, ProofSettings
-from metier.trials.proof.sheet import write_sheet
-from metier.words.arguments import length, option, positive, signed_length, small_text, walls
+from metier.trials.proof.kept import KEPT, PlaceResult, ProofResult, ProofSettings
+from metier.trials.table import instrument, told
+from metier.words.arguments import length, positive, signed_length, small_text, walls
 from metier.words.missing import Asked
 
 _PART = "part"
@@ -52,7 +49,7 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
     """A real part, measured at places that its maker names."""
 
     kept = KEPT
-    form = FORM
+    form = KEPT.settings
     title = "Proof"
     description = (
         "Judge a real part after the cube: its walls at places you name, how even they are, where "
@@ -66,35 +63,35 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
     )
     draws = True
     lacking = "no places: give --at NAME=MM …, or type them in"
-    preferences = MappingProxyType({"instrument": "bench"})
-
-    def add_options(self, parser: argparse.ArgumentParser) -> None:
-        option(parser, "--of PART", "which part it is", small_text)
-        option(parser, "--at NAME=MM …", "a place and its wall, as root=0.44/0.45; with what it "
-               "should be: tip=0.41:0.45", place)  # fmt: skip
-        should = parser.add_argument_group("what its walls should be (else as the last cube)")
-        option(should, "--expect MM", "the wall", length)
-        option(should, "--sliced FILE", "or the file it was printed from")
-        option(should, "--walls N", "or lines a wall", walls)
-        option(should, "--width MM", "of such a width", length)
-        option(should, "--layer MM", "layer height", length)
-        option(should, "--line-model", "how lines are dosed", LINE_MODELS)
-        took = parser.add_argument_group("what it took")
-        option(took, "--grams G", "what it weighs", positive)
-        option(took, "--file-grams G", "by its file", positive)
-        option(took, "--minutes MIN", "how long it took", positive)
-        option(took, "--estimate MIN", "by its file", positive)
-        option(parser, "--says TEXT", "a word on how it looks", small_text)
-        option(parser, "--photo FILE", "where a picture of it lies")
-        option(parser, "--instrument NAME", "calipers (default), micrometer or your own")
-        option(parser, "--zero MM", "what it shows when closed", signed_length)
+    table = (
+        told("--of PART", "which part it is", small_text),
+        told("--at NAME=MM …", "a place and its wall, as root=0.44/0.45; with what it should be: "
+             "tip=0.41:0.45", place),
+        "what its walls should be (else as the last cube)",
+        told("--expect MM", "the wall", length),
+        told("--sliced FILE", "or the file it was printed from"),
+        told("--walls N", "or lines a wall", walls),
+        told("--width MM", "of such a width", length),
+        told("--layer MM", "layer height", length),
+        told("--line-model", "how lines are dosed", LINE_MODELS),
+        "what it took",
+        told("--grams G", "what it weighs", positive),
+        told("--file-grams G", "by its file", positive),
+        told("--minutes MIN", "how long it took", positive),
+        told("--estimate MIN", "by its file", positive),
+        "",
+        told("--says TEXT", "a word on how it looks", small_text),
+        told("--photo FILE", "where a picture of it lies"),
+        instrument("calipers (default), micrometer or your own", kept="bench"),
+        told("--zero MM", "what it shows when closed", signed_length),
+    )  # fmt: skip
 
     def given(self, options: Namespace) -> bool:
-        refuse_planned_readings(options, bool(options.at), "a part")
+        refuse_unplanned(self, options, bool(options.at), "a part")
         return bool(options.at)
 
     def settle(
-        self, options: Namespace, here: OnBench, plan: Plan[ProofSettings] | None
+        self, options: Namespace, bench: OnBench, plan: Plan[ProofSettings] | None
     ) -> Settled[ProofSettings]:
         planned = plan and plan.settings
         part = options.of or (planned.part if planned else _PART)
@@ -102,18 +99,18 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
             wall_mm = planned.places[0].expected_mm
             expected = Expected(wall_mm, planned.layer_mm, planned.expected_from)
         else:
-            expected = expected_wall(options, here)
-        name = instrument_name(options, plan and plan.conditions)
+            expected = expected_wall(options, bench)
+        name = self.sought(options, bench, plan)["instrument"].value
         places = with_expected(tuple(options.at or ()), expected, part)
         if planned and not places:
             places = planned.places
             if expected.wall_mm and _tells_wall(options):
                 places = tuple(one._replace(expected_mm=expected.wall_mm) for one in places)
-        stands = here.stands("flow").in_force
+        stands = bench.stands("flow").in_force
         settings = ProofSettings(
             part,
             places,
-            figures_of(here.book, name, "wall", options.zero),
+            figures_of(bench.book, name, "wall", options.zero),
             options.layer or expected.layer_mm or (planned and planned.layer_mm),
             options.grams,
             options.file_grams or expected.grams or (planned and planned.file_grams),
@@ -130,7 +127,7 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
             settings = settings._replace(places=with_expected(_UNNAMED, expected, part))
         return Settled(settings, Conditions(instrument=name), expected.notes)
 
-    def recipe(self, settled: Settled[ProofSettings], here: OnBench) -> list[tuple[str, str]]:
+    def recipe(self, settled: Settled[ProofSettings], bench: OnBench) -> list[tuple[str, str]]:
         settings = settled.settings
         steps = [("print", settings.part), ("measure", "its walls at three places or more")]
         if settings.places:
@@ -138,11 +135,11 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
         return [*steps, ("note", "its grams and its minutes")]
 
     def readings(
-        self, options: Namespace, settled: Settled[ProofSettings], here: OnBench
+        self, options: Namespace, settled: Settled[ProofSettings], bench: OnBench
     ) -> list[Reading]:
         return _readings(options.at)
 
-    def asked(self, settled: Settled[ProofSettings], here: OnBench) -> Asked:
+    def asked(self, settled: Settled[ProofSettings], bench: OnBench) -> Asked:
         settings = settled.settings
         return Asked(
             self.name,
@@ -152,10 +149,10 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
             "the jaws until they just touch.",
             settings.instrument_mm,
             lambda *_: None,
-            lambda text: [one.value_mm for one in read_place(text).readings],
+            lambda text: [reading.value for reading in read_place(text).readings],
         )
 
-    def typed(
+    def taken_in(
         self,
         settled: Settled[ProofSettings],
         lines: Sequence[tuple[str, str]],
@@ -173,18 +170,18 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
 
     def context(
         self,
-        here: OnBench,
+        bench: OnBench,
         settings: ProofSettings,
         conditions: Conditions,
         before: int | None = None,
     ) -> ProofContext:
-        for one in reversed(trials(here.book, _MOST, test=self.name)):
-            if one.state != "measured" or (before is not None and one.number >= before):
+        for trial in reversed(trials(bench.book, _MOST, test=self.name)):
+            if trial.state != "measured" or (before is not None and trial.number >= before):
                 continue
-            earlier = self.form.of(here.book, one)
+            earlier = self.form.of(bench.book, trial)
             if earlier.part.lower() == settings.part.lower():
-                finding = self.judge(earlier, readings(here.book, one.number), ProofContext())
-                return ProofContext(Before(one.number, one.at, finding))
+                finding = self.judge(earlier, readings(bench.book, trial.number), ProofContext())
+                return ProofContext(Before(trial.number, trial.at, finding))
         return ProofContext()
 
     def judge(
@@ -195,46 +192,25 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
             settings.job,
         )  # fmt: skip
 
-    def payload(self, settings: ProofSettings, finding: ProofFinding) -> dict[str, object]:
-        return {
-            "part": settings.part,
-            "mean_mm": finding.mean.value,
-            "mean_u95_mm": finding.mean.u95,
-            "expected_mm": finding.expected_mm,
-            "off_percent": 100 * finding.off,
-            "off_u95_percent": 100 * finding.off_u95,
-            "uneven_mm": finding.uneven_mm,
-            "places": [
-                {
-                    "name": one.name,
-                    "wall_mm": one.wall_mm,
-                    "expected_mm": one.expected_mm,
-                    "off_percent": 100 * one.off,
-                    "off_u95_percent": 100 * one.off_u95,
-                }
-                for one in finding.places
-            ],
-            "thinnest": finding.thinnest.name,
-            "thin": [one.name for one in finding.thin],
-            "grams_off_percent": None if finding.grams_off is None else 100 * finding.grams_off,
-            "time_factor": finding.factor,
-            "estimate_from": settings.estimate_from,
-        }
-
-    def sheet(
-        self, trial: Measured[ProofSettings, ProofContext, ProofFinding], sheet: Sheet
-    ) -> None:
-        first = trial.context.first
-        pairs = later(first.finding, trial.finding) if first else []
-        write_sheet(trial, sheet, first, pairs)
-
-    def draw(
-        self, path: str, title: str, trial: Measured[ProofSettings, ProofContext, ProofFinding]
-    ) -> None:
-        from metier.show.size_plots import plot_places
-
-        first = trial.context.first
-        plot_places(path, title, trial.finding, first and first.finding, first and first.number)
+    def result(self, settings: ProofSettings, finding: ProofFinding) -> ProofResult:
+        return ProofResult(
+            part=settings.part,
+            mean_mm=finding.mean.value,
+            mean_u95_mm=finding.mean.u95,
+            expected_mm=finding.expected_mm,
+            off_percent=100 * finding.off,
+            off_u95_percent=100 * finding.off_u95,
+            uneven_mm=finding.uneven_mm,
+            places=tuple(
+                PlaceResult(at.name, at.wall_mm, at.expected_mm, 100 * at.off, 100 * at.off_u95)
+                for at in finding.places
+            ),
+            thinnest=finding.thinnest.name,
+            thin=tuple(at.name for at in finding.thin),
+            grams_off_percent=None if finding.grams_off is None else 100 * finding.grams_off,
+            time_factor=finding.factor,
+            estimate_from=settings.estimate_from,
+        )
 
 
 def _tells_wall(options: Namespace) -> bool:
@@ -257,7 +233,7 @@ _UNNAMED = (GivenPlace("place", ()),)
 
 
 def _readings(places: Sequence[GivenPlace]) -> list[Reading]:
-    return [Reading(one.name, each.value_mm, each.text) for one in places for each in one.readings]
+    return [Reading(one.name, each.value, each.text) for one in places for each in one.readings]
 
 
 def _photo(path: str | None) -> str | None:

@@ -1,31 +1,24 @@
 """A real part on its sheet."""
 
-from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any
-
-from metier.core.proof import ProofFinding
+from metier.core.proof import ProofFinding, later
 from metier.show.figures import short_date, with_u95
 from metier.show.sheet import Sheet, table
 from metier.trials.kind import Measured
 from metier.trials.proof.kept import ProofSettings
+from metier.trials.proof.kind import ProofContext
 
-if TYPE_CHECKING:
-    from metier.trials.proof.kind import Before
+Trial = Measured[ProofSettings, ProofContext, ProofFinding]
 
 
-def write_sheet(
-    trial: Measured[ProofSettings, Any, ProofFinding],
-    sheet: Sheet,
-    first: "Before | None",
-    pairs: Sequence[tuple[str, float, float]],
-) -> None:
+def write(trial: Trial, sheet: Sheet) -> None:
     """Write a part that was just measured, beside its first print where this is another."""
+    first = trial.context.first
+    pairs = later(first.finding, trial.finding) if first else []
     settings, found = trial.settings, trial.finding
     sheet.row("part", settings.part, settings.says or "")
     many = f"{found.mean.n} readings at {len(found.places)} places"
     sheet.row("mean wall", f"{with_u95(found.mean.value, found.mean.u95)} mm", many)
-    source = settings.expected_from
-    sheet.row("should be", f"{found.expected_mm:.3f} mm", source)
+    sheet.row("should be", f"{found.expected_mm:.3f} mm", settings.expected_from)
     sheet.row("uneven", f"{found.uneven_mm:.3f} mm", "between places, beyond what readings differ")
     thinnest = found.thinnest
     sheet.row("thinnest", thinnest.name, f"{thinnest.wall_mm:.3f} mm, {100 * thinnest.off:+.1f} %")
@@ -35,9 +28,10 @@ def write_sheet(
     sheet.judged(found.verdict, trial.notes)
     sheet.gap()
     rows = [
-        (one.name, f"{one.wall_mm:.3f}", f"{one.expected_mm:.3f}", f"{100 * one.off:+.1f} %",
-         f"{100 * one.off_u95:.1f}", "thin" if one in found.thin else "")
-        for one in found.places
+        (place.name, f"{place.wall_mm:.3f}", f"{place.expected_mm:.3f}",
+         f"{100 * place.off:+.1f} %", f"{100 * place.off_u95:.1f}",
+         "thin" if place in found.thin else "")
+        for place in found.places
     ]  # fmt: skip
     head = ("place", "mm", "should be", "off", "± beside others", "")
     sheet.lines(*table(head, rows, (1, 2, 3, 4)))
@@ -51,14 +45,22 @@ def write_sheet(
         sheet.lines(*table(("place", when, "now", "change"), beside, (1, 2, 3)))
 
 
-def _took(settings: ProofSettings, found: ProofFinding, sheet: Sheet) -> None:
+def _took(settings: ProofSettings, finding: ProofFinding, sheet: Sheet) -> None:
     if settings.grams:
         file = ""
-        if settings.file_grams and found.grams_off is not None:
-            file = f"the file says {settings.file_grams:.2f}: {100 * found.grams_off:+.1f} %"
+        if settings.file_grams and finding.grams_off is not None:
+            file = f"the file says {settings.file_grams:.2f}: {100 * finding.grams_off:+.1f} %"
         sheet.row("weighs", f"{settings.grams:.2f} g", file)
     if settings.minutes:
         file = ""
-        if settings.file_minutes and found.factor:
-            file = f"estimated {settings.file_minutes:.0f}: x {found.factor:.2f}"
+        if settings.file_minutes and finding.factor:
+            file = f"estimated {settings.file_minutes:.0f}: x {finding.factor:.2f}"
         sheet.row("took", f"{settings.minutes:.0f} min", file)
+
+
+def draw(path: str, title: str, trial: Trial) -> None:
+    """Draw its places, beside those of its first print."""
+    from metier.show.size_plots import plot_places
+
+    first = trial.context.first
+    plot_places(path, title, trial.finding, first and first.finding, first and first.number)

@@ -7,12 +7,10 @@ from metier.core.errors import BadInput
 from metier.core.measure.student import NORMAL95
 from metier.core.weighing import Diameters, Strand, WallWitness
 from metier.logbook.inforce import last_doubted
-from metier.logbook.plain import from_plain
 from metier.logbook.trials import latest_on, readings, trial
 from metier.trials.diameter.kept import measured_diameter
 from metier.trials.flow.earlier import as_trial
 from metier.trials.flow.kept import KEPT as FLOW
-from metier.trials.flow.kept import Found as FoundWalls
 from metier.trials.flow.settings import FORM as FLOW_FORM
 from metier.trials.kind import Plan, WantedLine
 from metier.trials.on_bench import OnBench
@@ -29,18 +27,18 @@ class AskedFor(NamedTuple):
     notes: tuple[str, ...] = ()
 
 
-def refuse_other_kind(here: OnBench, number: int) -> None:
+def refuse_other_kind(bench: OnBench, number: int) -> None:
     """Refuse a print that is of no flow trial.
 
     Raises:
         BadInput: there is no such trial, or it is of another kind.
     """
-    found = trial(here.book, number)
+    found = trial(bench.book, number)
     if found.test != "flow":
         raise BadInput(f"--of: trial {number} is {found.test}: name the flow trial of that print")
 
 
-def asked_for(options: Namespace, here: OnBench, planned: WeighSettings | None) -> AskedFor:
+def asked_for(options: Namespace, bench: OnBench, planned: WeighSettings | None) -> AskedFor:
     """Return the filament that a print was asked for.
 
     Raises:
@@ -51,20 +49,20 @@ def asked_for(options: Namespace, here: OnBench, planned: WeighSettings | None) 
     if options.filament:
         return AskedFor(options.filament, "given")
     if options.sliced:
-        return _of_file(options.sliced, here)
+        return _of_file(options.sliced, bench)
     if options.of and options.part_g:
-        return _of_part(options.of, here)
+        return _of_part(options.of, bench)
     if planned and planned.asked_mm:
         return AskedFor(planned.asked_mm, planned.asked_from)
     return AskedFor(None, "given")
 
 
-def _of_file(path: str, here: OnBench) -> AskedFor:
+def _of_file(path: str, bench: OnBench) -> AskedFor:
     from metier.core.job.moves import PRINT
     from metier.formats.gcode import diameter_of, read_notes, sliced_file
 
     sliced = sliced_file(path)
-    slicer_mm, notes = diameter_of(None, here.slicer_mm, sliced)
+    slicer_mm, notes = diameter_of(None, bench.slicer_mm, sliced)
     # What is drawn back and fed again comes to nothing.
     asked_mm = float(sliced.moves.e[sliced.moves.kind == PRINT].sum())
     if asked_mm <= 0:
@@ -73,30 +71,30 @@ def _of_file(path: str, here: OnBench) -> AskedFor:
     return AskedFor(asked_mm, "file", slicer_mm, (*read_notes(sliced), *notes, *said))
 
 
-def _of_part(number: int, here: OnBench) -> AskedFor:
+def _of_part(number: int, bench: OnBench) -> AskedFor:
     """Return what the part of a flow trial takes, where Metier wrote its lines."""
+    from metier.trials.flow.part import part_of
     from metier.trials.flow.settings import FORM as FLOW
-    from metier.trials.flow.tube import tube_of
     from metier.trials.part_files import facts_of
 
-    found = trial(here.book, number)
-    settings = FLOW.of(here.book, found)
+    found = trial(bench.book, number)
+    settings = FLOW.of(bench.book, found)
     if settings.dose is None or settings.dose.source != "part":
         raise BadInput(
             f"--of: what trial {number} was asked for is not known: give its --sliced FILE, or "
             "--filament MM as the slicer says"
         )
-    tube = tube_of(Plan(number, settings, found.conditions), here, WantedLine())
+    tube = part_of(Plan(number, settings, found.conditions), bench, WantedLine())
     said = (f"the filament of trial {number} with its tab, without the line that primes",)
-    return AskedFor(facts_of(tube, here).filament_mm, "part", settings.diameter_mm, said)
+    return AskedFor(facts_of(tube, bench).filament_mm, "part", settings.diameter_mm, said)
 
 
-def diameters(options: Namespace, here: OnBench, asked: AskedFor) -> Diameters:
+def diameters(options: Namespace, bench: OnBench, asked: AskedFor) -> Diameters:
     """Return the strand's diameter and the slicer's: given, else as the logbook knows them."""
-    slicer_mm = options.slicer or asked.slicer_mm or here.slicer_mm
+    slicer_mm = options.slicer or asked.slicer_mm or bench.slicer_mm
     if options.diameter:
         return Diameters(slicer_mm, options.diameter)
-    strand = measured_diameter(here.book, here.setup.spool) if here.setup else None
+    strand = measured_diameter(bench.book, bench.setup.spool) if bench.setup else None
     if strand is None:
         return Diameters(slicer_mm)
     found = strand[1]
@@ -119,43 +117,43 @@ class WeighContext(NamedTuple):
     nominal_mm: float | None = None
 
 
-def context_of(here: OnBench, settings: WeighSettings, before: int | None) -> WeighContext:
+def context_of(bench: OnBench, settings: WeighSettings, before: int | None) -> WeighContext:
     """Return what the logbook knows that bears on a weighing, before a trial's number."""
-    if here.setup is None:
+    if bench.setup is None:
         return WeighContext()
-    spool = here.setup.spool
-    known = weighed_strand(here.book, spool, before)
+    spool = bench.setup.spool
+    known = weighed_strand(bench.book, spool, before)
     strand = None
     if known:
         grams, u95 = known[1].strand_g_per_m, known[1].strand_u95_g_per_m
         strand = Strand(grams / 1000, u95 / NORMAL95 / grams)
-    walls, number = _walls(here, settings, before)
+    walls, number = _walls(bench, settings, before)
     return WeighContext(strand, known and known[0], walls, number, spool.foaming, spool.diameter_mm)
 
 
 def _walls(
-    here: OnBench, settings: WeighSettings, before: int | None
+    bench: OnBench, settings: WeighSettings, before: int | None
 ) -> tuple[WallWitness | None, int | None]:
     """Return what the newest walls say, in the e-steps of the weighing; those of the print that
     was weighed, where that is known."""
-    assert here.setup is not None
+    assert bench.setup is not None
     # The walls of just that print are its own, whatever was changed since.
-    since = 0 if settings.of_trial else last_doubted(here.book, here.setup, FLOW.name, before)
-    for walls_of in latest_on(here.book, here.setup, FLOW.name, 50, before, since):
+    since = 0 if settings.of_trial else last_doubted(bench.book, bench.setup, FLOW.name, before)
+    for walls_of in latest_on(bench.book, bench.setup, FLOW.name, 50, before, since):
         if settings.of_trial not in (None, walls_of.number):
             continue
-        found = from_plain(FoundWalls, walls_of.findings)
-        share = found.delivered_share
-        u95 = None if share is None else found.delivered_share_u95
+        result = FLOW.of(walls_of)
+        share = result.delivered_share
+        u95 = None if share is None else result.delivered_share_u95
         if walls_of.verdict == "recheck" or share is None or u95 is None:
             continue
-        printed = FLOW_FORM.of(here.book, walls_of)
+        printed = FLOW_FORM.of(bench.book, walls_of)
         now = printed._replace(
             esteps=settings.esteps or printed.esteps,
             diameter_mm=settings.diameters.slicer_mm or printed.diameter_mm,
         )
         made = as_trial(
-            walls_of.number, printed, readings(here.book, walls_of.number), now=now,
+            walls_of.number, printed, readings(bench.book, walls_of.number), now=now,
             accuracy_mm=printed.instrument_mm.accuracy_mm,
             instrument=walls_of.conditions.instrument,
         )  # fmt: skip

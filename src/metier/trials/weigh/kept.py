@@ -1,92 +1,22 @@
 """What is kept of what was weighed, and what other rooms ask of it."""
 
-from collections.abc import Mapping
 from typing import TYPE_CHECKING, Literal, NamedTuple
 
 from metier.core.measure.instruments import Scale
 from metier.core.weighing import Diameters
-from metier.logbook.plain import Form, from_plain
+from metier.logbook.plain import Form
 from metier.logbook.trials import Trial, latest_of_spool
 from metier.trials.registry import CsvRow, HistoryRow, Kept
 
 if TYPE_CHECKING:
     from metier.logbook.book import Logbook
-    from metier.logbook.spools import Spool
+    from metier.logbook.machines import Spool
     from metier.logbook.trials import Reading
     from metier.trials.on_bench import OnBench
 
 
 # How many weighings of a roll are looked at for one of its strand.
 _NEWEST = 12
-
-
-class Found(NamedTuple):
-    """What was weighed, as far as tables and other rooms ask for it."""
-
-    strand_g_per_m: float
-    strand_u95_g_per_m: float
-    strand_trial: int | None = None
-    part_g: float | None = None
-    asked_mm: float | None = None
-    delivered_percent: float | None = None
-    delivered_u95_percent: float | None = None
-    flow_now_percent: float | None = None
-    flow_new_percent: float | None = None
-    flow_new_u95_percent: float | None = None
-
-
-def weighed_strand(
-    book: "Logbook", spool: "Spool", before: int | None = None
-) -> tuple[int, Found] | None:
-    """Return the newest weighing of a roll's strand, before a trial's number; None for none."""
-    for trial in latest_of_spool(book, spool, KEPT.name, _NEWEST, before):
-        found = from_plain(Found, trial.findings)
-        if found.strand_trial is None:
-            return trial.number, found
-    return None
-
-
-class WeighKept(Kept):
-    name = "weigh"
-
-    def form(self, settings: Mapping[str, object]) -> "Form[WeighSettings]":
-
-        return FORM
-
-    def row(self, trial: Trial) -> HistoryRow:
-        found = from_plain(Found, trial.findings)
-        if found.part_g is None or found.delivered_percent is None:
-            return HistoryRow("strand", f"{found.strand_g_per_m:.3f} g/m")
-        new = "" if found.flow_new_percent is None else f"{found.flow_new_percent:.1f} %"
-        off = f"{found.delivered_percent - 100:+.1f} %"
-        return HistoryRow(f"{found.asked_mm:.0f} mm", f"{found.part_g:.2f} g", off, new)
-
-    def csv_rows(self, trial: Trial) -> list[CsvRow]:
-        found = from_plain(Found, trial.findings)
-        rows = []
-        if found.strand_trial is None:
-            mass = found.strand_g_per_m
-            rows.append(CsvRow("strand", None, mass, None, mass, None, found.strand_u95_g_per_m))
-        if found.part_g is not None:
-            new, u95 = found.flow_new_percent, found.flow_new_u95_percent
-            rows.append(
-                CsvRow(self.name, found.flow_now_percent, found.part_g, None, new, new, u95)
-            )
-        return rows
-
-    def mended(self, old: "Reading", text: str) -> "Reading":
-        from metier.formats.quantity import read_positive
-
-        return old._replace(value=read_positive(text, "reading", ("g",)), typed=text.strip())
-
-    def command(self, here: "OnBench") -> str:
-        return "metier weigh"
-
-    def before_measuring(self, trial: Trial) -> str:
-        return "weigh a metre of strand and the print, without the line that primed the nozzle"
-
-
-KEPT = WeighKept()
 
 
 # What a reading is of.
@@ -114,4 +44,81 @@ class WeighSettings(NamedTuple):
         return None if self.flow_percent is None else self.flow_percent / 100
 
 
-FORM = Form(WeighSettings)
+class WeighResult(NamedTuple):
+    """A strand, and a print where one was weighed: what was delivered of what was asked for, what
+    that makes of flow or of e-steps, and whether walls agree."""
+
+    strand_g_per_m: float
+    strand_u95_g_per_m: float
+    strand_trial: int | None
+    part_g: float | None
+    part_u95_g: float | None
+    asked_mm: float | None
+    delivered_mm: float | None
+    delivered_u95_mm: float | None
+    delivered_percent: float | None
+    delivered_u95_percent: float | None
+    flow_now_percent: float | None
+    flow_new_percent: float | None
+    flow_new_u95_percent: float | None
+    esteps_new: float | None
+    esteps_new_u95: float | None
+    agree: bool | None
+    walls_more_percent: float | None
+    walls_more_u95_percent: float | None
+    texture_mm: float | None
+    texture_u95_mm: float | None
+    grown_ratio: float | None
+    grown_ratio_u95: float | None
+
+
+def weighed_strand(
+    book: "Logbook", spool: "Spool", before: int | None = None
+) -> tuple[int, WeighResult] | None:
+    """Return the newest weighing of a roll's strand, before a trial's number; None for none."""
+    for trial in latest_of_spool(book, spool, KEPT.name, _NEWEST, before):
+        result = KEPT.of(trial)
+        if result.strand_trial is None:
+            return trial.number, result
+    return None
+
+
+class WeighKept(Kept[WeighResult]):
+    name = "weigh"
+    record = WeighResult
+    settings = Form(WeighSettings)
+
+    def row(self, trial: Trial) -> HistoryRow:
+        result = self.of(trial)
+        if result.part_g is None or result.delivered_percent is None:
+            return HistoryRow("strand", f"{result.strand_g_per_m:.3f} g/m")
+        new = "" if result.flow_new_percent is None else f"{result.flow_new_percent:.1f} %"
+        off = f"{result.delivered_percent - 100:+.1f} %"
+        return HistoryRow(f"{result.asked_mm:.0f} mm", f"{result.part_g:.2f} g", off, new)
+
+    def csv_rows(self, trial: Trial) -> list[CsvRow]:
+        result = self.of(trial)
+        rows = []
+        if result.strand_trial is None:
+            mass = result.strand_g_per_m
+            rows.append(CsvRow("strand", None, mass, None, mass, None, result.strand_u95_g_per_m))
+        if result.part_g is not None:
+            new, u95 = result.flow_new_percent, result.flow_new_u95_percent
+            rows.append(
+                CsvRow(self.name, result.flow_now_percent, result.part_g, None, new, new, u95)
+            )
+        return rows
+
+    def mended(self, old: "Reading", text: str) -> "Reading":
+        from metier.formats.quantity import read_positive
+
+        return old._replace(value=read_positive(text, "reading", ("g",)), typed=text.strip())
+
+    def command(self, bench: "OnBench") -> str:
+        return "metier weigh"
+
+    def before_measuring(self, trial: Trial) -> str:
+        return "weigh a metre of strand and the print, without the line that primed the nozzle"
+
+
+KEPT = WeighKept()

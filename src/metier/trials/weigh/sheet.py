@@ -11,10 +11,10 @@ from metier.trials.weigh.kept import WeighSettings
 Trial = Measured[WeighSettings, WeighContext, WeighFinding]
 
 
-def write_sheet(trial: Trial, sheet: Sheet) -> None:
+def write(trial: Trial, sheet: Sheet) -> None:
     """Write a weighing that was just made."""
     strand, found = trial.finding.strand, trial.finding.weighing
-    own = any(one.side == "strand" for one in trial.readings)
+    own = any(reading.side == "strand" for reading in trial.readings)
     source = f"{trial.settings.length_mm:g} mm of it" if own and trial.settings.length_mm else ""
     if not own and trial.context.strand_trial:
         source = f"as in trial {trial.context.strand_trial}"
@@ -26,27 +26,27 @@ def write_sheet(trial: Trial, sheet: Sheet) -> None:
         _act(trial, found, sheet)
 
 
-def _print_rows(trial: Trial, found: Weighing, sheet: Sheet) -> None:
+def _print_rows(trial: Trial, weighing: Weighing, sheet: Sheet) -> None:
     settings, context = trial.settings, trial.context
-    many = f"{found.mass.n} weighing{'s' if found.mass.n > 1 else ''}"
-    sheet.row("print", f"{with_u95(found.mass.value, found.mass.u95)} g", many)
+    many = f"{weighing.mass.n} weighing{'s' if weighing.mass.n > 1 else ''}"
+    sheet.row("print", f"{with_u95(weighing.mass.value, weighing.mass.u95)} g", many)
     sheet.row("asked", f"{settings.asked_mm:.0f} mm", _ASKED[settings.asked_from])
-    text = with_u95(found.delivered_mm, found.delivered_u95_mm)
-    ratio = with_u95(100 * found.ratio, 100 * found.ratio_u95)
+    text = with_u95(weighing.delivered_mm, weighing.delivered_u95_mm)
+    ratio = with_u95(100 * weighing.ratio, 100 * weighing.ratio_u95)
     sheet.row("delivered", f"{text} mm", f"{ratio} % of that")
-    sheet.row("± from", *influences_text(found.influences, "%", 100))
+    sheet.row("± from", *influences_text(weighing.influences, "%", 100))
     if context.foaming:
-        if found.grown and found.grown_u95:
-            text = with_u95(found.grown, found.grown_u95)
+        if weighing.grown and weighing.grown_u95:
+            text = with_u95(weighing.grown, weighing.grown_u95)
             sheet.row("grows", f"x {text}", f"by walls of trial {context.walls_trial}")
     else:
-        flow = with_u95(100 * found.flow_new, 100 * found.flow_new_u95)
+        flow = with_u95(100 * weighing.flow_new, 100 * weighing.flow_new_u95)
         of = "" if settings.flow_percent is None else f"{settings.flow_percent:g} % is set"
         sheet.row("flow", f"{flow} %", of)
-    if found.steps_new and found.steps_new_u95:
-        steps = with_u95(found.steps_new, found.steps_new_u95)
+    if weighing.steps_new and weighing.steps_new_u95:
+        steps = with_u95(weighing.steps_new, weighing.steps_new_u95)
         sheet.row("or e-steps", steps, f"now {settings.esteps:g}; one of the two, not both")
-    beside = found.beside
+    beside = weighing.beside
     if beside and context.walls:
         walls = context.walls
         text = with_u95(100 * walls.flow, 100 * walls.flow_u95)
@@ -60,34 +60,34 @@ def _print_rows(trial: Trial, found: Weighing, sheet: Sheet) -> None:
 _ASKED = {"file": "by the sliced file", "given": "as given", "part": "by its own lines"}
 
 
-def _act(trial: Trial, found: Weighing, sheet: Sheet) -> None:
+def _act(trial: Trial, weighing: Weighing, sheet: Sheet) -> None:
     verdict, settings = trial.finding.verdict.name, trial.settings
     if trial.context.foaming or verdict == "recheck":
         return
-    here = trial.here
+    bench = trial.bench
     if verdict == "correct":
-        step = here.writing.flow_step_percent / 100
-        value = flow_forms(to_type(found, step), here.writing.show_flow, 100 * step)
+        step = bench.writing.flow_step_percent / 100
+        value = flow_forms(to_type(weighing, step), bench.writing.show_flow, 100 * step)
         sheet.act("type", value, "flow, in the slicer; or the e-steps above, not both")
     elif settings.flow is not None and verdict == "keep":
-        sheet.act("leave", flow_forms(settings.flow, here.writing.show_flow), "nothing to type")
+        sheet.act("leave", flow_forms(settings.flow, bench.writing.show_flow), "nothing to type")
 
 
-def to_type(found: Weighing, step: float) -> float:
+def to_type(weighing: Weighing, step: float) -> float:
     """Return the flow to type, rounded to a step; both are ratios."""
     from metier.core.measure.thresholds import round_to
 
-    return round_to(found.flow_new, step)
+    return round_to(weighing.flow_new, step)
 
 
-def draw(path: str, title: str, trial: Measured[WeighSettings, WeighContext, WeighFinding]) -> None:
+def draw(path: str, title: str, trial: Trial) -> None:
     """Draw what a scale said, and walls beside it where they say anything."""
     from metier.show.step_plots import Said, plot_witnesses
 
     settings, context, found = trial.settings, trial.context, trial.finding.weighing
     if found is None:
         strand, length_mm = trial.finding.strand, settings.length_mm or 1000.0
-        grams = [one.value - settings.scale_g.zero_g for one in trial.readings]
+        grams = [reading.value - settings.scale_g.zero_g for reading in trial.readings]
         rows = [Said(f"weighing {at}", 1000 * g / length_mm) for at, g in enumerate(grams, 1)]
         rows.append(Said("the strand", strand.g_per_m, strand.g_per_m_u95))
         plot_witnesses(path, title, "strand (g/m)", rows, None, None)

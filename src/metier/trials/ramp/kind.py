@@ -1,45 +1,40 @@
-"""The limit from a ramp: where gaps, a dull surface or a failure begin on a rising flow."""
+"""A ramp through the pipeline: where gaps, a dull surface or a failure begin on a rising flow."""
 
 from argparse import Namespace
-from collections.abc import Sequence
-from typing import TYPE_CHECKING, NamedTuple
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
 
 from metier.core.errors import BadInput
 from metier.core.limit.onset import Height, Markers, PreviewFlow, Sighting
 from metier.core.limit.plan import MOSTLY, line_notes
-from metier.core.limit.ramp import SIGHTED_WITHIN_MM, Ramp
-from metier.core.limit.verdict import LimitFinding, Seen, limit_from_ramp
+from metier.core.limit.ramp import Ramp
+from metier.core.limit.verdict import LimitFinding, NextRamp, Seen, limit_from_ramp
+from metier.core.line.bead import CappedSpeed, cap_speeds
 from metier.core.measure.readings import Instrument
+from metier.core.measure.student import by_name
 from metier.core.measure.thresholds import exceeds
 from metier.core.verdicts import Verdict
 from metier.formats import quantity
 from metier.formats.felt_pairs import read_speeds
 from metier.logbook.trials import Conditions, Reading
-from metier.show.sheet import Sheet
-from metier.trials.kind import Measured, Plan, Settled, WantedLine
-from metier.trials.limit.kind import LimitTrial, limit_rule, limit_to_type, seen_options
-from metier.trials.limit.lines import at_speed, capped, figures_of, printed_line
-from metier.trials.limit.settings import (
+from metier.trials.kind import Plan, Settled
+from metier.trials.limit.base import SEEN, LimitTrial, limit_to_type, seen_options
+from metier.trials.limit.lines import printed_line
+from metier.trials.limit.settings import HotEnd, KeptLine, Reckoning, limit_rule
+from metier.trials.on_bench import OnBench
+from metier.trials.ramp.settings import (
     FORM,
-    SEEN,
-    HotEnd,
-    KeptLine,
     RampSettings,
-    Reckoning,
     given_ramp,
     given_reach,
     last_ramp,
     no_ramp,
 )
-from metier.trials.on_bench import OnBench
 from metier.words.missing import Asked
-
-if TYPE_CHECKING:
-    from metier.parts.part import Part
 
 # Readings are kept under what was seen; those with a unit are flows, the others heights.
 FLOW_UNIT = ", mm³/s"
-_CLEAN_TO = f"clean to{FLOW_UNIT}"
+CLEAN_TO = f"clean to{FLOW_UNIT}"
 _CLEAN_MARKERS = "clean markers"
 _NO_TEMPERATURE = (
     "the nozzle temperature is not known: a limit holds for one only (metier bench --temperature C)"
@@ -49,6 +44,41 @@ _CLEAN = "clean"
 _SEVERAL_WALLS = (
     "lines a wall: one hides the other's gaps, and the slicer may print them at different speeds"
 )
+
+
+class CappedResult(NamedTuple):
+    """A set speed under the limit: the flow it asks for, and what is left of it."""
+
+    name: str
+    set_mm_s: float
+    width_mm: float
+    layer_mm: float
+    asked_mm3_s: float
+    left_mm_s: float
+    lost: float
+    capped: bool
+
+
+class RampResult(NamedTuple):
+    """What a ramp says: the onset of gaps, the limit lowered from it, the speeds that it means."""
+
+    last_good_mm3_s: float | None
+    limit_mm3_s: float | None
+    onset_mm3_s: float | None
+    onset_u95_mm3_s: float | None
+    influences_mm3_s: Mapping[str, float] | None
+    limit_unrounded_mm3_s: float | None
+    limit_below_mm3_s: float | None
+    limit_now_mm3_s: float | None
+    limit_to_type_mm3_s: float | None
+    bound: str | None
+    even_looks_mm3_s: float | None
+    held_mm3_s: float | None
+    at_speed: float | None
+    spread_mm3_s: float
+    speed_mm_s: float | None
+    capped: tuple[CappedResult, ...]
+    next_ramp: NextRamp | None
 
 
 class RampContext(NamedTuple):
@@ -67,19 +97,20 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         return bool(seen_options(options))
 
     def settle(
-        self, options: Namespace, here: OnBench, plan: Plan[RampSettings] | None
+        self, options: Namespace, bench: OnBench, plan: Plan[RampSettings] | None
     ) -> Settled[RampSettings]:
         if options.plan:
-            from metier.trials.limit.plan import planned_ramp
+            from metier.trials.ramp.plan import planned_ramp
 
-            return planned_ramp(options, here)
-        ramp, taken, of_file = self._ramp(options, here, plan)
+            return planned_ramp(options, bench)
+        ramp, taken, of_file = self._ramp(options, bench, plan)
         planned = plan and plan.settings
-        marker_every_mm = options.marker_every or (planned and planned.marker_every_mm)
+        seen = {name: known.value for name, known in self.sought(options, bench, plan).items()}
+        marker_every_mm = seen["marker_every_mm"]
         if options.clean_markers is not None and marker_every_mm is None:
             raise BadInput("--clean-markers needs --marker-every: how far the markers stand apart")
-        line, notes = printed_line(options, here, planned and planned.line.printed)
-        known = planned or (last.settings if (last := last_ramp(here)) else None)
+        line, notes = printed_line(options, bench, planned and planned.line.printed)
+        known = planned or (last.settings if (last := last_ramp(bench)) else None)
         reach = None if options.sliced else given_reach(options, known)
         if reach and line is None and options.accel is not None:
             raise BadInput("--width and --layer are needed with --accel: the line that is printed")
@@ -88,11 +119,11 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
             "ramp",
             ramp,
             marker_every_mm,
-            options.within or (planned.within_mm if planned else SIGHTED_WITHIN_MM),
+            seen["within_mm"],
             Reckoning.of(rule),
             KeptLine.of(line, options.width, options.layer),
-            options.walls or (planned and planned.walls),
-            HotEnd.of(here),
+            seen["walls"],
+            HotEnd.of(bench),
             read_speeds(options.speeds or (), line),
             reach,
             bool(planned and planned.own_lines),
@@ -100,16 +131,16 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         return Settled(settings, remarks=(*of_file, *notes), sources={"ramp": taken})
 
     def _ramp(
-        self, options: Namespace, here: OnBench, plan: Plan[RampSettings] | None
+        self, options: Namespace, bench: OnBench, plan: Plan[RampSettings] | None
     ) -> tuple[Ramp | None, str, tuple[str, ...]]:
         """Return the ramp, where it was taken from, and what is to be said of its file."""
         ramp = given_ramp(options)
         if options.sliced:
             if ramp:
                 raise BadInput("--from and --sliced both describe the ramp: give one of them")
-            from metier.trials.limit.sliced import ramp_of_file
+            from metier.trials.ramp.sliced import ramp_of_file
 
-            ramp, notes = ramp_of_file(options.sliced, here, options.accel)
+            ramp, notes = ramp_of_file(options.sliced, bench, options.accel)
             return ramp, f"as in {options.sliced}", notes
         by_height = any(getattr(options, f"{name}_at") for name in SEEN)
         by_height = by_height or options.clean_markers is not None
@@ -117,7 +148,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         only_flows = by_flow and not by_height
         taken = ""
         if ramp is None and (plan or not only_flows):
-            last = None if plan else last_ramp(here)
+            last = None if plan else last_ramp(bench)
             known = plan.settings.ramp if plan else last and last.settings.ramp
             if known is not None:
                 taken = f"as in trial {last.number}" if last else "as planned"
@@ -125,51 +156,46 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
                 base_mm = known.base_mm if options.base is None else options.base
                 ramp = known._replace(to_mm3_s=to_mm3_s, base_mm=base_mm)
         if ramp is None and not only_flows and (by_height or not options.clean):
-            raise no_ramp()
+            raise no_ramp(options)
         return ramp, taken, ()
 
-    def as_part(self, plan: Plan[RampSettings], here: OnBench, ending: str) -> Plan[RampSettings]:
-        from metier.trials.limit.printed import as_ramp_part
+    def as_part(self, plan: Plan[RampSettings], bench: OnBench, ending: str) -> Plan[RampSettings]:
+        from metier.trials.ramp.part import as_ramp_part
 
-        return as_ramp_part(plan, here, ending)
+        return as_ramp_part(plan, bench, ending)
 
-    def part(self, plan: Plan[RampSettings], here: OnBench, wanted: WantedLine) -> "Part":
-        from metier.trials.limit.printed import ramp_part_of
+    def recipe(self, settled: Settled[RampSettings], bench: OnBench) -> list[tuple[str, str]]:
+        from metier.trials.ramp.plan import recipe
 
-        return ramp_part_of(plan, wanted)
+        return recipe(settled, bench)
 
-    def recipe(self, settled: Settled[RampSettings], here: OnBench) -> list[tuple[str, str]]:
-        from metier.trials.limit.plan import recipe
+    def planned(self, settled: Settled[RampSettings], bench: OnBench) -> dict[str, object]:
+        from metier.trials.ramp.plan import figures_of, priced
 
-        return recipe(settled, here)
-
-    def planned(self, settled: Settled[RampSettings], here: OnBench) -> dict[str, object]:
-        from metier.trials.limit.plan import priced
-
-        return figures_of(priced(settled, here))
+        return figures_of(priced(settled, bench))
 
     def readings(
-        self, options: Namespace, settled: Settled[RampSettings], here: OnBench
+        self, options: Namespace, settled: Settled[RampSettings], bench: OnBench
     ) -> list[Reading]:
         """Return what was seen; where it was clean to its end, that end."""
-        found: list[Reading] = []
+        readings: list[Reading] = []
         for name in SEEN:
             for one in getattr(options, f"{name}_at") or ():
-                found.append(Reading(name, one.value_mm, one.text))
+                readings.append(Reading(name, one.value, one.text))
             for one in getattr(options, f"{name}_flow") or ():
-                found.append(Reading(name + FLOW_UNIT, one.value_mm, one.text))
+                readings.append(Reading(name + FLOW_UNIT, one.value, one.text))
         if options.clean_markers is not None:
             clean = options.clean_markers
-            found.append(Reading(_CLEAN_MARKERS, clean, str(clean)))
+            readings.append(Reading(_CLEAN_MARKERS, clean, str(clean)))
         if options.clean:
             ramp = settled.settings.ramp
             top = options.to or (ramp and ramp.to_mm3_s)
             if top is None:
                 raise BadInput("--to is needed with --clean: the flow the ramp ends at")
-            found.append(Reading(_CLEAN_TO, top, f"{top:g}"))
-        return found
+            readings.append(Reading(CLEAN_TO, top, f"{top:g}"))
+        return readings
 
-    def asked(self, settled: Settled[RampSettings], here: OnBench) -> Asked:
+    def asked(self, settled: Settled[RampSettings], bench: OnBench) -> Asked:
         ramp, within_mm = settled.settings.ramp, settled.settings.within_mm
         assert ramp is not None
 
@@ -206,7 +232,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
             optional=(_GOOD,),
         )
 
-    def typed(
+    def taken_in(
         self,
         settled: Settled[RampSettings],
         lines: Sequence[tuple[str, str]],
@@ -216,7 +242,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         found = []
         for reading in readings:
             if reading.typed.lower() == _CLEAN and top_mm3_s is not None:
-                found.append(Reading(_CLEAN_TO, top_mm3_s, reading.typed))
+                found.append(Reading(CLEAN_TO, top_mm3_s, reading.typed))
             else:
                 side = "good" if reading.side.startswith(_GOOD) else "gaps"
                 found.append(reading._replace(side=side))
@@ -224,17 +250,17 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
 
     def context(
         self,
-        here: OnBench,
+        bench: OnBench,
         settings: RampSettings,
         conditions: Conditions,
         before: int | None = None,
     ) -> RampContext:
-        return RampContext(bool(here.setup and here.setup.temperature_c is None))
+        return RampContext(bool(bench.setup and bench.setup.temperature_c is None))
 
     def judge(
         self, settings: RampSettings, readings: Sequence[Reading], context: RampContext
     ) -> LimitFinding:
-        clean_to = next((one.value for one in readings if one.side == _CLEAN_TO), None)
+        clean_to = next((reading.value for reading in readings if reading.side == CLEAN_TO), None)
         finding = limit_from_ramp(
             settings.ramp,
             Seen(
@@ -266,44 +292,28 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         notes += [_NO_TEMPERATURE] if context.temperature_missing else []
         return finding._replace(notes=tuple(notes))
 
-    def payload(self, settings: RampSettings, finding: LimitFinding) -> dict[str, object]:
-        limit, now = finding.limit_mm3_s, settings.on.limit_now_mm3_s
+    def result(self, settings: RampSettings, finding: LimitFinding) -> RampResult:
+        limit, now, onset = finding.limit_mm3_s, settings.on.limit_now_mm3_s, finding.onset
         line = settings.line.printed
-        following = finding.next_ramp
-        return {
-            "last_good_mm3_s": finding.last_good_mm3_s,
-            "limit_mm3_s": limit,
-            "onset_mm3_s": finding.onset and finding.onset.flow_mm3_s,
-            "onset_u95_mm3_s": finding.onset and finding.onset.u95_mm3_s,
-            "influences_mm3_s": finding.onset
-            and {one.name: one.u95 for one in finding.onset.influences},
-            "limit_unrounded_mm3_s": finding.limit_unrounded_mm3_s,
-            "limit_below_mm3_s": finding.limit_below_mm3_s,
-            "limit_now_mm3_s": now,
-            "limit_to_type_mm3_s": limit_to_type(finding.verdict, limit, now),
-            "bound": finding.bound,
-            "even_looks_mm3_s": finding.even_looks_mm3_s,
-            "held_mm3_s": finding.held_mm3_s,
-            "at_speed": at_speed(settings, finding),
-            "spread_mm3_s": finding.spread_mm3_s,
-            "speed_mm_s": line and limit and line.speed_mm_s(limit),
-            "capped": [
-                {**one._asdict(), "capped": one.capped} for one in capped(settings, finding)
-            ],
-            "next_ramp": following and following._asdict(),
-        }
-
-    def sheet(self, trial: Measured[RampSettings, RampContext, LimitFinding], sheet: Sheet) -> None:
-        from metier.trials.limit.sheet import write_ramp
-
-        write_ramp(trial, sheet)
-
-    def draw(
-        self, path: str, title: str, trial: Measured[RampSettings, RampContext, LimitFinding]
-    ) -> None:
-        from metier.trials.limit.sheet import draw_ramp
-
-        draw_ramp(path, title, trial.settings, trial.finding)
+        return RampResult(
+            last_good_mm3_s=finding.last_good_mm3_s,
+            limit_mm3_s=limit,
+            onset_mm3_s=onset and onset.flow_mm3_s,
+            onset_u95_mm3_s=onset and onset.u95_mm3_s,
+            influences_mm3_s=onset and by_name(onset.influences),
+            limit_unrounded_mm3_s=finding.limit_unrounded_mm3_s,
+            limit_below_mm3_s=finding.limit_below_mm3_s,
+            limit_now_mm3_s=now,
+            limit_to_type_mm3_s=limit_to_type(finding.verdict, limit, now),
+            bound=finding.bound,
+            even_looks_mm3_s=finding.even_looks_mm3_s,
+            held_mm3_s=finding.held_mm3_s,
+            at_speed=at_speed(settings, finding),
+            spread_mm3_s=finding.spread_mm3_s,
+            speed_mm_s=line and limit and line.speed_mm_s(limit),
+            capped=tuple(CappedResult(*speed, speed.capped) for speed in capped(settings, finding)),
+            next_ramp=finding.next_ramp,
+        )
 
 
 def _how_high(settings: RampSettings) -> str:
@@ -318,20 +328,36 @@ def _how_high(settings: RampSettings) -> str:
 
 def markers_of(settings: RampSettings, readings: Sequence[Reading]) -> Markers | None:
     """Return the markers on the part with the last clean one; None where there are none."""
-    clean = next((one.value for one in readings if one.side == _CLEAN_MARKERS), None)
+    clean = next((reading.value for reading in readings if reading.side == _CLEAN_MARKERS), None)
     if clean is None or settings.marker_every_mm is None:
         return None
     return Markers(settings.marker_every_mm, round(clean))
 
 
 def _sightings(readings: Sequence[Reading], name: str) -> tuple[Sighting, ...]:
-    found: list[Sighting] = []
+    sightings: list[Sighting] = []
     for reading in readings:
         if reading.side == name:
-            found.append(Height(reading.value))
+            sightings.append(Height(reading.value))
         elif reading.side == name + FLOW_UNIT:
-            found.append(PreviewFlow(reading.value))
-    return tuple(found)
+            sightings.append(PreviewFlow(reading.value))
+    return tuple(sightings)
 
 
-RAMP = RampTrial()
+def at_speed(settings: RampSettings, finding: LimitFinding) -> float | None:
+    """Return the share of the outline that the last good flow was printed at, where known."""
+    line, reach, good = settings.line.printed, settings.reach, finding.last_good_mm3_s
+    if line is None or reach is None or good is None:
+        return None
+    return reach.share(line.speed_mm_s(good))
+
+
+def capped(settings: RampSettings, finding: LimitFinding) -> tuple[CappedSpeed, ...]:
+    """Return what the limit leaves of the set speeds."""
+    line, limit = settings.line.printed, finding.limit_mm3_s
+    if not settings.set_speeds or limit is None or line is None:
+        return ()
+    return cap_speeds(limit, settings.set_speeds, line.line_model, line.flow)
+
+
+KIND = RampTrial()

@@ -1,4 +1,4 @@
-"""The sheet of a ramp, and its picture."""
+"""A ramp on its sheet, and as a picture."""
 
 from collections.abc import Sequence
 
@@ -6,21 +6,19 @@ from metier.core.errors import BadInput
 from metier.core.limit.ramp import Ramp, Stepped
 from metier.core.limit.verdict import LimitFinding
 from metier.core.line.bead import CappedSpeed
-from metier.core.verdicts import Verdict
 from metier.logbook.trials import Reading
-from metier.show.figures import influences_text, proposed, value_text, with_u95
+from metier.show.figures import influences_text, proposed, with_u95
 from metier.show.sheet import Sheet, table
 from metier.trials.kind import Measured
-from metier.trials.limit.kind import limit_to_type
-from metier.trials.limit.lines import capped, table_sizes
-from metier.trials.limit.ramp import FLOW_UNIT, RampContext, markers_of
-from metier.trials.limit.settings import KeptLine, RampSettings
-from metier.trials.on_bench import OnBench
+from metier.trials.limit.lines import limit_act, speed_table, what_next
+from metier.trials.ramp.kind import FLOW_UNIT, RampContext, capped, markers_of
+from metier.trials.ramp.settings import RampSettings
 
+Trial = Measured[RampSettings, RampContext, LimitFinding]
 _NAMES = {"matte": "surface", "good": "good", "gaps": "gaps", "failed": "failed"}
 
 
-def write_ramp(trial: Measured[RampSettings, RampContext, LimitFinding], sheet: Sheet) -> None:
+def write(trial: Trial, sheet: Sheet) -> None:
     """Write a ramp: what was seen, the limit, the speeds it means, what to do."""
     finding, settings = trial.finding, trial.settings
     limit, reckoning = finding.limit_mm3_s, settings.reckoning
@@ -45,7 +43,7 @@ def write_ramp(trial: Measured[RampSettings, RampContext, LimitFinding], sheet: 
         sheet.row("even looks", f"{finding.even_looks_mm3_s:g} mm³/s", remark)
     sheet.judged(finding.verdict, trial.notes)
     limit_act(sheet, finding.verdict, limit, settings.on.limit_now_mm3_s)
-    sheet.lines(*speed_table(trial.here, limit, settings.line))
+    sheet.lines(*speed_table(trial.bench, limit, settings.line))
     held = capped(settings, finding)
     if held:
         sheet.gap()
@@ -65,9 +63,7 @@ def _ramp_words(ramp: Ramp, taken: str) -> tuple[str, str]:
     return f"from {ramp.from_mm3_s:g}{end} mm³/s", f"{ramp.rises()}{foot}{where}"
 
 
-def _sighted(
-    sheet: Sheet, name: str, trial: Measured[RampSettings, RampContext, LimitFinding]
-) -> None:
+def _sighted(sheet: Sheet, name: str, trial: Trial) -> None:
     ramp, readings = trial.settings.ramp, trial.readings
     markers = markers_of(trial.settings, readings)
     if name == "gaps" and markers:
@@ -99,58 +95,6 @@ def _last_good_of(finding: LimitFinding) -> str:
     return "before the first gaps"
 
 
-def limit_act(
-    sheet: Sheet, verdict: Verdict, limit_mm3_s: float | None, limit_now_mm3_s: float | None
-) -> None:
-    """Add the limit to type, or what to leave."""
-    to_type = limit_to_type(verdict, limit_mm3_s, limit_now_mm3_s)
-    if verdict.name == "correct" and to_type is not None:
-        remark = "the volumetric speed limit, in the slicer, settings of the filament"
-        sheet.act("type", f"{to_type:g} mm³/s", remark)
-    elif verdict.name == "recheck":
-        sheet.gap()
-        sheet.remark("Type nothing yet: look at the above, then print and look again.")
-        sheet.gap()
-    elif to_type is not None:
-        remark = "nothing to type" if verdict.name == "keep" else "for now: nothing to type yet"
-        sheet.act("leave", f"{to_type:g} mm³/s", remark)
-    elif limit_mm3_s is not None:
-        sheet.gap()
-        sheet.remark(f"Until it is settled, {limit_mm3_s:g} mm³/s is on the safe side.")
-        sheet.gap()
-
-
-def what_next(
-    sheet: Sheet, number: int | None, verdict: Verdict, limit_mm3_s: float | None
-) -> None:
-    """Add what to do once a limit is found."""
-    if verdict.name != "correct" or limit_mm3_s is None:
-        return
-    if number is None:
-        sheet.next("type it in; it bounds every speed of this filament.")
-
-
-def speed_table(here: OnBench, limit_mm3_s: float | None, kept: KeptLine) -> list[str]:
-    """Return the speeds a limit means, layer heights down and line widths across."""
-    line = kept.printed
-    if limit_mm3_s is None or line is None:
-        return []
-    widths, layers = table_sizes(here, line, kept.widths_mm, kept.layers_mm)
-    flow = value_text("flow", line.flow, here.writing)
-    rows = []
-    for layer_mm in layers:
-        cells = [
-            f"{line._replace(width_mm=width, layer_mm=layer_mm).speed_mm_s(limit_mm3_s):.0f}"
-            if width >= layer_mm
-            else "-"
-            for width in widths
-        ]
-        rows.append((f"{layer_mm:g}", *cells))
-    header = ("layer", *(f"width {width:g}" for width in widths))
-    lead = f"  The speeds that {limit_mm3_s:g} mm³/s means, in mm/s (flow {flow}):"
-    return [lead, *table(header, rows, right=tuple(range(len(header))))]
-
-
 def _capped_table(capped: Sequence[CappedSpeed]) -> list[str]:
     """Return the set speeds with what the limit leaves of them."""
     rows = [
@@ -168,7 +112,7 @@ def _capped_table(capped: Sequence[CappedSpeed]) -> list[str]:
     return table(header, rows, right=(1, 3, 4, 5))
 
 
-def draw_ramp(path: str, title: str, settings: RampSettings, finding: LimitFinding) -> None:
+def draw(path: str, title: str, trial: Trial) -> None:
     """Draw a ramp with what was seen on it, the limit and the set speeds.
 
     Raises:
@@ -176,7 +120,7 @@ def draw_ramp(path: str, title: str, settings: RampSettings, finding: LimitFindi
     """
     from metier.show.limit_plots import RampPicture, plot_ramp
 
-    ramp = settings.ramp
+    settings, finding, ramp = trial.settings, trial.finding, trial.settings.ramp
     if ramp is None or (isinstance(ramp, Stepped) and ramp.every_mm is None):
         raise BadInput("--plot needs the ramp: how it begins and rises")
     seen = {"surface changes": finding.matte, "first gaps": finding.gaps, "failed": finding.failed}

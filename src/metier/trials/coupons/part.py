@@ -1,132 +1,21 @@
-"""The parts of planned trials of the limit: the ramp, and coupons."""
+"""Coupons to print: flows up to what rods so thin let be reached, and the part of them."""
 
 import math
 from argparse import Namespace
 
 from metier.core.errors import BadInput
-from metier.core.limit.plan import (
-    ACCELERATION_MM_S2,
-    LEAST_RADIUS_MM,
-    MOST_LAYER,
-    MOSTLY,
-    Reach,
-    needed_radius_mm,
-)
-from metier.core.limit.ramp import Ramp, Stepped
+from metier.core.limit.plan import ACCELERATION_MM_S2, MOST_LAYER, MOSTLY
 from metier.core.line.bead import PrintedLine
 from metier.core.materials import melts_mm3_s
-from metier.core.measure.thresholds import exceeds, round_to, same
+from metier.core.measure.thresholds import exceeds, round_to
 from metier.logbook.inforce import most_similar
 from metier.parts.coupons import GAUGE_LONG_MM, GAUGE_MM, Coupons, foot_mm, reached_share
-from metier.parts.ramp import FOOT_LAYERS, RampTube
+from metier.trials.coupons.settings import Rods, StrengthSettings
 from metier.trials.kind import Plan, Settled, WantedLine
-from metier.trials.limit.kind import limit_rule
 from metier.trials.limit.lines import flow_in_use
-from metier.trials.limit.plan import largest_radius_mm
-from metier.trials.limit.settings import HotEnd, KeptLine, RampSettings
-from metier.trials.limit.strength import Rods, StrengthSettings
-from metier.trials.on_bench import OnBench, needed_setup
-from metier.trials.part_path import GCODE
+from metier.trials.limit.settings import HotEnd, KeptLine, limit_rule
+from metier.trials.on_bench import GCODE, OnBench, needed_setup
 from metier.trials.printing import part_line, refuse_line
-
-# Ribs of a ramp that rises all the way stand about so far apart.
-_RIBS_MM = 2.5
-# A part is no smaller than what its ribs and its tab need.
-_LEAST_MM = {"round": LEAST_RADIUS_MM, "square": 20.0}
-
-
-def as_ramp_part(plan: Plan[RampSettings], here: OnBench, ending: str) -> Plan[RampSettings]:
-    """Return a plan as it can be printed: its foot and steps whole layers, its ribs as markers.
-
-    In G-code lines are dosed so that they just fill, whatever the slicer does.
-
-    Raises:
-        BadInput: a line that the nozzle does not print, or a ramp that is not reached so.
-    """
-    settings = plan.settings
-    line, reach, ramp = settings.line.printed, settings.reach, settings.ramp
-    if line is None or reach is None or ramp is None or ramp.to_mm3_s is None:
-        raise BadInput(
-            f"line, outline or end of trial {plan.number} are not known: plan a ramp anew with "
-            "metier volumetric --plan"
-        )
-    least_mm = _LEAST_MM[reach.outline.shape]
-    if exceeds(least_mm, reach.outline.size_mm):
-        raise BadInput(
-            f"an outline of {reach.outline.size_mm:g} mm is too small for ribs and a tab: give "
-            f"--outline r{_LEAST_MM['round']:g}, or a side of {_LEAST_MM['square']:g} mm, or more"
-        )
-    if ending == GCODE:
-        line = line._replace(line_model="rounded")
-        refuse_line(line, needed_setup(here.bench).nozzle.bore_mm)
-        reach = _reaching(reach, line.speed_mm_s(ramp.to_mm3_s), here, ramp.to_mm3_s)
-    layer_mm = line.layer_mm
-    ramp = _whole_layers(ramp, layer_mm)
-    every_mm = settings.marker_every_mm or _RIBS_MM
-    if isinstance(ramp, Stepped) and ramp.every_mm:
-        every_mm = ramp.every_mm
-    kept = KeptLine.of(line, settings.line.widths_mm, settings.line.layers_mm)
-    every_mm = _layers(every_mm, layer_mm)
-    return plan._replace(
-        settings=settings._replace(
-            ramp=ramp, line=kept, marker_every_mm=every_mm, reach=reach, own_lines=ending == GCODE
-        )
-    )
-
-
-def _reaching(reach: Reach, speed_mm_s: float, here: OnBench, flow_mm3_s: float) -> Reach:
-    """Return an outline on which a speed is reached: the planned one, or a larger round one.
-
-    Raises:
-        BadInput: none that the bed holds.
-    """
-    if not exceeds(MOSTLY, reach.share(speed_mm_s)):
-        return reach
-    needed_mm = needed_radius_mm(speed_mm_s, reach.accel_mm_s2)
-    if reach.outline.shape == "square" or needed_mm > largest_radius_mm(needed_setup(here.bench)):
-        raise BadInput(
-            f"{flow_mm3_s:g} mm³/s are not reached with Metier's own lines on that outline: plan "
-            "it with --part FILE.gcode, which looks after that"
-        )
-    return reach._replace(outline=reach.outline._replace(size_mm=needed_mm))
-
-
-def _whole_layers(ramp: Ramp, layer_mm: float) -> Ramp:
-    """Return a ramp on a foot, its foot and its steps whole layers high."""
-    base_mm = max(_layers(ramp.base_mm, layer_mm, 0), FOOT_LAYERS * layer_mm)
-    ramp = ramp._replace(base_mm=round(base_mm, 6))
-    if isinstance(ramp, Stepped):
-        if ramp.every_mm is None:
-            raise BadInput("how high a step is is not known: plan the ramp with --every MM")
-        return ramp._replace(every_mm=_layers(ramp.every_mm, layer_mm))
-    assert ramp.to_mm3_s is not None
-    # It ends with a layer, too: so much more, or less, that it rises as planned.
-    long_mm = (ramp.to_mm3_s - ramp.from_mm3_s) / ramp.rise_mm3_s_mm
-    end = ramp.from_mm3_s + ramp.rise_mm3_s_mm * _layers(long_mm, layer_mm)
-    return ramp if same(end, ramp.to_mm3_s) else ramp._replace(to_mm3_s=round(end, 6))
-
-
-def _layers(height_mm: float, layer_mm: float, least: int = 1) -> float:
-    """Return a height as whole layers, the nearest."""
-    return round(max(least, math.floor(height_mm / layer_mm + 0.5 + 1e-9)) * layer_mm, 6)
-
-
-def ramp_part_of(plan: Plan[RampSettings], wanted: WantedLine) -> RampTube:
-    """Return the tube of a plan.
-
-    Raises:
-        BadInput: another line than planned is wanted.
-    """
-    if any(wanted):
-        raise BadInput(f"line and speed of trial {plan.number} are those of its plan: plan it anew")
-    settings = plan.settings
-    line, reach, ramp = settings.line.printed, settings.reach, settings.ramp
-    assert line
-    assert reach
-    assert ramp
-    assert settings.marker_every_mm
-    return RampTube(plan.number, ramp, line, reach, settings.marker_every_mm)
-
 
 _EACH, _FLOWS, _MOST_RODS = 3, 4, 40
 # Flows are proposed up to the limit that is known, the lowest at this part of the highest.
@@ -134,13 +23,13 @@ _LOWEST = 0.4
 _WIDEST = 1.4
 
 
-def planned_rods(options: Namespace, here: OnBench) -> Settled[StrengthSettings]:
+def planned_rods(options: Namespace, bench: OnBench) -> Settled[StrengthSettings]:
     """Return the coupons to print: flows up to what a rod lets be reached.
 
     Raises:
         BadInput: flows that acceleration does not let be reached on so thin a rod.
     """
-    ready = needed_setup(here.bench)
+    ready = needed_setup(bench.chosen)
     bore_mm = ready.nozzle.bore_mm
     gauge_mm = options.coupon_diameter or GAUGE_MM
     long_mm = options.coupon_length or GAUGE_LONG_MM
@@ -152,8 +41,8 @@ def planned_rods(options: Namespace, here: OnBench) -> Settled[StrengthSettings]
     given = WantedLine(
         options.width[0] if options.width else None, options.layer[0] if options.layer else None
     )
-    ratio, notes = flow_in_use(options, here)
-    line = part_line(here, given)._replace(flow=ratio)
+    ratio, notes = flow_in_use(options, bench)
+    line = part_line(bench, given)._replace(flow=ratio)
     accel_mm_s2 = options.accel or ready.printer.accel_mm_s2 or ACCELERATION_MM_S2
     if not options.layer:
         # Thin rods are gone round slowly: what is lacking in speed a thicker line makes up for.
@@ -162,7 +51,7 @@ def planned_rods(options: Namespace, here: OnBench) -> Settled[StrengthSettings]
     if not options.width:
         line = line._replace(width_mm=max(line.width_mm, round_to(_WIDEST * bore_mm, 0.01)))
     reached = _reached(gauge_mm, line, accel_mm_s2)
-    similar = most_similar(here.book, ready)
+    similar = most_similar(bench.book, ready)
     wanted = similar.limit_mm3_s if similar else melts_mm3_s(ready.spool.material, bore_mm)
     top = min(wanted, round_to(reached, 0.5, "down"))
     flows = tuple(sorted(set(options.coupon_flows or ()))) or _proposed(top)
@@ -192,8 +81,8 @@ def planned_rods(options: Namespace, here: OnBench) -> Settled[StrengthSettings]
     each = options.coupons or _EACH
     rods = Rods(flows, each, KeptLine.of(line), gauge_mm, long_mm, accel_mm_s2, share)
     settings = StrengthSettings(
-        "strength", HotEnd.of(here), limit_rule(options, None).round_to_mm3_s, gauge_mm, None, None,
-        None, None, None, rods,
+        "strength", HotEnd.of(bench), limit_rule(options, None).round_to_mm3_s, gauge_mm, None,
+        None, None, None, None, rods,
     )  # fmt: skip
     return Settled(settings, remarks=notes)
 
@@ -239,7 +128,7 @@ def recipe(settled: Settled[StrengthSettings]) -> list[tuple[str, str]]:
     ]  # fmt: skip
 
 
-def as_rods(plan: Plan[StrengthSettings], here: OnBench, ending: str) -> Plan[StrengthSettings]:
+def as_rods(plan: Plan[StrengthSettings], bench: OnBench, ending: str) -> Plan[StrengthSettings]:
     """Return a plan as it can be printed: as it stands.
 
     Raises:
@@ -248,11 +137,11 @@ def as_rods(plan: Plan[StrengthSettings], here: OnBench, ending: str) -> Plan[St
     rods = plan.settings.rods
     line = rods and rods.line.printed
     if ending == GCODE and line:
-        refuse_line(line, needed_setup(here.bench).nozzle.bore_mm)
+        refuse_line(line, needed_setup(bench.chosen).nozzle.bore_mm)
     return plan
 
 
-def rods_of(plan: Plan[StrengthSettings], wanted: WantedLine) -> Coupons:
+def part_of(plan: Plan[StrengthSettings], _here: OnBench, wanted: WantedLine) -> Coupons:
     """Return the coupons of a plan.
 
     Raises:

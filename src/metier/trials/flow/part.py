@@ -6,12 +6,11 @@ from metier.core.line.bead import PrintedLine, rounding_mm
 from metier.parts.tube import Tube, TubeSection
 from metier.trials.flow.settings import FlowSettings, KeptDose, TubeShape
 from metier.trials.kind import Plan, WantedLine
-from metier.trials.on_bench import OnBench, needed_setup
-from metier.trials.part_path import GCODE
+from metier.trials.on_bench import GCODE, OnBench, needed_setup
 from metier.trials.printing import inner_speed, part_speed, refuse_line
 
 
-def as_tube(plan: Plan[FlowSettings], here: OnBench, ending: str) -> Plan[FlowSettings]:
+def as_tube(plan: Plan[FlowSettings], bench: OnBench, ending: str) -> Plan[FlowSettings]:
     """Return a plan as a file of that ending lets it be printed; without one, as it is.
 
     In G-code the dose and the speed are known; a mesh is dosed by the slicer that it goes to.
@@ -24,15 +23,15 @@ def as_tube(plan: Plan[FlowSettings], here: OnBench, ending: str) -> Plan[FlowSe
         return plan
     line = _line(settings)
     if ending == GCODE:
-        refuse_line(line, needed_setup(here.bench).nozzle.bore_mm)
-        speed_mm_s = part_speed(here, line, conditions.speed_mm_s)
+        refuse_line(line, needed_setup(bench.chosen).nozzle.bore_mm)
+        speed_mm_s = part_speed(bench, line, conditions.speed_mm_s)
         dose = KeptDose(line.area_mm2, line.apart_mm, "part")
         return plan._replace(
             settings=settings._replace(dose=dose),
             conditions=conditions._replace(speed_mm_s=speed_mm_s),
         )
     if len(settings.sections) > 1:
-        named = ", ".join(one.named for one in settings.sections)
+        named = ", ".join(section.named for section in settings.sections)
         raise BadInput(
             f"a slicer prints walls alike all the way up, and {named} are planned: write the tube "
             f"as {GCODE}, or plan it with --walls 3"
@@ -42,7 +41,7 @@ def as_tube(plan: Plan[FlowSettings], here: OnBench, ending: str) -> Plan[FlowSe
     return plan._replace(settings=settings)
 
 
-def tube_of(plan: Plan[FlowSettings], here: OnBench, wanted: WantedLine) -> Tube:
+def part_of(plan: Plan[FlowSettings], bench: OnBench, wanted: WantedLine) -> Tube:
     """Return the tube of a plan.
 
     Raises:
@@ -59,8 +58,8 @@ def tube_of(plan: Plan[FlowSettings], here: OnBench, wanted: WantedLine) -> Tube
         TubeSection(one.walls, flow or 1.0, one.speed_mm_s)
         for one, flow in zip(settings.sections, settings.flows, strict=True)
     )
-    speed_mm_s = part_speed(here, line, plan.conditions.speed_mm_s)
-    inner_mm_s = inner_speed(here, line, speed_mm_s)
+    speed_mm_s = part_speed(bench, line, plan.conditions.speed_mm_s)
+    inner_mm_s = inner_speed(bench, line, speed_mm_s)
     shape = settings.tube or TubeShape()
     return Tube(plan.number, line, sections, speed_mm_s, *shape, inner_mm_s)
 

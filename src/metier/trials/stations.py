@@ -16,9 +16,7 @@ from metier.logbook.machines import changes
 from metier.logbook.trials import Trial, latest_on, latest_on_printer, open_plans
 from metier.show.figures import about, proposed, short_date
 from metier.show.sheet import Sheet
-from metier.trials.esteps.kept import HOW_TO_READ_STEPS
-from metier.trials.on_bench import OnBench
-from metier.trials.part_path import ready_to_print
+from metier.trials.on_bench import HOW_TO_READ_STEPS, OnBench, ready_to_print
 from metier.trials.registry import KINDS, kept_named
 
 # A zero moves with the battery, dirt and wear.
@@ -40,25 +38,25 @@ class NextStep(NamedTuple):
     takes: str = ""
 
 
-def stations(here: OnBench) -> list[Station]:
+def stations(bench: OnBench) -> list[Station]:
     """Return the stations of the job in their order."""
-    found = [_zero(here)]
+    found = [_zero(bench)]
     for name, room in KINDS.items():
         if name == "flow":
-            found += _line_model(here)
+            found += _line_model(bench)
         if room.due == "by its values":
-            typed = [one for one, row in VALUES.items() if row.measured_by == name and row.typed]
-            found += [_value(here, one) for one in typed]
+            typed = [one for one, row in VALUES.items() if row.measured_by == name and row.by_hand]
+            found += [_value(bench, one) for one in typed]
         elif room.due == "once begun":
-            found += _begun(here, name)
+            found += _begun(bench, name)
         elif room.due == "last":
-            found.append(_proof(here, name))
+            found.append(_proof(bench, name))
     return found
 
 
-def show_next(sheet: Sheet, here: OnBench) -> NextStep:
+def show_next(sheet: Sheet, bench: OnBench) -> NextStep:
     """End a sheet with the one thing to do now on this bench."""
-    due = next_due(here)
+    due = next_due(bench)
     if due.step == "done":
         sheet.next(f"{due.why}:", due.command)
     elif due.hand and due.command.startswith("metier entered"):
@@ -68,16 +66,16 @@ def show_next(sheet: Sheet, here: OnBench) -> NextStep:
     return due
 
 
-def next_due(here: OnBench) -> NextStep:
+def next_due(bench: OnBench) -> NextStep:
     """Return the one thing to do now on this bench: measure what is printed, else go on.
 
     On another bench than the current one, it says so in the command, or puts that one up first.
     """
-    due = _next_here(here)
-    current = setup(current_bench(here.book))
-    if here.setup is None or current is None or here.setup.ids == current.ids:
+    due = _next_here(bench)
+    current = setup(current_bench(bench.book))
+    if bench.setup is None or current is None or bench.setup.ids == current.ids:
         return due
-    printer, nozzle, spool, _ = here.setup
+    printer, nozzle, spool, _ = bench.setup
     words = ("--printer", printer.name, "--nozzle", nozzle.name, "--spool", spool.name)
     if due.command.startswith("metier entered"):
         return due._replace(command=f"{due.command} {proposed(*words).removeprefix('metier ')}")
@@ -88,52 +86,51 @@ def next_due(here: OnBench) -> NextStep:
     return due._replace(why=f"{due.why}; put that on the bench", command=proposed("bench", *words))
 
 
-def _next_here(here: OnBench) -> NextStep:
-    known = stations(here)
-    plans = open_plans(here.book, here.setup) if here.setup else []
+def _next_here(bench: OnBench) -> NextStep:
+    known = stations(bench)
+    plans = open_plans(bench.book, bench.setup) if bench.setup else []
     forgotten = any(one.retype and one.status == "doubtful" for one in known)
-    if plans and not forgotten and not _plans_skipped(here, plans):
+    if plans and not forgotten and not _plans_skipped(bench, plans):
         first = plans[-1]
         why = f"trial {first.number} is planned: its number stands on the part"
         command = proposed(first.test, "--trial", str(first.number))
         return NextStep("measure", why, command, kept_named(first.test).before_measuring(first))
-    skipped = _skipped(here, known)
-    due = next_step(known, skipped)
+    due = next_step(known, _skipped(bench, known))
     if due.command:
         return NextStep(due.step, due.why, due.command, due.hand)
     hand = "close the clean jaws of the calipers" if due.step == "zero" else ""
     if due.measured_by in KINDS:
-        hand = kept_named(due.measured_by).hand(here)
-    command = command_of(due.measured_by or "", here)
-    takes = takes_text(here, due.measured_by or "") if " --plan" in command else ""
+        hand = kept_named(due.measured_by).hand(bench)
+    command = command_of(due.measured_by or "", bench)
+    takes = takes_text(bench, due.measured_by or "") if " --plan" in command else ""
     return NextStep(due.step, due.why, command, hand or due.hand, takes)
 
 
-def takes_text(here: OnBench, kind: str) -> str:
+def takes_text(bench: OnBench, kind: str) -> str:
     """Return what the usual part of a kind takes to print here; empty where it has none."""
-    cost = part_cost(kind, here.setup.nozzle.bore_mm) if here.setup else None
-    if cost is None or here.setup is None:
+    cost = part_cost(kind, bench.setup.nozzle.bore_mm) if bench.setup else None
+    if cost is None or bench.setup is None:
         return ""
-    density = material_of(here.setup.spool.material).density_g_cm3
+    density = material_of(bench.setup.spool.material).density_g_cm3
     plastic = f"{cost.volume_cm3:.1f} cm³"
     if density:
         plastic = f"{cost.volume_cm3 * density:.0f} g"
     return f"{about(60 * cost.minutes)}, {plastic}"
 
 
-def together(here: OnBench, plans: Sequence[Trial]) -> str:
+def together(bench: OnBench, plans: Sequence[Trial]) -> str:
     """Return how the parts that wait are one print; empty where fewer than two do."""
-    if here.setup is None or not ready_to_print(here):
+    if bench.setup is None or not ready_to_print(bench):
         return ""
     planned = sorted((plan for plan in plans if plan.test in PRINTED), key=lambda plan: plan.number)
     if len(planned) > 1:
         numbers = [str(plan.number) for plan in planned]
         command = proposed("part", "--together", *numbers, "evening.gcode")
         return f"Not printed yet? Their parts are one print: {command}"
-    skipped = skipped_steps(here.book, here.setup)
+    skipped = skipped_steps(bench.book, bench.setup)
     waiting = {
         station.measured_by
-        for station in stations(here)
+        for station in stations(bench)
         if station.measured_by in PRINTED
         and skipped.get(station.step) != station.stood
         and (
@@ -155,67 +152,67 @@ def stood_of(plans: Sequence[Trial]) -> str:
     return "planned: " + ", ".join(str(plan.number) for plan in plans)
 
 
-def _plans_skipped(here: OnBench, plans: Sequence[Trial]) -> bool:
-    assert here.setup is not None
-    return skipped_steps(here.book, here.setup).get("measure") == stood_of(plans)
+def _plans_skipped(bench: OnBench, plans: Sequence[Trial]) -> bool:
+    assert bench.setup is not None
+    return skipped_steps(bench.book, bench.setup).get("measure") == stood_of(plans)
 
 
-def _skipped(here: OnBench, known: list[Station]) -> list[str]:
+def _skipped(bench: OnBench, known: list[Station]) -> list[str]:
     """Return the steps that were skipped and stand as they stood then."""
-    if here.setup is None:
+    if bench.setup is None:
         return []
-    stood = skipped_steps(here.book, here.setup)
+    stood = skipped_steps(bench.book, bench.setup)
     return [station.step for station in known if stood.get(station.step) == station.stood]
 
 
-def command_of(measured_by: str, here: OnBench) -> str:
+def command_of(measured_by: str, bench: OnBench) -> str:
     """Return the command that measures a station on this bench."""
     if measured_by == "instrument":
         return proposed("instrument", "zero", "calipers")
-    if measured_by in _ASKED and here.setup:
-        return proposed("printer", "set", here.setup.printer.name, _ASKED[measured_by])
-    return kept_named(measured_by).command(here)
+    if measured_by in _ASKED and bench.setup:
+        return proposed("printer", "set", bench.setup.printer.name, _ASKED[measured_by])
+    return kept_named(measured_by).command(bench)
 
 
-def swapped_lately(here: OnBench, name: str) -> bool:
+def swapped_lately(bench: OnBench, name: str) -> bool:
     """Tell whether hardware that a value hangs on was swapped lately."""
-    if here.setup is None:
+    if bench.setup is None:
         return False
     return any(
-        name in change.affects and here.days_since(change.at) <= _LATELY_DAYS
-        for change in changes(here.book, here.setup.printer)
-        if change.nozzle in (None, here.setup.nozzle.id)
+        name in change.affects and bench.days_since(change.at) <= _LATELY_DAYS
+        for change in changes(bench.book, bench.setup.printer)
+        if change.nozzle in (None, bench.setup.nozzle.id)
     )
 
 
-def _zero(here: OnBench) -> Station:
-    jaws = [kept for kept in listed(here.book, Instrument) if not kept.instrument.weighs]
+def _zero(bench: OnBench) -> Station:
+    jaws = [kept for kept in listed(bench.book, Instrument) if not kept.instrument.weighs]
     zeroed = [kept.zeroed_at for kept in jaws if kept.zeroed_at]
     if not zeroed:
         why = "close the calipers and note what they show: all thicknesses hang on it"
         return Station("zero", "unset", why, "instrument")
     why = f"zeroed {short_date(max(zeroed))}"
-    if here.days_since(max(zeroed)) > _ZERO_HOLDS_DAYS:
+    if bench.days_since(max(zeroed)) > _ZERO_HOLDS_DAYS:
         return Station("zero", "doubtful", f"last {why}", "instrument")
     return Station("zero", "verified", why, "instrument")
 
 
-def _begun(here: OnBench, kind: str) -> list[Station]:
+def _begun(bench: OnBench, kind: str) -> list[Station]:
     """Return the stations of a kind that nobody has to begin with, once somebody did."""
-    typed = [one for one, row in VALUES.items() if row.measured_by == kind and row.typed]
-    tried = [one for one in typed if here.stands(one).trials and not here.stands(one).lent]
-    return [_value(here, one) for one in tried]
+    typed = [one for one, row in VALUES.items() if row.measured_by == kind and row.by_hand]
+    tried = [one for one in typed if bench.stands(one).trials and not bench.stands(one).lent]
+    return [_value(bench, one) for one in tried]
 
 
-def _proof(here: OnBench, name: str) -> Station:
+def _proof(bench: OnBench, name: str) -> Station:
     """Return the real part, after all: due where none was measured at the flow in force."""
     floor = 1 + max(_floor(one) for one in VALUES)
-    newest = latest_on(here.book, here.setup, name, 1) if here.setup else []
+    newest = latest_on(bench.book, bench.setup, name, 1) if bench.setup else []
     if not newest:
         why = "a cube that is right is not yet a part that is right: measure one of yours"
         return Station(name, "unset", why, name, floor=floor)
     (proof,) = newest
-    then, now = proof.settings.get("flow_percent"), here.stands("flow").in_force
+    then, now = proof.settings.get("flow_percent"), bench.stands("flow").in_force
     if isinstance(then, float | int) and now and not same(then, VALUES["flow"].seen(now)):
         why = f"flow was {then:g} % when trial {proof.number} was printed: prove that part again"
         return Station(name, "doubtful", why, name, floor=floor)
@@ -223,31 +220,31 @@ def _proof(here: OnBench, name: str) -> Station:
     return Station(name, "verified", why, name, floor=floor)
 
 
-def _line_model(here: OnBench) -> list[Station]:
+def _line_model(bench: OnBench) -> list[Station]:
     """Return the question how the slicer doses a line: asked before the first cube, not again."""
-    if here.setup is None or here.setup.printer.line_model is not None:
+    if bench.setup is None or bench.setup.printer.line_model is not None:
         return []
-    if latest_on_printer(here.book, here.setup.printer, "flow", 1):
+    if latest_on_printer(bench.book, bench.setup.printer, "flow", 1):
         return []
-    if ready_to_print(here):
+    if ready_to_print(bench):
         # The first cube is a tube of Metier's own, whose dose is known.
         return []
     why = "how the slicer doses a line decides flow by a tenth: its preview tells, once and for all"
     return [Station("line model", "unset", why, "line model")]
 
 
-def _value(here: OnBench, name: str) -> Station:
-    row, now = VALUES[name], here.stands(name)
-    if name == "esteps" and now.value is None and not _on_cable(here):
+def _value(bench: OnBench, name: str) -> Station:
+    row, now = VALUES[name], bench.stands(name)
+    if name == "esteps" and now.value is None and not _on_cable(bench):
         # What is measured is reckoned from what the printer carries.
         return Station(name, now.status, HOW_TO_READ_STEPS, "e-steps")
-    known = _typed_with(here, name, now)
+    known = _typed_with(bench, name, now)
     enter = None
     if now.value is not None:
-        pairs = [word for one, value in known.items() for word in (one, _number(here, one, value))]
+        pairs = [word for one, value in known.items() for word in (one, _number(bench, one, value))]
         enter = proposed("entered", *pairs)
-        if name == "esteps" and _on_cable(here):
-            enter = proposed("cable", "steps", _number(here, name, now.value))
+        if name == "esteps" and _on_cable(bench):
+            enter = proposed("cable", "steps", _number(bench, name, now.value))
     tried = now.trials > 0 and not now.rechecked
     return Station(
         name,
@@ -257,52 +254,52 @@ def _value(here: OnBench, name: str) -> Station:
         enter,
         retype=now.forgotten,
         tried=tried,
-        old=here.old(now.since),
+        old=bench.old(now.since),
         proven=(row.proven and tried) or now.rough,
         floor=_floor(name),
-        hand=typing_in(here, known),
-        swapped=swapped_lately(here, name),
+        hand=typing_in(bench, known),
+        swapped=swapped_lately(bench, name),
     )
 
 
-def _on_cable(here: OnBench) -> bool:
+def _on_cable(bench: OnBench) -> bool:
     """Tell whether the printer is spoken to, so that what it stores is not typed in by hand."""
-    if here.setup is None or here.setup.printer.port is None:
+    if bench.setup is None or bench.setup.printer.port is None:
         return False
-    return here.setup.printer.steps_in != "file"
+    return bench.setup.printer.steps_in != "file"
 
 
-def _typed_with(here: OnBench, name: str, now: Standing) -> dict[str, float]:
+def _typed_with(bench: OnBench, name: str, now: Standing) -> dict[str, float]:
     """Return the value to type in, and what the same trial advises beside it."""
     if now.value is None:
         return {}
     known = {name: now.value}
     if now.status == "advised":
         for other, row in VALUES.items():
-            if row.measured_by == VALUES[name].measured_by and row.typed and other != name:
-                beside = here.stands(other)
+            if row.measured_by == VALUES[name].measured_by and row.by_hand and other != name:
+                beside = bench.stands(other)
                 if beside.status == "advised" and beside.value is not None:
                     known[other] = beside.value
     return known
 
 
-def _number(here: OnBench, name: str, value: float) -> str:
+def _number(bench: OnBench, name: str, value: float) -> str:
     """Return a value as it is typed on the command line."""
     row = VALUES[name]
-    digits = here.writing.decimals if row.place == "printer" else 2
+    digits = bench.writing.decimals if row.place == "printer" else 2
     return f"{round(row.seen(value), digits):g}"
 
 
-def typing_in(here: OnBench, values: Mapping[str, float]) -> str:
+def typing_in(bench: OnBench, values: Mapping[str, float]) -> str:
     """Return what to do by hand before values can be said to be typed in."""
     steps = values.get("esteps")
-    if steps is not None and _on_cable(here):
+    if steps is not None and _on_cable(bench):
         return ""
-    if steps is not None and here.setup and here.setup.printer.steps_in == "file":
-        return f"in the printer's own file: {here.worded('esteps', steps)}; then restart it"
+    if steps is not None and bench.setup and bench.setup.printer.steps_in == "file":
+        return f"in the printer's own file: {bench.worded('esteps', steps)}; then restart it"
     if steps is not None:
-        return f"at the printer's console: M92 E{steps:.{here.writing.decimals}f}, then M500"
-    words = [f"{VALUES[name].also} {here.worded(name, value)}" for name, value in values.items()]
+        return f"at the printer's console: M92 E{steps:.{bench.writing.decimals}f}, then M500"
+    words = [f"{VALUES[name].also} {bench.worded(name, value)}" for name, value in values.items()]
     return f"in the slicer: {' and '.join(words)}" if words else ""
 
 
@@ -314,14 +311,14 @@ def _floor(name: str) -> int:
 _COOLER_C = 5
 
 
-def checks(symptom: Symptom, here: OnBench) -> list[Cause]:
+def checks(symptom: Symptom, bench: OnBench) -> list[Cause]:
     """Return what to check for a symptom, first check first."""
-    return causes_of(symptom, [*stations(here), *_besides(here)])
+    return causes_of(symptom, [*stations(bench), *_besides(bench)])
 
 
-def command_for(cause: Cause, here: OnBench) -> str:
+def command_for(cause: Cause, bench: OnBench) -> str:
     """Return the command that checks a cause."""
-    ready = here.setup
+    ready = bench.setup
     if ready and cause.step == "nozzle":
         return proposed("nozzle", "show", ready.nozzle.name)
     if ready and cause.step == "temperature":
@@ -330,34 +327,35 @@ def command_for(cause: Cause, here: OnBench) -> str:
         cooler = cause.cause.startswith("too hot")
         wanted_c = ready.temperature_c + (-_COOLER_C if cooler else _COOLER_C)
         return proposed("bench", "--temperature", f"{wanted_c:g}")
-    return command_of(cause.measured_by, here)
+    return command_of(cause.measured_by, bench)
 
 
-def _besides(here: OnBench) -> list[Station]:
+def _besides(bench: OnBench) -> list[Station]:
     """Return what else may lie behind a symptom, and is no value of the profile."""
-    ready = here.setup
+    ready = bench.setup
     if ready is None:
         return []
     heat = "not given" if ready.temperature_c is None else f"{ready.temperature_c:g} °C now"
-    return [_nozzle(here), Station("temperature", "entered", heat, "temperature"), _fit(here)]
+    return [_nozzle(bench), Station("temperature", "entered", heat, "temperature"), _fit(bench)]
 
 
-def _nozzle(here: OnBench) -> Station:
-    assert here.setup is not None
-    nozzle = here.setup.nozzle
+def _nozzle(bench: OnBench) -> Station:
+    assert bench.setup is not None
+    nozzle = bench.setup.nozzle
     if nozzle.worn:
         return Station("nozzle", "doubtful", f"{nozzle.name} is noted as worn", "nozzle")
     fitted = [
-        change.at for change in changes(here.book, here.setup.printer) if change.nozzle == nozzle.id
+        change.at
+        for change in changes(bench.book, bench.setup.printer)
+        if change.nozzle == nozzle.id
     ]
     why = f"{nozzle.name} fitted {short_date(fitted[-1])}" if fitted else f"{nozzle.name}"
-    lately = swapped_lately(here, "flow")
-    return Station("nozzle", "entered", why, "nozzle", swapped=lately)
+    return Station("nozzle", "entered", why, "nozzle", swapped=swapped_lately(bench, "flow"))
 
 
-def _fit(here: OnBench) -> Station:
-    assert here.setup is not None
-    for trial in latest_on(here.book, here.setup, "fit", 1):
+def _fit(bench: OnBench) -> Station:
+    assert bench.setup is not None
+    for trial in latest_on(bench.book, bench.setup, "fit", 1):
         why = f"trial {trial.number} tried it"
-        return Station("fit", "verified", why, "fit", old=here.old(trial.at))
+        return Station("fit", "verified", why, "fit", old=bench.old(trial.at))
     return Station("fit", "unset", "no pairs were tried yet", "fit")

@@ -24,18 +24,10 @@ from metier.logbook.bench import Setup
 from metier.logbook.inforce import KnownLimit, most_similar
 from metier.show.figures import value_text
 from metier.trials.kind import Settled
-from metier.trials.limit.kind import limit_rule
 from metier.trials.limit.lines import flow_in_use, printed_line
-from metier.trials.limit.settings import (
-    HotEnd,
-    KeptLine,
-    RampSettings,
-    Reckoning,
-    given_ramp,
-    last_ramp,
-)
-from metier.trials.on_bench import OnBench, bench_phrase, needed_setup
-from metier.trials.part_path import GCODE, part_ending
+from metier.trials.limit.settings import HotEnd, KeptLine, Reckoning, limit_rule
+from metier.trials.on_bench import GCODE, OnBench, bench_phrase, needed_setup, part_ending
+from metier.trials.ramp.settings import RampSettings, given_ramp, last_ramp
 
 # What a ramp has round it and in front of it: its foot; the tab, and what the bed keeps free.
 _ROUND_MM, _IN_FRONT_MM = 4.0, 24.0
@@ -43,14 +35,14 @@ _ROUND_MM, _IN_FRONT_MM = 4.0, 24.0
 _FAST_WORDS = ("fast", "high flow", "high-flow", "long")
 
 
-def planned_ramp(options: Namespace, here: OnBench) -> Settled[RampSettings]:
+def planned_ramp(options: Namespace, bench: OnBench) -> Settled[RampSettings]:
     """Return the settings of the ramp to print."""
-    ready = needed_setup(here.bench)
+    ready = needed_setup(bench.chosen)
     rule = limit_rule(options, None)
     bore_mm = ready.nozzle.bore_mm
-    known, _ = printed_line(options, here)
+    known, _ = printed_line(options, bench)
     width_mm, layer_mm = usual_line(known and known.width_mm, known and known.layer_mm, bore_mm)
-    ratio, unsettled = flow_in_use(options, here)
+    ratio, unsettled = flow_in_use(options, bench)
     ending = part_ending(options.part, options.force) if options.part else ""
     if ending and known is None:
         width_mm, layer_mm = line_for_bore(bore_mm)
@@ -61,10 +53,10 @@ def planned_ramp(options: Namespace, here: OnBench) -> Settled[RampSettings]:
         "rounded" if ending == GCODE else options.line_model or ready.printer.line_model,
         ratio,
     )
-    accel_mm_s2, taken = _acceleration(options, here)
+    accel_mm_s2, taken = _acceleration(options, bench)
     model = line.line_model
     found = reaching(
-        _ramp(options, most_similar(here.book, ready), ready, rule),
+        _ramp(options, most_similar(bench.book, ready), ready, rule),
         # While the line model is not known, the one that asks for more speed.
         line._replace(line_model=model or "rounded"),
         options.outline,
@@ -83,19 +75,19 @@ def planned_ramp(options: Namespace, here: OnBench) -> Settled[RampSettings]:
         Reckoning.of(rule),
         KeptLine.of(line),
         1,
-        HotEnd.of(here),
+        HotEnd.of(bench),
         reach=Reach(found.outline, accel_mm_s2),
     )
     notes = line_notes(line.width_mm, line.layer_mm, bore_mm)
     return Settled(settings, remarks=(*unsettled, *taken, *found.remarks, *notes))
 
 
-def _acceleration(options: Namespace, here: OnBench) -> tuple[float, tuple[str, ...]]:
+def _acceleration(options: Namespace, bench: OnBench) -> tuple[float, tuple[str, ...]]:
     """Return the acceleration to plan with, and a note where nobody said it."""
     if options.accel is not None:
         return options.accel, ()
-    last = last_ramp(here)
-    of_printer = here.bench.printer and here.bench.printer.accel_mm_s2
+    last = last_ramp(bench)
+    of_printer = bench.chosen.printer and bench.chosen.printer.accel_mm_s2
     if of_printer:
         return of_printer, ()
     if last and last.settings.reach:
@@ -114,7 +106,7 @@ def largest_radius_mm(ready: Setup) -> float:
     return min(LARGEST_RADIUS_MM, round_to(held_mm, RADII_MM, "down"))
 
 
-def priced(settled: Settled[RampSettings], here: OnBench) -> Proposal:
+def priced(settled: Settled[RampSettings], bench: OnBench) -> Proposal:
     """Return what printing the ramp takes.
 
     Raises:
@@ -128,7 +120,7 @@ def priced(settled: Settled[RampSettings], here: OnBench) -> Proposal:
     assert ramp is not None
     assert line is not None
     assert reach is not None
-    return price(ramp, line, reach, needed_setup(here.bench).spool.diameter_mm)
+    return price(ramp, line, reach, needed_setup(bench.chosen).spool.diameter_mm)
 
 
 def _ramp(options: Namespace, similar: KnownLimit | None, ready: Setup, rule: LimitRule) -> Ramp:
@@ -172,11 +164,11 @@ def is_fast(ready: Setup) -> bool:
     return any(word in named for word in _FAST_WORDS)
 
 
-def recipe(settled: Settled[RampSettings], here: OnBench) -> list[tuple[str, str]]:
+def recipe(settled: Settled[RampSettings], bench: OnBench) -> list[tuple[str, str]]:
     """Return what to print and to set, line by line."""
-    ready, proposal = needed_setup(here.bench), priced(settled, here)
+    ready, proposal = needed_setup(bench.chosen), priced(settled, bench)
     ramp, line = proposal.ramp, proposal.line
-    similar = most_similar(here.book, ready)
+    similar = most_similar(bench.book, ready)
     hot_end = "a fast hot end" if is_fast(ready) else "a plain hot end"
     where = (
         f"no limit is known yet: what {hot_end} melts of {ready.spool.material} through "
@@ -191,7 +183,7 @@ def recipe(settled: Settled[RampSettings], here: OnBench) -> list[tuple[str, str
         ("so speed", f"{proposal.from_mm_s:.0f} to {proposal.to_mm_s:.0f} mm/s"),
         ("reached", _reached(proposal)),
         ("line", f"{line.width_mm:g} mm wide, {line.layer_mm:g} mm high"),
-        ("at flow", value_text("flow", line.flow, here.writing)),
+        ("at flow", value_text("flow", line.flow, bench.writing)),
         ("height", f"{proposal.height_mm:g} mm"),
         (
             "set",
@@ -216,3 +208,20 @@ def _reached(proposal: Proposal) -> str:
     if proposal.reach.outline.shape == "round":
         return f"all round, {accel}: a circle has no corners to slow down at"
     return f"over {100 * proposal.at_speed:.0f} % of each side at its end, {accel}"
+
+
+def figures_of(proposal: Proposal) -> dict[str, object]:
+    """Return what printing a planned ramp takes."""
+    return {
+        "outline": proposal.reach.outline.shape,
+        "outline_mm": proposal.reach.outline.size_mm,
+        "accel_mm_s2": proposal.reach.accel_mm_s2,
+        "at_speed": proposal.at_speed,
+        "height_mm": proposal.height_mm,
+        "time_s": proposal.time_s,
+        "filament_mm": proposal.filament_mm,
+        "volume_mm3": proposal.volume_mm3,
+        "from_mm_s": proposal.from_mm_s,
+        "to_mm_s": proposal.to_mm_s,
+        "least_layer_s": proposal.least_layer_s,
+    }

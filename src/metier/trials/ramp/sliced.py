@@ -20,7 +20,7 @@ _CAPPED = (
 
 def read_ramp_file(
     path: str,
-    here: OnBench,
+    bench: OnBench,
     accel_mm_s2: float | None,
     *,
     tool: int | None = None,
@@ -32,7 +32,7 @@ def read_ramp_file(
         BadInput: not such a file, or no ramp in it.
     """
     sliced = only_tool(sliced_file(path), tool)
-    diameter_mm, notes = diameter_of(diameter_mm, here.slicer_mm, sliced)
+    diameter_mm, notes = diameter_of(diameter_mm, bench.slicer_mm, sliced)
     motion = Motion(accel_mm_s2 or ACCELERATION_MM_S2, sliced.cornering_mm_s or CORNERING_MM_S)
     found = ramp_in(sliced.moves, diameter_mm, motion, own_acceleration=accel_mm_s2 is None)
     said = [*read_notes(sliced), *notes]
@@ -47,12 +47,12 @@ def read_ramp_file(
 
 
 def ramp_of_file(
-    path: str, here: OnBench, accel_mm_s2: float | None
+    path: str, bench: OnBench, accel_mm_s2: float | None
 ) -> tuple[Ramp, tuple[str, ...]]:
     """Return it as a ramp that a limit is read off.
 
     Raises:
         BadInput: as `read_ramp_file`.
     """
-    found, notes = read_ramp_file(path, here, accel_mm_s2)
+    found, notes = read_ramp_file(path, bench, accel_mm_s2)
     return found.ramp(), notes

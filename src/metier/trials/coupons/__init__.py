@@ -1,0 +1,1 @@
+"""The volumetric limit from the strength of coupons: ``metier volumetric --strength``."""

@@ -1,0 +1,62 @@
+"""Temperature steps on their sheet, and as a picture."""
+
+from metier.core.heat import ASPECTS, Edge, HeatFinding
+from metier.show.sheet import Sheet, table
+from metier.trials.heat.kept import HeatSettings
+from metier.trials.kind import Measured
+from metier.trials.on_bench import OnBench
+
+Trial = Measured[HeatSettings, None, HeatFinding]
+
+
+def write(trial: Trial, sheet: Sheet) -> None:
+    """Write steps that were just looked at."""
+    found, settings = trial.finding, trial.settings
+    if found.low and found.high:
+        sheet.row("from", _edge_text(found.low), "below it a step does not serve")
+        sheet.row("to", _edge_text(found.high), "above it a step does not serve")
+    if settings.set_c is not None:
+        sheet.row("set", f"{settings.set_c:g} °C")
+    sheet.judged(found.verdict, trial.notes)
+    sheet.gap()
+    rows = [
+        (f"{step.temperature_c:g}", *(step.word(aspect) or "-" for aspect in ASPECTS),
+         "serves" if step.serves else "")
+        for step in reversed(found.steps)
+    ]  # fmt: skip
+    sheet.lines(*table(("°C", *ASPECTS, ""), rows, (0,)))
+    if found.best_c is not None:
+        if found.verdict.name == "correct":
+            u95 = f"± {found.best_u95_c:.0f}" if found.best_u95_c else ""
+            sheet.act("type", f"{found.best_c:g} °C", f"{u95}, in the slicer".lstrip(", "))
+        elif settings.set_c is not None:
+            sheet.act("leave", f"{settings.set_c:g} °C", "nothing to type")
+        _meaning(sheet, trial.bench, found.best_c)
+
+
+def _meaning(sheet: Sheet, bench: OnBench, best_c: float) -> None:
+    """Say what that temperature means for what hangs on it."""
+    if bench.setup is None:
+        return
+    there = bench.moved_to(bench.setup._replace(temperature_c=best_c))
+    limit = there.stands("limit")
+    if limit.value is not None:
+        sheet.note(f"{limit.value:g} mm³/s, {limit.status}: {limit.why}", "limit there")
+    doubtful = [
+        name for name in ("flow", "hole", "contour") if there.stands(name).status == "doubtful"
+    ]
+    if doubtful and best_c != bench.setup.temperature_c:
+        sheet.note(f"{', '.join(doubtful)}: found at another temperature", "doubtful")
+
+
+def _edge_text(edge: Edge) -> str:
+    if edge.u95_c is None:
+        return f"{edge.temperature_c:g} °C or beyond"
+    return f"{edge.temperature_c:g} ± {edge.u95_c:.0f} °C"
+
+
+def draw(path: str, title: str, trial: Trial) -> None:
+    """Draw steps with the range that serves."""
+    from metier.show.step_plots import plot_steps
+
+    plot_steps(path, title, trial.finding, trial.settings.set_c)

@@ -1,0 +1,1 @@
+"""The volumetric limit from a wall whose flow rises with height: ``metier volumetric``."""

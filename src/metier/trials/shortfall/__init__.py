@@ -1,0 +1,1 @@
+"""The volumetric limit from lengths fed faster and faster: ``metier volumetric --feed``."""
