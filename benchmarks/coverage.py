@@ -19,8 +19,9 @@ from metier.core.flow.posterior import SURE
 from metier.core.flow.settling import rich
 from metier.core.flow.trials import FlowTrial, Section
 from metier.core.flow.verdict import FlowFinding, judge_flow
-from metier.core.line.bead import LineModel, rounding_mm, spacing_mm
+from metier.core.line.bead import rounding_mm, spacing_mm
 from metier.core.measure.instruments import figures
+from metier.core.values import LineModel
 
 WALL = figures("calipers", "wall")
 WIDTH_MM, LAYER_MM = 0.44, 0.2

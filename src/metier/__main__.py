@@ -23,17 +23,13 @@ def _run() -> int:
 
     # What libraries warn of is meant for whoever builds the program.
     warnings.simplefilter("ignore")
-    # A command lives for an instant: looking for garbage would cost more than it frees, even
-    # while its modules are imported.
+    # Looking for garbage while modules are imported costs more than it frees. A command that
+    # takes longer than an instant has it on again: see `metier.cli`.
     gc.disable()
-    import argparse
     import signal
 
     from metier.cli import main, output_streams
 
-    # argparse looks each of its words up in a catalogue of translations. Metier speaks English
-    # throughout, and the look-up alone would take a twentieth of a command's time.
-    setattr(argparse, "_", str)  # noqa: B010
     status = main(sys.argv[1:])
     # From here on Ctrl-C could only break what is done.
     signal.signal(signal.SIGINT, signal.SIG_IGN)

@@ -1,5 +1,6 @@
 """The program: finds the command that is asked for, runs it, and answers for what goes wrong."""
 
+import gc
 import os
 import sys
 from argparse import Namespace
@@ -49,6 +50,10 @@ COMMANDS = {
     "practise": "the whole job with a stand-in printer, guided",
     "standin": "a stand-in printer with a hidden truth, to practise on",
 }
+
+# What takes longer than an instant: commands, and options of the others.
+_LONG = frozenset({"cable", "part", "sliced", "drift", "logbook", "demo", "practise", "standin"})
+_LONG_OPTIONS = ("feed", "sliced", "part", "plot")
 
 
 # In the words of sysexits.h: a fault of the program's own.
@@ -116,6 +121,8 @@ def _run(name: str, words: list[str]) -> int:
     except SystemExit as stop:
         # Only --help ends here: every other message of the parser is a refusal.
         return int(stop.code or 0)
+    if name in _LONG or any(getattr(options, option, None) for option in _LONG_OPTIONS):
+        gc.enable()
     answer = run(options)
     try:
         if options.json:

@@ -19,8 +19,8 @@ def report(error: BaseException, command: str) -> str:
     what = f"{type(error).__name__}: {error}".replace("\n", " ")[:120]
     known = "; ".join(getattr(error, "__notes__", ())) or "nothing was recorded"
     where = _write(f"metier {command}\nPython {sys.version}\n\n{words}")
-    found = f"what happened is in {where}" if where else "it could not be written to a file"
-    return f"fault in Metier ({what}); {known}; {found}"
+    kept = f"what happened is in {where}" if where else "it could not be written to a file"
+    return f"fault in Metier ({what}); {known}; {kept}"
 
 
 def _write(text: str) -> str | None:

@@ -12,9 +12,8 @@ from typing import Any, NamedTuple
 from metier.core.errors import BadInput
 from metier.core.fit.feel import Feel
 from metier.core.fit.thread import Drawn
-from metier.core.line.bead import LineModel
 from metier.core.measure.instruments import InstrumentKind, Named, Use
-from metier.core.values import VALUES
+from metier.core.values import VALUES, LineModel
 from metier.logbook.bench import EMPTY
 from metier.logbook.trials import Conditions, Reading, Through
 from metier.show.figures import with_u95

@@ -82,10 +82,10 @@ def _refuse_logbook(path: str) -> None:
     """Refuse a logbook and what lies beside it, whatever name or link it is reached by."""
     here = os.path.abspath(path)
     for logbook in _spared:
-        for one in (here, os.path.realpath(path)):
+        for form in (here, os.path.realpath(path)):
             for kept in (logbook, os.path.realpath(logbook)):
-                beside = one.removeprefix(kept)
-                if beside != one and (not beside or beside.startswith(_BESIDE)):
+                beside = form.removeprefix(kept)
+                if beside != form and (not beside or beside.startswith(_BESIDE)):
                     raise BadInput(f"{path} is the logbook, or belongs to it: choose another name")
         for name in (logbook, *(logbook + end for end in _BESIDE[:-1])):
             with suppress(OSError):

@@ -81,6 +81,9 @@ def test_while_the_line_model_is_not_known_there_are_two_answers(heron):
     assert heron.json("printer set heron --line-model rounded")["judged_anew"] == []
     found = heron.json(f"flow --flow 100 --read {EIGHT}")
     assert (found["line_model"], found["trials_pooled"]) == ("rounded", 2)
+    # What was printed through another extruder says nothing of this one.
+    heron.json("printer changed heron --what extruder")
+    assert heron.json(f"flow --flow 100 --read {EIGHT}")["trials_pooled"] == 1
     assert found["flow_under_percent"]["rounded"] == pytest.approx(found["flow_new_percent"])
 
 

@@ -205,6 +205,9 @@ def test_what_was_opened_for_a_fit_is_what_a_later_plate_is_judged_against(heron
     assert "Every other hole and post" in " ".join(shown.split())
     ran = heron(f"entered hole {found['hole_to_type_mm']} contour {found['contour_to_type_mm']}")
     assert f"holes are meant to measure {2 * opened:+.2f} mm" in ran.out
+    apart = found["contour_to_type_mm"] + 0.05
+    assert apart < 0
+    assert f"outlines are meant to measure {2 * apart:+.2f} mm" in ran.out
     # Holes that measure just that much more are as they should be, and are not closed again.
     wider = {4: 4 + 2 * opened, 6: 6 + 2 * opened, 10: 10 + 2 * opened, 16: 16 + 2 * opened}
     holes = " ".join(f"{size}={mm:.3f}" for size, mm in wider.items())

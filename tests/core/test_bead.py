@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 
 from metier.core.errors import BadInput
 from metier.core.flow.trials import Dose
-from metier.core.line.bead import LINE_MODELS, area_mm2, rounding_mm, spacing_mm, wall_mm
+from metier.core.line.bead import area_mm2, rounding_mm, spacing_mm, wall_mm
+from metier.core.values import LINE_MODELS
 
 layers = st.floats(0.05, 0.6)
 widths = st.floats(1.0, 4.0)  # of the layer height

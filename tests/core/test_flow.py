@@ -9,12 +9,17 @@ from scipy import stats
 
 from metier.core.flow.posterior import Aim, Known, answer, influences
 from metier.core.flow.settling import rich, sure_after
-from metier.core.flow.signs import drift_note, pairs_note
 from metier.core.flow.trials import Dose, FlowTrial, Section, dosed_walls
 from metier.core.flow.verdict import judge_flow, plausible_flow
 from metier.core.line.bead import rounding_mm
 from metier.core.measure.instruments import figures
-from metier.core.measure.readings import PRIOR_DOF, Instrument, repeat_uncertainty
+from metier.core.measure.readings import (
+    PRIOR_DOF,
+    Instrument,
+    drift_note,
+    pairs_note,
+    repeat_uncertainty,
+)
 from metier.core.measure.student import t95
 
 WALL = figures("calipers", "wall")

@@ -9,7 +9,8 @@ from metier.core.errors import BadInput
 from metier.core.job.cost import Motion, job_cost, times_s
 from metier.core.job.sliced_ramp import ramp_in
 from metier.core.job.sliced_walls import read_sections, wall_target
-from metier.core.line.bead import LINE_MODELS, rounding_mm
+from metier.core.line.bead import rounding_mm
+from metier.core.values import LINE_MODELS
 from metier.demo.slicing import SlicedLine, Style, cube, globe, ramp
 from metier.formats.gcode import read_gcode
 

@@ -321,7 +321,7 @@ class Guard:
         return self._heaters.setdefault(name, _Heater())
 
     def _called(self) -> str:
-        return next(_called(name) for name, one in self._heaters.items() if one.target_c > 0)
+        return next(_called(name) for name, heater in self._heaters.items() if heater.target_c > 0)
 
 
 def _called(name: str) -> str:

@@ -378,6 +378,6 @@ class Link:
         return text
 
     def _write(self, number: int) -> None:
-        command = next(text for one, text in self._sent if one == number)
+        command = next(text for sent, text in self._sent if sent == number)
         self.guard.sent(command, self.now_s())
         self._port.send(numbered(number, command))

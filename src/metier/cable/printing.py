@@ -128,15 +128,15 @@ class _Pace:
         self._prints = False
 
     def after(self, command: str, number: int) -> JobLine:
-        for one in commands_of(command):
-            if one.code in ("G0", "G1", "G2", "G3"):
-                self._move(one.words)
-            elif one.code == "G92":
-                self._at.update({axis: at for axis, at in one.words.items() if axis in self._at})
-            elif one.code in ("G90", "G91"):
-                self._absolute = self._absolute_e = one.code == "G90"
-            elif one.code in ("M82", "M83"):
-                self._absolute_e = one.code == "M82"
+        for line in commands_of(command):
+            if line.code in ("G0", "G1", "G2", "G3"):
+                self._move(line.words)
+            elif line.code == "G92":
+                self._at.update({axis: at for axis, at in line.words.items() if axis in self._at})
+            elif line.code in ("G90", "G91"):
+                self._absolute = self._absolute_e = line.code == "G90"
+            elif line.code in ("M82", "M83"):
+                self._absolute_e = line.code == "M82"
         return JobLine(command, number, self._time_s, self._height_mm, self._prints)
 
     def _move(self, words: Mapping[str, float]) -> None:

@@ -115,8 +115,8 @@ def _set(options: Namespace) -> Answer:
 def _ports(_: Namespace) -> Answer:
     from serial.tools.list_ports import comports
 
-    found = sorted(comports(), key=lambda one: one.device)
-    rows = [(one.device, one.description or "") for one in found]
+    ports = sorted(comports(), key=lambda one: one.device)
+    rows = [(one.device, one.description or "") for one in ports]
     text = listing(("port", "what it says it is"), rows, (1,))
     return Answer(
         {"ports": [{"port": port, "description": words} for port, words in rows]},
@@ -129,7 +129,7 @@ def _show(options: Namespace) -> Answer:
 
     with existing_logbook(options.logbook) as book:
         known = [printer for printer in listed(book, Printer) if printer.port]
-    rows = [(one.name, one.port or "", str(one.baud or BAUD)) for one in known]
+    rows = [(printer.name, printer.port or "", str(printer.baud or BAUD)) for printer in known]
     text = listing(("printer", "port", "baud"), rows, (0, 1))
     if not rows:
         text = "No printer is on a cable yet: metier cable set heron --port /dev/ttyACM0"

@@ -102,8 +102,10 @@ def _far(wanted: float, known: Sequence[float]) -> bool:
     >>> _far(417, [412, 404]), _far(92.8, [412, 94.6]), _far(300, [412]), _far(4120, [412, 4100])
     (False, False, True, True)
     """
-    near = any(abs(wanted / one - 1) <= _NEAR + 1e-9 for one in known)
-    return not near or any(max(wanted, one) >= _TENFOLD * min(wanted, one) for one in known)
+    near = any(abs(wanted / known_value - 1) <= _NEAR + 1e-9 for known_value in known)
+    return not near or any(
+        max(wanted, known_value) >= _TENFOLD * min(wanted, known_value) for known_value in known
+    )
 
 
 def _refuse_far(

@@ -67,8 +67,8 @@ def run(options: Namespace) -> Answer:
         if options.value:
             return _one(bench, series_of(bench, options.value, along=along), options)
         names = [name for name in RECORDS if not along or name in ("diameter", "flow")]
-        found = [_looked(bench, series_of(bench, name, along=along)) for name in names]
-        return _all(bench, [one for one in found if len(one.series.dots) >= _FEWEST])
+        records = [_looked(bench, series_of(bench, name, along=along)) for name in names]
+        return _all(bench, [record for record in records if len(record.series.dots) >= _FEWEST])
 
 
 def _looked(bench: OnBench, series: Series) -> Looked:
@@ -102,28 +102,30 @@ def _one(bench: OnBench, series: Series, options: Namespace) -> Answer:
     return Answer({"record": _object(looked), **_learnt_object(bench)}, sheet.text())
 
 
-def _all(bench: OnBench, found: list[Looked]) -> Answer:
+def _all(bench: OnBench, records: list[Looked]) -> Answer:
     sheet = Sheet(f"Drift{_where(bench)}")
-    if not found:
+    if not records:
         sheet.remark("Nothing was found twice yet: there is no record to look at.")
     else:
         sheet.gap()
-        rows = [_row(one) for one in found]
+        rows = [_row(record) for record in records]
         sheet.lines(*table(("value", "found", "newest", "", "a month", "due"), rows, (1, 2)))
         sheet.gap()
-        named = [(one.series.name, text) for one in found for text, label in _words(one)
+        named = [(record.series.name, text) for record in records for text, label in _words(record)
                  if label != "due"]  # fmt: skip
         for name, text in named:
             sheet.note(text, name)
         if not named:
             sheet.remark("Nothing moves, jumps or lies apart beyond what chance does.")
     _learnt(sheet, bench, "")
-    due = [one for one in found if one.found.due_in is not None and one.found.due_in <= 0]
+    due = [
+        record for record in records if record.found.due_in is not None and record.found.due_in <= 0
+    ]
     if due:
         first = min(due, key=lambda one: one.found.due_in or 0.0)
         kind = RECORDS[first.series.name].kind
         sheet.next(f"{first.series.name} is due by its own record:", proposed(kind))
-    payload = {"records": [_object(one) for one in found], **_learnt_object(bench)}
+    payload = {"records": [_object(record) for record in records], **_learnt_object(bench)}
     return Answer(payload, sheet.text())
 
 
@@ -179,16 +181,16 @@ def _values(one: Looked) -> list[str]:
 
 def _words(one: Looked) -> list[tuple[str, str]]:
     """Return what a record says, each with its label."""
-    found, unit = one.found, one.series.unit
+    record, unit = one.found, one.series.unit
     said: list[tuple[str, str]] = []
-    trend = found.trend
+    trend = record.trend
     if trend and trend.shows:
         days = one.series.per == "days"
         factor, per = (_MONTH_DAYS, "a month") if days else (100.0, "per 100 m")
         said.append(
             (f"{with_u95(factor * trend.slope, factor * trend.slope_u95)} {unit} {per}", "trend")
         )
-    for batch in found.batches:
+    for batch in record.batches:
         which = "below" if batch.by < 0 else "above"
         said.append(
             (
@@ -197,11 +199,11 @@ def _words(one: Looked) -> list[tuple[str, str]]:
                 "batch",
             )
         )
-    for jump in found.jumps:
+    for jump in record.jumps:
         text = f"from {jump.after} to {jump.roll}: {with_u95(jump.by, jump.u95)} {unit}"
         said.append((text, "jump"))
-    if found.chart and found.chart.outside:
-        outside = [dot.trial for dot in found.chart.outside]
+    if record.chart and record.chart.outside:
+        outside = [dot.trial for dot in record.chart.outside]
         trials = "trial" if len(outside) == 1 else "trials"
         text = f"{trials} {numbers_text(outside)}: outside of what chance does"
         said.append((text, "outside"))
@@ -234,8 +236,8 @@ def _learnt_object(bench: OnBench) -> dict[str, object]:
 
 
 def _object(one: Looked) -> dict[str, object]:
-    found, series = one.found, one.series
-    trend, chart = found.trend, found.chart
+    drift, series = one.found, one.series
+    trend, chart = drift.trend, drift.chart
     return {
         "name": series.name,
         "unit": series.unit,
@@ -244,7 +246,7 @@ def _object(one: Looked) -> dict[str, object]:
         "values": [
             {"at": dot.at, "value": dot.value, "u95": 1.96 * dot.u, "roll": dot.roll,
              "batch": dot.batch, "trial": dot.trial}
-            for dot in found.dots
+            for dot in drift.dots
         ],
         "slope": trend and trend.slope,
         "slope_u95": trend and trend.slope_u95,
@@ -252,7 +254,7 @@ def _object(one: Looked) -> dict[str, object]:
         "low": chart and chart.low,
         "high": chart and chart.high,
         "outside": [dot.trial for dot in chart.outside] if chart else [],
-        "jumps": [jump._asdict() for jump in found.jumps],
-        "batches": [{**batch._asdict(), "rolls": list(batch.rolls)} for batch in found.batches],
-        "due_in": found.due_in,
+        "jumps": [jump._asdict() for jump in drift.jumps],
+        "batches": [{**batch._asdict(), "rolls": list(batch.rolls)} for batch in drift.batches],
+        "due_in": drift.due_in,
     }  # fmt: skip

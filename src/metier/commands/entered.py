@@ -1,7 +1,7 @@
 """``metier entered``: what was really typed into printer or slicer."""
 
 from argparse import Namespace
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from itertools import zip_longest
 
 from metier.core.errors import BadInput
@@ -14,7 +14,6 @@ from metier.logbook.machines import Printer
 from metier.logbook.recording import record_entry, record_steps
 from metier.show.figures import value_text, with_u95
 from metier.show.sheet import Sheet
-from metier.trials.fit.given import opened_with, opened_words
 from metier.trials.kind import Expected
 from metier.trials.on_bench import (
     OnBench,
@@ -68,9 +67,9 @@ def run(options: Namespace) -> Answer:
             }
             if not values:
                 raise BadInput("nothing is advised and still to be typed in")
-            opened = {name: opened_with(bench, name, value) for name, value in values.items()}
+            opened = _opened(bench, values)
             for name, value in values.items():
-                record_entry(book, ready, name, value, moment, opened[name])
+                record_entry(book, ready, name, value, moment, opened.get(name))
                 if VALUES[name].is_heat and bench.chosen == current_bench(book):
                     choose_bench(book, moment, bench.chosen._replace(temperature_c=value))
         sheet = Sheet(f"Entered: {bench_phrase(ready)}")
@@ -78,12 +77,14 @@ def run(options: Namespace) -> Answer:
             remark = _remark(bench, name, value, before[name])
             sheet.row(VALUES[name].called, bench.worded(name, value), remark)
         ahead = {name: _expected(bench, name, value) for name, value in values.items()}
-        for one in (one for each in ahead.values() for one in each):
-            text = f"{one.what} should come to {with_u95(one.value, one.u95)} {one.unit}"
+        for wall in (wall for each in ahead.values() for wall in each):
+            text = f"{wall.what} should come to {with_u95(wall.value, wall.u95)} {wall.unit}"
             sheet.note(text, "forecast")
         for name, opened_mm in opened.items():
             if opened_mm:
-                sheet.note(opened_words(name, opened_mm), "opened")
+                what = "holes" if name == "hole" else "outlines"
+                size = f"{2 * opened_mm:+.2f} mm on the diameter"
+                sheet.note(f"{what} are meant to measure {size}, for a fit", "opened")
         if any(VALUES[name].is_heat for name in values):
             sheet.note("the bench is at that temperature from now on", "bench")
         if "esteps" in values:
@@ -95,7 +96,7 @@ def run(options: Namespace) -> Answer:
                 "value": VALUES[name].seen(value),
                 "unit": VALUES[name].unit,
                 "status": bench.stands(name).status,
-                "forecast": [one._asdict() for one in ahead[name]],
+                "forecast": [wall._asdict() for wall in ahead[name]],
             }
             for name, value in values.items()
         ]
@@ -114,6 +115,16 @@ def _steps_alone(book: Logbook, printer: Printer, steps_per_mm: float) -> Answer
 
 def _expected(bench: OnBench, name: str, value: float) -> list[Expected]:
     return kind_named(VALUES[name].measured_by).expected(bench, name, value)
+
+
+def _opened(bench: OnBench, values: Mapping[str, float]) -> dict[str, float | None]:
+    """Return what of the compensations among these is opened for a fit once they are typed in."""
+    compensations = [name for name in ("hole", "contour") if name in values]
+    if not compensations:
+        return {}
+    from metier.trials.fit.given import opened_with
+
+    return {name: opened_with(bench, name, values[name]) for name in compensations}
 
 
 def _given(words: Sequence[str]) -> dict[str, float]:

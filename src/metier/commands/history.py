@@ -106,12 +106,12 @@ def run(options: Namespace) -> Answer:
 
             check_plot_path(options.plot, options.force)
         if options.number is not None:
-            found = trial(book, options.number)
+            recorded = trial(book, options.number)
             if options.plot:
                 from metier.trials.again import draw_recorded
 
-                draw_recorded(book, found, options.plot)
-            return shown(book, [found], options.plot)
+                draw_recorded(book, recorded, options.plot)
+            return shown(book, [recorded], options.plot)
         wanted = {
             "test": options.kind,
             "printer": options.printer and _printer_name(book, options.printer),
@@ -156,12 +156,12 @@ def _refuse_ignored(options: Namespace) -> None:
         raise BadInput(f"{ignored[0]} is for the list of trials: leave it or the number out")
 
 
-def shown(book: Logbook, found: list[Trial], picture: str | None = None) -> Answer:
+def shown(book: Logbook, recorded: list[Trial], picture: str | None = None) -> Answer:
     """Show trials whole."""
-    text = "\n\n".join(_whole(book, one) for one in found)
+    text = "\n\n".join(_whole(book, one) for one in recorded)
     if picture:
         text += f"\n  {picture_words(picture)}"
-    return Answer({"trials": [trial_object(book, one) for one in found]}, text)
+    return Answer({"trials": [trial_object(book, one) for one in recorded]}, text)
 
 
 def _printer_name(book: Logbook, name: str) -> str:
@@ -261,19 +261,19 @@ def _whole(book: Logbook, one: Trial) -> str:
         sides.setdefault("dropped", []).append(", ".join(replaced[position]))
     for side, typed in sides.items():
         sheet.row(side or "readings", "  ".join(typed))
-    found = one.findings or {}
-    for name, value in found.items():
+    findings = one.findings or {}
+    for name, value in findings.items():
         number = isinstance(value, int | float) and not isinstance(value, bool)
         if number and "_u95" not in name and name not in settings and name not in _HIDDEN:
-            sheet.row(*labelled(name, value, found.get(u95_key(name))))
+            sheet.row(*labelled(name, value, findings.get(u95_key(name))))
     if one.note:
         sheet.note(one.note)
     for mended in edits_of(book, "trial", one.number):
         words = edit_words(book, mended)
         sheet.note(f"{words}, {short_date(mended.at)}", "mended")
     if one.verdict and one.findings:
-        verdict = Verdict(one.verdict, found["reason"], tuple(found["remedies"]))
-        sheet.judged(verdict, found["notes"])
+        verdict = Verdict(one.verdict, findings["reason"], tuple(findings["remedies"]))
+        sheet.judged(verdict, findings["notes"])
     return sheet.text()
 
 

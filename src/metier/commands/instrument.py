@@ -169,32 +169,32 @@ class Instruments(Machines[Instrument]):
             taken = [_amount(text, "--read", unit) or 0.0 for text in options.read]
             gauge = _amount(options.gauge, "--gauge", unit)
             assert gauge is not None
-            found = check_against(taken, gauge, figures_now._replace(accuracy_mm=checked), unit)
+            check = check_against(taken, gauge, figures_now._replace(accuracy_mm=checked), unit)
             sheet = Sheet(f"Check of {jaws.name} against {gauge:g} {unit}")
-            sheet.row("off by", f"{found.off:+.3f} ± {found.off_u95:.3f} {unit}")
-            sheet.judged(found.verdict)
-            zero = figures_now.zero_mm + found.off
+            sheet.row("off by", f"{check.off:+.3f} ± {check.off_u95:.3f} {unit}")
+            sheet.judged(check.verdict)
+            zero = figures_now.zero_mm + check.off
             if options.mend:
                 with book.transaction() as moment:
                     if options.mend == "zero":
                         own = set_zero(book, moment, jaws.name, zero)
                     else:
-                        own = set_accuracy(book, moment, jaws.name, found.accuracy)
+                        own = set_accuracy(book, moment, jaws.name, check.accuracy)
                 sheet.row("mended", options.mend, f"accuracy {_accuracy(own)}")
                 jaws = own.instrument
-            elif found.verdict.name == "keep" and checked < figures_now.accuracy_mm:
+            elif check.verdict.name == "keep" and checked < figures_now.accuracy_mm:
                 with book.transaction() as moment:
                     own = set_accuracy(book, moment, jaws.name, checked)
                 was = f"±{figures_now.accuracy_mm:g} mm before"
                 sheet.row("checked", f"±{checked:g} {unit}", f"counts from now on; {was}")
-            elif found.verdict.name == "correct":
+            elif check.verdict.name == "correct":
                 words = ("check", jaws.name, "--gauge", f"{gauge:g}", "--read", *options.read)
                 sheet.next(
                     "if it is off by the same everywhere (zero it anew first); if not, --mend "
-                    f"accuracy takes ±{found.accuracy:.2f} {unit} from now on:",
+                    f"accuracy takes ±{check.accuracy:.2f} {unit} from now on:",
                     proposed("instrument", *words, "--mend", "zero"),
                 )
-            return Answer(_check_object(jaws.name, found, unit), sheet.text())
+            return Answer(_check_object(jaws.name, check, unit), sheet.text())
 
 
 def _accuracy(own: Instrument) -> str:

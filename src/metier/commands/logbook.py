@@ -75,15 +75,15 @@ def _path(options: Namespace) -> Answer:
 def _check(options: Namespace) -> Answer:
     path = locate(options.logbook).path
     with existing_logbook(options.logbook) as book, book.snapshot():
-        found = problems(book)
-        found += [] if found else unreadable_trials(book)
-        differ = [] if found else differing_trials(book)
+        trouble = problems(book)
+        trouble += [] if trouble else unreadable_trials(book)
+        differ = [] if trouble else differing_trials(book)
         counts = {
             name: book.connection.execute(f"SELECT count(*) FROM {name}").fetchone()[0]
             for name in ("printer", "spool", "trial", "reading", "entry")
         }
-    if found:
-        raise damaged(path, f"{found[0]}; {len(found)} in all")
+    if trouble:
+        raise damaged(path, f"{trouble[0]}; {len(trouble)} in all")
     listed = ", ".join(
         f"{count} {name if count == 1 else PLURALS[name]}" for name, count in counts.items()
     )
@@ -137,16 +137,16 @@ def _import(options: Namespace) -> Answer:
         logbook_to_write(options.logbook) as book,
         progress_bar("judging", _MANY_TRIALS) as progress,
     ):
-        found = import_into(book, document, partial(judge_touched, progress=progress))
-    lines = [f"Imported {found.trials} new trials, {found.facts} new facts in all."]
-    if found.renumbered:
-        pairs = ", ".join(f"{old} is now {now}" for old, now in found.renumbered.items())
+        imported = import_into(book, document, partial(judge_touched, progress=progress))
+    lines = [f"Imported {imported.trials} new trials, {imported.facts} new facts in all."]
+    if imported.renumbered:
+        pairs = ", ".join(f"{old} is now {now}" for old, now in imported.renumbered.items())
         lines += wrapped(f"Numbers that were taken here: trial {pairs}.", "", "  ")
-    if found.renamed:
-        pairs = ", ".join(f"{old} is {now} here" for old, now in found.renamed.items())
+    if imported.renamed:
+        pairs = ", ".join(f"{old} is {now} here" for old, now in imported.renamed.items())
         lines += wrapped(f"Others of the same name were there already: {pairs}.", "", "  ")
-    payload = {"trials": found.trials, "facts": found.facts, "renamed": found.renamed}
-    renumbered = {str(old): now for old, now in found.renumbered.items()}
+    payload = {"trials": imported.trials, "facts": imported.facts, "renamed": imported.renamed}
+    renumbered = {str(old): now for old, now in imported.renumbered.items()}
     return Answer({**payload, "renumbered": renumbered}, "\n".join(lines))
 
 

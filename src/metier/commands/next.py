@@ -75,16 +75,16 @@ def _checks(symptom: Symptom, bench: OnBench) -> Answer:
 
     phrase = bench_phrase(bench.setup) if bench.setup else ""
     sheet = Sheet(f"Seen: {symptom}, {phrase}")
-    found = []
+    due = []
     for number, cause in enumerate(checks(symptom, bench), 1):
         sheet.note(f"{cause.cause} ({cause.status}: {cause.why})", f"{number} {cause.step}")
         check = cause._asdict()
         del check["measured_by"]
-        found.append({**check, "command": command_for(cause, bench)})
-    first = found[0]
+        due.append({**check, "command": command_for(cause, bench)})
+    first = due[0]
     sheet.next("check the first:", first["command"])
     payload = {"step": first["step"], "why": first["cause"], "command": first["command"]}
-    return Answer({**payload, "checks": found}, sheet.text())
+    return Answer({**payload, "checks": due}, sheet.text())
 
 
 def _set_up(book: Logbook, bench: OnBench) -> NextStep:

@@ -17,7 +17,7 @@ from metier.parts.part import HeightRow, Part
 from metier.parts.together import Arranged, Block, HeadRoom, arranged
 from metier.show.figures import proposed
 from metier.show.sheet import Sheet, table
-from metier.trials.kind import Kind, Plan, WantedLine
+from metier.trials.kind import Kind, WantedLine
 from metier.trials.on_bench import GCODE, OnBench, bench_phrase, needed_setup, on_bench, part_ending
 from metier.trials.part_files import (
     PartFacts,
@@ -34,6 +34,7 @@ from metier.trials.part_files import (
 from metier.trials.printing import machine_of
 from metier.trials.registry import kind_named
 from metier.trials.runner import measuring
+from metier.trials.table import Plan
 from metier.whole_file import write_whole
 from metier.words.arguments import length, option, speed, trial_number
 from metier.words.parser import Answer, Parser, add_plot_options, command_parser, existing_logbook
@@ -188,8 +189,8 @@ def _by_height(rows: Sequence[HeightRow]) -> list[str]:
     shown = [row for place, row in enumerate(rows) if place % every == 0]
     told = rows[0].told
     cells = [
-        tuple(f"{value:{_COLUMNS[name][1]}}" for name, value in one.told.items())
-        for one in (shown if rows[-1] in shown else [*shown, rows[-1]])
+        tuple(f"{value:{_COLUMNS[name][1]}}" for name, value in height_row.told.items())
+        for height_row in (shown if rows[-1] in shown else [*shown, rows[-1]])
     ]
     head = tuple(_COLUMNS[name][0] for name in told)
     return table(head, cells, right=tuple(range(len(head))))

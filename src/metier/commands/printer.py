@@ -6,9 +6,8 @@ from metier.commands.machine import Machines, Property, add_properties
 from metier.commands.printer_set import ASK, set_properties
 from metier.commands.printing import PRINTING, printing_of, printing_rows, write_own_gcode
 from metier.core.errors import BadInput
-from metier.core.line.bead import LINE_MODELS
 from metier.core.measure.thresholds import same
-from metier.core.values import VALUES, WHATS, typed_values, upset_by
+from metier.core.values import LINE_MODELS, VALUES, WHATS, typed_values, upset_by
 from metier.formats.quantity import read_count
 from metier.logbook.bench import choose_bench, current_bench
 from metier.logbook.book import Logbook
@@ -84,13 +83,13 @@ class Printers(Machines[Printer]):
         self.add_named(actions, "show", "show one printer", "heron")
         self._add_asked(self.add_set(actions))
         self.add_common(actions)
-        found = actions.add(
+        parser = actions.add(
             "found",
             "say what e-steps the printer's console shows; what was typed in before stays known",
             "  metier printer found heron --steps 93",
         )
-        needed(found, "name NAME", "which printer")
-        needed(found, "--steps S", "e-steps as M92 shows them, steps/mm", steps)
+        needed(parser, "name NAME", "which printer")
+        needed(parser, "--steps S", "e-steps as M92 shows them, steps/mm", steps)
         changed = actions.add(
             "changed",
             "note that something on the printer was changed",

@@ -6,7 +6,8 @@ from collections.abc import Callable
 from metier.commands.machine import Machines
 from metier.commands.printing import write_own_gcode
 from metier.core.errors import BadInput
-from metier.core.line.bead import LineModel, told_model
+from metier.core.line.bead import told_model
+from metier.core.values import LineModel
 from metier.formats.quantity import read_length_mm, read_positive
 from metier.logbook.items import named
 from metier.logbook.machines import Printer, set_printer

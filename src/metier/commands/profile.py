@@ -1,6 +1,7 @@
 """``metier profile``: all values of a bench, as a table, a file or a card."""
 
 from argparse import Namespace
+from typing import TYPE_CHECKING
 
 from metier.core.errors import BadInput
 from metier.core.standing import Standing
@@ -9,7 +10,6 @@ from metier.logbook.bench import Setup
 from metier.logbook.trials import latest_on, speeds_noted
 from metier.show.figures import decimals_for, short_date, u95_text, with_unit
 from metier.show.sheet import Sheet, wrapped
-from metier.trials.map.kept import NEWEST, FlowAtSpeed
 from metier.trials.on_bench import (
     OnBench,
     add_elsewhere_options,
@@ -21,6 +21,9 @@ from metier.trials.on_bench import (
 from metier.trials.stations import show_next
 from metier.words.arguments import option
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
+
+if TYPE_CHECKING:
+    from metier.trials.map.kept import FlowAtSpeed
 
 _PLACES = {
     "printer": "In the printer, stored (M500):",
@@ -99,11 +102,9 @@ def _begun_by_nobody(name: str, now: Standing) -> bool:
     return VALUES[name].is_heat and now.status == "unset"
 
 
-def _flow_row(bench: OnBench, ready: Setup) -> tuple[FlowAtSpeed, ...]:
+def _flow_row(bench: OnBench, ready: Setup) -> tuple["FlowAtSpeed", ...]:
     """Return the flow that each speed needs, where walls of several were measured here."""
-    if len(speeds_noted(bench.book, ready, NEWEST)) < 2 and not latest_on(
-        bench.book, ready, "map", 1
-    ):
+    if len(speeds_noted(bench.book, ready)) < 2 and not latest_on(bench.book, ready, "map", 1):
         return ()
     from metier.trials.map.mapping import flow_row
 
@@ -127,7 +128,7 @@ def _object(row: Value, now: Standing) -> dict[str, object]:
 
 
 def _sheet(
-    bench: OnBench, ready: Setup, values: dict[str, Standing], row: tuple[FlowAtSpeed, ...]
+    bench: OnBench, ready: Setup, values: dict[str, Standing], row: tuple["FlowAtSpeed", ...]
 ) -> str:
     sheet = Sheet(f"Profile: {bench_phrase(ready)}")
     shown = {
@@ -152,13 +153,16 @@ def _sheet(
     return sheet.text()
 
 
-def _row_text(row: tuple[FlowAtSpeed, ...]) -> str:
+def _row_text(row: tuple["FlowAtSpeed", ...]) -> str:
     """Return «78 % at 10, 82 % at 20 mm/s»."""
-    return ", ".join(f"{one.to_type_percent:g} % at {one.speed_mm_s:g}" for one in row) + " mm/s"
+    return (
+        ", ".join(f"{at_speed.to_type_percent:g} % at {at_speed.speed_mm_s:g}" for at_speed in row)
+        + " mm/s"
+    )
 
 
 def _card(
-    bench: OnBench, ready: Setup, values: dict[str, Standing], by_speed: tuple[FlowAtSpeed, ...]
+    bench: OnBench, ready: Setup, values: dict[str, Standing], by_speed: tuple["FlowAtSpeed", ...]
 ) -> str:
     printer, nozzle, spool, heat = ready
     typed = {name: VALUES[name] for name in typed_values()}
@@ -181,9 +185,9 @@ def _card(
                 rows.append(f"   {known}, {status}")
                 if row.of_speed and by_speed:
                     rows += [
-                        f"   at {one.speed_mm_s:g} mm/s: {one.to_type_percent:g} % "
-                        f"± {one.u95_percent:.{decimals_for(one.u95_percent, 1)}f} %"
-                        for one in by_speed
+                        f"   at {at_speed.speed_mm_s:g} mm/s: {at_speed.to_type_percent:g} % "
+                        f"± {at_speed.u95_percent:.{decimals_for(at_speed.u95_percent, 1)}f} %"
+                        for at_speed in by_speed
                     ]
     rows += ["", "± holds 95 times in 100"]
     inside = max(len(row) for row in rows)

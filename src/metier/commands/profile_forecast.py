@@ -65,9 +65,9 @@ def profile_forecast(options: Namespace) -> Answer:
     if rounds:
         sheet.gap()
         rows = [
-            (one.kind, str(one.pieces), f"{one.enclosed_mm:.2f}",
-             with_u95(one.measures_mm, one.u95_mm))
-            for one in rounds
+            (round_.kind, str(round_.pieces), f"{round_.enclosed_mm:.2f}",
+             with_u95(round_.measures_mm, round_.u95_mm))
+            for round_ in rounds
         ]  # fmt: skip
         sheet.lines(*table(("", "", "by its lines", "should measure"), rows, (1, 2, 3)))
     for note in said:
@@ -77,7 +77,7 @@ def profile_forecast(options: Namespace) -> Answer:
         "walls": [
             {"walls": wall.walls, "wall_mm": wall.wall_mm, "u95_mm": wall.u95_mm} for wall in walls
         ],
-        "rounds": [one._asdict() for one in rounds],
+        "rounds": [round_._asdict() for round_ in rounds],
         "notes": list(said),
     }
     return Answer(payload, sheet.text())
@@ -111,15 +111,15 @@ def _walls(bench: OnBench, path: str) -> tuple[list[Forecast], tuple[str, ...]]:
         u_mm = jaws.repeatability_mm / math.sqrt(_READINGS)
         ahead.append(
             DosedWall(
-                target.wall_should_measure_mm,
-                u_mm,
-                known[-1].accuracy_mm,
-                walls.walls,
-                walls.dosed_area_mm2,
-                apart,
-                walls.layer_mm,
-                -1,
-                known[-1].instrument,
+                wall_mm=target.wall_should_measure_mm,
+                u_mm=u_mm,
+                accuracy_mm=known[-1].accuracy_mm,
+                walls=walls.walls,
+                area_mm2=walls.dosed_area_mm2,
+                spacing_mm=apart,
+                layer_mm=walls.layer_mm,
+                print_number=-1,
+                instrument=known[-1].instrument,
             )
         )
     return list(forecast(known, ahead, known_of(context, trials))), ()

@@ -31,24 +31,24 @@ def run(options: Namespace) -> Answer:
     with existing_logbook(options.logbook) as book:
         # Looked at and mended with the lock held: another process may be mending it, too.
         with book.transaction():
-            found = trial(book, options.trial)
-            if found.state != "measured":
-                why = f"trial {found.number} is {found.state}: it has no readings that count"
+            recorded = trial(book, options.trial)
+            if recorded.state != "measured":
+                why = f"trial {recorded.number} is {recorded.state}: it has no readings that count"
                 raise BadInput(why)
-            placed = placed_readings(book, found.number)
+            placed = placed_readings(book, recorded.number)
             old = placed.get(options.position)
             if old is None:
-                why = f"trial {found.number} has {len(placed)} readings, none of that number"
-                raise BadInput(f"{why}: metier history {found.number} shows them")
-            new = kept_named(found.test).mended(old, options.value)
-            judged = amend(book, found, options.position, new)
-            anew = judge_after(book, found.number)
-        sheet = Sheet(f"Amended: trial {found.number}, {found.test}")
+                why = f"trial {recorded.number} has {len(placed)} readings, none of that number"
+                raise BadInput(f"{why}: metier history {recorded.number} shows them")
+            new = kept_named(recorded.test).mended(old, options.value)
+            judged = amend(book, recorded, options.position, new)
+            anew = judge_after(book, recorded.number)
+        sheet = Sheet(f"Amended: trial {recorded.number}, {recorded.test}")
         sheet.row(f"reading {options.position}", new.typed, f"was {old.typed}")
-        sheet.row("verdict", judged.verdict.name, f"was {found.verdict}")
+        sheet.row("verdict", judged.verdict.name, f"was {recorded.verdict}")
         if anew:
             sheet.note(f"trials {numbers_text(anew)}, which it bears on", "anew")
-        sheet.next("the whole trial:", proposed("history", str(found.number)))
-        payload = {"trial": found.number, "position": options.position, "was": old.typed}
+        sheet.next("the whole trial:", proposed("history", str(recorded.number)))
+        payload = {"trial": recorded.number, "position": options.position, "was": old.typed}
         payload = {**payload, "typed": new.typed, "judged_anew": anew, **judged.payload}
         return Answer(payload, sheet.text())

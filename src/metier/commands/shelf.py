@@ -124,7 +124,7 @@ def _shown(name: str, now: Standing) -> str:
 
 def _object(place: Place) -> dict[str, object]:
     printer, nozzle, spool, heat = place.ready
-    found: dict[str, object] = {
+    shown: dict[str, object] = {
         "spool": spool.name,
         "material": spool.material,
         "printer": printer.name,
@@ -132,15 +132,15 @@ def _object(place: Place) -> dict[str, object]:
         "temperature_c": heat,
     }
     for name, now in place.values.items():
-        found[name] = {
+        shown[name] = {
             "value": None if now.value is None else VALUES[name].seen(now.value),
             "u95": None if now.u95 is None else VALUES[name].seen(now.u95),
             "status": now.status,
             "since": now.since,
             "why": now.why,
         }
-    found["due"] = place.due
-    return found
+    shown["due"] = place.due
+    return shown
 
 
 def _as_csv(shelf: list[dict[str, object]]) -> str:

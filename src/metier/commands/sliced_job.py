@@ -50,12 +50,12 @@ def sliced_cost(options: Namespace, book: Logbook) -> Answer:
     payload["time_factor"] = factor and factor.factor
     known = _with_all_known(options, bench) if options.all_known else []
     if options.all_known:
-        payload["known"] = [known_object(one) for one in known]
+        payload["known"] = [known_object(known_bench) for known_bench in known]
     payload["colours"] = [colour._asdict() for colour in job.colours]
     if options.plot:
         from metier.show.job_sheet import plot_job
 
-        jobs = [(os.path.basename(one.path), one.cost) for one in (job, other) if one]
+        jobs = [(os.path.basename(sliced.path), sliced.cost) for sliced in (job, other) if sliced]
         title = f"Flow of {' and '.join(name for name, _ in jobs)}"
         plot_job(options.plot, title, jobs, limits, _even_looks(options, bench))
     sheet = job_sheet(job, other, material, (*limit_notes, *job.notes), factor)
@@ -159,7 +159,7 @@ def _object(job: Job) -> dict[str, object]:
         "share_of_length_over_limit": first and first.share_of_length,
         "with_limit_s": first and first.time_s,
         "limits": [limit._asdict() for limit in cost.limits],
-        "histogram": [one._asdict() for one in cost.histogram],
+        "histogram": [share._asdict() for share in cost.histogram],
         "layers": [layer._asdict() for layer in cost.layers],
         "how": f"estimate: trapezoids, {job.how}",
     }

@@ -44,7 +44,7 @@ def known_benches(
     known = known_limits(bench.book)
     if not known:
         raise BadInput("no limit is known anywhere yet: metier volumetric")
-    limits = sorted({one.limit_mm3_s for one in known})
+    limits = sorted({known_bench.limit_mm3_s for known_bench in known})
     cost = job_cost(sliced.moves, diameter_mm, motion, limits, 1.0, own)
     bore_mm = bench.setup.nozzle.bore_mm if bench.setup else None
     benches = []
@@ -101,12 +101,12 @@ def _below(cost: JobCost, strong_mm3_s: float, limit_mm3_s: float) -> float:
     """Return the share of the printing time at flows at which coupons were as strong as slow."""
     if limit_mm3_s <= strong_mm3_s:
         return 1.0
-    return sum(one.share for one in cost.histogram if one.high_mm3_s <= strong_mm3_s + 1e-9)
+    return sum(share.share for share in cost.histogram if share.high_mm3_s <= strong_mm3_s + 1e-9)
 
 
 def write_known(sheet: Sheet, bench: OnBench, benches: list[WithBench]) -> None:
     """Write the job with all that is known, best first."""
-    rows = [_row(bench, one) for one in benches]
+    rows = [_row(bench, benche) for benche in benches]
     head = ("", "mm³/s", "time", "g", "dull", "strong", "nozzle", "spool", "at")
     shown = [i for i in range(len(head)) if i == 0 or any(row[i] for row in rows)]
     heads = tuple(head[i] for i in shown)
@@ -115,9 +115,9 @@ def write_known(sheet: Sheet, bench: OnBench, benches: list[WithBench]) -> None:
     sheet.lines("  With all that is known, best first:")
     right = tuple(shown.index(i) for i in (1, 2, 3, 4, 5) if i in shown)
     sheet.lines(*table(heads, fitted(cells, heads, names, WIDTH, MARGIN), right))
-    if any(one.other_bore for one in benches):
+    if any(benche.other_bore for benche in benches):
         sheet.remark("/ another bore: slice it anew for that nozzle before believing its row.")
-    if any(one.factor for one in benches):
+    if any(benche.factor for benche in benches):
         sheet.remark("Times are longer by what proofs on each printer took beside the estimate.")
 
 

@@ -12,9 +12,9 @@ from metier.show.sheet import Sheet, table
 from metier.trials.flow.kept import KEPT
 from metier.trials.flow.settings import FORM, FlowSettings, lines_text
 from metier.trials.flow.sliced import SlicedCube, SlicedSection, read_cube
-from metier.trials.kind import Plan
 from metier.trials.on_bench import OnBench, on_bench
 from metier.trials.ramp.sliced import read_ramp_file
+from metier.trials.table import Plan
 from metier.words.parser import Answer
 
 
@@ -69,7 +69,7 @@ def _plan(bench: OnBench, number: int | None) -> Plan[FlowSettings] | None:
     if number:
         plans = [open_plan(bench.book, number, KEPT.name)]
     elif bench.setup:
-        plans = [one for one in open_plans(bench.book, bench.setup) if one.test == KEPT.name]
+        plans = [plan for plan in open_plans(bench.book, bench.setup) if plan.test == KEPT.name]
     for plan in plans:
         return Plan(plan.number, FORM.of(bench.book, plan), plan.conditions)
     return None
@@ -147,7 +147,7 @@ _MOST_ROWS = 12
 
 def sliced_ramp(options: Namespace, book: Logbook) -> Answer:
     """Answer which ramp is in a file."""
-    found, notes = read_ramp_file(
+    sliced, notes = read_ramp_file(
         options.file, on_bench(book), options.accel, tool=options.tool, diameter_mm=options.diameter
     )
     payload = {
@@ -158,34 +158,36 @@ def sliced_ramp(options: Namespace, book: Logbook) -> Answer:
                 "top_mm": step.top_mm,
                 "at_speed": step.at_speed,
             }
-            for step in found.steps
+            for step in sliced.steps
         ],
-        "foot_mm": found.foot_mm,
-        "from_mm3_s": found.from_mm3_s,
-        "to_mm3_s": found.to_mm3_s,
-        "step_mm3_s": found.step_mm3_s,
-        "every_mm": found.every_mm,
-        "rise_mm3_s_mm": found.rise_mm3_s_mm,
-        "layer_mm": found.layer_mm,
-        "capped": found.capped,
-        "asked_mm3_s": found.asked_mm3_s,
-        "spiral": found.spiral,
+        "foot_mm": sliced.foot_mm,
+        "from_mm3_s": sliced.from_mm3_s,
+        "to_mm3_s": sliced.to_mm3_s,
+        "step_mm3_s": sliced.step_mm3_s,
+        "every_mm": sliced.every_mm,
+        "rise_mm3_s_mm": sliced.rise_mm3_s_mm,
+        "layer_mm": sliced.layer_mm,
+        "capped": sliced.capped,
+        "asked_mm3_s": sliced.asked_mm3_s,
+        "spiral": sliced.spiral,
         "warnings": list(notes),
     }
-    layers = "a spiral, its turns" if found.spiral else "layers"
+    layers = "a spiral, its turns" if sliced.spiral else "layers"
     sheet = Sheet(f"Sliced ramp: {options.file}")
-    sheet.row("from", f"{found.from_mm3_s:.4g} to {found.to_mm3_s:.4g} mm³/s")
-    if found.step_mm3_s is not None:
-        every = f"{found.step_mm3_s:.4g} mm³/s more every {found.every_mm:.4g} mm"
-        sheet.row("steps", f"{len(found.steps)}", every)
+    sheet.row("from", f"{sliced.from_mm3_s:.4g} to {sliced.to_mm3_s:.4g} mm³/s")
+    if sliced.step_mm3_s is not None:
+        every = f"{sliced.step_mm3_s:.4g} mm³/s more every {sliced.every_mm:.4g} mm"
+        sheet.row("steps", f"{len(sliced.steps)}", every)
     else:
-        sheet.row("rises", f"{found.rise_mm3_s_mm:.4g} mm³/s", "each mm")
-    sheet.row("foot", f"{found.foot_mm:.4g} mm", "does not count")
-    sheet.row("height", f"{found.steps[-1].top_mm:.4g} mm", f"{layers} of {found.layer_mm:.4g} mm")
+        sheet.row("rises", f"{sliced.rise_mm3_s_mm:.4g} mm³/s", "each mm")
+    sheet.row("foot", f"{sliced.foot_mm:.4g} mm", "does not count")
+    sheet.row(
+        "height", f"{sliced.steps[-1].top_mm:.4g} mm", f"{layers} of {sliced.layer_mm:.4g} mm"
+    )
     for note in notes:
         sheet.note(note, "warning")
     sheet.gap()
-    sheet.lines(*_steps(found))
+    sheet.lines(*_steps(sliced))
     command = proposed("volumetric", "--sliced", options.file, "--gaps-at", "MM")
     sheet.next("once it is printed:", command)
     return Answer(payload, sheet.text())

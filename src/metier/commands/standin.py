@@ -198,7 +198,7 @@ def _measure(options: Namespace, folder: StandinFolder) -> Answer:
     if options.mark is not None and options.what != "left":
         raise BadInput("--mark goes with left")
     shown = measure(folder, folder.load(), options.what, options.mark or _MARK_MM)
-    folder.note_measured(options.what, " ".join(one or "/" for one in shown))
+    folder.note_measured(options.what, " ".join(reading or "/" for reading in shown))
     return Answer({"what": options.what, "readings": shown}, "\n".join(shown))
 
 

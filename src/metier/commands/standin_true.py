@@ -41,8 +41,8 @@ class Revealed(NamedTuple):
 
 def revealed(bench: OnBench, state: State) -> list[Revealed]:
     """Return all that was found on a bench, in the order of the job."""
-    found = [one for one in (look(bench, state) for look in _FOUND) if one]
-    return found + _by_speed(bench, state)
+    truths = [truth for truth in (look(bench, state) for look in _FOUND) if truth]
+    return truths + _by_speed(bench, state)
 
 
 def _value(bench: OnBench, state: State, name: str) -> Revealed | None:
@@ -99,14 +99,18 @@ def _by_speed(bench: OnBench, state: State) -> list[Revealed]:
     if printed is None:
         return []
     revealeds = []
-    for one in flow_row(bench):
+    for at_speed in flow_row(bench):
         true = answers.true_flow(
-            state.truth, one.temperature_c or _heat_c(bench), steps=printed.steps,
-            slicer_mm=printed.slicer_mm, dosed_mm2=printed.dosed_mm2, speed_mm_s=one.speed_mm_s,
+            state.truth, at_speed.temperature_c or _heat_c(bench), steps=printed.steps,
+            slicer_mm=printed.slicer_mm, dosed_mm2=printed.dosed_mm2,
+            speed_mm_s=at_speed.speed_mm_s,
         )  # fmt: skip
-        low, high = one.flow_percent - one.u95_percent, one.flow_percent + one.u95_percent
-        name = f"flow at {one.speed_mm_s:g} mm/s"
-        revealeds.append(Revealed(name, "%", one.flow_percent, low, high, 100 * true, None))
+        low, high = (
+            at_speed.flow_percent - at_speed.u95_percent,
+            at_speed.flow_percent + at_speed.u95_percent,
+        )
+        name = f"flow at {at_speed.speed_mm_s:g} mm/s"
+        revealeds.append(Revealed(name, "%", at_speed.flow_percent, low, high, 100 * true, None))
     return revealeds
 
 
@@ -136,7 +140,11 @@ class _Printed(NamedTuple):
 
 def _flow_printed(bench: OnBench, kinds: tuple[str, ...] = ("flow",)) -> _Printed | None:
     assert bench.setup is not None
-    newest = [one for kind in kinds for one in latest_on(bench.book, bench.setup, kind, 1)]
+    newest = [
+        newest_trial
+        for kind in kinds
+        for newest_trial in latest_on(bench.book, bench.setup, kind, 1)
+    ]
     for made in newest:
         settings = FLOW.of(bench.book, made)
         dosed_mm2 = _dosed_mm2(settings)
@@ -181,14 +189,14 @@ def _onset(bench: OnBench, state: State) -> Revealed | None:
     assert bench.setup is not None
     for made in latest_on(bench.book, bench.setup, "volumetric", 1):
         findings = made.findings or {}
-        found, u95 = findings.get("onset_mm3_s"), findings.get("onset_u95_mm3_s")
-        if found is not None and u95 is not None:
+        onset, u95 = findings.get("onset_mm3_s"), findings.get("onset_u95_mm3_s")
+        if onset is not None and u95 is not None:
             heat_c = made.temperature_c or _heat_c(bench)
             steps = bench.stands("esteps").in_force or state.steps
             slicer_mm = bench.slicer_mm or bench.setup.spool.diameter_mm
             true = answers.true_onset_mm3_s(state.truth, heat_c, steps=steps, slicer_mm=slicer_mm)
             in_force = bench.stands("limit").in_force
-            return Revealed("onset", "mm³/s", found, found - u95, found + u95, true, in_force)
+            return Revealed("onset", "mm³/s", onset, onset - u95, onset + u95, true, in_force)
     return None
 
 
@@ -211,36 +219,36 @@ def _stated_as(
 
 
 def _strand(bench: OnBench, state: State) -> Revealed | None:
-    found = _newest(bench, "weigh")
-    if found is None:
+    weighed = _newest(bench, "weigh")
+    if weighed is None:
         return None
     true = answers.true_strand_g_per_m(state.truth)
-    return _stated_as("strand", "g/m", found, "strand_g_per_m", "strand_u95_g_per_m", true)
+    return _stated_as("strand", "g/m", weighed, "strand_g_per_m", "strand_u95_g_per_m", true)
 
 
 def _fed(bench: OnBench, state: State) -> Revealed | None:
     """Return what was delivered of what was asked for, by weight."""
-    found, printed = _newest(bench, "weigh"), _flow_printed(bench, ("flow", "map"))
-    if found is None or printed is None:
+    weighed, printed = _newest(bench, "weigh"), _flow_printed(bench, ("flow", "map"))
+    if weighed is None or printed is None:
         return None
     true = 100 * answers.true_fed(
         state.truth, _heat_c(bench), steps=printed.steps, dosed_mm2=printed.dosed_mm2,
         speed_mm_s=printed.speed_mm_s,
     )  # fmt: skip
     return _stated_as(
-        "fed, by weight", "%", found, "delivered_percent", "delivered_u95_percent", true
+        "fed, by weight", "%", weighed, "delivered_percent", "delivered_u95_percent", true
     )
 
 
 def _serves(bench: OnBench, state: State, end: str) -> Revealed | None:
     """Return one end of the temperatures that serve."""
-    found = _newest(bench, "heat")
-    if found is None:
+    heat = _newest(bench, "heat")
+    if heat is None:
         return None
     low_c, high_c = answers.true_range_c(state.truth)
     true = low_c if end == "low" else high_c
     name = "serves from" if end == "low" else "serves to"
-    return _stated_as(name, "°C", found, f"{end}_c", f"{end}_u95_c", true)
+    return _stated_as(name, "°C", heat, f"{end}_c", f"{end}_u95_c", true)
 
 
 def _slide(bench: OnBench, state: State) -> Revealed | None:
@@ -250,11 +258,11 @@ def _slide(bench: OnBench, state: State) -> Revealed | None:
         settings, findings = FIT.settings.of(bench.book, made), made.findings or {}
         if settings.way != "pair" or settings.want != "slide" or settings.pairs is None:
             return None
-        found, (low, high) = findings["begins_mm"], findings["begins_interval_mm"]
+        begins_mm, (low, high) = findings["begins_mm"], findings["begins_interval_mm"]
         wide_mm = _too_wide_mm(bench, state)
         opened_mm = settings.hole_set_mm - settings.contour_set_mm
         true = answers.true_slide_mm(state.truth, settings.pairs.pin_mm, opened_mm, wide_mm)
-        return Revealed("slide", "mm of clearance", found, low, high, true, None)
+        return Revealed("slide", "mm of clearance", begins_mm, low, high, true, None)
     return None
 
 
@@ -290,16 +298,18 @@ def reveal(options: Namespace) -> Answer:
     with existing_logbook(options.logbook) as book:
         bench = on_bench_of(book, options)
         ready = needed_setup(bench.chosen)
-        found = revealed(bench, state)
+        truths = revealed(bench, state)
         steps_now = bench.stands("esteps").in_force
-    took_min = sum(one.minutes for one in state.prints) + sum(one.time_s for one in state.fed) / 60
+    took_min = (
+        sum(print_.minutes for print_ in state.prints) + sum(feed.time_s for feed in state.fed) / 60
+    )
     sheet = Sheet(f"Revealed: seed {state.seed}, {bench_phrase(ready)}")
-    if found:
+    if truths:
         sheet.gap()
-        sheet.lines(*_table(found))
-        inside = sum(one.inside for one in found)
+        sheet.lines(*_table(truths))
+        inside = sum(truth.inside for truth in truths)
         sheet.gap()
-        sheet.row("inside", f"{inside} of {len(found)}", "of the stated ±, which hold 95 in 100")
+        sheet.row("inside", f"{inside} of {len(truths)}", "of the stated ±, which hold 95 in 100")
     else:
         sheet.remark("Nothing was measured yet on this bench.")
     count = len(state.prints)
@@ -316,7 +326,7 @@ def reveal(options: Namespace) -> Answer:
     return Answer(
         {
             "seed": state.seed,
-            "values": {one.name: {**one._asdict(), "inside": one.inside} for one in found},
+            "values": {truth.name: {**truth._asdict(), "inside": truth.inside} for truth in truths},
             "prints": count,
             "feeds": len(state.fed),
             "minutes": took_min,
@@ -328,16 +338,16 @@ def reveal(options: Namespace) -> Answer:
 
 def _table(revealeds: list[Revealed]) -> list[str]:
     rows = []
-    for one in revealeds:
-        places = decimals_for((one.high - one.low) / 2)
+    for truth in revealeds:
+        places = decimals_for((truth.high - truth.low) / 2)
         rows.append(
             (
-                f"{one.name} {one.unit}",
-                "-" if one.in_force is None else f"{one.in_force:.{places}f}",
-                f"{one.found:.{places}f}",
-                f"{one.low:.{places}f} … {one.high:.{places}f}",
-                f"{one.true:.{places}f}",
-                "inside" if one.inside else "outside",
+                f"{truth.name} {truth.unit}",
+                "-" if truth.in_force is None else f"{truth.in_force:.{places}f}",
+                f"{truth.found:.{places}f}",
+                f"{truth.low:.{places}f} … {truth.high:.{places}f}",
+                f"{truth.true:.{places}f}",
+                "inside" if truth.inside else "outside",
             )
         )
     return table(("value", "set", "found", "95 % within", "true", ""), rows, (1, 2, 3, 4))

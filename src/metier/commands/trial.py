@@ -19,10 +19,10 @@ from metier.show.figures import numbers_text, proposed
 from metier.show.sheet import Sheet
 from metier.trials.facts import facts
 from metier.trials.judging import amend, judge_mended
-from metier.trials.kind import Plan
 from metier.trials.on_bench import Names, chosen, clock, on_bench
 from metier.trials.registry import kept_named, kind_named
 from metier.trials.runner import parser as kind_parser
+from metier.trials.table import Plan
 from metier.words.arguments import option, small_text, temperature, trial_number
 from metier.words.parser import Answer, Parser, add_common, existing_logbook
 
@@ -119,8 +119,8 @@ def run(options: Namespace) -> Answer:
         with book.transaction() as moment:
             numbers = set(options.numbers)
             before = {number: trial(book, number) for number in sorted(numbers)}
-            for one in before.values():
-                _mend(book, moment, one, options)
+            for judged in before.values():
+                _mend(book, moment, judged, options)
             anew = judge_mended(book, numbers)
             mended = [fact for fact in facts(book, moment, moment) if fact.what == "mended"]
             # The order of moments is another one from here on.
@@ -128,8 +128,8 @@ def run(options: Namespace) -> Answer:
                 # Those after it, where it stood and where it stands from now on.
                 numbers |= latest_touched(book, numbers)
                 (uid,) = book.row("SELECT uid FROM moment WHERE id = ?", moment)
-                for one in before.values():
-                    _date(book, uid, one, options.at)
+                for judged in before.values():
+                    _date(book, uid, judged, options.at)
                 anew = sorted({*anew, *judge_mended(book, numbers)})
         return _answer(book, before, [fact.words for fact in mended], anew, options)
 
@@ -246,8 +246,8 @@ def _answer(
     sheet.next("the whole trial:", proposed("history", str(next(iter(before)))))
     payload = {
         "trials": [
-            {"trial": number, "verdict": one.verdict, "was": before[number].verdict}
-            for number, one in after.items()
+            {"trial": number, "verdict": judged.verdict, "was": before[number].verdict}
+            for number, judged in after.items()
         ],
         "mended": words,
         "judged_anew": anew,

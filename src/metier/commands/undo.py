@@ -57,13 +57,13 @@ def _withdrawn(book: Logbook, number: int) -> Answer:
     with book.transaction():
         withdraw(book, number)
         anew = judge_after(book, number)
-    found = trial(book, number)
+    recorded = trial(book, number)
     said = (
-        f"Withdrew trial {number}: {found.test} of {found.spool}, {short_date(found.at)}. It stays "
-        "in metier history, marked."
+        f"Withdrew trial {number}: {recorded.test} of {recorded.spool}, "
+        f"{short_date(recorded.at)}. It stays in metier history, marked."
     )
     text = "\n".join(wrapped(said, "", "  ")) + _anew(anew) + _NEXT
-    return Answer({"trial": number, "state": found.state, "judged_anew": anew}, text)
+    return Answer({"trial": number, "state": recorded.state, "judged_anew": anew}, text)
 
 
 def _last(book: Logbook, options: Namespace) -> Answer:

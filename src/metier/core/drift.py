@@ -50,14 +50,14 @@ class Batch(NamedTuple):
 
 def _of_rolls(dots: Sequence[Dot]) -> list[tuple[str, str | None, float, float]]:
     """Return rolls in the order they first appear: name, batch, mean, u of that."""
-    found: dict[str, list[Dot]] = {}
+    by_roll: dict[str, list[Dot]] = {}
     for dot in dots:
         if dot.roll:
-            found.setdefault(dot.roll, []).append(dot)
+            by_roll.setdefault(dot.roll, []).append(dot)
     rolls = []
-    for name, mine in found.items():
-        mean = math.fsum(one.value for one in mine) / len(mine)
-        u = math.sqrt(math.fsum(one.u**2 for one in mine)) / len(mine)
+    for name, mine in by_roll.items():
+        mean = math.fsum(dot.value for dot in mine) / len(mine)
+        u = math.sqrt(math.fsum(dot.u**2 for dot in mine)) / len(mine)
         rolls.append((name, mine[0].batch, mean, u))
     return rolls
 
@@ -108,15 +108,15 @@ def batches_of(dots: Sequence[Dot]) -> tuple[Batch, ...]:
     """
     left = [roll for roll in _of_rolls(dots) if roll[1]]
     batches: list[Batch] = []
-    looks = len({one[1] for one in left})
-    while len({one[1] for one in left}) > 2:
-        tested = [_apart(left, str(name)) for name in dict.fromkeys(one[1] for one in left)]
+    looks = len({value[1] for value in left})
+    while len({value[1] for value in left}) > 2:
+        tested = [_apart(left, str(name)) for name in dict.fromkeys(value[1] for value in left)]
         worst, ratio = max(tested, key=lambda pair: pair[1])
         _, dof = _between(left, worst.name)
         if ratio <= t_quantile(1 - _ALPHA / 2 / looks, dof):
             break
         batches.append(worst)
-        left = [one for one in left if one[1] != worst.name]
+        left = [value for value in left if value[1] != worst.name]
     return tuple(batches)
 
 
@@ -133,7 +133,7 @@ def _between(
     own = [math.fsum(u**2 for _, u in each) / len(each) ** 2 for each in groups.values()]
     middle = math.fsum(means) / len(means)
     dof = len(means) - 1
-    squares = math.fsum((one - middle) ** 2 for one in means)
+    squares = math.fsum((mean - middle) ** 2 for mean in means)
     variance = max(0.0, squares / dof - math.fsum(own) / len(own)) if dof else 0.0
     return math.sqrt(variance), PRIOR_DOF + dof
 
@@ -145,12 +145,12 @@ def _apart(rolls: Sequence[tuple[str, str | None, float, float]], name: str) -> 
     spread, dof = _between(rolls, name)
     within, _ = _within(rolls)
     count = len({other[1] for other in others})
-    mean = math.fsum(one[2] for one in mine) / len(mine)
+    mean = math.fsum(dot[2] for dot in mine) / len(mine)
     rest = math.fsum(other[2] for other in others) / len(others)
-    own = math.fsum(one[3] ** 2 for one in mine) / len(mine) ** 2 + within**2 / len(mine)
+    own = math.fsum(dot[3] ** 2 for dot in mine) / len(mine) ** 2 + within**2 / len(mine)
     theirs = math.fsum(other[3] ** 2 for other in others) / len(others) ** 2
     u = math.sqrt(own + theirs + spread**2 * (1 + 1 / count) + 1e-18)
-    batch = Batch(name, tuple(one[0] for one in mine), mean - rest, t95(dof) * u)
+    batch = Batch(name, tuple(dot[0] for dot in mine), mean - rest, t95(dof) * u)
     return batch, abs(mean - rest) / u
 
 
@@ -209,7 +209,7 @@ def drift(dots: Sequence[Dot], band: float, now: float) -> Drift:
     odd = {roll for batch in batches for roll in batch.rolls}
     chart = chart_of(ordered)
     if chart:
-        chart = chart._replace(outside=tuple(one for one in chart.outside if one.roll not in odd))
+        chart = chart._replace(outside=tuple(dot for dot in chart.outside if dot.roll not in odd))
     jumps = tuple(
         jump for jump in jumps_of(ordered) if jump.roll not in odd and jump.after not in odd
     )
@@ -252,9 +252,9 @@ def _grouped(dots: Sequence[Dot]) -> list[Dot]:
         if 1 < len(groups) < len(dots) and all(groups):
             return [
                 Dot(
-                    math.fsum(one.at for one in mine) / len(mine),
-                    math.fsum(one.value for one in mine) / len(mine),
-                    math.sqrt(math.fsum(one.u**2 for one in mine)) / len(mine),
+                    math.fsum(dot.at for dot in mine) / len(mine),
+                    math.fsum(dot.value for dot in mine) / len(mine),
+                    math.sqrt(math.fsum(dot.u**2 for dot in mine)) / len(mine),
                 )
                 for mine in groups.values()
             ]
@@ -266,7 +266,7 @@ def chart_of(dots: Sequence[Dot]) -> Chart | None:
     if len(dots) < _FEWEST:
         return None
     middle = math.fsum(dot.value for dot in dots) / len(dots)
-    ranges = [abs(other.value - one.value) for one, other in pairwise(dots)]
+    ranges = [abs(other.value - dot.value) for dot, other in pairwise(dots)]
     spread = math.fsum(ranges) / len(ranges) / _RANGE_OF_TWO
     spread = max(spread, math.sqrt(math.fsum(dot.u**2 for dot in dots) / len(dots)))
     low, high = middle - 3 * spread, middle + 3 * spread

@@ -94,7 +94,7 @@ def judge_heat(steps: Sequence[Step], now_c: float | None) -> HeatFinding:
     if len(steps) < 2:
         raise BadInput("one step tells no range: give two or more, hottest first")
     ordered = sorted(steps, key=lambda one: one.temperature_c)
-    heats = [one.temperature_c for one in ordered]
+    heats = [step.temperature_c for step in ordered]
     if len(set(heats)) < len(heats):
         raise BadInput("a temperature is given twice: one step each")
     runs = _runs(ordered)
@@ -107,8 +107,8 @@ def judge_heat(steps: Sequence[Step], now_c: float | None) -> HeatFinding:
         )  # fmt: skip
     first, end = min(runs, key=lambda run: (run[0] - run[1], _liked(ordered[run[0] : run[1]])))
     inside = ordered[first:end]
-    least = min(one.cost for one in inside)
-    best = [one for one in inside if not exceeds(one.cost, least)]
+    least = min(step.cost for step in inside)
+    best = [step for step in inside if not exceeds(step.cost, least)]
     chosen = best[(len(best) - 1) // 2]
     low = _edge(ordered, first - 1, first)
     high = _edge(ordered, end, end - 1)
@@ -155,7 +155,7 @@ def _verdict(
     span = f"{low.temperature_c:g} to {high.temperature_c:g} °C serve"
     if now_c is None:
         return Verdict("correct", f"{span}; no temperature is set yet")
-    near = [one for one in inside if abs(one.temperature_c - now_c) < 1e-9]
+    near = [step for step in inside if abs(step.temperature_c - now_c) < 1e-9]
     if near and not exceeds(near[0].cost, chosen.cost):
         return Verdict("keep", f"{span}, and {now_c:g} is as good as any")
     if low.temperature_c <= now_c <= high.temperature_c:
@@ -179,7 +179,8 @@ def _notes(low: Edge, high: Edge) -> list[str]:
 
 def _commonest(ordered: Sequence[Step]) -> str:
     counts = {
-        aspect: sum(one.ranks[at] == _WORST for one in ordered) for at, aspect in enumerate(ASPECTS)
+        aspect: sum(step.ranks[at] == _WORST for step in ordered)
+        for at, aspect in enumerate(ASPECTS)
     }
     worst = max(counts, key=lambda aspect: counts[aspect])
     return f"{worst} {WORDS[worst][_WORST]} at {counts[worst]} of {len(ordered)}"
@@ -187,10 +188,10 @@ def _commonest(ordered: Sequence[Step]) -> str:
 
 def _looks(ordered: Sequence[Step]) -> tuple[str, ...]:
     coldest, hottest = ordered[0], ordered[-1]
-    found = []
-    if any(coldest.ranks[ASPECTS.index(one)] == _WORST for one in _TOO_HOT):
-        found.append("whether the roll is wet: strings and bridges are no better when cooler")
-        found.append("steps that go on below these")
+    looks = []
+    if any(coldest.ranks[ASPECTS.index(aspect)] == _WORST for aspect in _TOO_HOT):
+        looks.append("whether the roll is wet: strings and bridges are no better when cooler")
+        looks.append("steps that go on below these")
     if hottest.ranks[ASPECTS.index("breaks")] == _WORST:
-        found.append("steps that go on above these: columns break at the hottest, too")
-    return (*found, "fan, speed and layer time of so small a part")
+        looks.append("steps that go on above these: columns break at the hottest, too")
+    return (*looks, "fan, speed and layer time of so small a part")

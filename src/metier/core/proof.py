@@ -98,13 +98,13 @@ def prove(
     """
     if not places:
         raise BadInput("no places: give --at NAME=MM, two or more")
-    names = [one.name for one in places]
+    names = [place.name for place in places]
     if len(set(names)) < len(names):
         raise BadInput("a place is named twice: its readings go together, root=0.44/0.45")
-    sides = [estimate(one.readings_mm, instrument) for one in places]
+    sides = [estimate(place.readings_mm, instrument) for place in places]
     # What a line's rounded sides and texture add is there whatever comes out.
     added_mm = (0.0 if layer_mm is None else rounding_mm(layer_mm)) + TEXTURE_MM
-    found = []
+    judged = []
     for one, side in zip(places, sides, strict=True):
         if not _PLAUSIBLE[0] <= side.value / one.expected_mm <= _PLAUSIBLE[1]:
             raise BadInput(
@@ -114,43 +114,44 @@ def prove(
         off = (side.value - one.expected_mm - TEXTURE_MM) / (
             one.expected_mm - added_mm + TEXTURE_MM
         )
-        found.append(Measured(one.name, side.value, one.expected_mm, off, 0.0))
+        judged.append(Measured(one.name, side.value, one.expected_mm, off, 0.0))
     spread = _spread_mm(places, instrument)
-    found = [
+    judged = [
         one._replace(off_u95=_beside_u95(place, len(places), spread, one, added_mm))
-        for one, place in zip(found, places, strict=True)
+        for one, place in zip(judged, places, strict=True)
     ]
     mean = _mean(places, sides, instrument)
-    expected_mm = math.fsum(one.expected_mm for one in places) / len(places)
-    off = math.fsum(one.off for one in found) / len(found)
+    expected_mm = math.fsum(place.expected_mm for place in places) / len(places)
+    off = math.fsum(one.off for one in judged) / len(judged)
     u_common = math.hypot(TEXTURE_U_MM, instrument.accuracy_mm / math.sqrt(3))
-    u_own = spread / math.sqrt(sum(len(one.readings_mm) for one in places))
+    u_own = spread / math.sqrt(sum(len(place.readings_mm) for place in places))
     plastic_mm = expected_mm - added_mm + TEXTURE_MM
     u_off = math.hypot(u_common, u_own) / plastic_mm
-    thinnest = min(found, key=lambda one: one.off)
-    thin = _thin(found, band)
-    means = [side.value - one.expected_mm for one, side in zip(places, sides, strict=True)]
+    thinnest = min(judged, key=lambda one: one.off)
+    thin = _thin(judged, band)
+    means = [side.value - place.expected_mm for place, side in zip(places, sides, strict=True)]
     middle = math.fsum(means) / len(means)
-    squares = math.fsum((one - middle) ** 2 for one in means) / max(1, len(means) - 1)
+    squares = math.fsum((mean - middle) ** 2 for mean in means) / max(1, len(means) - 1)
     # What is read differs by itself; the rest is the part.
     own = math.fsum(
-        max(instrument.repeatability_mm**2, instrument.resolution_mm**2 / 12) / len(one.readings_mm)
-        for one in places
+        max(instrument.repeatability_mm**2, instrument.resolution_mm**2 / 12)
+        / len(place.readings_mm)
+        for place in places
     ) / len(places)
     uneven_mm = math.sqrt(max(0.0, squares - own)) if len(means) > 1 else 0.0
     return ProofFinding(
-        mean,
-        expected_mm,
-        off,
-        NORMAL95 * u_off,
-        uneven_mm,
-        tuple(found),
-        thinnest,
-        thin,
-        job.grams_off,
-        job.factor,
-        _verdict(off, u_off, thinnest, thin, len(places), band),
-        tuple(_notes(found, job, band, layer_mm)),
+        mean=mean,
+        expected_mm=expected_mm,
+        off=off,
+        off_u95=NORMAL95 * u_off,
+        uneven_mm=uneven_mm,
+        places=tuple(judged),
+        thinnest=thinnest,
+        thin=thin,
+        grams_off=job.grams_off,
+        factor=job.factor,
+        verdict=_verdict(off, u_off, thinnest, thin, len(places), band),
+        notes=tuple(_notes(judged, job, band, layer_mm)),
     )
 
 

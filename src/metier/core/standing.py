@@ -8,7 +8,6 @@ from collections.abc import Sequence
 from itertools import pairwise
 from typing import Literal, NamedTuple
 
-from metier.core.limit.melting import BEYOND_C, ROUND_TO_MM3_S, melting
 from metier.core.measure.thresholds import exceeds, round_to, same
 from metier.core.values import DRIFT, Value, temperature_matters
 from metier.core.verdicts import VerdictName
@@ -240,8 +239,8 @@ def _after_tried(now: Standing, event: Tried) -> Standing:
 
 def _why_kept(event: Tried) -> str:
     # What is only measured, such as a scale, is found just as it was.
-    found = event.value_new is not None and event.value_new == event.value_now
-    return f"trial {event.trial} {'found' if found else 'kept'} it"
+    as_it_was = event.value_new is not None and event.value_new == event.value_now
+    return f"trial {event.trial} {'found' if as_it_was else 'kept'} it"
 
 
 class Moved(NamedTuple):
@@ -315,13 +314,17 @@ def between_temperatures(known: Sequence[tuple[float, Standing]], now_c: float) 
     """
     firm = sorted(
         (
-            (then_c, found)
-            for then_c, found in known
-            if found.value is not None and found.status in ("advised", "entered", "verified")
+            (then_c, stands)
+            for then_c, stands in known
+            if stands.value is not None and stands.status in ("advised", "entered", "verified")
         ),
         key=lambda pair: pair[0],
     )
-    if len(firm) < 2 or not firm[0][0] - BEYOND_C <= now_c <= firm[-1][0] + BEYOND_C:
+    if len(firm) < 2:
+        return UNSET
+    from metier.core.limit.melting import BEYOND_C, ROUND_TO_MM3_S, melting
+
+    if not firm[0][0] - BEYOND_C <= now_c <= firm[-1][0] + BEYOND_C:
         return UNSET
     at = min(max(sum(then_c < now_c for then_c, _ in firm), 1), len(firm) - 1)
     (cool_c, cool), (hot_c, hot) = firm[at - 1], firm[at]

@@ -10,6 +10,9 @@ from metier.core.errors import BadInput
 What = Literal["nozzle", "extruder", "hotend", "mainboard", "motion", "other"]
 WHATS: tuple[What, ...] = get_args(What)
 Place = Literal["printer", "slicer"]
+# As a slicer reckons the cross-section of a line.
+LineModel = Literal["rounded", "rectangular"]
+LINE_MODELS: tuple[LineModel, ...] = get_args(LineModel)
 
 # A new e-steps or flow value this far from the old one leaves nothing built on it standing.
 DRIFT = 0.02

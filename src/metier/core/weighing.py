@@ -149,15 +149,15 @@ def strand_of(mass: Estimate, length_mm: float, nominal_mm: float | None = None)
         raise BadInput(
             "a strand has a mass and a length above zero: tare the scale and weigh again"
         )
-    found = mass.value / length_mm
-    density = found / (math.pi * (nominal_mm or 1.75) ** 2 / 4) * 1000
+    g_mm = mass.value / length_mm
+    density = g_mm / (math.pi * (nominal_mm or 1.75) ** 2 / 4) * 1000
     if not _LIGHTEST <= density <= _HEAVIEST:
         raise BadInput(
             f"{length_mm:g} mm of strand at {mass.value:g} g would be {density:.2g} g/cm³, which "
             "no filament is: look at grams and at millimetres"
         )
     u_length = LENGTH_LIMIT_MM / math.sqrt(3) / length_mm
-    return Strand(found, math.hypot(mass.u / mass.value, u_length))
+    return Strand(g_mm, math.hypot(mass.u / mass.value, u_length))
 
 
 def weigh(
@@ -191,19 +191,19 @@ def weigh(
     elif walls:
         beside = _beside(walls, share, share_u95)
     return Weighing(
-        mass,
-        delivered_mm,
-        NORMAL95 * u_ratio * delivered_mm,
-        ratio,
-        NORMAL95 * u_ratio * ratio,
-        share,
-        share_u95,
-        None if steps is None else steps / ratio,
-        None if steps is None else NORMAL95 * u_ratio * steps / ratio,
-        beside,
-        grown,
-        grown_u95,
-        by_size(
+        mass=mass,
+        delivered_mm=delivered_mm,
+        delivered_u95_mm=NORMAL95 * u_ratio * delivered_mm,
+        ratio=ratio,
+        ratio_u95=NORMAL95 * u_ratio * ratio,
+        share=share,
+        share_u95=share_u95,
+        steps_new=None if steps is None else steps / ratio,
+        steps_new_u95=None if steps is None else NORMAL95 * u_ratio * steps / ratio,
+        beside=beside,
+        grown=grown,
+        grown_u95=grown_u95,
+        influences=by_size(
             {
                 "the strand": strand.u_relative / share,
                 "the print's mass": u_mass / share,

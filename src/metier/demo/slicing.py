@@ -7,7 +7,8 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.line.bead import LineModel, rounding_mm
+from metier.core.line.bead import rounding_mm
+from metier.core.values import LineModel
 
 
 class SlicedLine(NamedTuple):

@@ -1,11 +1,8 @@
-"""Pairs that were felt, and speeds that are set, as they are typed."""
-
-from collections.abc import Sequence
+"""Pairs that were felt, as they are typed."""
 
 from metier.core.errors import BadInput
 from metier.core.fit.feel import FEELS, Feel
-from metier.core.line.bead import LINES, PrintedLine, SetSpeed, check_line
-from metier.formats.quantity import read_length_mm, read_positive, read_signed_length_mm
+from metier.formats.quantity import read_signed_length_mm
 
 
 def read_feel(text: str) -> Feel:
@@ -45,39 +42,3 @@ def read_tried(text: str) -> tuple[Feel, float]:
     hole_mm = read_signed_length_mm(hole, "--tried, hole")
     contour_mm = read_signed_length_mm(contour, "--tried, contour")
     return read_feel(feel), round(2 * (hole_mm - contour_mm), 9)
-
-
-def read_speeds(texts: Sequence[str], line: PrintedLine | None) -> tuple[SetSpeed, ...]:
-    """Read ``outer=150`` or ``outer=150@0.45x0.2``.
-
-    Raises:
-        BadInput: no such form, or no line to reckon with.
-    """
-    found: dict[str, SetSpeed] = {}
-    for text in texts:
-        speed = _set_speed(text, line)
-        if speed.name in found:
-            raise BadInput(f"--speeds: {speed.name} is given twice")
-        found[speed.name] = speed
-    return tuple(found.values())
-
-
-def _set_speed(text: str, line: PrintedLine | None) -> SetSpeed:
-    name, equals, rest = text.partition("=")
-    speed, at, size = rest.partition("@")
-    if not equals or not name:
-        raise BadInput(f"--speeds: {text!r}: write it outer=150")
-    width, by, layer = size.partition("x")
-    width_mm = line and line.width_mm
-    layer_mm = line and line.layer_mm
-    if at:
-        width_mm = read_length_mm(width, f"--speeds {name}: width")
-        layer_mm = read_length_mm(layer, f"--speeds {name}: layer") if by else layer_mm
-    if width_mm is None or layer_mm is None:
-        raise BadInput("--speeds needs the line: give --width and --layer")
-    check_line(width_mm, layer_mm)
-    speed_mm_s = read_positive(speed, f"--speeds {name}", ("mm/s",))
-    name = name.strip().lower()
-    if name not in LINES:
-        raise BadInput(f"--speeds: there is no '{name}': give {', '.join(LINES)}")
-    return SetSpeed(name, speed_mm_s, width_mm, layer_mm)

@@ -132,8 +132,8 @@ def _whole_lines(source: Iterator[bytes]) -> Iterator[bytes]:
 
 def _numbers_in(chunk: bytes) -> dict[str, float]:
     return {
-        found[1].decode().lower().replace("_", " "): float(found[2])
-        for found in _NUMBERS.finditer(chunk)
+        match[1].decode().lower().replace("_", " "): float(match[2])
+        for match in _NUMBERS.finditer(chunk)
     }
 
 

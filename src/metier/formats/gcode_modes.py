@@ -50,7 +50,7 @@ class Held:
         self.relative_e = None if said < 0 else bool(said)
         np.copyto(modes.relative_e, np.where(own < 0, modes.relative, own > 0))
         self.scale = _hold(modes.scale, events, what, {20: _MM_PER_INCH, 21: 1.0}, self.scale)
-        tools = {int(one): float(min(one - T, 255)) for one in np.unique(what[what >= T])}
+        tools = {int(code): float(min(code - T, 255)) for code in np.unique(what[what >= T])}
         self.tool = int(_hold(modes.tool, events, what, tools, self.tool))
         self._speeding(words, events, what, modes)
         return modes
@@ -92,7 +92,7 @@ def _hold(
     at = np.flatnonzero(np.isin(what, list(meaning)))
     if not len(at):
         return start
-    values = np.array([start, *(meaning[int(one)] for one in what[at])])
+    values = np.array([start, *(meaning[int(code)] for code in what[at])])
     place = np.searchsorted(events[at], np.arange(len(mode)), side="right")
     np.copyto(mode, values[place], casting="unsafe")
     return float(values[-1])
@@ -100,14 +100,14 @@ def _hold(
 
 def _said(words: Words, lines: NDArray[np.intp], letter: str) -> NDArray[np.float64]:
     """Return what a letter says on each of these lines, 0 where nothing."""
-    found = np.zeros(len(lines))
+    said = np.zeros(len(lines))
     at = np.flatnonzero(words.letter == ord(letter))
     place = np.searchsorted(lines, words.line[at])
     inside = place < len(lines)
     at, place = at[inside], place[inside]
     mine = lines[place] == words.line[at]
-    found[place[mine]] = words.value[at[mine]]
-    return found
+    said[place[mine]] = words.value[at[mine]]
+    return said
 
 
 # A chord leaves its arc by no more than this: far below what a nozzle can show.
@@ -150,14 +150,14 @@ def with_chords(
     owner = np.repeat(np.arange(len(arc)), chords)
     nth = np.arange(len(owner)) - np.repeat(np.cumsum(chords) - chords, chords) + 1
     part = nth / chords[owner]
-    found = [column[owner] for column in columns]
+    ends = [column[owner] for column in columns]
     along = np.flatnonzero(arc[owner] & (part < 1))
     angle = np.arctan2(y0 - centre_y, x0 - centre_x)[owner] + turn[owner] * part
-    found[0][along] = (centre_x[owner] + radius[owner] * np.cos(angle))[along]
-    found[1][along] = (centre_y[owner] + radius[owner] * np.sin(angle))[along]
-    found[2][along] = (z0[owner] + (z1 - z0)[owner] * part)[along]
-    found[3] = found[3] / chords[owner]
-    return found, moved[owner]
+    ends[0][along] = (centre_x[owner] + radius[owner] * np.cos(angle))[along]
+    ends[1][along] = (centre_y[owner] + radius[owner] * np.sin(angle))[along]
+    ends[2][along] = (z0[owner] + (z1 - z0)[owner] * part)[along]
+    ends[3] = ends[3] / chords[owner]
+    return ends, moved[owner]
 
 
 def _centres(

@@ -55,9 +55,9 @@ def threemf_bytes(meshes: Sequence[NamedMesh]) -> bytes:
                 corners, "vertex", {"x": f"{x:.9g}", "y": f"{y:.9g}", "z": f"{z:.9g}"}
             )
         faces = ElementTree.SubElement(drawn, "triangles")
-        for one, two, three in mesh.triangles.tolist():
+        for first, two, three in mesh.triangles.tolist():
             ElementTree.SubElement(
-                faces, "triangle", {"v1": str(one), "v2": str(two), "v3": str(three)}
+                faces, "triangle", {"v1": str(first), "v2": str(two), "v3": str(three)}
             )
         ElementTree.SubElement(build, "item", {"objectid": str(number), "transform": moved})
     text = ElementTree.tostring(model, encoding="UTF-8", xml_declaration=True)

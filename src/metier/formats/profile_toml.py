@@ -20,26 +20,26 @@ def profile_text(payload: dict[str, Any], written: datetime) -> str:
     document.add("version", tomlkit.item(VERSION))
     document.add("written", tomlkit.item(written.replace(microsecond=0)))
     document.add("bench", _table(payload["bench"]))
-    for name, found in payload["values"].items():
+    for name, standing in payload["values"].items():
         unit = VALUES[name].toml_key
         document.add(
             name,
             _table(
                 {
-                    unit: found["value"],
-                    f"u95_{unit}": found["u95"],
-                    f"in_force_{unit}": found["in_force"],
-                    "status": found["status"],
-                    "since": found["since"] and datetime.fromisoformat(found["since"]),
-                    "trials": found["trials"],
-                    "why": found["why"],
+                    unit: standing["value"],
+                    f"u95_{unit}": standing["u95"],
+                    f"in_force_{unit}": standing["in_force"],
+                    "status": standing["status"],
+                    "since": standing["since"] and datetime.fromisoformat(standing["since"]),
+                    "trials": standing["trials"],
+                    "why": standing["why"],
                 }
             ),
         )
     if payload.get("flow_by_speed"):
         rows = tomlkit.aot()
-        for one in payload["flow_by_speed"]:
-            rows.append(_table(one))
+        for at_speed in payload["flow_by_speed"]:
+            rows.append(_table(at_speed))
         document.add("flow_by_speed", rows)
     return tomlkit.dumps(document)
 

@@ -132,7 +132,7 @@ def read_coupons(path: str, diameter_mm: float | None) -> dict[float, list[float
         BadInput: not such a file, or forces without a diameter.
     """
     rows = read_table(path, ("flow_mm3_s",), ("strength_mpa", "force_n"))
-    found: dict[float, list[float]] = {}
+    by_flow: dict[float, list[float]] = {}
     for where, cells in rows:
         flow = read_positive(cells["flow_mm3_s"], f"{where}, flow_mm3_s", ("mm³/s",))
         if cells["strength_mpa"]:
@@ -147,8 +147,8 @@ def read_coupons(path: str, diameter_mm: float | None) -> dict[float, list[float
             strength = force_n / (math.pi * diameter_mm**2 / 4)
         else:
             raise BadInput(f"{where} has neither strength_mpa nor force_n")
-        found.setdefault(flow, []).append(strength)
-    return found
+        by_flow.setdefault(flow, []).append(strength)
+    return by_flow
 
 
 _MOST_WALLS = 20
@@ -218,15 +218,19 @@ def _feature(row: TableRow) -> Feature:
         raise BadInput(f"{where} has no measured size, nor pins: write none if it did not print")
     angles = read_angles(cells["measured"], f"{where}, measured") if cells["measured"] else ()
     return Feature(
-        "hole" if kind == "hole" else "post",
-        nominal_mm,
-        angles,
-        ("x" if axis == "x" else "y") if axis else None,
-        _is_foot(cells["height"], where),
-        read_length_mm(go, f"{where}, go") if go else None,
-        read_length_mm(no_go, f"{where}, no_go") if no_go else None,
-        read_count(cells["facets"], f"{where}, facets", MOST_FACETS) if cells["facets"] else None,
-        read_length_mm(cells["jaw_land"], f"{where}, jaw_land") if cells["jaw_land"] else None,
+        kind="hole" if kind == "hole" else "post",
+        nominal_mm=nominal_mm,
+        readings_mm=angles,
+        axis=("x" if axis == "x" else "y") if axis else None,
+        foot=_is_foot(cells["height"], where),
+        go_mm=read_length_mm(go, f"{where}, go") if go else None,
+        no_go_mm=read_length_mm(no_go, f"{where}, no_go") if no_go else None,
+        facets=read_count(cells["facets"], f"{where}, facets", MOST_FACETS)
+        if cells["facets"]
+        else None,
+        jaw_land_mm=read_length_mm(cells["jaw_land"], f"{where}, jaw_land")
+        if cells["jaw_land"]
+        else None,
         missing=bool(cells["measured"]) and not angles,
     )
 

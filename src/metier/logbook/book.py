@@ -53,10 +53,10 @@ class Logbook:
         Raises:
             LogbookFailure: it is not there, so the file is damaged.
         """
-        found = self.connection.execute(query, (key,)).fetchone()
-        if found is None:
+        cells = self.connection.execute(query, (key,)).fetchone()
+        if cells is None:
             raise damaged(self.path, "something it refers to is missing")
-        return tuple(found)
+        return tuple(cells)
 
     @contextmanager
     def transaction(self, marked: bool = True) -> Iterator[int]:
@@ -116,10 +116,10 @@ def decoded(book: Logbook, text: str, form: type[T]) -> T:
     Raises:
         LogbookFailure: it is none, so the file is damaged.
     """
-    found = plain(book, text)
-    if not isinstance(found, form):
+    record = plain(book, text)
+    if not isinstance(record, form):
         raise damaged(book.path, "some of it is other JSON than it should be")
-    return found
+    return record
 
 
 def plain(book: Logbook, text: str) -> Any:

@@ -54,18 +54,18 @@ def unknown_words(book: Logbook) -> list[str]:
 
 def problems(book: Logbook) -> list[str]:
     """Return what is wrong with the file, in words; empty when it is sound."""
-    found: list[str] = []
+    trouble: list[str] = []
     try:
         checks = book.connection.execute("PRAGMA integrity_check(10)").fetchall()
-        found += [str(row[0]) for row in checks if row[0] != "ok"]
+        trouble += [str(row[0]) for row in checks if row[0] != "ok"]
         broken = book.connection.execute("PRAGMA foreign_key_check").fetchall()
-        found += [f"a {row[0]} refers to a missing {row[2]}" for row in broken]
+        trouble += [f"a {row[0]} refers to a missing {row[2]}" for row in broken]
         for what, query in _MUST_BE_EMPTY.items():
-            found += [f"{what} ({row[0]})" for row in book.connection.execute(query)]
-        found += unknown_words(book)
+            trouble += [f"{what} ({row[0]})" for row in book.connection.execute(query)]
+        trouble += unknown_words(book)
     except sqlite3.DatabaseError as error:
-        found.append(str(error))
-    return found
+        trouble.append(str(error))
+    return trouble
 
 
 def merged_order(at: dict[str, str], known: Sequence[str], theirs: Sequence[str]) -> list[str]:
@@ -162,13 +162,13 @@ def latest_touched(book: Logbook, touched: set[int]) -> set[int]:
         printer, measured = book.row("SELECT printer, measured FROM trial WHERE id = ?", number)
         if measured is not None:
             first[printer] = min(first.get(printer, _LAST), measured)
-    found = set(touched)
+    numbers = set(touched)
     for printer, moment in first.items():
         rows = book.connection.execute(
             "SELECT id FROM trial WHERE printer = ? AND measured >= ?", (printer, moment)
         )
-        found |= {row[0] for row in rows}
-    return found
+        numbers |= {row[0] for row in rows}
+    return numbers
 
 
 def measured_trials(book: Logbook, numbers: set[int]) -> "Iterator[Trial]":

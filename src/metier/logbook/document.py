@@ -253,7 +253,7 @@ def _is_id(value: object) -> bool:
 
 def _depth(value: object) -> int:
     if isinstance(value, dict):
-        return 1 + max((_depth(one) for one in value.values()), default=0)
+        return 1 + max((_depth(part) for part in value.values()), default=0)
     if isinstance(value, list):
-        return 1 + max((_depth(one) for one in value), default=0)
+        return 1 + max((_depth(part) for part in value), default=0)
     return 0

@@ -94,13 +94,13 @@ class Draft:
                     self.drop(short)
                     continue
                 written = os.fstat(self._held[short].fileno()).st_mtime
-                found = _read(short, self._held[short])
-                if found.readings:
-                    left.append((written, found))
-                elif found.meant and _lines(self._held[short]) == 1:
+                entry = _read(short, self._held[short])
+                if entry.readings:
+                    left.append((written, entry))
+                elif entry.meant and _lines(self._held[short]) == 1:
                     # It was begun, and nothing was typed.
                     self.drop(short)
-        return [one for _, one in sorted(left, key=lambda pair: -pair[0])]
+        return [draft for _, draft in sorted(left, key=lambda pair: -pair[0])]
 
     def take_over(self, interrupted: Interrupted) -> None:
         """Go on with an interrupted entry as this process's own."""

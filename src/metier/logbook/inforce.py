@@ -47,15 +47,15 @@ def standing(book: Logbook, setup: Setup, name: str) -> Standing:
 def own_standing(book: Logbook, setup: Setup, name: str) -> Standing:
     """Return how a value stands on just this bench, by its own trials and entries."""
     value = VALUES[name]
-    found = stand(_events(book, setup, name, value))
-    if found.value is None or found.status in ("carried", "doubtful"):
-        return found
+    stands = stand(_events(book, setup, name, value))
+    if stands.value is None or stands.status in ("carried", "doubtful"):
+        return stands
     for other in value.depends_on:
-        found = after_drift(found, value, _moved(book, setup, other, found))
-    if found.trial is not None and value.doubtful_by_temperature:
-        (then_c,) = book.row("SELECT temperature_c FROM trial WHERE id = ?", found.trial)
-        found = at_temperature(found, then_c, setup.temperature_c, setup.spool.foaming)
-    return found
+        stands = after_drift(stands, value, _moved(book, setup, other, stands))
+    if stands.trial is not None and value.doubtful_by_temperature:
+        (then_c,) = book.row("SELECT temperature_c FROM trial WHERE id = ?", stands.trial)
+        stands = at_temperature(stands, then_c, setup.temperature_c, setup.spool.foaming)
+    return stands
 
 
 def steps_in_force(book: Logbook, printer: Printer) -> float | None:
@@ -141,15 +141,15 @@ def _temperatures(book: Logbook, setup: Setup, name: str) -> list[float]:
     return [row[0] for row in rows]
 
 
-def _moved(book: Logbook, setup: Setup, other: str, found: Standing) -> Moved:
+def _moved(book: Logbook, setup: Setup, other: str, stands: Standing) -> Moved:
     """Return a value that ``found`` rests on, as it was when that was found and as it is."""
     scope, nominal = _scope(setup, VALUES[other]), VALUES[other].nominal
     speed = speed_stood_for(book, setup, other)
     # What a printer was merely found to carry was printed with by nobody.
     order, now = _latest(book, other, scope, meant=True, speed_mm_s=speed)
-    if order <= found.evidence:
+    if order <= stands.evidence:
         return Moved(other, now, now)
-    then = _latest(book, other, scope, found.evidence, meant=True, speed_mm_s=speed)[1]
+    then = _latest(book, other, scope, stands.evidence, meant=True, speed_mm_s=speed)[1]
     if then is None and nominal is not None:
         then = getattr(setup.spool, nominal)
     return Moved(other, then, now)
@@ -202,7 +202,7 @@ def _tried(book: Logbook, setup: Setup, name: str, value: Value, limit: int) -> 
         (name, *scope, value.measured_by, *speeds, limit),
     )
     tried = [Tried(*row) for row in rows]
-    return [of_one_value(one) for one in tried] if measured_together(value) else tried
+    return [of_one_value(trial) for trial in tried] if measured_together(value) else tried
 
 
 def _said(book: Logbook, setup: Setup, name: str, value: Value, limit: int) -> list[Said]:
@@ -300,7 +300,7 @@ def known_limits(
         f" AND {wanted}",
         {"printer": printer and printer.id, "spool": spool and spool.id},
     )
-    found = []
+    limits = []
     for printer_id, nozzle_id, spool_id, temperature_c in rows.fetchall():
         setup = Setup(
             by_id(book, Printer, printer_id),
@@ -310,8 +310,8 @@ def known_limits(
         )
         known = _known(book, setup)
         if known:
-            found.append(known)
-    return sorted(found, key=lambda known: -known.limit_mm3_s)
+            limits.append(known)
+    return sorted(limits, key=lambda known: -known.limit_mm3_s)
 
 
 def _known(book: Logbook, setup: Setup) -> KnownLimit | None:

@@ -5,8 +5,7 @@ from collections.abc import Mapping, Sequence
 from typing import Literal, NamedTuple, get_args
 
 from metier.core.errors import BadInput
-from metier.core.line.bead import LineModel
-from metier.core.values import What
+from metier.core.values import LineModel, What
 from metier.logbook.book import Logbook, decoded
 from metier.logbook.edits import Plain, edit
 from metier.logbook.items import by_id, found, listed

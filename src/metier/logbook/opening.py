@@ -103,14 +103,14 @@ def _there(path: str) -> bool:
         OSError: it cannot be looked at.
     """
     try:
-        found = os.stat(path)
+        status = os.stat(path)
     except FileNotFoundError:
         return False
-    if stat.S_ISDIR(found.st_mode):
+    if stat.S_ISDIR(status.st_mode):
         raise BadInput(f"logbook {path} is a folder: name a file in it")
-    if not stat.S_ISREG(found.st_mode):
+    if not stat.S_ISREG(status.st_mode):
         raise BadInput(f"logbook {path} is no regular file: name another")
-    return found.st_size > 0
+    return status.st_size > 0
 
 
 def _refuse_unseen(path: str) -> None:

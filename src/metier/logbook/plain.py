@@ -146,8 +146,8 @@ def _one_of(choices: tuple[Any, ...], kept: object, where: str) -> object:
 
 def _tuple(parts: tuple[Any, ...], kept: list[object], where: str) -> tuple[object, ...]:
     if parts[-1] is Ellipsis:
-        return tuple(_part(parts[0], one, f"{where}[{n}]") for n, one in enumerate(kept))
+        return tuple(_part(parts[0], item, f"{where}[{n}]") for n, item in enumerate(kept))
     if len(parts) != len(kept):
         raise NotPlain(f"{where} has {len(kept)} parts")
     pairs = zip(parts, kept, strict=True)
-    return tuple(_part(part, one, f"{where}[{n}]") for n, (part, one) in enumerate(pairs))
+    return tuple(_part(part, item, f"{where}[{n}]") for n, (part, item) in enumerate(pairs))

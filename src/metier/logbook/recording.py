@@ -256,7 +256,7 @@ def record_entry(
     ``opened_mm`` is what of it was opened for a fit, per side.
     """
     belongs_to = VALUES[name].scope
-    columns = {column: one for column, one in scope_of(setup).items() if column in belongs_to}
+    columns = {column: owner for column, owner in scope_of(setup).items() if column in belongs_to}
     columns.setdefault("printer", setup.printer.id)
     book.connection.execute(
         f"INSERT INTO entry (moment, kind, value, opened_mm, {', '.join(columns)})"

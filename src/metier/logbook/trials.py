@@ -105,12 +105,12 @@ def open_plan(book: Logbook, number: int, test: str) -> Trial:
     Raises:
         BadInput: no such trial, of another test, or measured or withdrawn already.
     """
-    found = trial(book, number)
-    if found.test != test:
-        raise BadInput(f"trial {number} is for {found.test}: metier {found.test} --trial {number}")
-    if found.state != "planned":
-        raise BadInput(f"trial {number} is {found.state} already: metier history {number} shows it")
-    return found
+    plan = trial(book, number)
+    if plan.test != test:
+        raise BadInput(f"trial {number} is for {plan.test}: metier {plan.test} --trial {number}")
+    if plan.state != "planned":
+        raise BadInput(f"trial {number} is {plan.state} already: metier history {number} shows it")
+    return plan
 
 
 def trial(book: Logbook, number: int) -> Trial:
@@ -191,23 +191,33 @@ def latest_on(
 
     With ``before``, only those measured before the trial of that number.
     """
-    until = _measured(book, before)
+    owners = {"printer": setup.printer.id, "nozzle": setup.nozzle.id, "spool": setup.spool.id}
+    return _newest(book, owners, test, limit, before, since)
+
+
+def _newest(
+    book: Logbook, owners: dict[str, int], test: str, limit: int, before: int | None, since: int = 0
+) -> list[Trial]:
+    of_these = "".join(f"trial.{owner} = ? AND " for owner in owners)
     rows = book.connection.execute(
-        f"{_TRIAL} WHERE trial.printer = ? AND trial.nozzle = ? AND trial.spool = ?"
-        " AND trial.test = ? AND trial.state = 'measured' AND trial.measured < ?"
-        " AND trial.measured > ? ORDER BY trial.measured DESC LIMIT ?",
-        (setup.printer.id, setup.nozzle.id, setup.spool.id, test, until, since, limit),
+        f"{_TRIAL} WHERE {of_these}trial.test = ? AND trial.state = 'measured'"
+        " AND trial.measured < ? AND trial.measured > ? ORDER BY trial.measured DESC LIMIT ?",
+        (*owners.values(), test, _measured(book, before), since, limit),
     )
     return [_trial(book, row) for row in rows]
 
 
-def speeds_noted(book: Logbook, setup: "Setup", newest: int) -> list[float]:
+# How many of the newest prints a map looks at, of each kind.
+NEWEST_MAPPED = 24
+
+
+def speeds_noted(book: Logbook, setup: "Setup") -> list[float]:
     """Return the speeds that the newest walls on this bench were printed at, each once, rising."""
     rows = book.connection.execute(
         "SELECT DISTINCT speed_mm_s FROM (SELECT speed_mm_s FROM trial WHERE printer = ?"
         " AND nozzle = ? AND spool = ? AND test = 'flow' AND state = 'measured'"
         " ORDER BY measured DESC LIMIT ?) WHERE speed_mm_s IS NOT NULL ORDER BY 1",
-        (setup.printer.id, setup.nozzle.id, setup.spool.id, newest),
+        (setup.printer.id, setup.nozzle.id, setup.spool.id, NEWEST_MAPPED),
     )
     return [row[0] for row in rows]
 
@@ -231,12 +241,7 @@ def latest_on_printer(
 
     With ``before``, only those measured before the trial of that number.
     """
-    rows = book.connection.execute(
-        f"{_TRIAL} WHERE trial.printer = ? AND trial.test = ? AND trial.state = 'measured'"
-        " AND trial.measured < ? ORDER BY trial.measured DESC LIMIT ?",
-        (printer.id, test, _measured(book, before), limit),
-    )
-    return [_trial(book, row) for row in rows]
+    return _newest(book, {"printer": printer.id}, test, limit, before)
 
 
 def latest_of_spool(
@@ -246,12 +251,7 @@ def latest_of_spool(
 
     With ``before``, only those measured before the trial of that number.
     """
-    rows = book.connection.execute(
-        f"{_TRIAL} WHERE trial.spool = ? AND trial.test = ? AND trial.state = 'measured'"
-        " AND trial.measured < ? ORDER BY trial.measured DESC LIMIT ?",
-        (spool.id, test, _measured(book, before), limit),
-    )
-    return [_trial(book, row) for row in rows]
+    return _newest(book, {"spool": spool.id}, test, limit, before)
 
 
 def moment_of(book: Logbook, number: int) -> int:
@@ -282,10 +282,10 @@ def replaced_readings(book: Logbook, number: int) -> dict[int, list[str]]:
         " AND typed <> '' ORDER BY position, version",
         (number,),
     )
-    found: dict[int, list[str]] = {}
+    replaced: dict[int, list[str]] = {}
     for position, typed in rows:
-        found.setdefault(position, []).append(typed)
-    return found
+        replaced.setdefault(position, []).append(typed)
+    return replaced
 
 
 def _trial(book: Logbook, row: tuple[Any, ...]) -> Trial:

@@ -149,7 +149,7 @@ class Columns:
 
     def dimensions(self) -> list[Dimension]:
         half, height = self._half_mm, self.height_mm
-        found = [
+        sizes = [
             Dimension("front", (half, 0), (half, height), f"{height:.4g}"),
             Dimension("front", (-half + _COLUMN_MM, height), (half - _COLUMN_MM, height),
                       f"gap {_GAP_MM:g}"),
@@ -158,7 +158,7 @@ class Columns:
         ]  # fmt: skip
         for step, heat in enumerate(self.temperatures_c):
             low = self.from_mm(step)
-            found.append(
+            sizes.append(
                 Dimension("front", (-half, low), (-half, low + self.step_mm), f"{heat:g} °C")
             )
-        return found
+        return sizes

@@ -93,8 +93,8 @@ _SHORTEST_MM = 0.4
 def polygons_of(region: Region) -> list[Any]:
     """Return the single polygons of a region, the largest first."""
     parts = getattr(region, "geoms", [region])
-    found = [part for part in parts if part.geom_type == "Polygon" and part.area > 1e-6]
-    return sorted(found, key=lambda one: -one.area)
+    polygons = [part for part in parts if part.geom_type == "Polygon" and part.area > 1e-6]
+    return sorted(polygons, key=lambda one: -one.area)
 
 
 def outlines(region: Region, inset_mm: float) -> list[tuple[Point, ...]]:
@@ -102,14 +102,14 @@ def outlines(region: Region, inset_mm: float) -> list[tuple[Point, ...]]:
 
     Each begins at its back left corner and goes round against the clock.
     """
-    found = []
+    rings = []
     for polygon in polygons_of(region.buffer(-inset_mm, join_style="mitre", quad_segs=64)):
         for ring in (polygon.exterior, *polygon.interiors):
             points = [rounded_place(x, y) for x, y in ring.coords[:-1]]
             if not ring.is_ccw:
                 points.reverse()
-            found.append(from_back_left(points))
-    return found
+            rings.append(from_back_left(points))
+    return rings
 
 
 def from_back_left(points: list[Point]) -> tuple[Point, ...]:
@@ -253,7 +253,7 @@ def flat_layers(bodies: Sequence[Body], line: PrintedLine, speed_mm_s: float) ->
         known: dict[tuple[object, ...], list[Run]] = {}
         for number in range(count):
             speed = first_speed(speed_mm_s) if number == 0 else speed_mm_s
-            near = tuple(id(one) for one in _near(regions, number))
+            near = tuple(id(region) for region in _near(regions, number))
             like = (id(regions[number]), near, number % 2, speed)
             if like not in known:
                 known[like] = _layer(regions, number, line, speed)

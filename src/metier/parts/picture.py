@@ -73,7 +73,8 @@ def _room(part: Part, view: str, size_mm: float) -> tuple[float, float]:
 
 def _from_above(axes: Axes, body: Body, top_mm: float) -> None:
     slabs = [
-        (one.to_mm, one.high if one.high.area > one.low.area else one.low) for one in body.lofted
+        (loft.to_mm, loft.high if loft.high.area > loft.low.area else loft.low)
+        for loft in body.lofted
     ]
     slabs += [(slab.to_mm, slab.region) for slab in body.intervals()]
     for turn in body.turned:
@@ -115,8 +116,8 @@ def _from_front(axes: Axes, body: Body) -> None:
         steps = 16 * round((top - bottom) / turn.pitch_mm)
         heights = [bottom + (top - bottom) * step / steps for step in range(steps + 1)]
         sections = [turn.at_height(height).bounds for height in heights[1:-1]]
-        left = [(one[0], z) for one, z in zip(sections, heights[1:-1], strict=True)]
-        right = [(one[2], z) for one, z in zip(sections, heights[1:-1], strict=True)]
+        left = [(section[0], z) for section, z in zip(sections, heights[1:-1], strict=True)]
+        right = [(section[2], z) for section, z in zip(sections, heights[1:-1], strict=True)]
         outline = [*left, *reversed(right), left[0]]
         axes.add_patch(PathPatch(Path(outline), facecolor=_LOW, edgecolor=INK, linewidth=0.6))
         axes.plot([x, x], [bottom, top], color=QUIET, linewidth=0.6, linestyle="-.")
@@ -131,8 +132,8 @@ def _block(axes: Axes, low: float, high: float, bottom: float, top: float) -> No
 
 def _dimensions(axes: Axes, dimensions: Sequence[Dimension], size_mm: float) -> None:
     """Draw dimension lines beside what they measure: above it, or left and right of it."""
-    for one in dimensions:
-        (x0, y0), (x1, y1) = one.begin, one.end
+    for dimension in dimensions:
+        (x0, y0), (x1, y1) = dimension.begin, dimension.end
         upright = abs(x1 - x0) < abs(y1 - y0)
         off = _OFF * size_mm
         if upright:
@@ -140,7 +141,7 @@ def _dimensions(axes: Axes, dimensions: Sequence[Dimension], size_mm: float) -> 
             ends = ((x0 + off, y0), (x1 + off, y1))
         else:
             ends = ((x0, y0 + off), (x1, y1 + off))
-        for (x, y), (u, v) in zip((one.begin, one.end), ends, strict=True):
+        for (x, y), (u, v) in zip((dimension.begin, dimension.end), ends, strict=True):
             axes.plot([x, u], [y, v], color=QUIET, linewidth=0.6)
         axes.annotate(
             "", ends[0], ends[1], arrowprops={"arrowstyle": "<->", "color": INK, "lw": 0.8,
@@ -151,12 +152,12 @@ def _dimensions(axes: Axes, dimensions: Sequence[Dimension], size_mm: float) -> 
         if upright:
             place = (middle[0] + (shift if off > 0 else -shift), middle[1])
             axes.annotate(
-                one.text, place, color=INK, fontsize=9, annotation_clip=False, va="center",
+                dimension.text, place, color=INK, fontsize=9, annotation_clip=False, va="center",
                 ha="left" if off > 0 else "right",
             )  # fmt: skip
         else:
             place = (middle[0], middle[1] + shift / 2)
             axes.annotate(
-                one.text, place, color=INK, fontsize=9, annotation_clip=False, ha="center",
+                dimension.text, place, color=INK, fontsize=9, annotation_clip=False, ha="center",
                 va="bottom",
             )  # fmt: skip

@@ -123,7 +123,7 @@ class Plate:
         return with_tab(layers, self._tab, self.line, self._inner_mm_s)
 
     def slicing(self) -> list[tuple[str, str]]:
-        found = [
+        lines = [
             ("walls", "3 lines or more, infill 100 %: rings are as thin as they stay stiff"),
             ("compensate", self._compensated.words),
             ("lies", "with the tab in front: rows go along the printer's x"),
@@ -131,12 +131,12 @@ class Plate:
         ]
         holes = [size for size in self._sizes if size.kind == "hole"]
         if any(size.diameter_mm < JAWS_MM - 1e-9 for size in holes):
-            found.append(
+            lines.append(
                 ("small", f"holes below {JAWS_MM:g} mm take pins: inside jaws do not go in")
             )
         if any(size.facets for size in holes):
-            found.append(("facets", "corners of faceted holes lie on the circle of their size"))
-        return found
+            lines.append(("facets", "corners of faceted holes lie on the circle of their size"))
+        return lines
 
     def table(self) -> list[HeightRow]:
         return []

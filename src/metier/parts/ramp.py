@@ -204,15 +204,15 @@ class RampTube:
     def dimensions(self) -> list[Dimension]:
         out, base = self._front_mm, self.ramp.base_mm
         across = "ø " if self.outline.shape == "round" else ""
-        found = [
+        sizes = [
             Dimension("above", (-out, out), (out, out), f"{across}{2 * out:.4g}"),
             Dimension("front", (out, 0), (out, self.height_mm), f"{self.height_mm:.4g}"),
         ]
         if self.ribs:
             count = min(LONG_EVERY, self.ribs)
             top, text = base + count * self.every_mm, f"{count} x {self.every_mm:g}"
-            found.append(Dimension("front", (-out, base), (-out, top), text))
-        return found
+            sizes.append(Dimension("front", (-out, base), (-out, top), text))
+        return sizes
 
 
 def _rib(half: float, beside: float, rib_mm: float, wide_mm: float) -> tuple[Point, ...]:

@@ -103,8 +103,8 @@ class Body(NamedTuple):
     @property
     def height_mm(self) -> float:
         """How high it is."""
-        tops = [slab.to_mm for slab in self.slabs] + [one.to_mm for one in self.lofted]
-        return max(tops + [one.within[-1][0] for one in self.turned if not one.hollow])
+        tops = [slab.to_mm for slab in self.slabs] + [loft.to_mm for loft in self.lofted]
+        return max(tops + [turning.within[-1][0] for turning in self.turned if not turning.hollow])
 
     def flat_at(self, height_mm: float) -> Region:
         """Return what of its slabs is solid at a height."""
@@ -114,9 +114,9 @@ class Body(NamedTuple):
     def at(self, height_mm: float) -> Region:
         """Return what is solid at a height."""
         region = self.flat_at(height_mm)
-        for one in self.lofted:
-            if _holds(one.from_mm, one.to_mm, height_mm):
-                region = region.union(one.at_height(height_mm))
+        for loft in self.lofted:
+            if _holds(loft.from_mm, loft.to_mm, height_mm):
+                region = region.union(loft.at_height(height_mm))
         for turn in self.turned:
             section = turn.at_height(height_mm)
             region = region.difference(section) if turn.hollow else region.union(section)
@@ -155,7 +155,7 @@ class Body(NamedTuple):
         """Return its volume without threads, by Simpson's rule from one change to the next: exact
         where a section grows evenly on all sides."""
         ends = {height for slab in self.slabs for height in slab[1:]}
-        heights = sorted(ends | {height for one in self.lofted for height in one[2:]})
+        heights = sorted(ends | {height for loft in self.lofted for height in loft[2:]})
         volume = 0.0
         for low, high in pairwise(heights):
             inset = min(2 * _SAME_MM, (high - low) / 4)
@@ -216,6 +216,6 @@ def corners_of(radius_mm: float, multiple: int = 4, deep_mm: float = ROUND_MM) -
 def bounds_of(bodies: Sequence[Body]) -> tuple[float, float, float, float]:
     """Return from where to where bodies reach."""
     regions = [slab.region for body in bodies for slab in body.slabs]
-    regions += [one.high for body in bodies for one in body.lofted]
+    regions += [loft.high for body in bodies for loft in body.lofted]
     low_x, low_y, high_x, high_y = unary_union(regions).bounds
     return float(low_x), float(low_y), float(high_x), float(high_y)

@@ -127,9 +127,9 @@ class Tube:
 
     def _named(self, section: TubeSection) -> str:
         """Return «3 lines», or what sections differ in: «105 %», «40 mm/s»."""
-        if len({one.speed_mm_s for one in self.sections}) > 1:
+        if len({section.speed_mm_s for section in self.sections}) > 1:
             return f"{section.speed_mm_s:g} mm/s"
-        if len({one.flow for one in self.sections}) > 1:
+        if len({section.flow for section in self.sections}) > 1:
             return f"{100 * section.flow:g} %"
         return f"{section.walls} line{'s' if section.walls > 1 else ''}"
 
@@ -138,15 +138,15 @@ class Tube:
 
     def dimensions(self) -> list[Dimension]:
         half, height = self.side_mm / 2, self.height_mm
-        found = [
+        sizes = [
             Dimension("above", (-half, half), (half, half), f"{self.side_mm:g}"),
             Dimension("front", (half, 0), (half, height), f"{height:g}"),
         ]
         for place, section in enumerate(self.sections):
             low = self.floor_mm + place * self.section_mm
             text = f"{self._named(section)}, {self.section_mm:g}"
-            found.append(Dimension("front", (-half, low), (-half, low + self.section_mm), text))
-        return found
+            sizes.append(Dimension("front", (-half, low), (-half, low + self.section_mm), text))
+        return sizes
 
 
 def _loop(half_mm: float) -> tuple[Point, ...]:

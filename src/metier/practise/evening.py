@@ -19,7 +19,7 @@ from metier.whole_file import write_whole
 
 def watched() -> bool:
     """Tell whether somebody sits there who may answer; else all goes on by itself."""
-    return all(one is not None and one.isatty() for one in (sys.stdin, sys.stdout))
+    return all(stream is not None and stream.isatty() for stream in (sys.stdin, sys.stdout))
 
 
 def typed(prompt: str) -> str:
@@ -221,8 +221,8 @@ class Evening:
             self.run(*words, *zero)
         elif words[0] == "diameter":
             show_command(["standin", "measure", "strand"])
-            found = readings("Places of the strand", self._standin.measured("strand"))
-            self.run("diameter", "--read", *found)
+            strand = readings("Places of the strand", self._standin.measured("strand"))
+            self.run("diameter", "--read", *strand)
         elif words[:2] == ("esteps", "--feed"):
             self._feed(words)
         elif "--plan" in words:

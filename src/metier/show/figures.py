@@ -201,9 +201,9 @@ def labelled(name: str, value: object, u95: float | None = None) -> tuple[str, s
         # Parts of one kind stand beside each other, each by what comes first in it.
         text = "  ".join(f"{next(iter(part.values()))}" for part in value)
     elif isinstance(value, list) and len(value) == 2 and not isinstance(value[0], str):
-        text = " … ".join(f"{one:+g}" for one in value)
+        text = " … ".join(f"{item:+g}" for item in value)
     elif isinstance(value, list):
-        text = "  ".join(one if isinstance(one, str) else f"{one:g}" for one in value)
+        text = "  ".join(item if isinstance(item, str) else f"{item:g}" for item in value)
     elif isinstance(value, int | float):
         text = with_u95(value, u95) if u95 else f"{round(value, 4):g}"
     else:
@@ -226,10 +226,10 @@ def flat(kept: Mapping[str, object]) -> dict[str, object]:
     >>> flat({"way": "ramp", "ramp": {"from_mm3_s": 4.0}})
     {'way': 'ramp', 'from_mm3_s': 4.0}
     """
-    found: dict[str, object] = {}
+    columns: dict[str, object] = {}
     for name, value in kept.items():
         if isinstance(value, dict) and not name.endswith(("_mm", "_g")):
-            found.update(flat(value))
+            columns.update(flat(value))
         else:
-            found[name] = value
-    return found
+            columns[name] = value
+    return columns

@@ -4,17 +4,11 @@ from collections.abc import Sequence
 from statistics import median
 from typing import NamedTuple
 
-from matplotlib.artist import Artist
 from matplotlib.axes import Axes
 
 from metier.core.flow.mapped import MapFinding
 from metier.core.flow.surface import Place
-from metier.show.plot import BAND, INK, TARGET, new_axes, new_figure, quieten, save
-
-# One mark a side, told apart by shape as well as by colour.
-_MARKS = ("o", "s", "^", "D", "v", "P", "X", "*")
-_COLOURS = ("#3b6ea5", "#4f8a5b", "#8a5ba5", "#a58a3b", "#5b8a8a", "#a55b6e", "#6e6e6e", "#3b3ba5")
-
+from metier.show import plot
 
 # Nearer than this no reading is out of place.
 _FAR_MM = 0.15
@@ -48,68 +42,41 @@ def plot_walls(path: str, title: str, points: Sequence[WallPoint]) -> None:
     panels: dict[float, list[WallPoint]] = {}
     for point in points:
         panels.setdefault(round(point.target_mm, 3), []).append(point)
-    figure = new_figure(len(panels))
-    labels: dict[str, Artist] = {}
+    figure = plot.new_figure(len(panels))
     for number, panel in enumerate(panels.values(), 1):
         axes = figure.add_subplot(len(panels), 1, number)
         _draw_panel(axes, panel)
-        for handle, label in zip(*axes.get_legend_handles_labels(), strict=True):
-            labels.setdefault(label, handle)
-    figure.axes[0].set_title(title, loc="left", color=INK)
+    figure.axes[0].set_title(title, loc="left", color=plot.INK)
     figure.axes[-1].set_xlabel("trial (number, flow it was printed at)")
-    figure.legend(
-        list(labels.values()), list(labels), loc="outside right upper", frameon=False, fontsize=9
-    )
-    save(figure, path)
+    plot.add_legend(figure)
+    plot.save(figure, path)
 
 
 def _draw_panel(axes: Axes, points: Sequence[WallPoint]) -> None:
     low, high = _span(points)
     for place, point in enumerate(points):
-        _draw_target(axes, place, point, first=place == 0)
+        _draw_target(axes, place, point)
         _draw_readings(axes, place, point, (low, high))
         if point.advised:
-            axes.annotate(
-                point.advised, (place, low), xytext=(0, 3), textcoords="offset points",
-                ha="center", va="bottom", fontsize=9, color=TARGET, zorder=5,
-            )  # fmt: skip
+            plot.write_beside(axes, point.advised, (place, low), (0, 3), plot.TARGET)
     axes.set_ylim(low, high)
-    axes.errorbar(
-        range(len(points)),
-        [point.wall_mm for point in points],
-        [point.u95_mm for point in points],
-        fmt="o",
-        color=INK,
-        markersize=7,
-        capsize=5,
-        linewidth=1.6,
-        label="mean ± U (95 %)",
-        zorder=4,
-    )
+    plot.draw_measured(
+        axes, range(len(points)), [point.wall_mm for point in points],
+        [point.u95_mm for point in points], label="mean ± U (95 %)", above=4,
+    )  # fmt: skip
     axes.set_ylabel("wall (mm)")
     axes.set_xticks(range(len(points)), [point.label for point in points])
     axes.set_xlim(-0.6, len(points) - 0.4)
-    quieten(axes, "y")
+    plot.quieten(axes, "y")
 
 
-def _draw_target(axes: Axes, place: int, point: WallPoint, first: bool) -> None:
+def _draw_target(axes: Axes, place: int, point: WallPoint) -> None:
     left, right = place - 0.45, place + 0.45
     axes.fill_between(
-        [left, right],
-        point.low_mm,
-        point.high_mm,
-        color=BAND,
-        label="kept as it is" if first else None,
-        zorder=1,
+        [left, right], point.low_mm, point.high_mm, color=plot.BAND, label="kept as it is", zorder=1
     )
     axes.hlines(
-        point.target_mm,
-        left,
-        right,
-        color=TARGET,
-        linewidth=1.6,
-        label="target" if first else "",
-        zorder=2,
+        point.target_mm, left, right, color=plot.TARGET, linewidth=1.6, label="target", zorder=2
     )
 
 
@@ -154,29 +121,15 @@ def _draw_readings(axes: Axes, place: int, point: WallPoint, span: tuple[float, 
         shift = 0.08 + 0.34 * (number + 0.5) / len(sides)
         for value, shown in zip(measured, values, strict=True):
             if value != shown:
-                axes.annotate(
-                    f"{value:g}", (place + shift, shown), xytext=(6, 0), clip_on=False,
-                    textcoords="offset points", va="center", fontsize=9, color=INK,
-                )  # fmt: skip
+                plot.write_beside(axes, f"{value:g}", (place + shift, shown), (6, 0))
         apart = min(0.03, 0.3 / len(sides) / max(1, len(values)))
-        label = f"readings, side {number + 1}" if side else "readings"
-        known = axes.get_legend_handles_labels()[1]
-        axes.plot(
-            [place + shift + apart * beside for beside in _spread(values)],
-            values,
-            _MARKS[number % len(_MARKS)],
-            color=_COLOURS[number % len(_COLOURS)],
-            markersize=5,
-            alpha=0.75,
-            linestyle="none",
-            label=None if label in known else label,
-            clip_on=False,
-            zorder=3,
-        )
+        plot.draw_marks(
+            axes, [place + shift + apart * beside for beside in _spread(values)], values,
+            plot.MARKS[number % len(plot.MARKS)], plot.COLOURS[number % len(plot.COLOURS)], size=5,
+            label=f"readings, side {number + 1}" if side else "readings",
+        )  # fmt: skip
 
 
-_SPEED_MARKS = ("o", "s", "^", "D", "v", "P")
-_SPEED_COLOURS = ("#3b6ea5", "#a55b3b", "#4f8a5b", "#8a5ba5", "#a58a3b", "#5b8a8a")
 _STEPS = 60
 
 
@@ -186,43 +139,30 @@ def plot_map(path: str, title: str, finding: MapFinding) -> None:
     Raises:
         BadInput: see `check_plot_path`; or the file cannot be written.
     """
-    figure, axes = new_axes(title, "speed (mm/s)", "flow (%)")
+    figure, axes = plot.new_axes(title, "speed (mm/s)", "flow (%)")
     points, needed = finding.surface.points, finding.surface.needed()
     heats = sorted({place.temperature_c for place in points.places}, key=lambda heat: heat or 0.0)
     speeds = [place.speed_mm_s for place in points.places]
     low, high = min(speeds), max(speeds)
     for number, heat in enumerate(heats):
-        colour = _SPEED_COLOURS[number % len(_SPEED_COLOURS)]
+        colour, mark = (
+            plot.COLOURS[number % len(plot.COLOURS)],
+            plot.MARKS[number % len(plot.MARKS)],
+        )
         label = "flow needed" if heat is None else f"at {heat:g} °C"
         at = [low + (high - low) * step / _STEPS for step in range(_STEPS + 1)]
-        row = [one for one in (finding.surface.at(Place(speed, heat)) for speed in at) if one]
-        across = [one.place.speed_mm_s for one in row]
-        flows = [100 * one.flow for one in row]
-        u95s = [100 * one.flow_u95 for one in row]
-        axes.fill_between(
-            across,
-            [flow - u for flow, u in zip(flows, u95s, strict=True)],
-            [flow + u for flow, u in zip(flows, u95s, strict=True)],
-            color=colour,
-            alpha=0.13,
-            linewidth=0,
-            zorder=1,
-        )
-        axes.plot(across, flows, color=colour, linewidth=1.8, label=f"{label} ± U (95 %)", zorder=3)
-        mine = [i for i, one in enumerate(points.places) if one.temperature_c == heat]
-        axes.plot(
-            [points.places[i].speed_mm_s for i in mine],
-            [100 * needed[i] for i in mine],
-            _SPEED_MARKS[number % len(_SPEED_MARKS)],
-            color=colour,
-            markeredgecolor=INK,
-            markersize=6,
-            linestyle="none",
-            label=f"walls {label}" if heat is not None else "walls",
-            zorder=4,
-        )
+        row = [flow for flow in (finding.surface.at(Place(speed, heat)) for speed in at) if flow]
+        plot.draw_curve(
+            axes, [flow.place.speed_mm_s for flow in row], [100 * flow.flow for flow in row],
+            [100 * flow.flow_u95 for flow in row], colour, f"{label} ± U (95 %)",
+        )  # fmt: skip
+        mine = [i for i, place in enumerate(points.places) if place.temperature_c == heat]
+        plot.draw_marks(
+            axes, [points.places[i].speed_mm_s for i in mine], [100 * needed[i] for i in mine],
+            mark, colour, label=f"walls {label}" if heat is not None else "walls", edge=plot.INK,
+        )  # fmt: skip
     one = 100 * finding.one_flow
-    axes.axhspan(one / 1.03, one / 0.98, color=BAND, zorder=0, label="one flow would do")
-    axes.axhline(one, color=TARGET, linewidth=1.4, zorder=2, label=f"{one:.4g} %")
+    axes.axhspan(one / 1.03, one / 0.98, color=plot.BAND, zorder=0, label="one flow would do")
+    axes.axhline(one, color=plot.TARGET, linewidth=1.4, zorder=2, label=f"{one:.4g} %")
     axes.legend(frameon=False, fontsize=9, loc="best")
-    save(figure, path)
+    plot.save(figure, path)

@@ -8,7 +8,7 @@ from matplotlib.axes import Axes
 from metier.core.job.cost import JobCost
 from metier.core.job.sliced_walls import Walls
 from metier.show.figures import duration
-from metier.show.plot import INK, TARGET, new_figure, quieten, save
+from metier.show.plot import INK, TARGET, add_legend, new_figure, quieten, save
 from metier.show.sheet import Sheet, table
 
 _BAR = 40
@@ -85,7 +85,7 @@ def _colours(colours: Sequence[Walls]) -> list[str]:
 
 
 def _bars(cost: JobCost) -> list[str]:
-    most = max(one.share for one in cost.histogram)
+    most = max(share.share for share in cost.histogram)
     shown = list(cost.histogram)
     while len(shown) > 1 and shown[0].share < 0.0005:
         shown.pop(0)
@@ -205,7 +205,7 @@ def plot_job(
         axes.set_ylim(bottom=0)
     share.set_xlim(left=0)
     layers.set_xlim(left=0)
-    figure.legend(loc="outside right upper", frameon=False, fontsize=9)
+    add_legend(figure)
     save(figure, path)
 
 

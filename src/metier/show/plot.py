@@ -2,8 +2,10 @@
 
 import logging
 import os
+from collections.abc import Sequence
 from io import BytesIO
 
+from matplotlib.artist import Artist
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
@@ -14,6 +16,11 @@ logging.getLogger("matplotlib").addHandler(logging.NullHandler())
 
 INK, QUIET, TARGET, BAND = "#26323a", "#8a979f", "#b3541e", "#f3e3d7"
 _GRID = "#e3e7ea"
+# What belongs together, told apart by shape as well as by colour.
+MARKS = ("o", "s", "^", "D", "v", "P", "X", "*")
+COLOURS = ("#3b6ea5", "#4f8a5b", "#8a5ba5", "#a58a3b", "#5b8a8a", "#a55b6e", "#6e6e6e", "#3b3ba5")
+# Behind words that stand on lines.
+_PAPER = {"facecolor": "white", "edgecolor": "none", "alpha": 0.8, "pad": 1.0}
 
 
 def new_figure(panels: float = 1) -> Figure:
@@ -38,6 +45,83 @@ def new_axes(title: str, x: str, y: str) -> tuple[Figure, Axes]:
     axes.set_ylabel(y)
     quieten(axes)
     return figure, axes
+
+
+def draw_measured(
+    axes: Axes,
+    at: Sequence[float],
+    values: Sequence[float],
+    u95s: Sequence[float],
+    mark: str = "o",
+    colour: str = INK,
+    *,
+    label: str | None = None,
+    edge: str | None = None,
+    above: int = 3,
+) -> None:
+    """Draw measured values with their ± (95 %)."""
+    axes.errorbar(
+        at, values, u95s, fmt=mark, color=colour, markersize=7,
+        markeredgecolor=edge, capsize=5, linewidth=1.6, label=label, zorder=above,
+    )  # fmt: skip
+
+
+def draw_marks(
+    axes: Axes,
+    at: Sequence[float],
+    values: Sequence[float],
+    mark: str,
+    colour: str,
+    *,
+    label: str | None = None,
+    size: float = 7,
+    edge: str | None = None,
+    above: int = 3,
+) -> None:
+    """Draw values that have no ± of their own, or whose ± a curve has."""
+    axes.plot(
+        at, values, mark, color=colour, markersize=size, markeredgecolor=edge, linestyle="none",
+        label=label, clip_on=False, zorder=above,
+    )  # fmt: skip
+
+
+def draw_curve(
+    axes: Axes,
+    at: Sequence[float],
+    values: Sequence[float],
+    u95s: Sequence[float],
+    colour: str,
+    label: str,
+) -> None:
+    """Draw a curve and what lies within its ± (95 %)."""
+    low = [value - u for value, u in zip(values, u95s, strict=True)]
+    high = [value + u for value, u in zip(values, u95s, strict=True)]
+    axes.fill_between(at, low, high, color=colour, alpha=0.13, linewidth=0, zorder=1)
+    axes.plot(at, values, color=colour, linewidth=1.8, label=label, zorder=2)
+
+
+def write_beside(
+    axes: Axes, text: str, at: tuple[float, float], apart: tuple[float, float], colour: str = INK
+) -> None:
+    """Write words so many points beside, above or below a place, on paper of their own."""
+    right, up = apart
+    axes.annotate(
+        text, at, xytext=apart, textcoords="offset points", fontsize=9, color=colour, zorder=5,
+        ha="center" if not right else "left" if right > 0 else "right",
+        va="center" if not up else "bottom" if up > 0 else "top", bbox=_PAPER,
+    )  # fmt: skip
+
+
+def add_legend(figure: Figure, below: bool = False) -> None:
+    """Say beside the picture, or below it, what is what in it: each name once."""
+    artists: dict[str, Artist] = {}
+    for axes in figure.axes:
+        for artist, label in zip(*axes.get_legend_handles_labels(), strict=True):
+            artists.setdefault(label, artist)
+    figure.legend(
+        list(artists.values()), list(artists), ncols=3 if below else 1, frameon=False, fontsize=9,
+        loc="outside lower center" if below else "outside right upper",
+    )  # fmt: skip
 
 
 def save(figure: Figure, path: str) -> None:

@@ -33,10 +33,10 @@ def clean(text: str) -> str:
     """
     if text.isascii() and text.isprintable():
         return text[:_LONGEST_LINE]
-    found = re.sub(f"({_PAINT})|{_STEERING}", lambda match: match[1] or _STANDS_FOR, text)
-    if max(map(len, found.split("\n"))) <= _LONGEST_LINE:
-        return found
-    return "\n".join(line[:_LONGEST_LINE] for line in found.split("\n"))
+    cleaned = re.sub(f"({_PAINT})|{_STEERING}", lambda match: match[1] or _STANDS_FOR, text)
+    if max(map(len, cleaned.split("\n"))) <= _LONGEST_LINE:
+        return cleaned
+    return "\n".join(line[:_LONGEST_LINE] for line in cleaned.split("\n"))
 
 
 def clean_error(message: str) -> str:

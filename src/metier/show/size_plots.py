@@ -6,7 +6,7 @@ from metier.core.fit.feel import FEELS, Begin, Feel
 from metier.core.fit.offsets import Offset, PlateFit
 from metier.core.fit.plate import FeatureKind
 from metier.core.proof import ProofFinding
-from metier.show.plot import BAND, INK, QUIET, TARGET, new_axes, save
+from metier.show import plot
 
 _STYLE: dict[FeatureKind, tuple[str, str]] = {"hole": ("#3b6ea5", "o"), "post": ("#b3541e", "s")}
 
@@ -19,8 +19,8 @@ def plot_plate(
     Raises:
         BadInput: the file cannot be written.
     """
-    figure, axes = new_axes(title, "size drawn (mm)", "measured less drawn (mm)")
-    axes.axhline(0, color=INK, linewidth=1.2)
+    figure, axes = plot.new_axes(title, "size drawn (mm)", "measured less drawn (mm)")
+    axes.axhline(0, color=plot.INK, linewidth=1.2)
     largest = max(row.measured.drawn_mm for row in fit.rows)
     ends = [0.0, largest * 1.05]
     offsets: dict[FeatureKind, Offset | None] = {"hole": fit.hole, "post": fit.contour}
@@ -34,10 +34,7 @@ def plot_plate(
         side = f"{offset.per_side_mm:+.3f} ± {offset.u95_mm:.3f}"
         typed = "" if to_type[kind] is None else f", type {to_type[kind]:+.2f}"
         label = f"{kind}s: {side} per side{typed}"
-        axes.plot(ends, line, color=colour, linewidth=1.6, label=label)
-        low = [value - 2 * offset.u95_mm for value in line]
-        high = [value + 2 * offset.u95_mm for value in line]
-        axes.fill_between(ends, low, high, color=colour, alpha=0.13, linewidth=0)
+        plot.draw_curve(axes, ends, line, [2 * offset.u95_mm] * 2, colour, label)
         for left_out in (False, True):
             rows = [
                 row
@@ -45,18 +42,18 @@ def plot_plate(
                 if row.measured.feature.kind == kind and row.left_out == left_out
             ]
             if rows:
-                axes.plot(
-                    [row.measured.drawn_mm for row in rows],
+                plot.draw_marks(
+                    axes, [row.measured.drawn_mm for row in rows],
                     [row.measured.size_mm - row.measured.drawn_mm for row in rows],
-                    "x" if left_out else mark, color=QUIET if left_out else colour, markersize=7,
-                    linestyle="none", label=f"{kind}s, {'left out' if left_out else 'measured'}",
+                    "x" if left_out else mark, plot.QUIET if left_out else colour,
+                    label=f"{kind}s, {'left out' if left_out else 'measured'}",
                 )  # fmt: skip
     axes.set_xlim(0, ends[1])
-    figure.legend(loc="outside right upper", frameon=False, fontsize=9)
-    save(figure, path)
+    plot.add_legend(figure)
+    plot.save(figure, path)
 
 
-_COLOURS = ("#7a1f1f", "#b3541e", "#a58a3b", "#4f8a5b", "#3b6ea5")
+_FEEL_COLOURS = ("#7a1f1f", "#b3541e", "#a58a3b", "#4f8a5b", "#3b6ea5")
 
 
 def plot_pairs(
@@ -74,33 +71,37 @@ def plot_pairs(
     Raises:
         BadInput: the file cannot be written.
     """
-    figure, axes = new_axes(title, "clearance on the diameter (mm)", "")
+    figure, axes = plot.new_axes(title, "clearance on the diameter (mm)", "")
     if begin.tighter_mm is not None and begin.fits_mm is not None:
-        axes.axvspan(*begin.interval_mm, color=BAND, zorder=0)
+        axes.axvspan(*begin.interval_mm, color=plot.BAND, zorder=0)
         label = f"{want} begins, {begin.begins_mm:.3g} ± {begin.u95_mm:.2g}"
-        axes.axvline(begin.begins_mm or 0.0, color=TARGET, linewidth=1.8, label=label)
+        axes.axvline(begin.begins_mm or 0.0, color=plot.TARGET, linewidth=1.8, label=label)
     if now_mm is not None:
         axes.axvline(
-            now_mm, color=INK, linewidth=1.4, linestyle=(0, (4, 2)),
+            now_mm, color=plot.INK, linewidth=1.4, linestyle=(0, (4, 2)),
             label=f"there is {now_mm:.3g}",
         )  # fmt: skip
-    odd = [one.clearance_mm for one in begin.contradictory]
-    named = False
+    odd = [pair.clearance_mm for pair in begin.contradictory]
     for place, feel in enumerate(FEELS):
-        found = [clearance for clearance, felt in pairs if felt == feel]
+        clearances = [clearance for clearance, felt in pairs if felt == feel]
         # Equal ones stand above each other.
-        above = [place + 0.16 * found[:number].count(mm) for number, mm in enumerate(found)]
-        axes.plot(
-            found, above, "o", color=_COLOURS[place], markersize=10, markeredgecolor=INK,
-            markeredgewidth=0.6, label="a pair as it felt" if found and not named else None,
-        )  # fmt: skip
-        named = named or bool(found)
+        above = [place + 0.16 * clearances[:at].count(mm) for at, mm in enumerate(clearances)]
+        plot.draw_marks(
+            axes,
+            clearances,
+            above,
+            "o",
+            _FEEL_COLOURS[place],
+            label="a pair as it felt" if clearances else None,
+            size=10,
+            edge=plot.INK,
+        )
     if advised:
         axes.plot([], [], " ", label=advised)
     crossed = [(mm, FEELS.index(felt)) for mm, felt in pairs if mm in odd]
     if crossed:
         axes.plot(
-            [mm for mm, _ in crossed], [rank for _, rank in crossed], "x", color=INK,
+            [mm for mm, _ in crossed], [rank for _, rank in crossed], "x", color=plot.INK,
             markersize=13, markeredgewidth=2, linestyle="none", label="against the order",
         )  # fmt: skip
     axes.yaxis.set_ticks([float(rank) for rank in range(len(FEELS))], labels=list(FEELS))
@@ -109,8 +110,8 @@ def plot_pairs(
     values += [] if now_mm is None else [now_mm]
     room = 0.08 * (max(values) - min(values) or 0.1)
     axes.set_xlim(min(values) - room, max(values) + room)
-    figure.legend(loc="outside right upper", frameon=False, fontsize=9)
-    save(figure, path)
+    plot.add_legend(figure)
+    plot.save(figure, path)
 
 
 _LOW, _HIGH = -2.0, 3.0
@@ -124,29 +125,25 @@ def plot_places(
     Raises:
         BadInput: see `check_plot_path`; or the file cannot be written.
     """
-    figure, axes = new_axes(title, "place", "off what it should be (%)")
+    figure, axes = plot.new_axes(title, "place", "off what it should be (%)")
     names = [place.name for place in finding.places]
-    axes.axhspan(_LOW, _HIGH, color=BAND, zorder=0, label="kept as it is, the mean")
-    axes.axhline(2 * _LOW, color=TARGET, linestyle=":", linewidth=1.4, label="thin below that")
-    axes.axhline(0, color=TARGET, linewidth=1.4, zorder=1)
+    axes.axhspan(_LOW, _HIGH, color=plot.BAND, zorder=0, label="kept as it is, the mean")
+    axes.axhline(2 * _LOW, color=plot.TARGET, linestyle=":", linewidth=1.4, label="thin below that")
+    axes.axhline(0, color=plot.TARGET, linewidth=1.4, zorder=1)
     if first:
         before = {place.name: place for place in first.places}
         known = [(at, before[name]) for at, name in enumerate(names) if name in before]
-        axes.errorbar(
-            [at - 0.12 for at, _ in known],
-            [100 * one.off for _, one in known],
-            [100 * one.off_u95 for _, one in known],
-            fmt="s", color=QUIET, markersize=6, capsize=4, linewidth=1.2,
-            label=f"first print, trial {number}", zorder=3,
+        plot.draw_measured(
+            axes, [at - 0.12 for at, _ in known], [100 * place.off for _, place in known],
+            [100 * place.off_u95 for _, place in known], "s", plot.QUIET,
+            label=f"first print, trial {number}",
         )  # fmt: skip
-    axes.errorbar(
-        range(len(names)),
-        [100 * place.off for place in finding.places],
+    plot.draw_measured(
+        axes, range(len(names)), [100 * place.off for place in finding.places],
         [100 * place.off_u95 for place in finding.places],
-        fmt="o", color=INK, markersize=7, capsize=5, linewidth=1.6,
-        label="this print, ± beside the other places", zorder=4,
+        label="this print, ± beside the other places", above=4,
     )  # fmt: skip
     axes.set_xticks(range(len(names)), names)
     axes.set_xlim(-0.6, len(names) - 0.4)
     axes.legend(frameon=False, fontsize=9, loc="best")
-    save(figure, path)
+    plot.save(figure, path)

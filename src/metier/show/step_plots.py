@@ -6,11 +6,9 @@ from typing import NamedTuple
 from metier.core.drift import Drift
 from metier.core.heat import ASPECTS, WORDS, HeatFinding
 from metier.core.measure.student import NORMAL95
+from metier.show import plot
 from metier.show.figures import with_u95
-from metier.show.plot import BAND, INK, QUIET, TARGET, new_axes, save
 
-_MARKS = ("o", "s", "^", "D", "v", "P", "X", "*")
-_COLOURS = ("#3b6ea5", "#4f8a5b", "#8a5ba5", "#a58a3b", "#5b8a8a", "#a55b6e", "#6e6e6e", "#3b3ba5")
 _MOST_NAMED = 12
 
 
@@ -20,34 +18,31 @@ def plot_drift(path: str, title: str, drift: Drift, what: str, axis: str) -> Non
     Raises:
         BadInput: see `check_plot_path`; or the file cannot be written.
     """
-    figure, axes = new_axes(title, axis, what)
+    figure, axes = plot.new_axes(title, axis, what)
     dots, chart, trend = drift.dots, drift.chart, drift.trend
     low, high = dots[0].at, dots[-1].at
     if chart:
-        axes.axhspan(chart.low, chart.high, color=BAND, zorder=0, label="what chance does")
-        axes.axhline(chart.middle, color=QUIET, linewidth=1.2, zorder=1, label="middle")
+        axes.axhspan(chart.low, chart.high, color=plot.BAND, zorder=0, label="what chance does")
+        axes.axhline(chart.middle, color=plot.QUIET, linewidth=1.2, zorder=1, label="middle")
     if trend and trend.shows:
         axes.plot(
-            [low, high], [trend.at(low), trend.at(high)], "--", color=TARGET, linewidth=1.6,
+            [low, high], [trend.at(low), trend.at(high)], "--", color=plot.TARGET, linewidth=1.6,
             label="trend", zorder=2,
         )  # fmt: skip
     odd = {roll for batch in drift.batches for roll in batch.rolls}
     groups = list(dict.fromkeys(dot.batch or dot.roll for dot in dots))
     for number, group in enumerate(groups):
         mine = [dot for dot in dots if (dot.batch or dot.roll) == group]
-        apart = any(one.roll in odd for one in mine)
-        axes.errorbar(
-            [one.at for one in mine],
-            [one.value for one in mine],
-            [NORMAL95 * one.u for one in mine],
-            fmt=_MARKS[number % len(_MARKS)],
-            color=TARGET if apart else _COLOURS[number % len(_COLOURS)],
-            markeredgecolor=INK, markersize=7, capsize=3, linewidth=1.2, zorder=3,
-            label=(f"{group}, apart" if apart else group) or None,
+        apart = any(dot.roll in odd for dot in mine)
+        plot.draw_measured(
+            axes, [dot.at for dot in mine], [dot.value for dot in mine],
+            [NORMAL95 * dot.u for dot in mine], plot.MARKS[number % len(plot.MARKS)],
+            plot.TARGET if apart else plot.COLOURS[number % len(plot.COLOURS)],
+            label=(f"{group}, apart" if apart else group) or None, edge=plot.INK,
         )  # fmt: skip
     if len(groups) <= _MOST_NAMED:
-        figure.legend(loc="outside right upper", frameon=False, fontsize=9)
-    save(figure, path)
+        plot.add_legend(figure)
+    plot.save(figure, path)
 
 
 # From good to worst: told apart by size as well as by colour.
@@ -61,7 +56,7 @@ def plot_steps(path: str, title: str, finding: HeatFinding, set_c: float | None)
     Raises:
         BadInput: see `check_plot_path`; or the file cannot be written.
     """
-    figure, axes = new_axes(title, "nozzle (°C)", "")
+    figure, axes = plot.new_axes(title, "nozzle (°C)", "")
     if finding.low and finding.high:
         low, high = finding.low.temperature_c, finding.high.temperature_c
         apart = min(
@@ -72,32 +67,30 @@ def plot_steps(path: str, title: str, finding: HeatFinding, set_c: float | None)
         room = apart / 2
         low -= room if finding.low.u95_c is None else 0.0
         high += room if finding.high.u95_c is None else 0.0
-        axes.axvspan(low, high, color=BAND, zorder=0, label="serves")
+        axes.axvspan(low, high, color=plot.BAND, zorder=0, label="serves")
     for row, aspect in enumerate(reversed(ASPECTS)):
         for step in finding.steps:
             rank = step.ranks[ASPECTS.index(aspect)]
             if rank is None:
                 continue
-            axes.plot(
-                [step.temperature_c], [row], "o", color=_RANK_COLOURS[rank],
-                markersize=_SIZES[rank], markeredgecolor=INK, zorder=3,
+            plot.draw_marks(
+                axes, [step.temperature_c], [row], "o", _RANK_COLOURS[rank],
+                size=_SIZES[rank], edge=plot.INK,
             )  # fmt: skip
-            axes.annotate(
-                WORDS[aspect][rank], (step.temperature_c, row), xytext=(0, -18),
-                textcoords="offset points", ha="center", fontsize=9, color=INK, zorder=4,
-                bbox={"facecolor": "white", "edgecolor": "none", "alpha": 0.75, "pad": 1.0},
-            )  # fmt: skip
+            plot.write_beside(axes, WORDS[aspect][rank], (step.temperature_c, row), (0, -9))
     if finding.best_c is not None:
         axes.axvline(
-            finding.best_c, color=TARGET, linewidth=1.6, label=f"best: {finding.best_c:g} °C"
+            finding.best_c, color=plot.TARGET, linewidth=1.6, label=f"best: {finding.best_c:g} °C"
         )
     if set_c is not None:
-        axes.axvline(set_c, color=INK, linestyle=":", linewidth=1.4, label=f"set: {set_c:g} °C")
+        axes.axvline(
+            set_c, color=plot.INK, linestyle=":", linewidth=1.4, label=f"set: {set_c:g} °C"
+        )
     axes.set_yticks(range(len(ASPECTS)), list(reversed(ASPECTS)))
     axes.set_ylim(-0.6, len(ASPECTS) - 0.5)
-    axes.set_xticks([one.temperature_c for one in finding.steps])
-    figure.legend(loc="outside lower center", ncols=3, frameon=False, fontsize=9)
-    save(figure, path)
+    axes.set_xticks([step.temperature_c for step in finding.steps])
+    plot.add_legend(figure, below=True)
+    plot.save(figure, path)
 
 
 class Said(NamedTuple):
@@ -122,26 +115,22 @@ def plot_witnesses(
     Raises:
         BadInput: see `check_plot_path`; or the file cannot be written.
     """
-    figure, axes = new_axes(title, axis, "")
+    figure, axes = plot.new_axes(title, axis, "")
     if serves:
-        axes.axvspan(*serves, color=BAND, zorder=0, label="kept, if it is needed there")
+        axes.axvspan(*serves, color=plot.BAND, zorder=0, label="kept, if it is needed there")
     if is_set is not None:
-        axes.axvline(is_set, color=TARGET, linewidth=1.6, zorder=1, label=f"set: {is_set:g}")
-    for row, one in enumerate(reversed(said)):
-        single = one.u95 is None
+        axes.axvline(is_set, color=plot.TARGET, linewidth=1.6, zorder=1, label=f"set: {is_set:g}")
+    for row, witness in enumerate(reversed(said)):
+        single = witness.u95 is None
         axes.errorbar(
-            [one.value], [row], xerr=None if one.u95 is None else [one.u95],
-            fmt="x" if single else "o", color=QUIET if single else INK,
+            [witness.value], [row], xerr=None if witness.u95 is None else [witness.u95],
+            fmt="x" if single else "o", color=plot.QUIET if single else plot.INK,
             markersize=8, capsize=6, linewidth=1.8, zorder=3,
         )  # fmt: skip
-        axes.annotate(
-            with_u95(one.value, one.u95), (one.value, row), xytext=(0, 12),
-            textcoords="offset points", ha="center", fontsize=10, color=INK,
-            bbox={"facecolor": "white", "edgecolor": "none", "alpha": 0.75, "pad": 1.0},
-        )  # fmt: skip
-    axes.set_yticks(range(len(said)), [one.who for one in reversed(said)])
+        plot.write_beside(axes, with_u95(witness.value, witness.u95), (witness.value, row), (0, 10))
+    axes.set_yticks(range(len(said)), [witness.who for witness in reversed(said)])
     axes.set_ylim(-0.6, len(said) - 0.3)
     axes.margins(x=0.15)
     if is_set is not None:
-        figure.legend(loc="outside lower center", ncols=2, frameon=False, fontsize=9)
-    save(figure, path)
+        plot.add_legend(figure, below=True)
+    plot.save(figure, path)

@@ -43,11 +43,11 @@ def waits(board: Firmware, command: str) -> bool:
 
 
 def _parsed(command: str) -> tuple[str, _Words]:
-    found = _WORD.findall(command.partition(";")[0])
-    if not found or found[0][0].upper() not in "GMT" or not found[0][1]:
+    pieces = _WORD.findall(command.partition(";")[0])
+    if not pieces or pieces[0][0].upper() not in "GMT" or not pieces[0][1]:
         return "", {}
-    words = {letter.upper(): _number(number) for letter, number in found[1:]}
-    return f"{found[0][0].upper()}{_number(found[0][1]):.0f}", words
+    words = {letter.upper(): _number(number) for letter, number in pieces[1:]}
+    return f"{pieces[0][0].upper()}{_number(pieces[0][1]):.0f}", words
 
 
 def _number(text: str) -> float:

@@ -170,10 +170,19 @@ class Firmware:
         # What a short line is reckoned from is its own place on the roll.
         self.lines.append(
             PrintedLine(
-                place.x, place.y, x_mm, y_mm, z_mm, asked_mm, geared_mm, speed,
-                self.memory.accel_mm_s2, self.nozzle.heat_c, self.along_mm,
+                x0_mm=place.x,
+                y0_mm=place.y,
+                x1_mm=x_mm,
+                y1_mm=y_mm,
+                z_mm=z_mm,
+                asked_mm=asked_mm,
+                geared_mm=geared_mm,
+                speed_mm_s=speed,
+                accel_mm_s2=self.memory.accel_mm_s2,
+                nozzle_c=self.nozzle.heat_c,
+                along_mm=self.along_mm,
             )
-        )  # fmt: skip
+        )
         self.along_mm += geared_mm
 
     def _feed(self, asked_mm: float, rate_mm_s: float, time_s: float) -> None:

@@ -55,7 +55,17 @@ def new_state(seed: int, fitted: Fitted) -> State:
     """Return a stand-in that was never used: its board carries what it came with."""
     steps = truth_of(seed, fitted).board.factory_steps
     fresh = Memory(steps, steps)
-    empty = State(seed, fitted, 0.0, 0.0, 0.0, 0.0, 0.0, (), ())
+    empty = State(
+        seed=seed,
+        fitted=fitted,
+        steps=0.0,
+        stored_steps=0.0,
+        accel_mm_s2=0.0,
+        stored_accel_mm_s2=0.0,
+        along_mm=0.0,
+        fed=(),
+        prints=(),
+    )
     return empty.keeping(fresh)
 
 
@@ -124,8 +134,8 @@ class StandinFolder:
                 if try_lock(file):
                     return None
             with open(self._file(_RUNNING), encoding="utf-8") as file:
-                found = json.load(file)
-            return str(found["port"]), int(found["control"])
+                state = json.load(file)
+            return str(state["port"]), int(state["control"])
         except (OSError, ValueError, KeyError, TypeError):
             return None
 

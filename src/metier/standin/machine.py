@@ -134,7 +134,7 @@ def swapped(
 
 def filament_named(name: str) -> Filament | None:
     """Return a sort of filament; None for none."""
-    return next((one for one in FILAMENTS if one == name), None)
+    return next((filament for filament in FILAMENTS if filament == name), None)
 
 
 # No line of G-code is longer; and no heater is waited for longer, in its time.

@@ -103,7 +103,7 @@ class _Measuring:
         if from_mm is None:
             raise BadInput(f"no {what} up to the top: say --clean")
         late = (self.luck.uniform(0, _LATE_MM) for _ in range(_SIGHTINGS))
-        return [self.reader.height(from_mm + one) for one in late]
+        return [self.reader.height(from_mm + above_mm) for above_mm in late]
 
     def plate(self) -> list[str]:
         return self._sizes(rounds_of(self._newest_print()))
@@ -115,18 +115,18 @@ class _Measuring:
         if not rounds:
             raise BadInput("the newest print has no holes or posts: print a plate")
         return [
-            f"{self.reader.size(one.along_x_mm)}/{self.reader.size(one.along_y_mm)}"
-            for one in rounds
+            f"{self.reader.size(round_.along_x_mm)}/{self.reader.size(round_.along_y_mm)}"
+            for round_ in rounds
         ]
 
     def pairs(self) -> list[str]:
         rounds = rounds_of(self._newest_print())
         # Row by row from the front, left to right.
         holes = sorted(
-            (one for one in rounds if one.kind == "hole"),
+            (round_ for round_ in rounds if round_.kind == "hole"),
             key=lambda one: (round(one.y_mm / _ROWS_MM), one.x_mm),
         )
-        pins = [one for one in rounds if one.kind == "post"]
+        pins = [round_ for round_ in rounds if round_.kind == "post"]
         if not holes or not pins:
             raise BadInput("the newest print has no pairs: print them")
         pin = pins[0]
@@ -143,13 +143,13 @@ class _Measuring:
     def steps(self) -> list[str]:
         """Words about each step of columns, as `metier heat --step` takes them."""
         printed = self._newest_print()
-        found = printed.heat_steps()
-        if len(found) < 2:
+        steps_c = printed.heat_steps()
+        if len(steps_c) < 2:
             raise BadInput("the newest print has no temperature steps: print columns")
         heats = printed.truth.roll.heats
         return [
             f"{heat:g}={words_of_step(heat, heats, lambda at: self.luck.gauss(at, _EYE_C))}"
-            for heat in found
+            for heat in steps_c
         ]
 
     def metre(self) -> list[str]:

@@ -53,11 +53,6 @@ def pushed(truth: Truth, flow_mm3_s: float, nozzle_c: float, luck: float = 1.0) 
     return max(_LEAST, slips * (1 - (1 - _GAPS_AT) * math.pow(into, nozzle.steepness)))
 
 
-def has_gaps(truth: Truth, flow_mm3_s: float, nozzle_c: float, luck: float = 1.0) -> bool:
-    """Tell whether lines printed at this flow have gaps."""
-    return flow_mm3_s > luck * gaps_from_mm3_s(truth, nozzle_c)
-
-
 def gaps_from_mm3_s(truth: Truth, nozzle_c: float) -> float:
     """Return the flow at which gaps begin: where 94 % are delivered."""
     return truth.nozzle.gaps_share * melts_mm3_s(truth.nozzle, nozzle_c)
@@ -233,7 +228,7 @@ class Reader:
         noise_mm = self._hand.cut_noise_mm / 2
         curl_mm = abs(self._luck.gauss(0, self._hand.cut_noise_mm))
         each = (true_mm - curl_mm - abs(self._luck.gauss(0, noise_mm)) for _ in range(2))
-        return "/".join(self._misread(one) for one in each)
+        return "/".join(self._misread(side_mm) for side_mm in each)
 
     def height(self, true_mm: float) -> str:
         """Return a height off a ruler, in halves of a millimetre."""
@@ -256,12 +251,12 @@ class Reader:
 
 def strand_readings(reader: Reader, roll: Roll, along_mm: float) -> list[str]:
     """Return what jaws show of a strand at several places, two at right angles at each."""
-    found = []
+    readings = []
     for place in range(_PLACES):
         mean_mm = reader.uneven(strand_mm(roll, along_mm + _APART_MM * place), roll.uneven_mm)
         both = (mean_mm + roll.oval_mm / 2, mean_mm - roll.oval_mm / 2)
-        found.append("/".join(reader.wall(one) for one in both))
-    return found
+        readings.append("/".join(reader.wall(side_mm) for side_mm in both))
+    return readings
 
 
 def _text(shown_mm: float) -> str:

@@ -67,7 +67,7 @@ class Printed:
         self.length = np.hypot(self.x1 - self.x0, self.y1 - self.y0)
         speed = _reached(self, speed, accel)
         per_mm = geared / self.length
-        strand = np.array([strand_mm2(truth.roll, one) for one in along])
+        strand = np.array([strand_mm2(truth.roll, at_m) for at_m in along])
         self.heat, self.flow = heat, per_mm * speed * strand
         share = np.empty(len(table))
         growth = np.empty(len(table))
@@ -138,14 +138,14 @@ class Printed:
     def heat_steps(self) -> list[float]:
         """Return the heats of steps, lowest first, each to 5 °C: what is printed for so many layers
         at one heat."""
-        found: list[tuple[float, int]] = []
+        steps: list[tuple[float, int]] = []
         for top_mm in self.tops:
             heat = 5.0 * round(float(np.median(self.heat[np.abs(self.z - top_mm) < 1e-3])) / 5.0)
-            if found and found[-1][0] == heat:
-                found[-1] = heat, found[-1][1] + 1
+            if steps and steps[-1][0] == heat:
+                steps[-1] = heat, steps[-1][1] + 1
             else:
-                found.append((heat, 1))
-        return [heat for heat, layers in found if layers >= _STEP_LAYERS]
+                steps.append((heat, 1))
+        return [heat for heat, layers in steps if layers >= _STEP_LAYERS]
 
     # Faults of too much flow.
 
@@ -224,12 +224,12 @@ def holes_at_foot(printed: Printed) -> list[Round]:
     frame = frame._replace(hole_mm=frame.hole_mm + frame.foot_mm)
     first_mm = float(printed.tops[0])
     below = [ring for ring in _rings(printed, first_mm) if not _closed(printed, first_mm, ring)]
-    found = []
+    holes = []
     for ring in _rings(printed, _middle_mm(printed)):
         through = any(_near(ring[0], other[0]) for other in below)
         if through and not _closed(printed, _middle_mm(printed), ring):
-            found.append(_hole(ring, frame))
-    return sorted(found, key=lambda one: one.drawn_mm)
+            holes.append(_hole(ring, frame))
+    return sorted(holes, key=lambda one: one.drawn_mm)
 
 
 def rounds_of(printed: Printed) -> list[Round]:
@@ -284,7 +284,7 @@ def _circles(printed: Printed, top_mm: float) -> list[Circle]:
         return []
     index = int(np.argmin(np.abs(printed.tops - top_mm)))
     layer_mm = float(printed.layer[index])
-    x0, y0, x1, y1 = (one[here] for one in (printed.x0, printed.y0, printed.x1, printed.y1))
+    x0, y0, x1, y1 = (edge[here] for edge in (printed.x0, printed.y0, printed.x1, printed.y1))
     follows = (np.abs(x1[:-1] - x0[1:]) < _JOINED_MM) & (np.abs(y1[:-1] - y0[1:]) < _JOINED_MM)
     runs = np.split(np.arange(len(here)), np.flatnonzero(~follows) + 1)
     circles = []

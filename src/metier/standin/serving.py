@@ -214,7 +214,7 @@ class Server:
             case ["power"]:
                 self._reset()
             case ["swap", item, filament, bore] if item in ITEMS and _is_bore(bore):
-                known = next(one for one in ITEMS if one == item)
+                known = next(known_item for known_item in ITEMS if known_item == item)
                 self._machine.swap(known, filament_named(filament), float(bore) if bore else None)
                 self._reset()
             case ["print", path] if self._command is None:

@@ -194,15 +194,15 @@ def _heats(luck: random.Random, filament: Filament) -> Heats:
     few_c, sags_c = usual_c + luck.uniform(2, 14), usual_c + luck.uniform(6, 20)
     easy_c = usual_c - luck.uniform(10, 22)
     return Heats(
-        few_c,
-        few_c + luck.uniform(5, 12),
-        sags_c,
-        sags_c + luck.uniform(8, 15),
-        usual_c + luck.uniform(16, 30),
-        usual_c - luck.uniform(2, 10),
-        usual_c - luck.uniform(22, 35),
-        easy_c + luck.uniform(5, 10),
-        easy_c,
+        few_strings_c=few_c,
+        many_strings_c=few_c + luck.uniform(5, 12),
+        sags_c=sags_c,
+        falls_c=sags_c + luck.uniform(8, 15),
+        rough_c=usual_c + luck.uniform(16, 30),
+        dull_c=usual_c - luck.uniform(2, 10),
+        cold_rough_c=usual_c - luck.uniform(22, 35),
+        hard_c=easy_c + luck.uniform(5, 10),
+        easy_c=easy_c,
     )
 
 
@@ -211,35 +211,35 @@ def _roll(luck: random.Random, heats: Heats, filament: Filament) -> Roll:
     densities = {"pla": 1.24, "petg": 1.27, "foaming": 1.20, "flexible": 1.21}
     foam = Foam(luck.uniform(0.6, 1.2), luck.uniform(222, 238), luck.uniform(6, 10), 5.0)
     return Roll(
-        filament,
-        luck.gauss(1.75, 0.012),
-        luck.uniform(0.0, 0.008),
-        luck.uniform(400, 3000),
-        luck.uniform(0.001, 0.004),
-        luck.uniform(0.0, 0.012),
-        densities[filament] * luck.gauss(1.0, 0.008),
-        luck.uniform(0.0, 0.03),
-        luck.uniform(0.02, 0.06) if soft else luck.uniform(0.0, 0.012),
-        luck.uniform(0.75, 0.9),
-        foam if filament == "foaming" else None,
-        heats,
+        filament=filament,
+        diameter_mm=luck.gauss(1.75, 0.012),
+        wave_mm=luck.uniform(0.0, 0.008),
+        wave_length_mm=luck.uniform(400, 3000),
+        uneven_mm=luck.uniform(0.001, 0.004),
+        oval_mm=luck.uniform(0.0, 0.012),
+        density_g_cm3=densities[filament] * luck.gauss(1.0, 0.008),
+        texture_mm=luck.uniform(0.0, 0.03),
+        squeeze_mm=luck.uniform(0.02, 0.06) if soft else luck.uniform(0.0, 0.012),
+        dull_share=luck.uniform(0.75, 0.9),
+        foam=foam if filament == "foaming" else None,
+        heats=heats,
     )
 
 
 def _frame(luck: random.Random) -> Frame:
     scale, apart = luck.uniform(0.994, 1.002), luck.gauss(0.0, 0.0006)
     return Frame(
-        scale + apart,
-        scale - apart,
-        luck.uniform(0.02, 0.12),
-        luck.uniform(0.0, 0.2),
-        luck.uniform(0.0, 0.08),
-        luck.uniform(0.1, 0.25),
-        luck.uniform(0.003, 0.01),
-        luck.uniform(0.02, 0.04),
-        luck.uniform(0.006, 0.018),
-        luck.uniform(0.004, 0.012),
-        luck.uniform(0.05, 0.15),
+        scale_x=scale + apart,
+        scale_y=scale - apart,
+        hole_mm=luck.uniform(0.02, 0.12),
+        hole_mm2=luck.uniform(0.0, 0.2),
+        post_mm=luck.uniform(0.0, 0.08),
+        foot_mm=luck.uniform(0.1, 0.25),
+        print_spread=luck.uniform(0.003, 0.01),
+        melt_spread=luck.uniform(0.02, 0.04),
+        size_spread_mm=luck.uniform(0.006, 0.018),
+        blend_mm=luck.uniform(0.004, 0.012),
+        slides_from_mm=luck.uniform(0.05, 0.15),
     )
 
 

@@ -82,7 +82,7 @@ class Tcp:
 
     def readable(self) -> list[int]:
         both = (self._listening, self._spoken)
-        return [one.fileno() for one in both if one is not None]
+        return [stream.fileno() for stream in both if stream is not None]
 
     def read(self, ready: list[int]) -> bytes:
         if self._listening.fileno() in ready:
@@ -115,9 +115,9 @@ class Tcp:
                 self._spoken.sendall(data)
 
     def close(self) -> None:
-        for one in (self._spoken, self._listening):
-            if one is not None:
-                one.close()
+        for stream in (self._spoken, self._listening):
+            if stream is not None:
+                stream.close()
 
 
 Fault = Literal["drop", "garble", "delay", "reset"]

@@ -9,14 +9,11 @@ from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.trials import Trial, latest_on, readings, trial
 from metier.show.sheet import Sheet
-from metier.trials.kind import Kind, Plan, Settled, judge
-from metier.trials.on_bench import bench_phrase, needed_setup, on_bench
+from metier.trials.kind import Kind, Settled, judge
+from metier.trials.on_bench import ONLY_ASKED, bench_phrase, needed_setup, on_bench
 from metier.trials.registry import kind_named
+from metier.trials.table import Plan
 from metier.words.parser import Answer
-
-# Stands for the newest trial, which has a number of its own.
-NEWEST = 0
-NOT_RECORDED = "Not recorded: that was a question."
 
 
 def what_if(kind: Kind[Any, Any, Any], options: Namespace, book: Logbook) -> Answer:
@@ -27,7 +24,7 @@ def what_if(kind: Kind[Any, Any, Any], options: Namespace, book: Logbook) -> Ans
     """
     bench = on_bench(book)
     number = options.what_if
-    if number == NEWEST:
+    if not number:
         newest = latest_on(book, needed_setup(bench.chosen), kind.name, 1)
         if not newest:
             raise BadInput(f"--what-if: no {kind.name} trial is measured on this bench yet")
@@ -48,7 +45,7 @@ def what_if(kind: Kind[Any, Any, Any], options: Namespace, book: Logbook) -> Ans
         kind.draw(options.plot, title, asked)
         sheet.note(f"written to {options.plot}", "picture")
     sheet.gap()
-    sheet.lines(NOT_RECORDED)
+    sheet.lines(ONLY_ASKED)
     return Answer({"trial": None, "of": number, **asked.payload}, sheet.text())
 
 

@@ -112,15 +112,15 @@ def cabled(book: Logbook, options: Namespace) -> Cabled:
     spool = on.spool if printer and on.printer and on.printer.id == printer.id else None
     limits = [each.hottest_c for each in (printer, spool) if each and each.hottest_c is not None]
     return Cabled(
-        printer,
-        port,
-        options.baud or (printer and printer.baud) or BAUD,
-        options.log,
-        locate(options.logbook).path,
-        min(limits, default=None),
-        printer.hottest_bed_c if printer else None,
-        steps_in_force(book, printer) if printer else None,
-        getattr(options, "anyway", False),
+        printer=printer,
+        port=port,
+        baud=options.baud or (printer and printer.baud) or BAUD,
+        log=options.log,
+        logbook=locate(options.logbook).path,
+        hottest_c=min(limits, default=None),
+        hottest_bed_c=printer.hottest_bed_c if printer else None,
+        steps_per_mm=steps_in_force(book, printer) if printer else None,
+        anyway=getattr(options, "anyway", False),
     )
 
 

@@ -25,9 +25,9 @@ class Fact(NamedTuple):
 def facts(book: Logbook, since: int = 0, until: int = _FOREVER) -> list[Fact]:
     """Return what was done between two moments, both included, oldest first; trials apart."""
     span = (since, until)
-    found = [*_entries(book, span), *_changes(book, span), *_added(book, span)]
-    found += [*_kept(book, span), *_edits(book, span)]
-    return sorted(found, key=lambda fact: fact.moment)
+    all_facts = [*_entries(book, span), *_changes(book, span), *_added(book, span)]
+    all_facts += [*_kept(book, span), *_edits(book, span)]
+    return sorted(all_facts, key=lambda fact: fact.moment)
 
 
 def trials_at(book: Logbook, moment: int) -> list[str]:
@@ -88,7 +88,7 @@ def _changes(book: Logbook, span: tuple[int, int]) -> list[Fact]:
 
 
 def _added(book: Logbook, span: tuple[int, int]) -> list[Fact]:
-    found = []
+    added = []
     for table in MACHINES:
         rows = book.connection.execute(
             f"SELECT added, moment.at, name FROM {table} JOIN moment ON moment.id = added"
@@ -98,8 +98,8 @@ def _added(book: Logbook, span: tuple[int, int]) -> list[Fact]:
         for moment, at, name in rows:
             of = {"printer": name} if table == "printer" else {}
             of = {"spool": name} if table == "spool" else of
-            found.append(Fact(moment, at, "added", f"{table} {name} added", **of))
-    return found
+            added.append(Fact(moment, at, "added", f"{table} {name} added", **of))
+    return added
 
 
 def _kept(book: Logbook, span: tuple[int, int]) -> list[Fact]:
@@ -110,12 +110,12 @@ def _kept(book: Logbook, span: tuple[int, int]) -> list[Fact]:
         " WHERE preference.moment BETWEEN ? AND ? AND withdrawn IS NULL",
         span,
     )
-    found = []
+    kept = []
     for moment, at, test, name, value, spool in rows:
         shown = f"{name.replace('_', ' ')} {_shown(book, value)}"
         words = f"{test}: {shown}, for {spool or 'all filament'}"
-        found.append(Fact(moment, at, "kept", words, spool=spool))
-    return found
+        kept.append(Fact(moment, at, "kept", words, spool=spool))
+    return kept
 
 
 def _edits(book: Logbook, span: tuple[int, int]) -> list[Fact]:
@@ -125,13 +125,13 @@ def _edits(book: Logbook, span: tuple[int, int]) -> list[Fact]:
         " AND undone IS NULL ORDER BY edit.moment",
         span,
     )
-    found = []
-    for one in (Edit(*row) for row in rows):
-        words = edit_words(book, one)
-        if words and not _new_then(book, one):
-            what = "bench" if one.subject == "bench" else "mended"
-            found.append(Fact(one.moment, one.at, what, f"{_named(book, one)}{words}"))
-    return found
+    edits = []
+    for edit in (Edit(*row) for row in rows):
+        words = edit_words(book, edit)
+        if words and not _new_then(book, edit):
+            what = "bench" if edit.subject == "bench" else "mended"
+            edits.append(Fact(edit.moment, edit.at, what, f"{_named(book, edit)}{words}"))
+    return edits
 
 
 def _new_then(book: Logbook, edit: Edit) -> bool:

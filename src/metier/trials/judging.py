@@ -136,15 +136,15 @@ def differing_trials(book: Logbook) -> list[int]:
     """Return the trials that would be judged otherwise today, by what has been learnt since, and
     those that could not be judged at all."""
     numbers = {trial.number for trial in trials(book, _ALL) if trial.findings}
-    found = []
+    differing = []
     for trial in measured_trials(book, numbers):
         try:
             differs = _judged_otherwise(book, trial) is not None
         except (LogbookFailure, BadInput):
             differs = True
         if differs:
-            found.append(trial.number)
-    return found
+            differing.append(trial.number)
+    return differing
 
 
 def _judged_otherwise(book: Logbook, trial: Trial) -> AnyMeasured | None:

@@ -21,6 +21,7 @@ from metier.trials.on_bench import OnBench
 from metier.trials.registry import Kept
 from metier.trials.table import (
     Known,
+    Plan,
     Row,
     Seeking,
     Table,
@@ -66,14 +67,6 @@ class Settled(NamedTuple, Generic[S]):
     recorded: bool = True
     of_trial: int | None = None
     learnt: Any = None
-
-
-class Plan(NamedTuple, Generic[S]):
-    """A trial planned earlier, with its settings."""
-
-    number: int
-    settings: S
-    conditions: Conditions
 
 
 class WantedLine(NamedTuple):

@@ -26,6 +26,7 @@ from metier.whole_file import check_target
 from metier.words.arguments import option, read_value
 from metier.words.missing import Missing, Want
 
+ONLY_ASKED = "Not recorded: that was a question."
 # A settled value moves with the machine.
 _OLD_DAYS = 90
 # Where nobody knows what the printer carries.
@@ -89,12 +90,12 @@ class OnBench(NamedTuple):
         """Return how a value stands here."""
         if self.setup is None:
             return UNSET
-        found = standing(self.book, self.setup, name)
-        if not found.lent:
-            return found
+        standing_now = standing(self.book, self.setup, name)
+        if not standing_now.lent:
+            return standing_now
         from metier.trials.registry import kept_named
 
-        return kept_named(VALUES[name].measured_by).lent(self, found)
+        return kept_named(VALUES[name].measured_by).lent(self, standing_now)
 
     def in_use(
         self, name: str, given: float | None, option: str, planned: float | None = None
@@ -178,8 +179,8 @@ def figures_of(book: Logbook, name: str, use: Use, zero_mm: float | None = None)
     Raises:
         BadInput: unknown, or not made for this use.
     """
-    found = any_instrument(book, name).figures(use)
-    return found if zero_mm is None else found._replace(zero_mm=zero_mm)
+    figures = any_instrument(book, name).figures(use)
+    return figures if zero_mm is None else figures._replace(zero_mm=zero_mm)
 
 
 def on_bench(book: Logbook) -> OnBench:
@@ -311,11 +312,11 @@ def _with_spool(bench: Bench, spool: Spool) -> Bench:
 
 
 def _only_nozzle(book: Logbook, printer: Printer) -> Nozzle:
-    found = fitted_nozzle(book, printer)
-    if found is None:
+    fitted = fitted_nozzle(book, printer)
+    if fitted is None:
         own = ", ".join(nozzle.name for nozzle in listed(book, Nozzle, printer=printer.id))
         raise BadInput(f"{printer.name} has several nozzles ({own}): say which with --nozzle")
-    return found
+    return fitted
 
 
 GCODE = ".gcode"

@@ -19,7 +19,7 @@ from metier.parts.part import Part
 from metier.parts.solid import bounds_of
 from metier.show.figures import about, proposed
 from metier.show.sheet import Sheet
-from metier.trials.kind import Kind, Plan, Settled, WantedLine
+from metier.trials.kind import Kind, Settled, WantedLine
 from metier.trials.on_bench import (
     GCODE,
     MESHES,
@@ -30,6 +30,7 @@ from metier.trials.on_bench import (
     part_ending,
 )
 from metier.trials.printing import machine_of, retract_of
+from metier.trials.table import Plan
 from metier.trials.takes import grams_of
 from metier.whole_file import write_whole
 

@@ -167,17 +167,17 @@ def machine_of(bench: OnBench) -> "Machine":
     from metier.formats.gcode_written import Machine
 
     return Machine(
-        bed,
-        nozzle_c,
-        spool.bed_c,
-        bench.slicer_mm or spool.diameter_mm,
-        ready.nozzle.bore_mm,
-        _OF_LIMIT_PRIMED * melted_mm3_s(bench),
-        material_of(spool.material).fan_percent if fan is None else fan,
-        printer.accel_mm_s2,
-        retract_of(ready),
+        bed=bed,
+        nozzle_c=nozzle_c,
+        bed_c=spool.bed_c,
+        filament_mm=bench.slicer_mm or spool.diameter_mm,
+        bore_mm=ready.nozzle.bore_mm,
+        prime_mm3_s=_OF_LIMIT_PRIMED * melted_mm3_s(bench),
+        fan_percent=material_of(spool.material).fan_percent if fan is None else fan,
+        accel_mm_s2=printer.accel_mm_s2,
+        retract_mm=retract_of(ready),
         # Empty is the plain one, said on purpose.
-        printer.start_gcode or None,
-        printer.end_gcode or None,
-        f"{steps:.{printer.decimals}f}" if forgets else None,
+        start=printer.start_gcode or None,
+        end=printer.end_gcode or None,
+        steps=f"{steps:.{printer.decimals}f}" if forgets else None,
     )

@@ -111,10 +111,10 @@ def _contour(_: OnBench, trial: Trial) -> _Found | None:
 
 def _pair(trial: Trial, value: str, u95: str) -> _Found | None:
     findings = trial.findings or {}
-    found, known = findings.get(value), findings.get(u95)
-    if not isinstance(found, float | int) or not isinstance(known, float | int):
+    value_now, known = findings.get(value), findings.get(u95)
+    if not isinstance(value_now, float | int) or not isinstance(known, float | int):
         return None
-    return _Found(float(found), float(known) * _own_part(trial))
+    return _Found(float(value_now), float(known) * _own_part(trial))
 
 
 # What makes a ± and is the same from one trial to the next: it moves nothing.
@@ -124,10 +124,10 @@ _SHARED = ("calipers", "micrometer", "ruler", "texture")
 def _own_part(trial: Trial) -> float:
     """Return which part of a trial's ± is its own, by what it says makes it."""
     findings = trial.findings or {}
-    parts = next((one for name, one in findings.items() if name.startswith("influences")), None)
+    parts = next((part for name, part in findings.items() if name.startswith("influences")), None)
     if not isinstance(parts, dict):
         return 1.0
-    squares = {name: float(one) ** 2 for name, one in parts.items()}
+    squares = {name: float(part) ** 2 for name, part in parts.items()}
     whole = sum(squares.values())
     own = sum(square for name, square in squares.items() if name not in _SHARED)
     return math.sqrt(own / whole) if whole > 0 else 1.0
@@ -157,7 +157,7 @@ def series_of(bench: OnBench, name: str, *, along: bool = False) -> Series:
         raise BadInput(f"there is no record of '{name[:40]}': {', '.join(RECORDS)}, or --of PART")
     told = RECORDS[name]
     rolls = _fellows(bench)
-    found: list[tuple[str, Dot]] = []
+    placed: list[tuple[str, Dot]] = []
     for trial in reversed(trials(bench.book, _ALL, test=told.kind)):
         if not _counts(bench, told.of, trial, rolls, along):
             continue
@@ -168,10 +168,10 @@ def series_of(bench: OnBench, name: str, *, along: bool = False) -> Series:
         roll = trial.spool if told.of != "printer" else ""
         batch = rolls[trial.spool].batch if trial.spool in rolls else None
         u = value.u95 / NORMAL95
-        found.append((trial.at, Dot(where, value.value, u, roll, batch, trial.number)))
-    since = min((at for at, _ in found), default="")
-    dots = [dot if along else dot._replace(at=days_between(since, at)) for at, dot in found]
-    middle = sum(one.value for one in dots) / len(dots) if dots else 1.0
+        placed.append((trial.at, Dot(where, value.value, u, roll, batch, trial.number)))
+    since = min((at for at, _ in placed), default="")
+    dots = [dot if along else dot._replace(at=days_between(since, at)) for at, dot in placed]
+    middle = sum(dot.value for dot in dots) / len(dots) if dots else 1.0
     band = told.band * abs(middle) if told.relative else told.band
     per = "m" if along else "days"
     return Series(name, told.called, told.unit, tuple(dots), band, since, per)
@@ -183,16 +183,16 @@ def part_series(bench: OnBench, part: str) -> Series:
     Raises:
         BadInput: it was never measured.
     """
-    found: list[tuple[str, Dot]] = []
+    placed: list[tuple[str, Dot]] = []
     for trial in reversed(trials(bench.book, _ALL, test="proof")):
         if trial.state != "measured" or trial.findings is None:
             continue
         value = _pair(trial, "off_percent", "off_u95_percent")
         if value and str(trial.findings.get("part", "")).lower() == part.lower():
             u = value.u95 / NORMAL95
-            found.append((trial.at, Dot(0.0, value.value, u, trial.spool, None, trial.number)))
-    since = min((at for at, _ in found), default="")
-    dots = [dot._replace(at=days_between(since, at)) for at, dot in found]
+            placed.append((trial.at, Dot(0.0, value.value, u, trial.spool, None, trial.number)))
+    since = min((at for at, _ in placed), default="")
+    dots = [dot._replace(at=days_between(since, at)) for at, dot in placed]
     if not dots:
         raise BadInput(f"no part '{part[:40]}' was measured: metier proof --of {part[:40]}")
     return Series("part", f"walls of {part}, off what they should be", "%", tuple(dots), 2.0, since)
@@ -218,12 +218,12 @@ def _fellows(bench: OnBench) -> dict[str, Spool]:
     known = listed(bench.book, Spool, retired=True)
     mine = bench.chosen.spool
     if mine is None:
-        return {one.name: one for one in known}
+        return {fellow.name: fellow for fellow in known}
 
     def like(one: Spool) -> tuple[str, str, bool, bool]:
         return (one.maker or "").lower(), one.material.lower(), one.foaming, one.flexible
 
-    return {one.name: one for one in known if like(one) == like(mine)}
+    return {fellow.name: fellow for fellow in known if like(fellow) == like(mine)}
 
 
 def _along_m(bench: OnBench, trial: Trial) -> float | None:
@@ -233,7 +233,7 @@ def _along_m(bench: OnBench, trial: Trial) -> float | None:
 
 def days_between(since: str, at: str) -> float:
     """Return how many days lie between two moments."""
-    first, later = (datetime.fromisoformat(one.replace("Z", "+00:00")) for one in (since, at))
+    first, later = (datetime.fromisoformat(moment.replace("Z", "+00:00")) for moment in (since, at))
     return (later - first).total_seconds() / _DAY_S
 
 
@@ -267,7 +267,7 @@ def learnt_of(bench: OnBench) -> Learnt | None:
                 instrument=trial.conditions.instrument,
             )
         )
-    repeats = len(made) - len({(one.flow, one.width_mm, one.layer_mm) for one in made})
+    repeats = len(made) - len({(print_.flow, print_.width_mm, print_.layer_mm) for print_ in made})
     text = "what is usual: no print was repeated yet"
     if repeats:
         text = f"what is usual, and {repeats} repeat{'s' if repeats > 1 else ''} here"

@@ -14,11 +14,18 @@ from metier.logbook.trials import Reading, latest_on, open_plan, open_plans, rea
 from metier.packages import LINES, NotInstalled, require
 from metier.show.figures import labelled, proposed
 from metier.show.sheet import Sheet
-from metier.trials.again import NEWEST, NOT_RECORDED, what_if
-from metier.trials.kind import Kind, Plan, Settled, WantedLine, judge
-from metier.trials.on_bench import OnBench, bench_phrase, needed_setup, not_recorded, on_bench
+from metier.trials.kind import Kind, Settled, WantedLine, judge
+from metier.trials.on_bench import (
+    ONLY_ASKED,
+    OnBench,
+    bench_phrase,
+    needed_setup,
+    not_recorded,
+    on_bench,
+)
 from metier.trials.registry import kind_named
 from metier.trials.stations import show_next
+from metier.trials.table import Plan
 from metier.words.arguments import option, trial_number
 from metier.words.missing import complete, may_answer, may_ask
 from metier.words.parser import (
@@ -62,7 +69,7 @@ def parser(name: str) -> Parser:
     else:
         parser.set_defaults(keep=False)
     option(more, "--what-if N", "answer without recording: the readings given, or those of trial "
-           "N (the newest)", trial_number, nargs="?", const=NEWEST)  # fmt: skip
+           "N (the newest)", trial_number, nargs="?", const=0)  # fmt: skip
     return parser
 
 
@@ -83,6 +90,8 @@ def run(name: str, options: Namespace) -> Answer:
         if answer:
             return answer
         if options.what_if is not None and not given:
+            from metier.trials.again import what_if
+
             return what_if(kind, options, book)
         if not given and not options.plan and not (kind.asks and _comes_in(options)):
             _bench_of(kind, options, book)
@@ -151,15 +160,15 @@ def _bench_of(kind: AnyKind, options: Namespace, book: Logbook) -> tuple[OnBench
         needed_setup(bench.chosen)
     if options.trial is None:
         return bench, None
-    found = open_plan(book, options.trial, kind.name)
-    planned = kind_named(kind.name).way_of(found.settings)
+    plan = open_plan(book, options.trial, kind.name)
+    planned = kind_named(kind.name).way_of(plan.settings)
     if planned is not kind and planned.measured_with:
-        command = " ".join(measuring(planned, found.number))
-        raise BadInput(f"trial {found.number} is measured another way: {command}")
-    bench = bench.moved_to(setup_of(book, found.number))
+        command = " ".join(measuring(planned, plan.number))
+        raise BadInput(f"trial {plan.number} is measured another way: {command}")
+    bench = bench.moved_to(setup_of(book, plan.number))
     if planned is not kind:
         return bench, None
-    return bench, Plan(found.number, kind.form.of(book, found), found.conditions)
+    return bench, Plan(plan.number, kind.form.of(book, plan), plan.conditions)
 
 
 def measuring(kind: AnyKind, number: int) -> tuple[str, ...]:
@@ -288,7 +297,7 @@ def _measured(
         show_next(sheet, bench)
     if options.what_if is not None:
         sheet.gap()
-        sheet.lines(NOT_RECORDED)
+        sheet.lines(ONLY_ASKED)
     elif bench.setup is None:
         sheet.gap()
         sheet.lines(*not_recorded(bench.chosen))

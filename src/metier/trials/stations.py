@@ -40,18 +40,18 @@ class NextStep(NamedTuple):
 
 def stations(bench: OnBench) -> list[Station]:
     """Return the stations of the job in their order."""
-    found = [_zero(bench)]
+    stations_now = [_zero(bench)]
     for name, room in KINDS.items():
         if name == "flow":
-            found += _line_model(bench)
+            stations_now += _line_model(bench)
         if room.due == "by its values":
-            typed = [one for one, row in VALUES.items() if row.measured_by == name and row.by_hand]
-            found += [_value(bench, one) for one in typed]
+            typed = [key for key, row in VALUES.items() if row.measured_by == name and row.by_hand]
+            stations_now += [_value(bench, key) for key in typed]
         elif room.due == "once begun":
-            found += _begun(bench, name)
+            stations_now += _begun(bench, name)
         elif room.due == "last":
-            found.append(_proof(bench, name))
-    return found
+            stations_now.append(_proof(bench, name))
+    return stations_now
 
 
 def show_next(sheet: Sheet, bench: OnBench) -> NextStep:
@@ -89,7 +89,7 @@ def next_due(bench: OnBench) -> NextStep:
 def _next_here(bench: OnBench) -> NextStep:
     known = stations(bench)
     plans = open_plans(bench.book, bench.setup) if bench.setup else []
-    forgotten = any(one.retype and one.status == "doubtful" for one in known)
+    forgotten = any(station.retype and station.status == "doubtful" for station in known)
     if plans and not forgotten and not _plans_skipped(bench, plans):
         first = plans[-1]
         why = f"trial {first.number} is planned: its number stands on the part"
@@ -199,14 +199,14 @@ def _zero(bench: OnBench) -> Station:
 
 def _begun(bench: OnBench, kind: str) -> list[Station]:
     """Return the stations of a kind that nobody has to begin with, once somebody did."""
-    typed = [one for one, row in VALUES.items() if row.measured_by == kind and row.by_hand]
-    tried = [one for one in typed if bench.stands(one).trials and not bench.stands(one).lent]
-    return [_value(bench, one) for one in tried]
+    typed = [key for key, row in VALUES.items() if row.measured_by == kind and row.by_hand]
+    tried = [key for key in typed if bench.stands(key).trials and not bench.stands(key).lent]
+    return [_value(bench, key) for key in tried]
 
 
 def _proof(bench: OnBench, name: str) -> Station:
     """Return the real part, after all: due where none was measured at the flow in force."""
-    floor = 1 + max(_floor(one) for one in VALUES)
+    floor = 1 + max(_floor(key) for key in VALUES)
     newest = latest_on(bench.book, bench.setup, name, 1) if bench.setup else []
     if not newest:
         why = "a cube that is right is not yet a part that is right: measure one of yours"
@@ -241,7 +241,7 @@ def _value(bench: OnBench, name: str) -> Station:
     known = _typed_with(bench, name, now)
     enter = None
     if now.value is not None:
-        pairs = [word for one, value in known.items() for word in (one, _number(bench, one, value))]
+        pairs = [word for key, value in known.items() for word in (key, _number(bench, key, value))]
         enter = proposed("entered", *pairs)
         if name == "esteps" and _on_cable(bench):
             enter = proposed("cable", "steps", _number(bench, name, now.value))

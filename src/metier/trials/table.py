@@ -7,26 +7,33 @@ says so. What none knows and has to be known is asked for, or named, all of it a
 import argparse
 from argparse import Namespace
 from collections.abc import Callable, Mapping, Sequence
-from typing import TYPE_CHECKING, Any, Literal, NamedTuple
+from typing import Any, Generic, Literal, NamedTuple
 
+from metier.logbook.plain import S
+from metier.logbook.trials import Conditions
+from metier.trials.on_bench import OnBench
 from metier.words.arguments import option
 from metier.words.missing import Missing, Want
 
-if TYPE_CHECKING:
-    from metier.trials.kind import Plan
-    from metier.trials.on_bench import OnBench
+
+class Plan(NamedTuple, Generic[S]):
+    """A trial planned earlier, with its settings."""
+
+    number: int
+    settings: S
+    conditions: Conditions
 
 
 class Seeking(NamedTuple):
     """Where settings are looked for: what was given, the bench, the plan, the trial before."""
 
     options: Namespace
-    bench: "OnBench"
-    plan: "Plan[Any] | None"
-    before: "Plan[Any] | None" = None
+    bench: OnBench
+    plan: Plan[Any] | None
+    before: Plan[Any] | None = None
 
     @property
-    def known(self) -> "Plan[Any] | None":
+    def known(self) -> Plan[Any] | None:
         """The plan, else the trial before."""
         return self.plan or self.before
 
@@ -93,9 +100,7 @@ def told(written: str, help: str, read: Any = None, **more: Any) -> Row:
 
 def setting(name: str, written: str, help: str, read: Any, *sources: Source, **more: Any) -> Row:
     """Return a setting with the sources that it may come from, in their order."""
-    own = {
-        key: more.pop(key) for key in ("wanted", "hint", "check", "kept", "printed") if key in more
-    }
+    own = {key: more.pop(key) for key in _OF_ROW if key in more}
     return Row(name, written, help, read, sources, more=more, **own)
 
 
@@ -122,7 +127,7 @@ def sought(table: Table, seeking: Seeking) -> dict[str, Known]:
         Missing: some that have to be known are not; names all of them.
         BadInput: one that cannot be.
     """
-    found: dict[str, Known] = {}
+    settings: dict[str, Known] = {}
     wants: list[Want] = []
     for row in table:
         if isinstance(row, str) or not row.sources:
@@ -134,12 +139,12 @@ def sought(table: Table, seeking: Seeking) -> dict[str, Known]:
             continue
         if known is None and row.wanted:
             wants.append(Want(row.flag, row.wanted, row.answer, row.dest, row.hint))
-        found[row.name] = known or Known(None)
+        settings[row.name] = known or Known(None)
         if known and row.check:
             row.check(known.value)
     if wants:
         raise Missing(*wants)
-    return found
+    return settings
 
 
 def given(seeking: Seeking, row: Row) -> Known | None:

@@ -85,9 +85,9 @@ class Entry:
         if not self._taken:
             raise BadInput("no readings: none was given, typed or piped in")
         return [
-            Reading(one.side, value, one.typed)
-            for one in self._taken
-            for value in self._asked.read(one.typed)
+            Reading(reading.side, value, reading.typed)
+            for reading in self._taken
+            for value in self._asked.read(reading.typed)
         ]
 
     def taken(self) -> tuple[list[tuple[str, str]], list[Reading]]:
@@ -98,7 +98,7 @@ class Entry:
         """
         # Taking them is what fills in what was typed.
         readings = self.readings()
-        return [(one.side, one.typed) for one in self._taken], readings
+        return [(reading.side, reading.typed) for reading in self._taken], readings
 
     def __enter__(self) -> Self:
         return self
@@ -228,19 +228,19 @@ class Entry:
         """Return the values of the section that is asked for now."""
         return [
             value
-            for one in self._taken
-            if self._section_of(one.side) == self._section
-            for value in self._asked.read(one.typed)
+            for reading in self._taken
+            if self._section_of(reading.side) == self._section
+            for value in self._asked.read(reading.typed)
         ]
 
     def _running(self) -> str:
         values = self._values()
         if self._asked.running:
             return self._asked.running(values)
-        found = estimate(values, self._asked.instrument)
-        text = f"mean {found.value:.3f} mm"
+        running = estimate(values, self._asked.instrument)
+        text = f"mean {running.value:.3f} mm"
         if len(values) > 1:
-            text += f", scatter {found.scatter:.3f}, {len(values)} readings"
+            text += f", scatter {running.scatter:.3f}, {len(values)} readings"
         odd = [values[i] for i in suspects(values, self._asked.instrument)]
         if odd and values[-1] in odd:
             text += f"   {values[-1]:g}: misread? u takes it back"
@@ -260,7 +260,7 @@ class Entry:
                         f"{_many(other)} typed for {self._whose(other.meant)} are kept for it."
                     )
             return
-        shown = " ".join(one.typed for one in mine.readings[:8]) + _typed_for(mine)
+        shown = " ".join(reading.typed for reading in mine.readings[:8]) + _typed_for(mine)
         changed = self._changed(mine)
         wanted = self._options.resume
         if not wanted and not self._options.afresh:
@@ -285,14 +285,14 @@ class Entry:
     def _interrupted(self) -> tuple[Interrupted | None, list[Interrupted]]:
         """Return the newest entry left for this test, bench and plan, and those for others."""
         mine, others = None, []
-        for one in self._draft.interrupted():
-            meant = one.meant
+        for draft in self._draft.interrupted():
+            meant = draft.meant
             here = (self._meant.test, self._meant.bench, self._meant.plan)
             if mine is None and (meant is None or (meant.test, meant.bench, meant.plan) == here):
-                mine = one
+                mine = draft
                 continue
-            self._draft.let_go(one)
-            others.append(one)
+            self._draft.let_go(draft)
+            others.append(draft)
         return mine, others
 
     def _whose(self, meant: DraftFor) -> str:

@@ -80,7 +80,7 @@ class Parser(argparse.ArgumentParser):
     ) -> tuple[Namespace, list[str]]:
         """Parse, and complete what is needed."""
         options, rest = super().parse_known_args(args, namespace)
-        lacking = [one for one in self._needed if getattr(options, one.dest) is None]
+        lacking = [action for action in self._needed if getattr(options, action.dest) is None]
         if lacking and not rest:
             self._complete(options, lacking)
         return options, rest

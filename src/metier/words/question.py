@@ -6,7 +6,8 @@ from collections.abc import Callable, Sequence
 from typing import NamedTuple, TypeVar
 
 from metier.core.errors import BadInput
-from metier.core.line.bead import LINE_MODELS, LineModel, spacing_mm
+from metier.core.line.bead import spacing_mm
+from metier.core.values import LINE_MODELS, LineModel
 from metier.show.sheet import clean_error, wrapped
 from metier.words.typed_line import typed_line
 
@@ -102,9 +103,9 @@ def ask_line_model(width_mm: float, layer_mm: float) -> LineModel | None:
         BadInput: a line that cannot be printed; in a pipe, an answer that is none.
     """
     apart = {model: spacing_mm(width_mm, layer_mm, model) for model in LINE_MODELS}
-    found = choose(
+    chosen = choose(
         f"How far apart does the slicer's preview lay two lines of {width_mm:g} x {layer_mm:g} mm "
         "that touch? That tells how it doses them, once and for all.",
         [Choice(model, f"{apart_mm:.3f} mm  ({model})") for model, apart_mm in apart.items()],
     )
-    return next((model for model in LINE_MODELS if model == found), None)
+    return next((model for model in LINE_MODELS if model == chosen), None)

@@ -9,9 +9,9 @@ from metier.core.verdicts import Verdict
 from metier.formats import quantity
 from metier.logbook.trials import Conditions, Outcome, Reading
 from metier.show.sheet import Sheet
-from metier.trials.kind import Kind, Measured, Plan, Settled
+from metier.trials.kind import Kind, Measured, Settled
 from metier.trials.on_bench import OnBench
-from metier.trials.table import given, planned, setting, told, usual
+from metier.trials.table import Plan, given, planned, setting, told, usual
 from metier.words.arguments import length, reading
 from metier.words.missing import Asked
 from tests.trials.bow.kept import KEPT, BowResult, BowSettings

@@ -172,16 +172,16 @@ def from_lengths(
             "mark; it does not count"
         )
     return EstepsFinding(
-        None,
-        max(asked_mm),
-        steps_now,
-        steps_new,
-        steps_new * line.u95 / line.slope,
-        None,
-        _to_type(verdict, steps_now, steps_new, decimals),
-        verdict,
-        tuple(note for note in notes if note),
-        line,
+        moved=None,
+        asked_mm=max(asked_mm),
+        steps_now=steps_now,
+        steps_new=steps_new,
+        steps_new_u95=steps_new * line.u95 / line.slope,
+        steps_below=None,
+        steps_to_type=_to_type(verdict, steps_now, steps_new, decimals),
+        verdict=verdict,
+        notes=tuple(note for note in notes if note),
+        line=line,
     )
 
 
@@ -211,7 +211,17 @@ def swallowed(*, mark_mm: float, asked_mm: float, steps_now: float) -> EstepsFin
             f"the steps in the printer: they belong below {below:.2f}",
         ),
     )
-    return EstepsFinding(None, asked_mm, steps_now, None, None, below, None, verdict, ())
+    return EstepsFinding(
+        moved=None,
+        asked_mm=asked_mm,
+        steps_now=steps_now,
+        steps_new=None,
+        steps_new_u95=None,
+        steps_below=below,
+        steps_to_type=None,
+        verdict=verdict,
+        notes=(),
+    )
 
 
 def mm_per_turn(full_steps: float, microsteps: float, steps_per_mm: float) -> float:
@@ -266,15 +276,15 @@ def _judge(
         large_change_note(steps_new / steps_now),
     )
     return EstepsFinding(
-        moved,
-        asked_mm,
-        steps_now,
-        steps_new,
-        steps_new * moved.u95 / moved.value,
-        None,
-        to_type,
-        verdict,
-        tuple(note for note in notes if note),
+        moved=moved,
+        asked_mm=asked_mm,
+        steps_now=steps_now,
+        steps_new=steps_new,
+        steps_new_u95=steps_new * moved.u95 / moved.value,
+        steps_below=None,
+        steps_to_type=to_type,
+        verdict=verdict,
+        notes=tuple(note for note in notes if note),
         influences=by_size(
             {
                 "runs": repeat_uncertainty(moved.scatter, moved.n, instrument)[0] * per_mm,

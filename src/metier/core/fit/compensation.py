@@ -107,13 +107,13 @@ def _verdict(fit: PlateFit, hole: ToType | None, contour: ToType | None) -> Verd
                 ("steps per mm of the axes", "a scale set in the slicer", "the sizes drawn"),
             )
     words = [
-        f"{direction(kind, one.lacking_mm)} ± {one.needed.u95_mm:.2f}"
-        for kind, one in _kinds(hole, contour)
-        if one.answer == "correct"
+        f"{direction(kind, fitted.lacking_mm)} ± {fitted.needed.u95_mm:.2f}"
+        for kind, fitted in _kinds(hole, contour)
+        if fitted.answer == "correct"
     ]
     if words:
         return Verdict("correct", " and ".join(words))
-    unsure = [kind for kind, one in _kinds(hole, contour) if one.answer == "unclear"]
+    unsure = [kind for kind, fitted in _kinds(hole, contour) if fitted.answer == "unclear"]
     if unsure:
         return Verdict(
             "unclear",
@@ -141,7 +141,7 @@ def _notes(fit: PlateFit) -> list[str]:
             )
     if any(row.left_out for row in fit.rows):
         pairs = (("hole", fit.hole_with_all), ("contour", fit.contour_with_all))
-        words = [f"{name} {one.per_side_mm:+.3f}" for name, one in pairs if one]
+        words = [f"{name} {fitted.per_side_mm:+.3f}" for name, fitted in pairs if fitted]
         notes.append(f"with all features it would be {' and '.join(words)} mm per side")
     if fit.freed and fit.scale < 1:
         notes.append(
@@ -151,7 +151,7 @@ def _notes(fit: PlateFit) -> list[str]:
         )
     notes += _shape_notes(fit)
     for kind, name in (("hole", "hole"), ("post", "post")):
-        missing = [one for one in fit.missing if one.startswith(name)]
+        missing = [feature for feature in fit.missing if feature.startswith(name)]
         if missing:
             least = fit.smallest.get(kind)  # type: ignore[call-overload]
             best = f"; the smallest that did is {least:g} mm" if least else ""

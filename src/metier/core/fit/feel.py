@@ -89,11 +89,11 @@ def begin_of(pairs: Sequence[Pair], want: Feel) -> Begin:
     fits = [pair for pair in pairs if FEELS.index(pair.feel) >= rank]
     looser = [pair for pair in pairs if FEELS.index(pair.feel) > rank]
     return Begin(
-        max((one.clearance_mm for one in tighter), default=None),
-        min((one.clearance_mm for one in fits), default=None),
-        min((one.clearance_mm for one in looser), default=None),
+        max((pair.clearance_mm for pair in tighter), default=None),
+        min((pair.clearance_mm for pair in fits), default=None),
+        min((pair.clearance_mm for pair in looser), default=None),
         tuple(_contradictory(pairs)),
-        *_threshold([one.clearance_mm for one in fits], [one.clearance_mm for one in tighter]),
+        *_threshold([pair.clearance_mm for pair in fits], [pair.clearance_mm for pair in tighter]),
     )
 
 
@@ -126,7 +126,7 @@ def _threshold(
 
 def _contradictory(pairs: Sequence[Pair]) -> list[Pair]:
     """Return the pairs that feel tighter than one of less clearance does, or looser than more."""
-    found = []
+    odd = []
     for pair in pairs:
         rank = FEELS.index(pair.feel)
         for other in pairs:
@@ -135,12 +135,12 @@ def _contradictory(pairs: Sequence[Pair]) -> list[Pair]:
             if (wider and rank < FEELS.index(other.feel)) or (
                 exceeds(other.clearance_mm, pair.clearance_mm) and rank > FEELS.index(other.feel)
             ):
-                found.append(pair)
+                odd.append(pair)
                 break
             if like and pair.feel != other.feel:
-                found.append(pair)
+                odd.append(pair)
                 break
-    return sorted(found)
+    return sorted(odd)
 
 
 def opening(needed_mm: float, hole_share: float = 0.5, round_to_mm: float = 0.01) -> Opening:
@@ -157,7 +157,7 @@ def opening(needed_mm: float, hole_share: float = 0.5, round_to_mm: float = 0.01
 def judge_feel(begin: Begin, want: Feel, designed_mm: float | None) -> Verdict:
     """Return what the pairs say; with a designed clearance, whether that is enough."""
     if begin.contradictory:
-        words = ", ".join(f"{one.clearance_mm:g} {one.feel}" for one in begin.contradictory)
+        words = ", ".join(f"{pair.clearance_mm:g} {pair.feel}" for pair in begin.contradictory)
         crossed = (begin.tighter_mm or 0.0) - (begin.fits_mm or 0.0)
         if begin.fits_mm is not None and exceeds(crossed, 3 * _FELT_MM):
             return Verdict(

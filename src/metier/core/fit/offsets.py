@@ -45,10 +45,9 @@ class Offset(NamedTuple):
 
 
 class FittedFeature(NamedTuple):
-    """A feature beside the fit: the size it should have come out at, and how far it is off."""
+    """A feature beside the fit: how far off it is from the size it should have come out at."""
 
     measured: MeasuredFeature
-    fitted_mm: float
     off_mm: float
     u95_mm: float
     left_out: bool
@@ -121,56 +120,58 @@ def fit_offsets(
         BadInput: nothing to fit, sizes that cannot be, or a scale that cannot be told.
     """
     above = [feature for feature in features if not feature.foot]
-    found = [
-        size_of(one, instrument.repeatability_mm, instrument.zero_mm) for one in above if one.taken
+    fitted = [
+        size_of(feature, instrument.repeatability_mm, instrument.zero_mm)
+        for feature in above
+        if feature.taken
     ]
     feet = [
         size_of(feature, instrument.repeatability_mm, instrument.zero_mm)
         for feature in features
         if feature.foot and feature.taken
     ]
-    if not found:
+    if not fitted:
         raise BadInput("nothing was measured: give holes or posts, as --hole 10=9.82")
-    if free_scale and not _tells_scale(found):
+    if free_scale and not _tells_scale(fitted):
         raise BadInput(
             "all features of a kind are of one size: a scale needs at least two sizes of one kind"
         )
-    whole = _solve(found, instrument, free_scale)
-    kept, left_out = found, set[int]()
+    whole = _solve(fitted, instrument, free_scale)
+    kept, left_out = fitted, set[int]()
     while (worst := _farthest_off(kept, instrument, free_scale)) is not None:
-        left_out.add(found.index(kept[worst]))
-        kept = [one for place, one in enumerate(kept) if place != worst]
+        left_out.add(fitted.index(kept[worst]))
+        kept = [row for place, row in enumerate(kept) if place != worst]
     fit = _solve(kept, instrument, free_scale) if left_out else whole
     rows = tuple(
-        FittedFeature(
-            one, fit.size_of(one), one.size_mm - fit.size_of(one), fit.u95_of(one), i in left_out
-        )
-        for i, one in enumerate(found)
+        FittedFeature(row, row.size_mm - fit.size_of(row), fit.u95_of(row), i in left_out)
+        for i, row in enumerate(fitted)
     )
     free = _free_scale(kept, instrument)
-    inverse = _mean_inverse(found, for_mm)
+    inverse = _mean_inverse(fitted, for_mm)
     return PlateFit(
-        fit.offset("hole", plates_mm, inverse),
-        fit.offset("post", plates_mm),
-        fit.kappa_mm2,
-        fit.scale,
-        fit.scale_u95,
-        fit.freed,
-        free and free.scale,
-        free and free.scale_u95,
-        fit.scatter_mm,
-        fit.dof,
-        rows,
-        whole.offset("hole", plates_mm, inverse),
-        whole.offset("post", plates_mm),
-        _axes(fit),
-        tuple(_lips(found, feet)),
-        {
-            kind: min(one.nominal_mm for one in above if one.kind == kind and one.taken)
+        hole=fit.offset("hole", plates_mm, inverse),
+        contour=fit.offset("post", plates_mm),
+        kappa_mm2=fit.kappa_mm2,
+        scale=fit.scale,
+        scale_u95=fit.scale_u95,
+        freed=fit.freed,
+        free_scale=free and free.scale,
+        free_scale_u95=free and free.scale_u95,
+        scatter_mm=fit.scatter_mm,
+        dof=fit.dof,
+        rows=rows,
+        hole_with_all=whole.offset("hole", plates_mm, inverse),
+        contour_with_all=whole.offset("post", plates_mm),
+        axes=_axes(fit),
+        lips=tuple(_lips(fitted, feet)),
+        smallest={
+            kind: min(
+                feature.nominal_mm for feature in above if feature.kind == kind and feature.taken
+            )
             for kind in _KINDS
-            if any(one.kind == kind and one.taken for one in above)
+            if any(feature.kind == kind and feature.taken for feature in above)
         },
-        tuple(one.name for one in above if one.missing),
+        missing=tuple(feature.name for feature in above if feature.missing),
     )
 
 
@@ -178,7 +179,7 @@ def _mean_inverse(features: _Features, for_mm: float | None) -> float:
     """Return the mean of one over the holes' sizes, or that of the size wanted, in 1/mm."""
     if for_mm is not None:
         return 1 / for_mm
-    holes = [1 / one.drawn_mm for one in features if one.feature.kind == "hole"]
+    holes = [1 / feature.drawn_mm for feature in features if feature.feature.kind == "hole"]
     return math.fsum(holes) / len(holes) if holes else 0.0
 
 
@@ -258,12 +259,14 @@ def _solve(features: _Features, instrument: Instrument, free_scale: bool) -> _So
 
 
 def _least_squares(features: _Features, instrument: Instrument, prior: bool) -> _Solution:
-    kinds = tuple(kind for kind in _KINDS if any(one.feature.kind == kind for one in features))
+    kinds = tuple(
+        kind for kind in _KINDS if any(feature.feature.kind == kind for feature in features)
+    )
     axes = _tells_axes(features, kinds)
     s0 = instrument.repeatability_mm
-    weights = np.array([s0 / one.u_mm for one in features])
-    design = np.array([_row(one, kinds, axes) for one in features]) * weights[:, None]
-    sizes = np.array([one.size_mm for one in features]) * weights
+    weights = np.array([s0 / feature.u_mm for feature in features])
+    design = np.array([_row(feature, kinds, axes) for feature in features]) * weights[:, None]
+    sizes = np.array([feature.size_mm for feature in features]) * weights
     matrix, target = design, sizes
     priors = []
     if prior:
@@ -294,9 +297,9 @@ def _least_squares(features: _Features, instrument: Instrument, prior: bool) -> 
 
 def _tells_axes(features: _Features, kinds: Sequence[FeatureKind]) -> bool:
     """Tell whether x can be compared with y, and the scale still told from both."""
-    if not {one.feature.axis for one in features} >= {"x", "y"}:
+    if not {feature.feature.axis for feature in features} >= {"x", "y"}:
         return False
-    design = np.array([_row(one, kinds, True) for one in features])
+    design = np.array([_row(feature, kinds, True) for feature in features])
     if "hole" in kinds:
         # κ is always told: by its prior, where by nothing else.
         design = np.delete(design, 1 + len(kinds), axis=1)
@@ -305,7 +308,8 @@ def _tells_axes(features: _Features, kinds: Sequence[FeatureKind]) -> bool:
 
 def _tells_scale(features: _Features) -> bool:
     return any(
-        len({one.drawn_mm for one in features if one.feature.kind == kind}) > 1 for kind in _KINDS
+        len({feature.drawn_mm for feature in features if feature.feature.kind == kind}) > 1
+        for kind in _KINDS
     )
 
 
@@ -315,8 +319,8 @@ def _free_scale(features: _Features, instrument: Instrument) -> _Solution | None
 
 def _spans(features: _Features, kind: FeatureKind) -> list[MeasuredFeature]:
     """Return the features of a kind if they are three sizes or more over 10 mm; else none."""
-    these = [one for one in features if one.feature.kind == kind]
-    sizes = {one.drawn_mm for one in these}
+    these = [feature for feature in features if feature.feature.kind == kind]
+    sizes = {row.drawn_mm for row in these}
     return [] if len(sizes) < 3 or exceeds(_SPAN_MM, max(sizes) - min(sizes)) else these
 
 
@@ -344,17 +348,17 @@ def _farthest_off(kept: _Features, instrument: Instrument, free_scale: bool) -> 
     # However even the others are, what is known of the instrument keeps their scatter from 0.
     least_mm = instrument.repeatability_mm * math.sqrt(PRIOR_DOF / whole.dof)
     worst, farthest = None, 1.0
-    for place, one in enumerate(kept):
-        if abs(one.size_mm - whole.size_of(one)) <= t95(math.inf) * least_mm:
+    for place, row in enumerate(kept):
+        if abs(row.size_mm - whole.size_of(row)) <= t95(math.inf) * least_mm:
             continue
-        if sum(other.feature.kind == one.feature.kind for other in kept) < 3:
+        if sum(other.feature.kind == row.feature.kind for other in kept) < 3:
             continue
         others = [other for i, other in enumerate(kept) if i != place]
         if free_scale and not _tells_scale(others):
             continue
         fit = _solve(others, instrument, free_scale)
-        u95 = fit.u95_of(one) * t_quantile(1 - _ODD / len(kept) / 2, fit.dof) / t95(fit.dof)
-        ratio = abs(one.size_mm - whole.size_of(one)) / u95
+        u95 = fit.u95_of(row) * t_quantile(1 - _ODD / len(kept) / 2, fit.dof) / t95(fit.dof)
+        ratio = abs(row.size_mm - whole.size_of(row)) / u95
         if exceeds(ratio, farthest):
             worst, farthest = place, ratio
     return worst
@@ -376,9 +380,9 @@ def _lips(features: _Features, feet: _Features) -> list[tuple[str, float]]:
     for foot in feet:
         here = foot.feature
         bodies = [
-            one.size_mm
-            for one in features
-            if (one.feature.kind, one.feature.nominal_mm, one.feature.axis)
+            feature.size_mm
+            for feature in features
+            if (feature.feature.kind, feature.feature.nominal_mm, feature.feature.axis)
             == (here.kind, here.nominal_mm, here.axis)
         ]
         if bodies:

@@ -167,9 +167,9 @@ def plates_differ_mm(groups: Sequence[Sequence[Repeated]]) -> float:
         count = len(group)
         if count < 2:
             continue
-        mean = math.fsum(one.new_mm for one in group) / count
-        squares = math.fsum((one.new_mm - mean) ** 2 for one in group)
-        within = math.fsum(one.u_fit_mm**2 for one in group) / count
+        mean = math.fsum(trial.new_mm for trial in group) / count
+        squares = math.fsum((trial.new_mm - mean) ** 2 for trial in group)
+        within = math.fsum(trial.u_fit_mm**2 for trial in group) / count
         weighted += (count - 1) * max(0.0, squares / (count - 1) - within)
         dof += count - 1
     return math.sqrt(weighted / dof)

@@ -263,15 +263,15 @@ def looser_classes(thread: Thread, needed_mm: float) -> str | None:
     """Return the tightest standard class that leaves ``needed_mm`` at least; None if none does."""
     metric = thread.name.startswith("M")
     candidates = ["6H/6g", "6G/6g", "6H/6f", "6G/6f", "6H/6e", "6G/6e"]
-    found = []
+    fitting = []
     for classes in candidates if metric else ["3B/3A", "2B/2A", "1B/1A"]:
         try:
             one = thread_of(f"{thread.name} {classes}")
         except BadInput:
             continue
         if one.least_play_mm >= needed_mm - 1e-9:
-            found.append(one)
-    return min(found, key=lambda one: one.least_play_mm).classes if found else None
+            fitting.append(one)
+    return min(fitting, key=lambda one: one.least_play_mm).classes if fitting else None
 
 
 _SHARP = math.sqrt(3) / 2

@@ -57,11 +57,11 @@ def judge_map(
 ) -> MapFinding:
     """Return the finding at one temperature; speeds beyond the points are left out and said, and
     so are those of which too little is known."""
-    found = [(speed, surface.at(Place(speed, temperature_c))) for speed in speeds_mm_s]
-    known = [one for _, one in found if one]
-    rows = tuple(one for one in known if not exceeds(one.flow_u95 / one.flow, _WIDEST))
-    notes = [_beyond(surface, [speed for speed, one in found if one is None], temperature_c)]
-    notes += [_vague(one) for one in known if one not in rows]
+    needed = [(speed, surface.at(Place(speed, temperature_c))) for speed in speeds_mm_s]
+    known = [needs for _, needs in needed if needs]
+    rows = tuple(needs for needs in known if not exceeds(needs.flow_u95 / needs.flow, _WIDEST))
+    notes = [_beyond(surface, [speed for speed, needs in needed if needs is None], temperature_c)]
+    notes += [_vague(needs) for needs in known if needs not in rows]
     one_flow = flow_set or (rows[len(rows) // 2].flow if rows else 1.0)
     heats = tuple(
         Heat(row.place.speed_mm_s, *(surface.temperature_for(one_flow, row.place.speed_mm_s)
@@ -81,17 +81,17 @@ def judge_map(
     if temperature_c is None:
         candidates = [candidate._replace(temperature_c=None) for candidate in candidates]
     return MapFinding(
-        surface,
-        rows,
-        sure,
-        tuple(round_to(row.flow, aim.round_step, aim.rounding) for row in rows),
-        one_flow,
-        heats,
-        surface.level_temperature(one_flow),
-        tuple(surface.effects()),
-        surface.least_known(candidates),
-        verdict,
-        tuple(note for note in notes if note),
+        surface=surface,
+        rows=rows,
+        sure=sure,
+        to_type=tuple(round_to(row.flow, aim.round_step, aim.rounding) for row in rows),
+        one_flow=one_flow,
+        heats=heats,
+        level=surface.level_temperature(one_flow),
+        effects=tuple(surface.effects()),
+        narrows=surface.least_known(candidates),
+        verdict=verdict,
+        notes=tuple(note for note in notes if note),
     )
 
 

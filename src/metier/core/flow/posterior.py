@@ -27,9 +27,10 @@ from metier.core.flow.trials import (
     inverse,
     solved,
 )
-from metier.core.line.bead import LINE_MODELS, LineModel, rounding_mm
+from metier.core.line.bead import rounding_mm
 from metier.core.measure.student import Influence, by_size
 from metier.core.measure.thresholds import Rounding, exceeds, round_to
+from metier.core.values import LINE_MODELS, LineModel
 
 T = TypeVar("T")
 
@@ -123,10 +124,12 @@ def posterior(
     ]
     step = (_MOST - _LEAST) / _COARSE
     coarse = [_LEAST + step * i for i in range(_COARSE + 1)]
-    found = [min(each) for each in zip(*(piece.squares(coarse) for piece in pieces), strict=True)]
-    least = min(found)
+    lowest = [min(each) for each in zip(*(piece.squares(coarse) for piece in pieces), strict=True)]
+    least = min(lowest)
     kept = [
-        share for share, squares in zip(coarse, found, strict=True) if squares - least < _NEGLIGIBLE
+        share
+        for share, squares in zip(coarse, lowest, strict=True)
+        if squares - least < _NEGLIGIBLE
     ]
     low, high = max(_LEAST, kept[0] - step), min(_MOST, kept[-1] + step)
     shares = [low + (high - low) * i / _FINE for i in range(_FINE + 1)]
@@ -134,7 +137,7 @@ def posterior(
         [math.exp((least - squares) / 2) for squares in piece.squares(shares)] for piece in pieces
     ]
     density = [sum(each) for each in zip(*weighed, strict=True)]
-    below = [0.0, *accumulate((one + other) / 2 for one, other in pairwise(density))]
+    below = [0.0, *accumulate((height + other) / 2 for height, other in pairwise(density))]
     whole = below[-1]
     common = math.fsum(
         weight * residual
@@ -188,17 +191,17 @@ class Pieces:
 
     def squares(self, shares: Sequence[float]) -> list[float]:
         """Return the squares at rising shares."""
-        found: list[float] = []
+        sums: list[float] = []
         for (low, high), (square, linear, constant) in self._runs(shares, self._squares):
-            found += [(square * x + linear) * x + constant for x in shares[low:high]]
-        return found
+            sums += [(square * x + linear) * x + constant for x in shares[low:high]]
+        return sums
 
     def common(self, shares: Sequence[float]) -> list[float]:
         """Return what the weighted residuals have in common at rising shares."""
-        found: list[float] = []
+        sums: list[float] = []
         for (low, high), (slope, constant) in self._runs(shares, self._common):
-            found += [slope * x + constant for x in shares[low:high]]
-        return found
+            sums += [slope * x + constant for x in shares[low:high]]
+        return sums
 
     def _runs(
         self, shares: Sequence[float], of_piece: Sequence[T]
@@ -260,15 +263,15 @@ def answer(
     walls: Sequence[DosedWall], flow_set: float | None, aim: Aim, known: Known
 ) -> FlowAnswer:
     """Return what walls say of the flow."""
-    found = posterior(walls, known.prior, known.print_scatter)
-    to_type = round_to(found.flow, aim.round_step, aim.rounding)
+    known_now = posterior(walls, known.prior, known.print_scatter)
+    to_type = round_to(known_now.flow, aim.round_step, aim.rounding)
     return FlowAnswer(
-        found,
-        found.flow,
-        found.interval,
+        known_now,
+        known_now.flow,
+        known_now.interval,
         to_type,
-        None if flow_set is None else found.sure(flow_set, aim.band),
-        found.sure(to_type, aim.band),
+        None if flow_set is None else known_now.sure(flow_set, aim.band),
+        known_now.sure(to_type, aim.band),
     )
 
 
@@ -277,27 +280,27 @@ def answers(
 ) -> dict[LineModel, FlowAnswer]:
     """Return what trials say under each line model; under the first where nothing asks for it."""
     needed = any(trial.dose is None for trial in trials)
-    found: dict[LineModel, FlowAnswer] = {}
+    by_model: dict[LineModel, FlowAnswer] = {}
     for each in LINE_MODELS if needed else LINE_MODELS[:1]:
         walls = dosed_walls(trials, each)
         if walls:
-            found[each] = answer(walls, flow_set, aim, known)
-    return found
+            by_model[each] = answer(walls, flow_set, aim, known)
+    return by_model
 
 
-def sure_range(found: Posterior, aim: Aim) -> tuple[float, float] | None:
+def sure_range(share: Posterior, aim: Aim) -> tuple[float, float] | None:
     """Return the flows that are sure enough, by halving from the surest on; None for none."""
-    low, high = found.interval
+    low, high = share.interval
     steps = [low + (high - low) * i / 20 for i in range(21)]
-    surest = max(steps, key=lambda flow: found.sure(flow, aim.band))
-    if found.sure(surest, aim.band) < aim.sure:
+    surest = max(steps, key=lambda flow: share.sure(flow, aim.band))
+    if share.sure(surest, aim.band) < aim.sure:
         return None
 
     def edge(outside: float) -> float:
         inside = surest
         for _ in range(20):
             middle = (inside + outside) / 2
-            if found.sure(middle, aim.band) >= aim.sure:
+            if share.sure(middle, aim.band) >= aim.sure:
                 inside = middle
             else:
                 outside = middle
@@ -306,12 +309,12 @@ def sure_range(found: Posterior, aim: Aim) -> tuple[float, float] | None:
     return edge(low / 1.2), edge(high * 1.2)
 
 
-def influences(walls: Sequence[DosedWall], found: FlowAnswer, known: Known) -> list[Influence]:
+def influences(walls: Sequence[DosedWall], answer: FlowAnswer, known: Known) -> list[Influence]:
     """Return what makes the ± of a flow, as ratios, the largest first.
 
     By the weights that the walls have in a linear fit about the answer (JCGM 100:2008, 5.1.2).
     """
-    share = 1 / found.flow_new
+    share = 1 / answer.flow_new
     step = 0.001 * share
     slopes = [(w.lines_mm(share + step) - w.lines_mm(share - step)) / (2 * step) for w in walls]
     by_slope = solved(walls, slopes, known.print_scatter)
@@ -329,11 +332,11 @@ def influences(walls: Sequence[DosedWall], found: FlowAnswer, known: Known) -> l
         "prints": known.print_scatter * math.hypot(*prints.values()),
         "texture": TEXTURE_U_MM * abs(math.fsum(weights)),
     }
-    scale = found.flow_new / share
+    scale = answer.flow_new / share
     return list(by_size({name: scale * u for name, u in parts.items()}))
 
 
-def off_by_more(found: FlowAnswer, flow: float, band: tuple[float, float]) -> bool:
+def off_by_more(share: FlowAnswer, flow: float, band: tuple[float, float]) -> bool:
     """Tell whether what a flow delivers is off by more than the band, by the best estimate."""
-    off = flow / found.flow_new - 1
+    off = flow / share.flow_new - 1
     return exceeds(off, band[1]) or exceeds(band[0], off)

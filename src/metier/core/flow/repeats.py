@@ -49,11 +49,11 @@ def print_scatter(trials: Sequence[FlowTrial]) -> float:
             like = (trial.flow, trial.dose, trial.width_mm, trial.layer_mm, section.walls,
                     section.part_dosed)  # fmt: skip
             groups.setdefault(like, (trial.layer_mm, []))[1].append(section)
-    found = [
+    scatters = [
         repeated(sections, layer_mm) for layer_mm, sections in groups.values() if len(sections) > 1
     ]
-    dof = sum(one.dof for one in found)
-    learnt = math.fsum(one.dof * one.variance for one in found)
+    dof = sum(scatter.dof for scatter in scatters)
+    learnt = math.fsum(scatter.dof * scatter.variance for scatter in scatters)
     return math.sqrt((PRIOR_DOF * PRINT_SCATTER**2 + learnt) / (PRIOR_DOF + dof))
 
 
@@ -106,9 +106,9 @@ def response(trials: Sequence[FlowedWall], walls: int, layer_mm: float) -> Respo
         return None
     weights = [trial.u_repeat_mm**-2 for trial in trials]
     whole = math.fsum(weights)
-    flow = math.fsum(w * one for w, one in zip(weights, flows, strict=True)) / whole
+    flow = math.fsum(w * told for w, told in zip(weights, flows, strict=True)) / whole
     wall_mm = math.fsum(w * trial.wall_mm for w, trial in zip(weights, trials, strict=True)) / whole
-    spread = math.fsum(w * (one - flow) ** 2 for w, one in zip(weights, flows, strict=True))
+    spread = math.fsum(w * (told - flow) ** 2 for w, told in zip(weights, flows, strict=True))
     slope = (
         math.fsum(
             w * (trial.flow - flow) * (trial.wall_mm - wall_mm)

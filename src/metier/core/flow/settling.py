@@ -18,10 +18,11 @@ from metier.core.flow.trials import (
     dot,
     inverse,
 )
-from metier.core.line.bead import LineModel, rounding_mm
+from metier.core.line.bead import rounding_mm
 from metier.core.measure.readings import PRIOR_DOF, Instrument
 from metier.core.measure.student import NORMAL95, t95
 from metier.core.measure.thresholds import exceeds
+from metier.core.values import LineModel
 
 # The answer to come scatters too: asked for is more than the bare need, for nine cases in ten.
 _WITH_ROOM = 0.04
@@ -43,8 +44,8 @@ def sure_after(
     """Return how sure the value to type will be, should more walls come out as expected."""
     share = posterior(walls, known.prior, known.print_scatter).quantile(0.5)
     expected = [wall._replace(wall_mm=wall.lines_mm(share) + TEXTURE_MM) for wall in added]
-    found = posterior([*walls, *expected], known.prior, known.print_scatter)
-    return found.sure(found.flow, aim.band)
+    known_share = posterior([*walls, *expected], known.prior, known.print_scatter)
+    return known_share.sure(known_share.flow, aim.band)
 
 
 def settles(
@@ -59,29 +60,29 @@ def settles(
     wanted = aim.sure + _WITH_ROOM
     flow = posterior(walls, known.prior, known.print_scatter).flow
     last = trials[-1]
-    found: list[str] = []
+    settling: list[str] = []
     if sure_after(_read_more(walls, last), [], aim, known) >= wanted:
         more = _MOST_READINGS - sum(section.wall.n for section in last.sections)
-        found.append(f"{more} more readings of the same print")
+        settling.append(f"{more} more readings of the same print")
     checked = [_checked(wall) for wall in walls]
     coarse = exceeds(last.accuracy_mm, _CHECKED_MM) and last.instrument != "micrometer"
     if coarse and sure_after(checked, [], aim, known) >= wanted:
-        found.append("calipers checked on a gauge: metier instrument check")
+        settling.append("calipers checked on a gauge: metier instrument check")
     planned = rich(flow, True)
     named = f"at {100 * planned:.0f} %"
     cube, tube = (_next_print(walls[-1], counts, planned, instrument) for counts in ((3,), (3, 1)))
     if sure_after(walls, cube, aim, known) >= wanted:
-        found.append(f"one cube of three lines {named}")
+        settling.append(f"one cube of three lines {named}")
     elif sure_after(walls, tube, aim, known) >= wanted:
-        found.append(f"a tube of three lines and one {named}")
+        settling.append(f"a tube of three lines and one {named}")
     elif sure_after(checked, [_checked(wall) for wall in tube], aim, known) >= wanted:
-        found.append(f"a tube of three lines and one {named}, and checked calipers")
+        settling.append(f"a tube of three lines and one {named}, and checked calipers")
     else:
-        found.append("no print measured so would: look for what makes walls uneven")
+        settling.append("no print measured so would: look for what makes walls uneven")
         if known.prior.u is not None:
             # Of foaming filament it tells nothing of how thick walls come out.
-            found.append("a pocket scale, which neither texture nor jaws trouble: metier weigh")
-    return tuple(found)
+            settling.append("a pocket scale, which neither texture nor jaws trouble: metier weigh")
+    return tuple(settling)
 
 
 def _checked(wall: DosedWall) -> DosedWall:
@@ -172,8 +173,8 @@ def _of_one(walls: Sequence[DosedWall], ahead: DosedWall, known: Known) -> Forec
     shared, own = together[size][:size], together[size][size]
     pull = [dot(row, shared) for row in weights]
     variance = own - dot(pull, shared)
-    found = posterior(walls, known.prior, known.print_scatter)
-    low, high = found.quantile(_UNLIKELY), found.quantile(1 - _UNLIKELY)
+    known_share = posterior(walls, known.prior, known.print_scatter)
+    low, high = known_share.quantile(_UNLIKELY), known_share.quantile(1 - _UNLIKELY)
     shares = [low + (high - low) * i / _SHARES for i in range(_SHARES + 1)]
     squares: list[float] = []
     expected: list[float] = []
@@ -186,5 +187,5 @@ def _of_one(walls: Sequence[DosedWall], ahead: DosedWall, known: Known) -> Forec
     odds = [math.exp((least - square) / 2) for square in squares]
     total = math.fsum(odds)
     mean = dot(odds, expected) / total
-    spread = dot(odds, [(one - mean) ** 2 for one in expected]) / total
+    spread = dot(odds, [(wall_mm - mean) ** 2 for wall_mm in expected]) / total
     return Forecast(ahead.walls, mean, NORMAL95 * math.sqrt(variance + spread), ahead.wall_mm)

@@ -137,7 +137,7 @@ class Surface:
     def __init__(self, points: Points, terms: tuple[Term, ...]) -> None:
         self.points, self.terms = points, terms
         self._asked = [
-            one.speed_mm_s * flow for one, flow in zip(points.places, points.flows, strict=True)
+            place.speed_mm_s * flow for place, flow in zip(points.places, points.flows, strict=True)
         ]
         self._heats = [place.temperature_c or 0.0 for place in points.places]
         self._middle, self._half = _scaled(self._asked, self._heats)
@@ -147,7 +147,7 @@ class Surface:
         ]
         columns = list(zip(*rows, strict=True))
         weighted = [[dot(row, column) for row in weights] for column in columns]
-        self._spread = inverse([[dot(one, other) for other in weighted] for one in columns])
+        self._spread = inverse([[dot(column, other) for other in weighted] for column in columns])
         moments = [dot(column, points.shares) for column in weighted]
         self._found = [dot(row, moments) for row in self._spread]
         residuals = [
@@ -179,7 +179,7 @@ class Surface:
 
     def at(self, place: Place) -> Share | None:
         """Return the share at a place; None where it is too far from all points."""
-        speeds = [one.speed_mm_s for one in self.points.places]
+        speeds = [place.speed_mm_s for place in self.points.places]
         heat_c = place.temperature_c or 0.0
         outside = max(
             _outside(speeds, place.speed_mm_s, place.speed_mm_s / 2),
@@ -199,14 +199,14 @@ class Surface:
     def needed(self) -> list[float]:
         """Return the flow that each point alone asks for: that of the fit there, and what the point
         lies off it by."""
-        found = []
+        flows = []
         for place, share, asked, heat in zip(
             self.points.places, self.points.shares, self._asked, self._heats, strict=True
         ):
             fitted = self.at(place)
             off = share - self._share(asked, heat)
-            found.append(1 / max(_LEAST, (fitted.share if fitted else share) + off))
-        return found
+            flows.append(1 / max(_LEAST, (fitted.share if fitted else share) + off))
+        return flows
 
     def _share(self, asked_mm_s: float, heat_c: float) -> float:
         return dot(self._found, self._row(asked_mm_s, heat_c))
@@ -246,7 +246,7 @@ class Surface:
 
         def apart(heat_c: float) -> list[float]:
             rows = self._row(fast, heat_c), self._row(slow, heat_c)
-            return [one - other for one, other in zip(*rows, strict=True)]
+            return [term - other for term, other in zip(*rows, strict=True)]
 
         return self._heat_where(apart, 0.0)
 
@@ -258,7 +258,7 @@ class Surface:
         low, high = min(self._heats), max(self._heats)
         room = GRACE * (high - low)
         low, high = low - room, high + room
-        at_low, at_high = (dot(self._found, row(one)) - wanted for one in (low, high))
+        at_low, at_high = (dot(self._found, row(end)) - wanted for end in (low, high))
         if at_low * at_high > 0 or at_low == at_high:
             return None
         heat_c = low + (high - low) * at_low / (at_low - at_high)
@@ -267,7 +267,7 @@ class Surface:
 
     def least_known(self, places: Sequence[Place]) -> Share | None:
         """Return the place whose share is known least: a print there would narrow most."""
-        known = [one for one in (self.at(place) for place in places) if one]
+        known = [at_place for at_place in (self.at(place) for place in places) if at_place]
         return max(known, key=lambda one: one.u95 / one.share, default=None)
 
 
@@ -283,7 +283,7 @@ def fit(points: Points) -> Surface:
     if not points.shares:
         raise BadInput("there is nothing to map yet: no walls with a known speed")
     if len({place.temperature_c is None for place in points.places}) > 1:
-        known = [i for i, one in enumerate(points.places) if one.temperature_c is not None]
+        known = [i for i, place in enumerate(points.places) if place.temperature_c is not None]
         return fit(points.of(known))
     speeds = {round(place.speed_mm_s, 3) for place in points.places}
     heats = {place.temperature_c for place in points.places}
@@ -292,7 +292,7 @@ def fit(points: Points) -> Surface:
         terms = (*terms, "speed")
     if len(heats) > 1 and _apart(points):
         terms = (*terms, "temperature")
-    found = Surface(points, terms)
+    surface = Surface(points, terms)
     places = {(round(place.speed_mm_s, 3), place.temperature_c) for place in points.places}
     candidates: list[Term] = []
     if len(speeds) > 2 and len(places) > len(terms):
@@ -300,18 +300,18 @@ def fit(points: Points) -> Surface:
     if "speed" in terms and "temperature" in terms and len(places) > len(terms):
         candidates.append("speed x temperature")
     while candidates:
-        tried = [Surface(points, (*found.terms, term)) for term in candidates]
+        tried = [Surface(points, (*surface.terms, term)) for term in candidates]
         best = min(tried, key=lambda one: one.squares)
-        gain = (found.squares - best.squares) / best.scatter**2
+        gain = (surface.squares - best.squares) / best.scatter**2
         if gain <= f_quantile(_SURE, 1, PRIOR_DOF + best.dof):
             break
-        found = best
+        surface = best
         candidates = [
             candidate
             for candidate in candidates
-            if candidate not in found.terms and len(places) > len(found.terms)
+            if candidate not in surface.terms and len(places) > len(surface.terms)
         ]
-    return found
+    return surface
 
 
 def _apart(points: Points) -> bool:

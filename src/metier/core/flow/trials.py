@@ -5,9 +5,10 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from metier.core.errors import BadInput
-from metier.core.line.bead import LineModel, rounding_mm, spacing_mm, wall_mm
+from metier.core.line.bead import rounding_mm, spacing_mm, wall_mm
 from metier.core.measure.readings import Estimate, Instrument, estimate_sides, repeat_uncertainty
 from metier.core.measure.student import NORMAL95, t95
+from metier.core.values import LineModel
 
 # Texture and squeezing, in mm: what walls measure beyond their lines, and how well that is known.
 TEXTURE_MM, TEXTURE_U_MM = 0.008, 0.010
@@ -195,15 +196,15 @@ class FlowTrial(NamedTuple):
             return []
         return [
             DosedWall(
-                section.wall.value,
-                section.u_repeat_mm * t95(section.dof) / NORMAL95,
-                self.accuracy_mm,
-                section.walls,
-                dose.area_mm2 * self.rescale * section.part_dosed,
-                apart_mm,
-                self.layer_mm,
-                self.number,
-                self.instrument,
+                wall_mm=section.wall.value,
+                u_mm=section.u_repeat_mm * t95(section.dof) / NORMAL95,
+                accuracy_mm=self.accuracy_mm,
+                walls=section.walls,
+                area_mm2=dose.area_mm2 * self.rescale * section.part_dosed,
+                spacing_mm=apart_mm,
+                layer_mm=self.layer_mm,
+                print_number=self.number,
+                instrument=self.instrument,
             )
             for section in self.sections
         ]

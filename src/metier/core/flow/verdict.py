@@ -17,10 +17,11 @@ from metier.core.flow.posterior import (
 from metier.core.flow.repeats import FlowedWall, Response, response
 from metier.core.flow.settling import Forecast, cannot_be_sure, forecast, settles
 from metier.core.flow.trials import DosedWall, FlowTrial, dosed_walls
-from metier.core.line.bead import LineModel, spacing_mm
+from metier.core.line.bead import spacing_mm
 from metier.core.measure.readings import Instrument, scatters_more_than
 from metier.core.measure.student import Influence
 from metier.core.measure.thresholds import exceeds, same
+from metier.core.values import LineModel
 from metier.core.verdicts import Verdict
 
 _MOST_SCATTER_MM = 0.06
@@ -93,18 +94,18 @@ def judge_flow(
     ``model`` is the slicer's line model; while it is None and no dose is known otherwise, there
     are two answers and the verdict is unclear, unless both say the same.
     """
-    found = answers(trials, flow_set, aim, known)
-    used = {model: found[model]} if model in found else found
+    by_model = answers(trials, flow_set, aim, known)
+    used = {model: by_model[model]} if model in by_model else by_model
     followed = _response(trials)
     judging = _Judging(trials, instrument, followed, flow_set, plausible, aim, known)
     # What would settle it takes a while to find out; while the model decides, that settles it.
     known_model = len(used) == 1
     verdicts = {each: judging.verdict(each, one, known_model) for each, one in used.items()}
-    decided = known_model or _say_the_same(verdicts, found)
+    decided = known_model or _say_the_same(verdicts, by_model)
     chosen_model, chosen = next(iter(used.items()))
     low = min(one.interval[0] for one in used.values())
     high = max(one.interval[1] for one in used.values())
-    verdict = verdicts[chosen_model] if decided else _model_decides(trials[-1], found)
+    verdict = verdicts[chosen_model] if decided else _model_decides(trials[-1], by_model)
     to_type = None
     if decided:
         to_type = {"correct": chosen.to_type, "recheck": None}.get(verdict.name, flow_set)
@@ -113,37 +114,39 @@ def judge_flow(
     several = len({wall.walls for wall in walls}) > 1
     made = influences(walls, chosen, known)
     if not decided:
-        flows = [one.flow_new for one in found.values()]
+        flows = [one.flow_new for one in by_model.values()]
         made.insert(0, Influence("line model", (max(flows) - min(flows)) / 2))
     last = trials[-1]
     return FlowFinding(
-        last,
-        flow_set,
-        chosen.flow_new if decided else None,
-        (low, high),
-        _plain(last),
-        to_type,
-        sure,
-        sure_range(chosen.posterior, aim) if decided and verdict.name != "recheck" else None,
-        found,
-        len(trials),
-        chosen.posterior.texture_mm if several and decided else None,
-        followed,
-        tuple(made),
-        decided and _as_good_as_done(trials, walls, flow_set, verdict, aim, known),
-        verdict,
-        _delivered(walls, chosen, known) if decided else None,
-        _forecasts(trials, chosen_model, known) if decided else (),
+        trial=last,
+        flow_set=flow_set,
+        flow_new=chosen.flow_new if decided else None,
+        interval=(low, high),
+        flow_plain=_plain(last),
+        flow_to_type=to_type,
+        sure=sure,
+        sure_range=sure_range(chosen.posterior, aim)
+        if decided and verdict.name != "recheck"
+        else None,
+        under=by_model,
+        pooled=len(trials),
+        texture_mm=chosen.posterior.texture_mm if several and decided else None,
+        response=followed,
+        influences=tuple(made),
+        rough=decided and _as_good_as_done(trials, walls, flow_set, verdict, aim, known),
+        verdict=verdict,
+        delivered=_delivered(walls, chosen, known) if decided else None,
+        forecasts=_forecasts(trials, chosen_model, known) if decided else (),
     )
 
 
 def _delivered(walls: Sequence[DosedWall], chosen: FlowAnswer, known: Known) -> Delivered:
     """Return what the walls alone say, other rolls left out."""
-    found = chosen.posterior
+    share = chosen.posterior
     if known.prior != known.walls_alone:
-        found = posterior(walls, known.walls_alone, known.print_scatter)
-    low, high = found.quantile(0.025), found.quantile(0.975)
-    return Delivered(found.quantile(0.5), (high - low) / 2)
+        share = posterior(walls, known.walls_alone, known.print_scatter)
+    low, high = share.quantile(0.025), share.quantile(0.975)
+    return Delivered(share.quantile(0.5), (high - low) / 2)
 
 
 def _forecasts(trials: Sequence[FlowTrial], model: LineModel, known: Known) -> tuple[Forecast, ...]:
@@ -175,7 +178,7 @@ def _response(trials: Sequence[FlowTrial]) -> Response | None:
             groups.setdefault(like, []).append(wall)
 
     def span(walls: list[FlowedWall]) -> float:
-        return max(one.flow for one in walls) / min(one.flow for one in walls)
+        return max(wall.flow for wall in walls) / min(wall.flow for wall in walls)
 
     if not groups:
         return None
@@ -194,10 +197,10 @@ class _Judging(NamedTuple):
     aim: Aim
     known: Known
 
-    def verdict(self, model: LineModel, found: FlowAnswer, advised: bool) -> Verdict:
+    def verdict(self, model: LineModel, answer: FlowAnswer, advised: bool) -> Verdict:
         """Return the first verdict that holds under one line model; with what settles it."""
         recheck = (
-            _not_believable(found, self.plausible)
+            _not_believable(answer, self.plausible)
             or _not_following(self.followed)
             or _not_approaching(self.trials, model, self.aim, self.known)
             or _scattering(self.trials[-1], self.instrument)
@@ -205,23 +208,25 @@ class _Judging(NamedTuple):
         if recheck:
             return recheck
         aim, flow_set = self.aim, self.flow_set
-        new = f"{100 * found.to_type:.3g} %"
-        if flow_set is not None and found.sure_set is not None:
+        new = f"{100 * answer.to_type:.3g} %"
+        if flow_set is not None and answer.sure_set is not None:
             now = f"{100 * flow_set:.3g} %"
-            sure = f"sure: {100 * found.sure_set:.0f} %"
-            if found.sure_set >= aim.sure:
+            sure = f"sure: {100 * answer.sure_set:.0f} %"
+            if answer.sure_set >= aim.sure:
                 return Verdict("keep", f"{now} stands, {sure}")
-            off = off_by_more(found, flow_set, aim.band)
-            differs = not same(found.to_type, flow_set)
-            if (off and found.sure_set <= 1 - aim.sure) or (differs and found.sure_new >= aim.sure):
-                much = 100 * (flow_set / found.flow_new - 1)
+            off = off_by_more(answer, flow_set, aim.band)
+            differs = not same(answer.to_type, flow_set)
+            if (off and answer.sure_set <= 1 - aim.sure) or (
+                differs and answer.sure_new >= aim.sure
+            ):
+                much = 100 * (flow_set / answer.flow_new - 1)
                 return Verdict("correct", f"{now} is {abs(much):.1f} % too {_side(much)} ({sure})")
-            why = f"{now} stands, {100 * found.sure_set:.0f} % sure"
-        elif found.sure_new >= aim.sure:
-            sure = f"sure: {100 * found.sure_new:.0f} %"
+            why = f"{now} stands, {100 * answer.sure_set:.0f} % sure"
+        elif answer.sure_new >= aim.sure:
+            sure = f"sure: {100 * answer.sure_new:.0f} %"
             return Verdict("correct", f"no flow is known to be set; {new} is right, {sure}")
         else:
-            why = f"{new} is likeliest, {100 * found.sure_new:.0f} % sure"
+            why = f"{new} is likeliest, {100 * answer.sure_new:.0f} % sure"
         remedies: tuple[str, ...] = ()
         if advised:
             remedies = settles(self.trials, model, self.instrument, aim, self.known)
@@ -232,16 +237,18 @@ def _side(much: float) -> str:
     return "much" if much > 0 else "little"
 
 
-def _say_the_same(verdicts: dict[LineModel, Verdict], found: dict[LineModel, FlowAnswer]) -> bool:
+def _say_the_same(
+    verdicts: dict[LineModel, Verdict], by_model: dict[LineModel, FlowAnswer]
+) -> bool:
     names = {verdict.name for verdict in verdicts.values()}
     if len(names) > 1 or names == {"unclear"}:
         return False
-    return names != {"correct"} or len({one.to_type for one in found.values()}) == 1
+    return names != {"correct"} or len({one.to_type for one in by_model.values()}) == 1
 
 
-def _model_decides(trial: FlowTrial, found: dict[LineModel, FlowAnswer]) -> Verdict:
+def _model_decides(trial: FlowTrial, by_model: dict[LineModel, FlowAnswer]) -> Verdict:
     each = " or ".join(
-        f"{100 * one.flow_new:.0f} % where lines are {model}" for model, one in found.items()
+        f"{100 * one.flow_new:.0f} % where lines are {model}" for model, one in by_model.items()
     )
     remedies = [
         "the sliced file: --sliced FILE",
@@ -260,21 +267,21 @@ def _model_decides(trial: FlowTrial, found: dict[LineModel, FlowAnswer]) -> Verd
     return Verdict("unclear", f"it hangs on how the slicer doses a line: {each}", tuple(remedies))
 
 
-def _not_believable(found: FlowAnswer, plausible: tuple[float, float]) -> Verdict | None:
+def _not_believable(answer: FlowAnswer, plausible: tuple[float, float]) -> Verdict | None:
     lowest, highest = plausible
-    low, high = found.interval
+    low, high = answer.interval
     if not (exceeds(lowest, high) or exceeds(low, highest)):
         return None
     return Verdict(
         "recheck",
-        f"a flow of {100 * found.flow_new:.0f} % is not believable "
+        f"a flow of {100 * answer.flow_new:.0f} % is not believable "
         f"({100 * lowest:.0f} … {100 * highest:.0f} %): something else is wrong",
         (
             "the wall count and line width the slicer really printed with",
             "e-steps: measure them before flow",
             "how the slicer doses a line: --sliced or --preview tells",
             "a partly blocked nozzle, too cold a print, or slipping filament"
-            if found.flow_new > highest
+            if answer.flow_new > highest
             else "a first layer, a seam, a blob or a closed top between the jaws",
         ),
     )

@@ -48,9 +48,9 @@ def pace(moves: Moves, feed_mm_s: NDArray[np.float64], motion: Motion, own: bool
     in_place = length < 1e-9
     way = np.where(in_place, np.abs(moves.e), length)
     real = np.flatnonzero((way > 1e-9) & (moves.kind != JUMP))
-    found = Pace(*(np.zeros(moves.entries) for _ in Pace._fields))
+    paces = Pace(*(np.zeros(moves.entries) for _ in Pace._fields))
     if not len(real):
-        return found
+        return paces
     way = way[real]
     speed = _positive(feed_mm_s[real])
     acceleration = np.full(len(real), float(motion.acceleration_mm_s2))
@@ -77,11 +77,11 @@ def pace(moves: Moves, feed_mm_s: NDArray[np.float64], motion: Motion, own: bool
     peak = np.minimum(speed, np.sqrt((before + after) / 2 + acceleration * way))
     ramps = (2 * peak - np.sqrt(before) - np.sqrt(after)) / acceleration
     steady_mm = np.maximum(way - (2 * peak**2 - before - after) / (2 * acceleration), 0.0)
-    found.time_s[real] = ramps + steady_mm / peak
-    found.reached_mm_s[real] = peak
-    found.steady_s[real] = steady_mm / peak
-    found.steady_mm[real] = steady_mm
-    return found
+    paces.time_s[real] = ramps + steady_mm / peak
+    paces.reached_mm_s[real] = peak
+    paces.steady_s[real] = steady_mm / peak
+    paces.steady_mm[real] = steady_mm
+    return paces
 
 
 def times_s(
@@ -153,9 +153,9 @@ def flows_mm3_s(
     """Return the flow of each printing move at these speeds; 0 for all others."""
     length = moves.length_mm()
     asks = (moves.kind == PRINT) & (length > 1e-9)
-    found = np.zeros(moves.entries)
-    found[asks] = moves.e[asks] * flow * filament_area_mm2 * speed_mm_s[asks] / length[asks]
-    return found
+    flows = np.zeros(moves.entries)
+    flows[asks] = moves.e[asks] * flow * filament_area_mm2 * speed_mm_s[asks] / length[asks]
+    return flows
 
 
 def job_cost(
@@ -179,9 +179,9 @@ def job_cost(
             raise BadInput(f"{value:g}: limits, flow and filament diameter must be above zero")
     area = math.pi * filament_diameter_mm**2 / 4
     asked = flows_mm3_s(moves, moves.feed, area, flow)
-    found = pace(moves, moves.feed, motion, own_acceleration)
-    times = found.time_s
-    reached = flows_mm3_s(moves, found.reached_mm_s, area, flow)
+    paces = pace(moves, moves.feed, motion, own_acceleration)
+    times = paces.time_s
+    reached = flows_mm3_s(moves, paces.reached_mm_s, area, flow)
     printing = reached > 0
     time_printing = float(times[printing].sum())
     lengths = moves.length_mm()
@@ -199,7 +199,7 @@ def job_cost(
             )
         )
     filament_mm = float(moves.e.sum()) * flow
-    flows, shares_s = _spread(moves, found, reached, area * flow)
+    flows, shares_s = _spread(moves, paces, reached, area * flow)
     return JobCost(
         float(times.sum()),
         time_printing,
@@ -213,13 +213,13 @@ def job_cost(
 
 
 def _spread(
-    moves: Moves, found: Pace, reached: NDArray[np.float64], area_mm2: float
+    moves: Moves, paces: Pace, reached: NDArray[np.float64], area_mm2: float
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Return the flows that are printed at and for how long, in s: a move's steady part at the
     flow reached, its speeding up and slowing down at their mean."""
     printing = reached > 0
-    steady_s = found.steady_s[printing]
-    unsteady_s = found.time_s[printing] - steady_s
+    steady_s = paces.steady_s[printing]
+    unsteady_s = paces.time_s[printing] - steady_s
     volume_mm3 = moves.e[printing] * area_mm2 - reached[printing] * steady_s
     mean = np.maximum(volume_mm3, 0.0) / np.where(unsteady_s > 1e-12, unsteady_s, 1.0)
     flows = np.concatenate((reached[printing], mean))
@@ -243,7 +243,9 @@ def _histogram(asked: NDArray[np.float64], times: NDArray[np.float64]) -> tuple[
     order = np.argsort(asked)
     most_of_time = np.searchsorted(np.cumsum(times[order]), (1 - _RARE) * times.sum())
     highest = float(asked[order[min(int(most_of_time), len(order) - 1)]])
-    width = next((one for one in (0.5, 1.0, 2.0, 5.0, 10.0) if highest / one <= 16), highest / 16)
+    width = next(
+        (wide for wide in (0.5, 1.0, 2.0, 5.0, 10.0) if highest / wide <= 16), highest / 16
+    )
     count = max(1, math.ceil(highest / width - 1e-9))
     places = np.clip(np.ceil(asked / width).astype(int) - 1, 0, count - 1)
     shares = np.bincount(places, times, count) / times.sum()
@@ -268,6 +270,6 @@ def _layers(
     most = np.zeros(len(heights))
     np.maximum.at(most, layer, reached[printing])
     return tuple(
-        LayerFlow(float(height), float(one), float(top))
-        for height, one, top in zip(heights, mean, most, strict=True)
+        LayerFlow(float(height), float(layer_mean), float(top))
+        for height, layer_mean, top in zip(heights, mean, most, strict=True)
     )

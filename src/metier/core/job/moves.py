@@ -39,12 +39,12 @@ class Moves(NamedTuple):
     def steps(self) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
         """Return how far each goes along x, y and z; a JUMP goes nowhere."""
         still = self.kind == JUMP
-        found = []
+        pieces = []
         for end in (self.x, self.y, self.z):
             step = np.diff(end, prepend=end[:1])
             step[still] = 0.0
-            found.append(step)
-        return found[0], found[1], found[2]
+            pieces.append(step)
+        return pieces[0], pieces[1], pieces[2]
 
     def length_mm(self) -> NDArray[np.float64]:
         """Return how far each goes."""

@@ -49,13 +49,13 @@ def walls_by_tool(moves: Moves, filament_area_mm2: float) -> list[Walls]:
         length = np.hypot(*(lines.ends - lines.begins).T)
         for tool in np.unique(lines.tools).tolist():
             totals.setdefault(tool, [0.0, 0.0, 0.0])[2] += float(length[lines.tools == tool].sum())
-        for found in outer_loops(lines):
-            mine = totals[found.loop.tool]
-            around = found.loop.length_mm
-            mine[0] += found.share * around
-            mine[1] += (1 - found.share) * around
+        for loop in outer_loops(lines):
+            mine = totals[loop.loop.tool]
+            around = loop.loop.length_mm
+            mine[0] += loop.share * around
+            mine[1] += (1 - loop.share) * around
             mine[2] -= around
-    return [Walls(tool, *found) for tool, found in sorted(totals.items())]
+    return [Walls(tool, *loop) for tool, loop in sorted(totals.items())]
 
 
 def outer_loops(lines: LayerLines) -> list[OuterLoop]:

@@ -88,8 +88,8 @@ def ramp_in(
     rising = _rising(_steps(walls, layer_mm))
     inner = [step.top_mm - step.z_mm for step in rising[1:-1]]
     continuous = len(inner) > 3 and float(np.median(inner)) < 1.5 * layer_mm
-    found = _continuous(rising, layer_mm) if continuous else _stepped(rising, inner, layer_mm)
-    return found._replace(asked_mm3_s=float(walls.asked.max()), spiral=walls.spiral)
+    ramp = _continuous(rising, layer_mm) if continuous else _stepped(rising, inner, layer_mm)
+    return ramp._replace(asked_mm3_s=float(walls.asked.max()), spiral=walls.spiral)
 
 
 class _LayerFlows(NamedTuple):
@@ -181,14 +181,14 @@ def _rising(steps: list[RampStep]) -> list[RampStep]:
         first -= 1
     rising = steps[first:]
     below = steps[:first]
-    if len(rising) < 2 or (below and max(one.top_mm for one in below) > rising[-1].top_mm / 2):
+    if len(rising) < 2 or (below and max(layer.top_mm for layer in below) > rising[-1].top_mm / 2):
         if len(steps) > 1 and steps[-1].flow_mm3_s < max(step.flow_mm3_s for step in steps):
             raise BadInput("the flow falls with height: a ramp has to rise")
         if len(rising) < 2:
             raise BadInput("the flow is the same at every height: this is no ramp")
     if len(rising) > 3:
         # A slow first layer looks like a step of its own, but not like a usual one.
-        rises = np.diff([one.flow_mm3_s for one in rising])
+        rises = np.diff([layer.flow_mm3_s for layer in rising])
         usual = float(np.median(rises[1:]))
         if abs(rises[0] - usual) > _REGULAR * usual:
             rising = rising[1:]
@@ -205,17 +205,17 @@ def _stepped(rising: list[RampStep], inner: list[float], layer_mm: float) -> Sli
     step = (even[-1].flow_mm3_s - even[0].flow_mm3_s) / (len(even) - 1)
     rising = [rising[0]._replace(z_mm=foot_mm), *rising[1:]]
     return SlicedRamp(
-        tuple(rising),
-        foot_mm if foot_mm > 1e-6 else 0.0,
-        rising[0].flow_mm3_s,
-        last.flow_mm3_s,
-        step,
-        every_mm,
-        None,
-        layer_mm,
-        capped,
-        last.flow_mm3_s,
-        False,
+        steps=tuple(rising),
+        foot_mm=foot_mm if foot_mm > 1e-6 else 0.0,
+        from_mm3_s=rising[0].flow_mm3_s,
+        to_mm3_s=last.flow_mm3_s,
+        step_mm3_s=step,
+        every_mm=every_mm,
+        rise_mm3_s_mm=None,
+        layer_mm=layer_mm,
+        capped=capped,
+        asked_mm3_s=last.flow_mm3_s,
+        spiral=False,
     )
 
 
@@ -223,20 +223,20 @@ def _continuous(rising: list[RampStep], layer_mm: float) -> SlicedRamp:
     last = rising[-1]
     capped = last.top_mm - last.z_mm > 2.5 * layer_mm
     even = rising[:-1] if capped else rising
-    middle = np.array([(one.z_mm + one.top_mm) / 2 for one in even])
-    rise, at_bed = np.polyfit(middle, np.array([one.flow_mm3_s for one in even]), 1)
+    middle = np.array([(layer.z_mm + layer.top_mm) / 2 for layer in even])
+    rise, at_bed = np.polyfit(middle, np.array([layer.flow_mm3_s for layer in even]), 1)
     foot_mm = even[0].z_mm
     end_mm = last.z_mm if capped else last.top_mm
     return SlicedRamp(
-        tuple(rising),
-        foot_mm if foot_mm > 1e-6 else 0.0,
-        float(at_bed + rise * foot_mm),
-        float(at_bed + rise * end_mm),
-        None,
-        None,
-        float(rise),
-        layer_mm,
-        capped,
-        last.flow_mm3_s,
-        False,
+        steps=tuple(rising),
+        foot_mm=foot_mm if foot_mm > 1e-6 else 0.0,
+        from_mm3_s=float(at_bed + rise * foot_mm),
+        to_mm3_s=float(at_bed + rise * end_mm),
+        step_mm3_s=None,
+        every_mm=None,
+        rise_mm3_s_mm=float(rise),
+        layer_mm=layer_mm,
+        capped=capped,
+        asked_mm3_s=last.flow_mm3_s,
+        spiral=False,
     )

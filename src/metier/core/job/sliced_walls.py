@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 from metier.core.errors import BadInput
 from metier.core.job.layers import Layers, layers_of
 from metier.core.job.moves import Moves
-from metier.core.line.bead import LineModel, rounding_mm
+from metier.core.line.bead import rounding_mm
+from metier.core.values import LineModel
 
 # Shorter moves tell no direction; lines closer than this are one.
 _STRAIGHT_MM = 2.0
@@ -86,19 +87,19 @@ def walls_of(moves: Moves, layers: Layers, part: range, filament_diameter_mm: fl
     printed = np.bincount(layers.layer, moves.e[layers.rows])
     usual = float(np.median(printed[low:high]))
     return SlicedWalls(
-        walls,
-        per_side,
-        float(np.median(np.diff(layers.tops_mm[low:high]))),
-        float(np.mean(np.concatenate(gaps))) if gaps else None,
-        _rounded_to_mm(moves.x[along], moves.y[along]),
-        float(moves.e[along].sum() * area / length[along].sum()),
-        float(moves.feed[along][order][min(int(half), len(order) - 1)]),
-        high - low,
-        bool(printed[-1] > 1.5 * usual),
-        1 - float(length[along].sum()) / total_mm,
-        layers.turns is not None,
-        float(layers.tops_mm[part.start - 1]) if part.start else 0.0,
-        float(layers.tops_mm[part.stop - 1]),
+        walls=walls,
+        per_side=per_side,
+        layer_mm=float(np.median(np.diff(layers.tops_mm[low:high]))),
+        line_distance_mm=float(np.mean(np.concatenate(gaps))) if gaps else None,
+        rounded_to_mm=_rounded_to_mm(moves.x[along], moves.y[along]),
+        dosed_area_mm2=float(moves.e[along].sum() * area / length[along].sum()),
+        speed_mm_s=float(moves.feed[along][order][min(int(half), len(order) - 1)]),
+        layers=high - low,
+        closed_top=bool(printed[-1] > 1.5 * usual),
+        filled=1 - float(length[along].sum()) / total_mm,
+        spiral=layers.turns is not None,
+        from_mm=float(layers.tops_mm[part.start - 1]) if part.start else 0.0,
+        to_mm=float(layers.tops_mm[part.stop - 1]),
     )
 
 
@@ -226,7 +227,7 @@ def wall_target(walls: SlicedWalls, width_mm: float | None, flow: float | None) 
     nearest = min(under, key=lambda one: abs(under[one] - flow), default=None)
     warnings: tuple[str, ...] = ()
     if nearest and abs(under[nearest] / flow - 1) > FLOW_WITHIN:
-        each = " or ".join(f"{100 * value:.1f} % if {one}" for one, value in under.items())
+        each = " or ".join(f"{100 * value:.1f} % if {model}" for model, value in under.items())
         warnings = (f"flow {100 * flow:g} % is no flow that was sliced: {each}",)
         nearest = None
     target_mm = area / layer_mm / flow + rounding
@@ -280,16 +281,18 @@ def read_sections(moves: Moves, filament_diameter_mm: float) -> tuple[SlicedWall
         BadInput: too few layers, or no straight walls.
     """
     layers = layers_of(moves)
-    found = [
+    sections = [
         walls_of(moves, layers, part, filament_diameter_mm) for part in _stretches(moves, layers)
     ]
-    if not found:
+    if not sections:
         return (walls_of(moves, layers, whole(layers), filament_diameter_mm),)
-    apart = next((one.line_distance_mm for one in found if one.line_distance_mm), None)
+    apart = next(
+        (section.line_distance_mm for section in sections if section.line_distance_mm), None
+    )
     # One line has a distance, too, where there are others beside it above or below.
     return tuple(
-        one._replace(line_distance_mm=apart) if one.line_distance_mm is None else one
-        for one in found
+        section._replace(line_distance_mm=apart) if section.line_distance_mm is None else section
+        for section in sections
     )
 
 
@@ -314,17 +317,17 @@ def _stretches(moves: Moves, layers: Layers) -> list[range]:
         dosed = float(moves.e[along].sum() / length[along].sum())
         per_side = [len(side) for side in sides.offsets]
         seen.append((max(set(per_side), key=per_side.count), dosed))
-    found: list[range] = []
+    stretches: list[range] = []
     begin = 0
     for number in range(1, count + 1):
         if number < count and _alike(seen[begin], seen[number]):
             continue
         first = seen[begin]
         if first and first[0] <= _MOST_LINES and number - begin >= _LEAST_LAYERS:
-            found.append(range(begin, number))
+            stretches.append(range(begin, number))
         begin = number
-    covered = sum(len(one) for one in found)
-    return found if len(found) > 1 and covered > _COVERED * count else []
+    covered = sum(len(stretche) for stretche in stretches)
+    return stretches if len(stretches) > 1 and covered > _COVERED * count else []
 
 
 def _alike(one: tuple[int, float] | None, other: tuple[int, float] | None) -> bool:

@@ -144,13 +144,13 @@ def threshold_of(
     Raises:
         BadInput: a height off the ramp, or one without a ramp.
     """
-    found = [_before(ramp, sighting, within_mm) for sighting in sightings]
-    known = [good.mm3_s for good in found if good.mm3_s is not None]
-    heights_mm = [one.mm for one in sightings if isinstance(one, Height)]
-    lowest = None if len(known) < len(found) else min(known)
-    u = next((good.u for good in found if good.mm3_s == lowest), None)
+    flows = [_before(ramp, sighting, within_mm) for sighting in sightings]
+    known = [good.mm3_s for good in flows if good.mm3_s is not None]
+    heights_mm = [sighting.mm for sighting in sightings if isinstance(sighting, Height)]
+    lowest = None if len(known) < len(flows) else min(known)
+    u = next((good.u for good in flows if good.mm3_s == lowest), None)
     spread = max(known) - min(known) if lowest is not None else 0.0
-    return Threshold(lowest, u, spread, len(found), min(heights_mm) if heights_mm else None)
+    return Threshold(lowest, u, spread, len(flows), min(heights_mm) if heights_mm else None)
 
 
 def _before(ramp: Ramp | None, sighting: Sighting, within_mm: float) -> LastGood:
@@ -199,7 +199,7 @@ def threshold_of_good(
             )
         flows.append(ramp.flow_at(max(ramp.base_mm, sighting.mm - within_mm)))
     told = Threshold(min(flows), None, max(flows) - min(flows), len(flows), None)
-    heights_mm = [one.mm for one in good if isinstance(one, Height)]
+    heights_mm = [sighting.mm for sighting in good if isinstance(sighting, Height)]
     if gaps:
         return gaps._replace(last_good_mm3_s=told.last_good_mm3_s)
     return told._replace(height_mm=min(heights_mm) if heights_mm else None)

@@ -191,17 +191,17 @@ def price(ramp: Ramp, line: PrintedLine, reach: Reach, diameter_mm: float) -> Pr
     foot = round(ramp.base_mm / line.layer_mm)
     volume = (layers + foot) * layer_mm3
     return Proposal(
-        ramp,
-        line,
-        reach,
-        reach.share(line.speed_mm_s(ramp.to_mm3_s)),
-        ramp.end_mm,
-        time_s + foot * layer_mm3 / ramp.from_mm3_s,
-        volume,
-        volume / (math.pi * diameter_mm**2 / 4),
-        line.speed_mm_s(ramp.from_mm3_s),
-        line.speed_mm_s(ramp.to_mm3_s),
-        layer_mm3 / ramp.to_mm3_s,
+        ramp=ramp,
+        line=line,
+        reach=reach,
+        at_speed=reach.share(line.speed_mm_s(ramp.to_mm3_s)),
+        height_mm=ramp.end_mm,
+        time_s=time_s + foot * layer_mm3 / ramp.from_mm3_s,
+        volume_mm3=volume,
+        filament_mm=volume / (math.pi * diameter_mm**2 / 4),
+        from_mm_s=line.speed_mm_s(ramp.from_mm3_s),
+        to_mm_s=line.speed_mm_s(ramp.to_mm3_s),
+        least_layer_s=layer_mm3 / ramp.to_mm3_s,
     )
 
 

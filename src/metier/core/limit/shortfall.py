@@ -81,24 +81,32 @@ def limit_from_feed(
         for flow, ratio in ratios.items()
     )
     finding = ShortfallFinding(
-        points, 1 - base, None, None, None, None, None, Verdict("keep", ""), _notes(base, points)
+        points=points,
+        alike=1 - base,
+        last_good_mm3_s=None,
+        limit_mm3_s=None,
+        limit_unrounded_mm3_s=None,
+        onset=None,
+        bound=None,
+        verdict=Verdict("keep", ""),
+        notes=_notes(base, points),
     )
     return _judged(finding, rule, limit_now_mm3_s, math.hypot(points[0].u, points[1].u) / 2)
 
 
 def _by_flow(fed: Sequence[Fed]) -> dict[float, list[Fed]]:
     flows: dict[float, list[Fed]] = {}
-    for one in sorted(fed):
-        if not (0 < one.flow_mm3_s < math.inf and 0 < one.asked_mm < math.inf):
+    for flow in sorted(fed):
+        if not (0 < flow.flow_mm3_s < math.inf and 0 < flow.asked_mm < math.inf):
             raise BadInput(
-                f"{one.asked_mm:g} mm asked at {one.flow_mm3_s:g} mm³/s: both must be above zero"
+                f"{flow.asked_mm:g} mm asked at {flow.flow_mm3_s:g} mm³/s: both must be above zero"
             )
-        if not 0 < one.moved_mm <= 1.5 * one.asked_mm:
+        if not 0 < flow.moved_mm <= 1.5 * flow.asked_mm:
             raise BadInput(
-                f"at {one.flow_mm3_s:g} mm³/s {one.moved_mm:g} mm moved for {one.asked_mm:g} "
+                f"at {flow.flow_mm3_s:g} mm³/s {flow.moved_mm:g} mm moved for {flow.asked_mm:g} "
                 "asked: more than nothing moves, and at most half as much again"
             )
-        flows.setdefault(one.flow_mm3_s, []).append(one)
+        flows.setdefault(flow.flow_mm3_s, []).append(flow)
     if len(flows) < 3:
         raise BadInput(
             f"{len(flows)} different flow{'s' if len(flows) != 1 else ''}: at least three are "
@@ -144,9 +152,9 @@ def _onset(points: Sequence[Point], at: int, crossed: float, slope: float, u_bas
     Nor after the next flow, nor where the line through the points on either side, drawn on, does.
     """
     latest = points[at + 1].flow_mm3_s
-    for one, other in ((at - 1, at), (at + 1, at + 2)):
-        if one >= 0 and other < len(points):
-            low, high = points[one], points[other]
+    for start, other in ((at - 1, at), (at + 1, at + 2)):
+        if start >= 0 and other < len(points):
+            low, high = points[start], points[other]
             rise = (high.shortfall - low.shortfall) / (high.flow_mm3_s - low.flow_mm3_s)
             if rise > 0:
                 there = low.flow_mm3_s + (SHORT - low.shortfall) / rise

@@ -155,11 +155,11 @@ def _groups(coupons_mpa: Mapping[float, Sequence[float]]) -> list[Group]:
         if not (this.t < 0 and this.told(1 - _SURE)):
             strong.append(flow)
     told = _told_together({flow: this for flow, (this, _) in compared.items()})
-    found = [_group(flows[0], coupons_mpa[flows[0]], None, (), False, 0.0)]
+    groups = [_group(flows[0], coupons_mpa[flows[0]], None, (), False, 0.0)]
     for flow, (this, against) in compared.items():
         share = (1 - _SURE) / len(compared)
-        found.append(_group(flow, coupons_mpa[flow], this, against, flow in told, share))
-    return found
+        groups.append(_group(flow, coupons_mpa[flow], this, against, flow in told, share))
+    return groups
 
 
 def _told_together(compared: Mapping[float, _Comparison]) -> set[float]:
@@ -183,17 +183,27 @@ def _group(
 ) -> Group:
     mean, scatter, count = _mean(values), _scatter(values), len(values)
     u95 = t_quantile((1 + _SURE) / 2, count - 1) * scatter / math.sqrt(count)
+    group = Group(
+        flow_mm3_s=flow,
+        n=count,
+        mean_mpa=mean,
+        scatter_mpa=scatter,
+        u95_mpa=u95,
+        against_mm3_s=against,
+        ratio=1.0,
+        t=None,
+        verdict="slowest",
+        more_coupons=None,
+    )
     if this is None:
-        return Group(flow, count, mean, scatter, u95, against, 1.0, None, "slowest", None)
-    verdict: GroupVerdict = "cannot tell"
-    more = None
-    if told:
-        verdict = "held" if this.t > 0 else "lost"
-    else:
-        more = _more_coupons(this, len(against), share)
-    ratio = this.mean / this.mean0
-    t = this.t if math.isfinite(this.t) else None
-    return Group(flow, count, mean, scatter, u95, against, ratio, t, verdict, more)
+        return group
+    held: GroupVerdict = "held" if this.t > 0 else "lost"
+    return group._replace(
+        ratio=this.mean / this.mean0,
+        t=this.t if math.isfinite(this.t) else None,
+        verdict=held if told else "cannot tell",
+        more_coupons=None if told else _more_coupons(this, len(against), share),
+    )
 
 
 def _more_coupons(this: _Comparison, others: int, share: float) -> int | None:
@@ -295,14 +305,14 @@ def at_speed(
 def speed_notes(speeds: Sequence[AtSpeed]) -> list[str]:
     """Return the warnings due where coupons were printed slower than their flow says."""
     notes = []
-    slowed = [one for one in speeds if one.layer_time]
+    slowed = [speed for speed in speeds if speed.layer_time]
     if slowed:
         last = slowed[-1]
         notes.append(
             f"the layer time held {len(slowed)} of the flows back: {last.flow_mm3_s:g} was really "
             f"{last.reached_mm3_s:.3g} mm³/s, and counts as that; print several coupons at once"
         )
-    short = [one for one in speeds if exceeds(_MOSTLY_AT_SPEED, one.share)]
+    short = [speed for speed in speeds if exceeds(_MOSTLY_AT_SPEED, speed.share)]
     if short:
         last = short[-1]
         reached = ""

@@ -171,13 +171,13 @@ def limit_from_ramp(
 
 def _onset(ramp: Ramp | None, seen: Seen, reached_mm3_s: float | None) -> Onset | None:
     """Return where gaps began, from heights or else from flows off a preview."""
-    found = _onset_asked(ramp, seen)
-    return found and found._replace(flow_mm3_s=at_most(found.flow_mm3_s, reached_mm3_s))
+    onset = _onset_asked(ramp, seen)
+    return onset and onset._replace(flow_mm3_s=at_most(onset.flow_mm3_s, reached_mm3_s))
 
 
 def _onset_asked(ramp: Ramp | None, seen: Seen) -> Onset | None:
     step = ramp.step_mm3_s if isinstance(ramp, Stepped) else 0.0
-    good = [one.mm3_s for one in seen.good if isinstance(one, PreviewFlow)]
+    good = [sighting.mm3_s for sighting in seen.good if isinstance(sighting, PreviewFlow)]
     heights_mm = [gap.mm for gap in seen.gaps or seen.good if isinstance(gap, Height)]
     if ramp and heights_mm:
         return onset_at(ramp, heights_mm)
@@ -287,7 +287,7 @@ def _disorder(finding: LimitFinding) -> tuple[str, tuple[str, ...]] | None:
         ("the first gaps", finding.gaps),
         ("the failure", finding.failed),
     ]
-    known = [(name, one.last_good_mm3_s or 0.0) for name, one in order if one]
+    known = [(name, onset.last_good_mm3_s or 0.0) for name, onset in order if onset]
     for (name, flow), (later, later_flow) in pairwise(known):
         if exceeds(flow, later_flow):
             return (

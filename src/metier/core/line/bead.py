@@ -8,17 +8,14 @@ A line of layer height h has rounded sides. With cross-section area A its width 
 
 import math
 from collections.abc import Sequence
-from typing import Literal, NamedTuple, get_args
+from typing import NamedTuple
 
 from metier.core.errors import BadInput
 from metier.core.measure.thresholds import exceeds, round_to
-
-LineModel = Literal["rounded", "rectangular"]
+from metier.core.values import LINE_MODELS, LineModel
 
 # A dose this near to a line model's, in proportion, is that model's.
 _TOLD_WITHIN = 0.01
-
-LINE_MODELS: tuple[LineModel, ...] = get_args(LineModel)
 
 
 def rounding_mm(layer_mm: float) -> float:
@@ -222,12 +219,12 @@ def cap_speeds(
     Raises:
         BadInput: a line of an impossible size.
     """
-    found = []
+    capped = []
     for name, set_mm_s, width_mm, layer_mm in speeds:
         asked = flow_mm3_s(set_mm_s, width_mm, layer_mm, line_model, flow)
         left, lost = set_mm_s, 0.0
         if exceeds(asked, limit_mm3_s):
             left = speed_mm_s(limit_mm3_s, width_mm, layer_mm, line_model, flow)
             lost = 1 - left / set_mm_s
-        found.append(CappedSpeed(name, set_mm_s, width_mm, layer_mm, asked, left, lost))
-    return tuple(found)
+        capped.append(CappedSpeed(name, set_mm_s, width_mm, layer_mm, asked, left, lost))
+    return tuple(capped)

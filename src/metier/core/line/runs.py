@@ -21,7 +21,8 @@ class Run(NamedTuple):
     def length_mm(self) -> float:
         """How long it is."""
         return math.fsum(
-            math.dist(one, other) for one, other in zip(self.points, self.points[1:], strict=False)
+            math.dist(point, other)
+            for point, other in zip(self.points, self.points[1:], strict=False)
         )
 
 

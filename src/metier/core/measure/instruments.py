@@ -169,19 +169,19 @@ def check_against(
     """
     for reading in readings:
         refuse_slip(reading, gauge + instrument.zero_mm, "reading", unit)
-    found = estimate(readings, instrument._replace(accuracy_mm=0.0))
-    by = found.value - gauge
+    shown = estimate(readings, instrument._replace(accuracy_mm=0.0))
+    by = shown.value - gauge
     limit = f"its accuracy of ±{instrument.accuracy_mm:g} {unit}"
-    off = f"off by {by:+.3f} {unit} ± {found.u95:.3f}"
+    off = f"off by {by:+.3f} {unit} ± {shown.u95:.3f}"
     if not exceeds(abs(by), instrument.accuracy_mm):
         verdict = Verdict("keep", f"{off}, within {limit}")
-    elif not exceeds(abs(by) - found.u95, instrument.accuracy_mm):
+    elif not exceeds(abs(by) - shown.u95, instrument.accuracy_mm):
         verdict = Verdict(
             "unclear", f"{off}: that may still be within {limit}", ("more readings of the gauge",)
         )
     else:
         verdict = Verdict("correct", f"{off}, more than {limit}")
-    return GaugeCheck(by, found.u95, abs(by) + found.u95, verdict)
+    return GaugeCheck(by, shown.u95, abs(by) + shown.u95, verdict)
 
 
 def checking_note(

@@ -17,11 +17,12 @@ from metier.core.limit.verdict import round_down
 from metier.core.line.bead import PrintedLine
 from metier.logbook.trials import Reading
 from metier.trials.coupons.settings import FORM, StrengthSettings
-from metier.trials.kind import Plan, Settled
+from metier.trials.kind import Settled
 from metier.trials.limit.base import LimitTrial, limit_to_type
 from metier.trials.limit.lines import printed_line
 from metier.trials.limit.settings import HotEnd, limit_rule
 from metier.trials.on_bench import OnBench
+from metier.trials.table import Plan
 
 
 class StrengthResult(NamedTuple):
@@ -65,16 +66,16 @@ class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):
         line, _ = printed_line(options, bench)
         rods = plan and plan.settings.rods
         settings = StrengthSettings(
-            "strength",
-            HotEnd.of(bench),
-            limit_rule(options, None).round_to_mm3_s,
-            options.coupon_diameter or (rods and rods.gauge_mm),
-            options.coupon_length,
-            options.accel,
-            options.layer_path,
-            options.layer_time,
-            _area_mm2(options, line),
-            rods,
+            way="strength",
+            on=HotEnd.of(bench),
+            round_to_mm3_s=limit_rule(options, None).round_to_mm3_s,
+            coupon_diameter_mm=options.coupon_diameter or (rods and rods.gauge_mm),
+            coupon_length_mm=options.coupon_length,
+            accel_mm_s2=options.accel,
+            layer_path_mm=options.layer_path,
+            layer_time_s=options.layer_time,
+            area_mm2=_area_mm2(options, line),
+            rods=rods,
         )
         return Settled(settings)
 
@@ -111,8 +112,8 @@ class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):
             coupons.setdefault(flow, []).append(reading.value)
         real = [_at_speed(settings, flow) for flow in sorted(coupons)]
         reached: dict[float, list[float]] = {}
-        for one in real:
-            reached.setdefault(one.reached_mm3_s, []).extend(coupons[one.flow_mm3_s])
+        for broken in real:
+            reached.setdefault(broken.reached_mm3_s, []).extend(coupons[broken.flow_mm3_s])
         if len(reached) < len(coupons) and len(reached) < 2:
             raise BadInput("all coupons were really printed at one flow: nothing can be compared")
         finding = judge_strength(reached, settings.on.limit_now_mm3_s)

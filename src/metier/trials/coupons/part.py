@@ -11,11 +11,12 @@ from metier.core.measure.thresholds import exceeds, round_to
 from metier.logbook.inforce import most_similar
 from metier.parts.coupons import GAUGE_LONG_MM, GAUGE_MM, Coupons, foot_mm, reached_share
 from metier.trials.coupons.settings import Rods, StrengthSettings
-from metier.trials.kind import Plan, Settled, WantedLine
+from metier.trials.kind import Settled, WantedLine
 from metier.trials.limit.lines import flow_in_use
 from metier.trials.limit.settings import HotEnd, KeptLine, limit_rule
 from metier.trials.on_bench import GCODE, OnBench, needed_setup
 from metier.trials.printing import part_line, refuse_line
+from metier.trials.table import Plan
 
 _EACH, _FLOWS, _MOST_RODS = 3, 4, 40
 # Flows are proposed up to the limit that is known, the lowest at this part of the highest.
@@ -81,9 +82,17 @@ def planned_rods(options: Namespace, bench: OnBench) -> Settled[StrengthSettings
     each = options.coupons or _EACH
     rods = Rods(flows, each, KeptLine.of(line), gauge_mm, long_mm, accel_mm_s2, share)
     settings = StrengthSettings(
-        "strength", HotEnd.of(bench), limit_rule(options, None).round_to_mm3_s, gauge_mm, None,
-        None, None, None, None, rods,
-    )  # fmt: skip
+        way="strength",
+        on=HotEnd.of(bench),
+        round_to_mm3_s=limit_rule(options, None).round_to_mm3_s,
+        coupon_diameter_mm=gauge_mm,
+        coupon_length_mm=None,
+        accel_mm_s2=None,
+        layer_path_mm=None,
+        layer_time_s=None,
+        area_mm2=None,
+        rods=rods,
+    )
     return Settled(settings, remarks=notes)
 
 

@@ -10,9 +10,9 @@ from metier.logbook.trials import Conditions, Outcome, Reading
 from metier.show.figures import influences_text, with_u95
 from metier.show.sheet import Sheet
 from metier.trials.diameter.kept import KEPT, DiameterResult, DiameterSettings
-from metier.trials.kind import Kind, Measured, Plan, Settled, along_roll, refuse_unplanned
+from metier.trials.kind import Kind, Measured, Settled, along_roll, refuse_unplanned
 from metier.trials.on_bench import OnBench, figures_of
-from metier.trials.table import given, instrument, known, of_bench, setting, told
+from metier.trials.table import Plan, given, instrument, known, of_bench, setting, told
 from metier.words.arguments import length, strand
 from metier.words.missing import Asked
 

@@ -13,8 +13,9 @@ from metier.logbook.book import Logbook
 from metier.logbook.trials import Conditions, Outcome, Reading, Trial, latest_on_printer
 from metier.trials.esteps.given import TABLE, ask_length, each_asked, finding_of, way_of
 from metier.trials.esteps.kept import KEPT, WAYS, EstepsResult, EstepsSettings
-from metier.trials.kind import Expected, Kind, Plan, Settled, refuse_unplanned
+from metier.trials.kind import Expected, Kind, Settled, refuse_unplanned
 from metier.trials.on_bench import OnBench, figures_of
+from metier.trials.table import Plan
 from metier.words.missing import Asked
 from metier.words.parser import Answer
 
@@ -124,7 +125,7 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         way = settled.settings.way
         if way == "swallowed":
             return []
-        runs = options.cut if way == "cut" else [(one,) for one in getattr(options, way)]
+        runs = options.cut if way == "cut" else [(number,) for number in getattr(options, way)]
         named = "strand" if way == "cut" else "run"
         return [
             Reading(f"{named} {number}", reading.value, reading.text)

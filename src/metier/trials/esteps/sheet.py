@@ -19,7 +19,7 @@ def write(trial: Measured[EstepsSettings, EstepsContext, EstepsFinding], sheet: 
     result: EstepsResult = trial.result
     sheet.row("steps now", bench.worded("esteps", finding.steps_now), sources["steps"])
     each = trial.settings.asked_each_mm
-    asked = " ".join(f"{one:g}" for one in each) if each else f"{finding.asked_mm:g}"
+    asked = " ".join(f"{run_mm:g}" for run_mm in each) if each else f"{finding.asked_mm:g}"
     sheet.row("asked", f"{asked} mm", sources["asked"])
     moved = finding.moved
     if moved is not None and finding.steps_new is not None:
@@ -39,13 +39,13 @@ def write(trial: Measured[EstepsSettings, EstepsContext, EstepsFinding], sheet: 
         below = f"below {bench.worded('esteps', finding.steps_below)}"
         sheet.row("new steps", below, "a bound, not a value")
     earlier = trial.context.earlier
-    like = [one for one in earlier if one.conditions.through == trial.context.through]
-    for one in like[:1]:
-        _came_so(sheet, KEPT.of(one), finding)
+    like = [feed for feed in earlier if feed.conditions.through == trial.context.through]
+    for feed in like[:1]:
+        _came_so(sheet, KEPT.of(feed), finding)
     sheet.judged(finding.verdict, trial.notes)
     if like:
         sheet.gap()
-        listed = [(one.number, KEPT.of(one)) for one in reversed(like)]
+        listed = [(feed.number, KEPT.of(feed)) for feed in reversed(like)]
         sheet.lines(*_so_far([*listed, (trial.number, result)], bench.writing.decimals))
     _what_to_do(sheet, bench, finding, trial.number)
     if result.mm_per_turn is not None:
@@ -67,11 +67,11 @@ def _came_so(sheet: Sheet, before: EstepsResult, finding: EstepsFinding) -> None
 def _so_far(trials: Sequence[tuple[int | None, EstepsResult]], decimals: int) -> list[str]:
     """Return the trials so far as a small table: set, moved, off by, next."""
     rows = []
-    for number, found in trials:
-        to_type = found.steps_to_type
+    for number, feed in trials:
+        to_type = feed.steps_to_type
         following = "?" if to_type is None else f"{to_type:.{decimals}f}"
-        now = f"{found.steps_now:.{decimals}f}"
-        rows.append((str(number or ""), now, found.moved_text, found.off_text, following))
+        now = f"{feed.steps_now:.{decimals}f}"
+        rows.append((str(number or ""), now, feed.moved_text, feed.off_text, following))
     return table(("trial", "set", "moved", "off by", "next"), rows, right=(0, 1, 2, 3, 4))
 
 

@@ -70,7 +70,7 @@ def opened_with(bench: OnBench, name: str, value_mm: float) -> float | None:
     As a fit advised it: by the change from what was set. Otherwise as before, but for the value
     that takes the opening back.
     """
-    if name not in ("hole", "contour") or bench.setup is None:
+    if bench.setup is None:
         return None
     before_mm = opened_mm(bench.book, bench.setup, name)
     now_mm = bench.stands(name).in_force or 0.0
@@ -80,9 +80,3 @@ def opened_with(bench: OnBench, name: str, value_mm: float) -> float | None:
         if advised is not None and abs(advised - value_mm) <= _TYPED_TO_MM:
             return round(before_mm + value_mm - now_mm, 9) or None
     return None if same(value_mm, now_mm - before_mm) else before_mm or None
-
-
-def opened_words(name: str, opened: float) -> str:
-    """Return what an opening means for features that are measured later."""
-    what = "holes" if name == "hole" else "outlines"
-    return f"{what} are meant to measure {2 * opened:+.2f} mm on the diameter, for a fit"

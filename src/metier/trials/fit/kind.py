@@ -10,9 +10,9 @@ from metier.formats.felt_pairs import read_feel, read_pair, read_tried
 from metier.logbook.trials import Conditions, Reading, latest_on, readings
 from metier.trials.fit.given import USUAL_PAIRS, check_feels, clearance_now, felt, hole_share
 from metier.trials.fit.kept import KEPT, FitResult, FitSettings, PrintedPairs, ThreadResult, Way
-from metier.trials.kind import Kind, Plan, Settled, refuse_unplanned
+from metier.trials.kind import Kind, Settled, refuse_unplanned
 from metier.trials.on_bench import OnBench
-from metier.trials.table import given, known, of_bench, planned, setting, told, usual
+from metier.trials.table import Plan, given, known, of_bench, planned, setting, told, usual
 from metier.words.arguments import length, length_or_zero, signed_length, small_text
 
 _COMPENSATIONS = ("hole", "contour")
@@ -91,7 +91,7 @@ class Fit(Kind[FitSettings, None, FitFinding]):
     def settle(
         self, options: Namespace, bench: OnBench, plan: Plan[FitSettings] | None
     ) -> Settled[FitSettings]:
-        seen = {name: found.value for name, found in self.sought(options, bench, plan).items()}
+        seen = {name: known.value for name, known in self.sought(options, bench, plan).items()}
         planned, before = plan and plan.settings, self.before(bench)
         way: Way = "pair" if options.pair or options.plan else "thread"
         if options.tried or options.feel or (options.plan and options.thread):

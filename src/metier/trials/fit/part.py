@@ -7,9 +7,10 @@ from metier.parts.part import Compensated, Part
 from metier.parts.threads import BoltAndNut
 from metier.trials.fit.given import USUAL_PAIRS
 from metier.trials.fit.kept import FitSettings
-from metier.trials.kind import Plan, WantedLine
+from metier.trials.kind import WantedLine
 from metier.trials.on_bench import OnBench
 from metier.trials.printing import inner_speed, part_line, part_speed
+from metier.trials.table import Plan
 
 # What a pin, a clearance and a thread are drawn in.
 _PINS_MM, _MOST_CLEARANCE_MM, _MOST_PAIRS = (3.0, 40.0), 2.0, 12

@@ -6,10 +6,9 @@ from typing import NamedTuple
 
 from metier.core.flow.repeats import Kindred, Roll, kindred
 from metier.core.flow.trials import FlowTrial, Section
-from metier.core.line.bead import LineModel
 from metier.core.measure.student import NORMAL95
 from metier.core.measure.thresholds import exceeds
-from metier.core.values import SPEED_WITHIN, temperature_matters
+from metier.core.values import SPEED_WITHIN, LineModel, temperature_matters
 from metier.logbook.bench import Setup
 from metier.logbook.inforce import last_doubted, steps_in_force
 from metier.logbook.machines import Spool, kindred_spools
@@ -115,17 +114,18 @@ class FlowContext(NamedTuple):
 
     def pooled(self, settings: FlowSettings) -> list[EarlierPrint]:
         """Return the prints before that compare with one of these settings, newest first."""
-        alike = [one for one in self.earlier if self._alike(settings, one)]
+        alike = [print_ for print_ in self.earlier if self._alike(settings, print_)]
         return alike[: MOST_POOLED - 1]
 
     def pooled_trials(self, settings: FlowSettings) -> list[FlowTrial]:
         """Return them as the calculation takes them, the oldest first."""
         return [
             as_trial(
-                one.number, one.settings, one.readings, now=settings, accuracy_mm=one.accuracy_mm,
-                instrument=one.conditions.instrument, advised_percent=one.advised_percent,
+                print_.number, print_.settings, print_.readings, now=settings,
+                accuracy_mm=print_.accuracy_mm,
+                instrument=print_.conditions.instrument, advised_percent=print_.advised_percent,
             )
-            for one in reversed(self.pooled(settings))
+            for print_ in reversed(self.pooled(settings))
         ]  # fmt: skip
 
     def _alike(self, settings: FlowSettings, other: EarlierPrint) -> bool:
@@ -150,7 +150,7 @@ def by_section(
     """Return each section of a print with the readings taken on it, in the order of both."""
     ends = list(accumulate(section.wall.n for section in sections))
     slices = zip([0, *ends[:-1]], ends, strict=True)
-    return [(one, readings[a:b]) for one, (a, b) in zip(sections, slices, strict=True)]
+    return [(section, readings[a:b]) for section, (a, b) in zip(sections, slices, strict=True)]
 
 
 def as_trial(
@@ -170,28 +170,28 @@ def as_trial(
     if settings.diameter_mm and now.diameter_mm:
         rescale *= (now.diameter_mm / settings.diameter_mm) ** 2
     return FlowTrial(
-        number,
-        settings.flow,
-        settings.layer_mm,
-        settings.width_mm,
-        settings.known_dose,
-        sections_of(settings, readings),
-        accuracy_mm,
-        instrument or "calipers",
-        None if advised_percent is None else advised_percent / 100,
-        rescale,
+        number=number,
+        flow=settings.flow,
+        layer_mm=settings.layer_mm,
+        width_mm=settings.width_mm,
+        dose=settings.known_dose,
+        sections=sections_of(settings, readings),
+        accuracy_mm=accuracy_mm,
+        instrument=instrument or "calipers",
+        advised=None if advised_percent is None else advised_percent / 100,
+        rescale=rescale,
     )
 
 
 def sections_of(settings: FlowSettings, readings: Sequence[Reading]) -> tuple[Section, ...]:
     """Return the sections of a print with their readings, side by side."""
-    found, at = [], 0
-    for one, flow in zip(settings.sections, settings.flows, strict=True):
-        taken = readings[at : at + one.readings] if len(settings.sections) > 1 else readings
-        at += one.readings
+    sections, at = [], 0
+    for section, flow in zip(settings.sections, settings.flows, strict=True):
+        taken = readings[at : at + section.readings] if len(settings.sections) > 1 else readings
+        at += section.readings
         part = flow / settings.flow if flow and settings.flow else 1.0
-        found.append(Section.of(one.walls, by_side(taken), settings.instrument_mm, part))
-    return tuple(found)
+        sections.append(Section.of(section.walls, by_side(taken), settings.instrument_mm, part))
+    return tuple(sections)
 
 
 def by_side(readings: Sequence[Reading]) -> list[list[float]]:

@@ -6,8 +6,9 @@ from collections.abc import Sequence
 from typing import Any
 
 from metier.core.errors import BadInput
-from metier.core.line.bead import LINE_MODELS, check_line, line_for_bore
+from metier.core.line.bead import check_line, line_for_bore
 from metier.core.measure.readings import refuse_slip
+from metier.core.values import LINE_MODELS
 from metier.logbook.trials import Reading
 from metier.trials.flow.settings import (
     ACCEPT_PERCENT,
@@ -21,10 +22,11 @@ from metier.trials.flow.settings import (
     TubeShape,
     lines_text,
 )
-from metier.trials.kind import Plan, along_roll
+from metier.trials.kind import along_roll
 from metier.trials.on_bench import GCODE, OnBench, needed_setup, part_ending
 from metier.trials.table import (
     Known,
+    Plan,
     Row,
     Seeking,
     condition,
@@ -249,7 +251,7 @@ def _readings_in_order(
     groups = [(name, values) for name, values in options.in_order or () if name != "walls"]
     each = len(groups) // len(planned) if options.side and not options.read else 1
     if not each or len(groups) != each * len(planned) or (options.side and options.read):
-        named = ", ".join(one.named for one in planned)
+        named = ", ".join(section.named for section in planned)
         raise BadInput(
             f"--read is needed once for each section, from below: {named}; or as many --side for "
             f"each; {len(groups)} are given"

@@ -7,12 +7,18 @@ from itertools import pairwise
 from metier.core.errors import BadInput
 from metier.core.flow.posterior import NOTHING_KNOWN, Known, Prior
 from metier.core.flow.repeats import print_scatter
-from metier.core.flow.signs import drift_note, misread_note, pairs_note
-from metier.core.flow.trials import FlowTrial
+from metier.core.flow.settling import forecast
+from metier.core.flow.trials import FlowTrial, dosed_walls
 from metier.core.flow.verdict import FlowFinding, judge_flow, plausible_flow
 from metier.core.line.bead import rounding_mm
 from metier.core.measure.instruments import checking_note
-from metier.core.measure.readings import refuse_slip, scatter_note
+from metier.core.measure.readings import (
+    drift_note,
+    misread_note,
+    pairs_note,
+    refuse_slip,
+    scatter_note,
+)
 from metier.core.measure.thresholds import exceeds
 from metier.core.values import temperature_matters
 from metier.logbook.bench import Setup
@@ -28,7 +34,9 @@ from metier.trials.flow.earlier import (
     known_rolls,
     same_speed,
 )
-from metier.trials.flow.settings import FORM, FlowSettings
+from metier.trials.flow.kept import KEPT
+from metier.trials.flow.settings import FORM, FlowSettings, lines_text
+from metier.trials.kind import Expected
 from metier.trials.on_bench import OnBench, figures_of
 
 # How many prints before are looked at for those that compare.
@@ -63,24 +71,24 @@ def context_of(
     strand = latest_of_spool(bench.book, spool, "diameter", 1)
     explained, factor = _explained(strand[0], settings) if strand else (None, None)
     context = FlowContext(
-        number,
-        _earlier(bench, bench.setup, before),
-        conditions,
-        heat,
-        spool,
-        model,
-        partial(_suspects, bench, bench.setup, bool(strand)),
-        explained,
-        factor,
-        known_rolls(bench, bench.setup, before),
+        number=number,
+        earlier=_earlier(bench, bench.setup, before),
+        conditions=conditions,
+        temperature_c=heat,
+        spool=spool,
+        line_model=model,
+        suspects=partial(_suspects, bench, bench.setup, bool(strand)),
+        strand=explained,
+        strand_factor=factor,
+        rolls=known_rolls(bench, bench.setup, before),
     )
-    pooled = {one.number for one in context.pooled(settings)}
+    pooled = {print_.number for print_ in context.pooled(settings)}
     return context._replace(
         earlier=tuple(
-            one._replace(readings=tuple(readings(bench.book, one.number)))
-            if one.number in pooled
-            else one
-            for one in context.earlier
+            print_._replace(readings=tuple(readings(bench.book, print_.number)))
+            if print_.number in pooled
+            else print_
+            for print_ in context.earlier
         )
     )
 
@@ -107,16 +115,16 @@ def _earlier(bench: OnBench, setup: Setup, before: int | None) -> tuple[EarlierP
 
 
 def _suspects(bench: OnBench, setup: Setup, strand_known: bool) -> list[str]:
-    found = [f"nozzle {setup.nozzle.name} is noted as worn"] if setup.nozzle.worn else []
+    suspects = [f"nozzle {setup.nozzle.name} is noted as worn"] if setup.nozzle.worn else []
     for name in _WATCHED:
         now = bench.stands(name)
         if now.status == "doubtful":
-            found.append(f"{name} is doubtful: {now.why}")
+            suspects.append(f"{name} is doubtful: {now.why}")
     if not strand_known:
-        found.append("the strand's diameter, never measured: metier diameter")
+        suspects.append("the strand's diameter, never measured: metier diameter")
     if setup.spool.flexible:
-        found.append("jaws that squeeze a flexible wall: close them until they just touch")
-    return found
+        suspects.append("jaws that squeeze a flexible wall: close them until they just touch")
+    return suspects
 
 
 def judge_walls(
@@ -269,3 +277,29 @@ def _in_order_of_time(readings: Sequence[Reading]) -> bool:
     sides = [reading.side for reading in readings]
     blocks = 1 + sum(before != after for before, after in pairwise(sides))
     return len(set(sides)) == 1 or blocks > len(set(sides))
+
+
+def expected_walls(bench: OnBench, flow: float) -> list[Expected]:
+    """Return what walls like those of the newest print should measure at another flow.
+
+    Nothing where no print tells: none there is, none that its dose is known of, or all of them
+    before something changed that flow hangs on.
+    """
+    trials = latest_on(bench.book, bench.setup, KEPT.name, 1) if bench.setup else []
+    if not trials:
+        return []
+    settings = FORM.of(bench.book, trials[0])
+    context = context_of(bench, settings, trials[0].conditions, None)
+    model = settings.line_model or context.line_model
+    pooled = context.pooled_trials(settings)
+    walls = dosed_walls(pooled, model)
+    if not walls or pooled[-1].number != trials[0].number or settings.flow is None:
+        return []
+    ahead = [
+        wall._replace(area_mm2=wall.area_mm2 * flow / settings.flow, print_number=0)
+        for wall in pooled[-1].as_walls(model)
+    ]
+    return [
+        Expected(f"a wall of {lines_text(wall.walls)}", wall.wall_mm, wall.u95_mm, "mm")
+        for wall in forecast(walls, ahead, known_of(context, pooled))
+    ]

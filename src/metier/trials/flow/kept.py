@@ -3,8 +3,8 @@
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, NamedTuple
 
-from metier.core.line.bead import LineModel
 from metier.core.standing import Standing
+from metier.core.values import LineModel
 from metier.logbook.trials import Trial, with_bore
 from metier.show.figures import proposed
 from metier.trials.registry import CsvRow, HistoryRow, Kept

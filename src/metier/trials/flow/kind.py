@@ -6,7 +6,9 @@ from collections.abc import Sequence
 
 from metier.core.errors import BadInput
 from metier.core.flow.verdict import FlowFinding
-from metier.core.values import VALUES
+from metier.core.line.bead import spacing_mm, wall_mm
+from metier.core.measure.student import by_name
+from metier.core.values import LINE_MODELS, VALUES, LineModel
 from metier.logbook.inforce import steps_in_force
 from metier.logbook.machines import set_printer
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on
@@ -21,9 +23,8 @@ from metier.trials.flow.given import (
     walls_given,
     writes_lines,
 )
-from metier.trials.flow.judging import context_of, judge_walls
-from metier.trials.flow.kept import KEPT, FlowResult
-from metier.trials.flow.result import result_of
+from metier.trials.flow.judging import context_of, expected_walls, judge_walls
+from metier.trials.flow.kept import KEPT, FlowResult, SectionResult, WallForecast
 from metier.trials.flow.settings import FORM, SECTION_MM, FlowSettings, lines_text
 from metier.trials.flow.sliced_at import (
     as_typed,
@@ -33,9 +34,9 @@ from metier.trials.flow.sliced_at import (
     quick_text,
     sliced_at,
 )
-from metier.trials.kind import Expected, Kind, Plan, Settled, refuse_unplanned
+from metier.trials.kind import Expected, Kind, Settled, refuse_unplanned
 from metier.trials.on_bench import OnBench, figures_of
-from metier.trials.table import Seeking
+from metier.trials.table import Plan, Seeking
 from metier.words.missing import Asked
 
 
@@ -86,7 +87,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         of_file = fill(options, bench, plan, plan or before)
         seeking = Seeking(options, bench, plan, before)
         seen = self.sought(options, bench, plan)
-        value = {name: found.value for name, found in seen.items()}
+        value = {name: known.value for name, known in seen.items()}
         refuse_width(
             value["width_mm"], value["layer_mm"], bench.setup and bench.setup.nozzle.bore_mm
         )
@@ -206,8 +207,6 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         ]  # fmt: skip
 
     def expected(self, bench: OnBench, name: str, value: float) -> list[Expected]:
-        from metier.trials.flow.afterwards import expected_walls
-
         return expected_walls(bench, value)
 
     def learn(self, settled: Settled[FlowSettings], bench: OnBench) -> list[str]:
@@ -218,7 +217,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
 
         with bench.book.transaction() as moment:
             printer = set_printer(bench.book, moment, bench.setup.printer, {"line_model": model})
-            return [f"{one.number} ({one.verdict})" for one in judge_open(bench.book, printer)]
+            return [f"{anew.number} ({anew.verdict})" for anew in judge_open(bench.book, printer)]
 
 
 # What a line is known by, as the sheet calls it.
@@ -233,6 +232,67 @@ def _side(walls: int | None, side: str) -> str:
 def _line_text(settings: FlowSettings) -> str:
     width = "" if settings.width_mm is None else f"{settings.width_mm:g} mm wide, "
     return f"{width}{settings.layer_mm:g} mm high"
+
+
+def result_of(settings: FlowSettings, finding: FlowFinding) -> FlowResult:
+    """Return a finding in the units people see: flows in percent."""
+    trial, followed, delivered = finding.trial, finding.response, finding.delivered
+    first, targets = trial.sections[0], trial.targets_mm(settings.line_model)
+    sure_from, sure_to = finding.sure_range or (None, None)
+    under = finding.under if len(finding.under) > 1 else {}
+    return FlowResult(
+        wall_mm=first.wall.value,
+        wall_u95_mm=first.wall.u95,
+        target_mm=targets[0],
+        targets_mm={model: _target_mm(settings, model) for model in LINE_MODELS},
+        sections=tuple(
+            SectionResult(
+                section.walls, section.wall.value, section.wall.u95, section.wall.n, target_mm
+            )
+            for section, target_mm in zip(trial.sections, targets, strict=True)
+        ),
+        line_model=settings.line_model,
+        flow_sliced_percent=settings.flow_percent,
+        flow_now_percent=settings.set_percent,
+        flow_new_percent=_percent(finding.flow_new),
+        flow_new_u95_percent=_percent(finding.u95),
+        interval_percent=tuple(100 * flow for flow in finding.interval),
+        sure_percent=_percent(finding.sure),
+        sure_from_percent=_percent(sure_from),
+        sure_to_percent=_percent(sure_to),
+        trials_pooled=finding.pooled,
+        texture_mm=finding.texture_mm,
+        response=followed and followed.ratio,
+        response_u95=followed and followed.u95,
+        flow_plain_percent=_percent(finding.flow_plain),
+        flow_under_percent={
+            model: _percent(under[model].flow_new) if model in under else None
+            for model in LINE_MODELS
+        },
+        flow_to_type_percent=_percent(finding.flow_to_type, seen=True),
+        influences_percent={name: 100 * u95 for name, u95 in by_name(finding.influences).items()},
+        rough=finding.rough,
+        delivered_share=delivered and delivered.share,
+        delivered_share_u95=delivered and delivered.u95,
+        forecasts=tuple(
+            WallForecast(ahead.walls, ahead.wall_mm, ahead.u95_mm, ahead.came_so)
+            for ahead in finding.forecasts
+        ),
+    )
+
+
+def _target_mm(settings: FlowSettings, model: LineModel) -> float | None:
+    if settings.width_mm is None:
+        return None
+    apart_mm = spacing_mm(settings.width_mm, settings.layer_mm, model)
+    return wall_mm(settings.sections[0].walls, apart_mm, settings.layer_mm)
+
+
+def _percent(ratio: float | None, *, seen: bool = False) -> float | None:
+    """Return a ratio in percent; one that is typed in without what binary fractions add."""
+    if ratio is None:
+        return None
+    return VALUES["flow"].seen(ratio) if seen else 100 * ratio
 
 
 KIND = Flow()

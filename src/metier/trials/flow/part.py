@@ -5,9 +5,10 @@ from metier.core.flow.trials import Dose
 from metier.core.line.bead import PrintedLine, rounding_mm
 from metier.parts.tube import Tube, TubeSection
 from metier.trials.flow.settings import FlowSettings, KeptDose, TubeShape
-from metier.trials.kind import Plan, WantedLine
+from metier.trials.kind import WantedLine
 from metier.trials.on_bench import GCODE, OnBench, needed_setup
 from metier.trials.printing import inner_speed, part_speed, refuse_line
+from metier.trials.table import Plan
 
 
 def as_tube(plan: Plan[FlowSettings], bench: OnBench, ending: str) -> Plan[FlowSettings]:
@@ -55,8 +56,8 @@ def part_of(plan: Plan[FlowSettings], bench: OnBench, wanted: WantedLine) -> Tub
         )
     line = _line(settings)
     sections = tuple(
-        TubeSection(one.walls, flow or 1.0, one.speed_mm_s)
-        for one, flow in zip(settings.sections, settings.flows, strict=True)
+        TubeSection(section.walls, flow or 1.0, section.speed_mm_s)
+        for section, flow in zip(settings.sections, settings.flows, strict=True)
     )
     speed_mm_s = part_speed(bench, line, plan.conditions.speed_mm_s)
     inner_mm_s = inner_speed(bench, line, speed_mm_s)

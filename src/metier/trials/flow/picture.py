@@ -30,8 +30,8 @@ def plot_measured(
 ) -> None:
     """Draw a print that was just measured after those it was judged with."""
     before = [
-        Printed(one.number, one.settings, one.readings)
-        for one in reversed(trial.context.pooled(trial.settings))
+        Printed(print_.number, print_.settings, print_.readings)
+        for print_ in reversed(trial.context.pooled(trial.settings))
     ]
     to_type = trial.finding.flow_to_type
     advised = None if to_type is None else 100 * to_type
@@ -65,14 +65,14 @@ def _plot(path: str, title: str, prints: Sequence[Printed]) -> None:
     from metier.show.flow_plots import WallPoint, plot_walls
 
     points = []
-    several = len({one.spool for one in prints}) > 1
+    several = len({print_.spool for print_ in prints}) > 1
     for number, settings, taken, advised, spool in prints:
         for section, mine in by_section(sections_of(settings, taken), taken):
             target_mm = _target_mm(settings, section)
             if target_mm is None:
                 continue
             low, high = settings.accept_percent
-            several_here = len({one.walls for one in settings.sections}) > 1
+            several_here = len({section.walls for section in settings.sections}) > 1
             lines = f", {lines_text(section.walls)}" if several_here else ""
             percent = settings.flow_percent
             at_flow = "" if percent is None else f"{percent * section.part_dosed:.4g} %"

@@ -4,9 +4,9 @@ from typing import Literal, NamedTuple
 
 from metier.core.flow.posterior import BAND, SURE, Aim
 from metier.core.flow.trials import Dose
-from metier.core.line.bead import LineModel
 from metier.core.measure.readings import Instrument
 from metier.core.measure.thresholds import Rounding
+from metier.core.values import LineModel
 from metier.logbook.plain import Form
 
 ACCEPT_PERCENT = (round(100 * BAND[0], 9), round(100 * BAND[1], 9))

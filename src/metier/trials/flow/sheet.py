@@ -29,9 +29,9 @@ def write(trial: Trial, sheet: Sheet) -> None:
     sheet.judged(finding.verdict, trial.notes)
     sheet.gap()
     if finding.flow_new is None:
-        for model, one in finding.under.items():
-            low, high = (100 * flow for flow in one.interval)
-            sheet.row(f"if {model}", f"{100 * one.flow_new:.1f} %", f"{low:.1f} … {high:.1f} %")
+        for model, answer in finding.under.items():
+            low, high = (100 * flow for flow in answer.interval)
+            sheet.row(f"if {model}", f"{100 * answer.flow_new:.1f} %", f"{low:.1f} … {high:.1f} %")
     else:
         low, high = (100 * flow for flow in finding.interval)
         pooled = f", {finding.pooled} prints together" if finding.pooled > 1 else ""
@@ -95,13 +95,13 @@ def _so_far(before: Sequence[EarlierPrint], trial: Trial) -> list[str]:
     """Return the prints pooled as a small table: number, lines, sliced at, measured, advised."""
     rows = [
         (
-            str(one.number),
-            " ".join(str(section.walls) for section in one.settings.sections),
-            _percent(one.settings.flow_percent),
-            f"{sum(r.value for r in one.readings) / len(one.readings):.3f} mm",
-            _percent(one.advised_percent),
+            str(print_.number),
+            " ".join(str(section.walls) for section in print_.settings.sections),
+            _percent(print_.settings.flow_percent),
+            f"{sum(r.value for r in print_.readings) / len(print_.readings):.3f} mm",
+            _percent(print_.advised_percent),
         )
-        for one in reversed(before)
+        for print_ in reversed(before)
     ]
     finding, settings = trial.finding, trial.settings
     advised = None if finding.flow_to_type is None else _FLOW(finding.flow_to_type)

@@ -8,8 +8,8 @@ from metier.core.errors import BadInput
 from metier.core.job.sliced_walls import SlicedTarget, SlicedWalls, read_sections, wall_target
 from metier.formats.gcode import diameter_of, only_tool, read_notes, sliced_file
 from metier.trials.flow.settings import FlowSettings, KeptDose, lines_text
-from metier.trials.kind import Plan
 from metier.trials.on_bench import OnBench
+from metier.trials.table import Plan
 
 # Beyond this the file was sliced otherwise than planned.
 _SIZE_WITHIN_MM = 0.005
@@ -50,7 +50,7 @@ def read_cube(
     """
     sliced = only_tool(sliced_file(path), tool)
     diameter_mm, notes = diameter_of(diameter_mm, bench.slicer_mm, sliced)
-    found = read_sections(sliced.moves, diameter_mm)
+    sliced_walls = read_sections(sliced.moves, diameter_mm)
     planned = plan and plan.settings
     width_mm = width_mm or (planned and planned.width_mm) or sliced.numbers.get("line width")
     if flow is None and planned:
@@ -59,7 +59,7 @@ def read_cube(
         flow = sliced.numbers["flow"] / 100
     apart_mm = sliced.numbers.get("line distance")
     sections = []
-    for walls in found:
+    for walls in sliced_walls:
         if walls.line_distance_mm is None and apart_mm:
             walls = walls._replace(line_distance_mm=apart_mm)
         sections.append(SlicedSection(walls, wall_target(walls, width_mm, flow)))
@@ -96,9 +96,11 @@ def _deviations(
     planned, warnings = plan.settings, []
     name, first = f"trial {plan.number}", sections[0].walls
     counts = [section.walls for section in planned.sections]
-    sliced = [one.walls.walls for one in sections]
+    sliced = [section.walls.walls for section in sections]
     if sliced != counts and not (len(sliced) == 1 and first.walls in counts):
-        named, listed = (" and ".join(lines_text(one) for one in some) for some in (sliced, counts))
+        named, listed = (
+            " and ".join(lines_text(count) for count in some) for some in (sliced, counts)
+        )
         warnings.append(f"{named} a wall are sliced, {name} planned {listed}")
     if abs(planned.layer_mm - first.layer_mm) > _SIZE_WITHIN_MM:
         warnings.append(

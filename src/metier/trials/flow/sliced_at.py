@@ -8,8 +8,9 @@ from metier.core.errors import BadInput
 from metier.core.flow.posterior import NOTHING_KNOWN, Known
 from metier.core.flow.settling import foreseen_u95, rich
 from metier.core.flow.trials import PRINT_SCATTER, DosedWall
-from metier.core.line.bead import LineModel, spacing_mm, wall_mm
+from metier.core.line.bead import spacing_mm, wall_mm
 from metier.core.measure.readings import refuse_slip
+from metier.core.values import LineModel
 from metier.formats import quantity
 from metier.trials.flow.given import readings_by_walls
 from metier.trials.flow.settings import WHOLE_SECTIONS, FlowSettings, PrintedWalls, lines_text
@@ -75,7 +76,7 @@ def counted(options: Namespace, sections: tuple[PrintedWalls, ...]) -> tuple[Pri
         named = " and ".join(lines_text(section.walls) for section in sections)
         raise BadInput(f"--walls is needed before the readings of each: {named} are planned")
     return tuple(
-        one._replace(readings=len(mine)) for one, mine in zip(sections, taken, strict=True)
+        section._replace(readings=len(mine)) for section, mine in zip(sections, taken, strict=True)
     )
 
 
@@ -144,7 +145,7 @@ def ask_walls(test: str, settings: FlowSettings) -> Asked:
         instrument,
         check,
         lambda text: [quantity.read_length_mm(text, "reading")],
-        sections=tuple(one.named for one in sections) if several else ("",),
+        sections=tuple(section.named for section in sections) if several else ("",),
     )
 
 

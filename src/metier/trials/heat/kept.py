@@ -75,7 +75,7 @@ class HeatKept(Kept[HeatResult]):
         from metier.core.errors import BadInput
         from metier.core.heat import ASPECTS, WORDS
 
-        aspect = next(one for one in ASPECTS if f", {one}" in old.side)
+        aspect = next(known_aspect for known_aspect in ASPECTS if f", {known_aspect}" in old.side)
         word = text.strip().lower()
         if word not in WORDS[aspect]:
             raise BadInput(f"{word[:20]!r} is no word for {aspect}: {', '.join(WORDS[aspect])}")

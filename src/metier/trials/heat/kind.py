@@ -16,9 +16,9 @@ from metier.trials.heat.planning import (
     said_of_step,
     steps_of,
 )
-from metier.trials.kind import Kind, Plan, Settled, refuse_unplanned
+from metier.trials.kind import Kind, Settled, refuse_unplanned
 from metier.trials.on_bench import OnBench
-from metier.trials.table import given, of_bench, setting, told
+from metier.trials.table import Plan, given, of_bench, setting, told
 from metier.words.arguments import length, speed, temperature
 from metier.words.missing import Asked
 
@@ -81,8 +81,8 @@ class Heat(Kind[HeatSettings, None, HeatFinding]):
                     "them first (metier heat --plan)"
                 )
             return Settled(planned._replace(set_c=set_c, nozzles=(own,)))
-        heats = {one.temperature_c for one in options.step}
-        each = [(one.nozzle, one.temperature_c) for one in options.step]
+        heats = {step.temperature_c for step in options.step}
+        each = [(step.nozzle, step.temperature_c) for step in options.step]
         if len(set(each)) < len(each):
             raise BadInput("--step: a temperature is given twice: one step each")
         if planned:
@@ -90,7 +90,7 @@ class Heat(Kind[HeatSettings, None, HeatFinding]):
             if odd:
                 listed = ", ".join(f"{heat:g}" for heat in planned.temperatures_c)
                 raise BadInput(f"--step: {odd[0]:g} °C is no step of that plan: {listed}")
-        nozzles = tuple(dict.fromkeys(one.nozzle or own for one in options.step))
+        nozzles = tuple(dict.fromkeys(step.nozzle or own for step in options.step))
         if own not in nozzles:
             raise BadInput(f"--step: nothing is said of the bench's own nozzle {own}")
         nozzles = (own, *(nozzle for nozzle in nozzles if nozzle != own))
@@ -151,11 +151,11 @@ class Heat(Kind[HeatSettings, None, HeatFinding]):
         self, settings: HeatSettings, readings: Sequence[Reading], context: None
     ) -> HeatFinding:
         own = settings.nozzles[0] if settings.nozzles else ""
-        found = judge_heat(steps_of(readings, own), settings.set_c)
+        finding = judge_heat(steps_of(readings, own), settings.set_c)
         if len(settings.nozzles) > 1:
             beside = [_beside(nozzle, readings) for nozzle in settings.nozzles[1:]]
-            found = found._replace(notes=(*found.notes, *beside))
-        return found
+            finding = finding._replace(notes=(*finding.notes, *beside))
+        return finding
 
     def result(self, settings: HeatSettings, finding: HeatFinding) -> HeatResult:
         low, high = finding.low, finding.high

@@ -4,8 +4,9 @@ from metier.core.errors import BadInput
 from metier.core.heat import STEP_MM
 from metier.parts.columns import Columns
 from metier.trials.heat.kept import HeatSettings
-from metier.trials.kind import Plan, WantedLine
+from metier.trials.kind import WantedLine
 from metier.trials.on_bench import OnBench
+from metier.trials.table import Plan
 
 
 def part_of(plan: Plan[HeatSettings], _here: OnBench, wanted: WantedLine) -> Columns:

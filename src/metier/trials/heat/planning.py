@@ -88,7 +88,7 @@ def read_words(text: str) -> tuple[str, ...]:
     Raises:
         BadInput: too many, or one that is none of them.
     """
-    words = [one.lower() for one in text.replace("/", " ").replace(",", " ").split()]
+    words = [word.lower() for word in text.replace("/", " ").replace(",", " ").split()]
     if not words or len(words) > len(ASPECTS):
         raise BadInput(f"{text[:40]!r}: {_order()}")
     for word, aspect in zip(words, ASPECTS, strict=False):
@@ -113,9 +113,9 @@ def said_of_step(text: str) -> SaidOfStep:
 def readings_of(said: Sequence[SaidOfStep], nozzle: str) -> list[Reading]:
     """Return what was said as it is kept, a reading a word: its value is the word's rank."""
     return [
-        Reading(side_of(one.temperature_c, aspect, one.nozzle or nozzle), float(rank), word)
-        for one in said
-        for aspect, word in zip(ASPECTS, one.words, strict=True)
+        Reading(side_of(step.temperature_c, aspect, step.nozzle or nozzle), float(rank), word)
+        for step in said
+        for aspect, word in zip(ASPECTS, step.words, strict=True)
         if word != SKIPPED
         for rank in (WORDS[aspect].index(word),)
     ]
@@ -128,14 +128,15 @@ def side_of(temperature_c: float, aspect: str, nozzle: str) -> str:
 
 def steps_of(readings: Sequence[Reading], nozzle: str) -> list[Step]:
     """Return the steps of one nozzle, of those readings that are of it."""
-    found: dict[float, dict[str, int]] = {}
+    by_heat: dict[float, dict[str, int]] = {}
     for reading in readings:
         place, _, of = reading.side.partition(_OF)
         if of == nozzle:
             heat, _, aspect = place.partition(" °C, ")
-            found.setdefault(float(heat), {})[aspect] = int(reading.value)
+            by_heat.setdefault(float(heat), {})[aspect] = int(reading.value)
     return [
-        Step(heat, tuple(ranks.get(aspect) for aspect in ASPECTS)) for heat, ranks in found.items()
+        Step(heat, tuple(ranks.get(aspect) for aspect in ASPECTS))
+        for heat, ranks in by_heat.items()
     ]
 
 

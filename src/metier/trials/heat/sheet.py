@@ -11,27 +11,27 @@ Trial = Measured[HeatSettings, None, HeatFinding]
 
 def write(trial: Trial, sheet: Sheet) -> None:
     """Write steps that were just looked at."""
-    found, settings = trial.finding, trial.settings
-    if found.low and found.high:
-        sheet.row("from", _edge_text(found.low), "below it a step does not serve")
-        sheet.row("to", _edge_text(found.high), "above it a step does not serve")
+    finding, settings = trial.finding, trial.settings
+    if finding.low and finding.high:
+        sheet.row("from", _edge_text(finding.low), "below it a step does not serve")
+        sheet.row("to", _edge_text(finding.high), "above it a step does not serve")
     if settings.set_c is not None:
         sheet.row("set", f"{settings.set_c:g} °C")
-    sheet.judged(found.verdict, trial.notes)
+    sheet.judged(finding.verdict, trial.notes)
     sheet.gap()
     rows = [
         (f"{step.temperature_c:g}", *(step.word(aspect) or "-" for aspect in ASPECTS),
          "serves" if step.serves else "")
-        for step in reversed(found.steps)
+        for step in reversed(finding.steps)
     ]  # fmt: skip
     sheet.lines(*table(("°C", *ASPECTS, ""), rows, (0,)))
-    if found.best_c is not None:
-        if found.verdict.name == "correct":
-            u95 = f"± {found.best_u95_c:.0f}" if found.best_u95_c else ""
-            sheet.act("type", f"{found.best_c:g} °C", f"{u95}, in the slicer".lstrip(", "))
+    if finding.best_c is not None:
+        if finding.verdict.name == "correct":
+            u95 = f"± {finding.best_u95_c:.0f}" if finding.best_u95_c else ""
+            sheet.act("type", f"{finding.best_c:g} °C", f"{u95}, in the slicer".lstrip(", "))
         elif settings.set_c is not None:
             sheet.act("leave", f"{settings.set_c:g} °C", "nothing to type")
-        _meaning(sheet, trial.bench, found.best_c)
+        _meaning(sheet, trial.bench, finding.best_c)
 
 
 def _meaning(sheet: Sheet, bench: OnBench, best_c: float) -> None:

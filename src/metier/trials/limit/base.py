@@ -8,7 +8,8 @@ from typing import Any
 from metier.core.limit.melting import ROUND_TO_MM3_S
 from metier.core.limit.plan import Outline
 from metier.core.limit.ramp import MARGIN, SIGHTED_WITHIN_MM
-from metier.core.line.bead import LINE_MODELS, LINES
+from metier.core.line.bead import LINES
+from metier.core.values import LINE_MODELS
 from metier.core.verdicts import Verdict
 from metier.logbook.plain import S
 from metier.logbook.trials import Outcome

@@ -26,11 +26,13 @@ def compare(options: Namespace, book: Logbook) -> Answer:
         spool = named(book, Spool, options.spool) if options.spool else None
     known = known_limits(book, printer, spool)
     if options.printer and options.spool:
-        known = [one for one in known if (one.setup.printer, one.setup.spool) == (printer, spool)]
+        known = [
+            limit for limit in known if (limit.setup.printer, limit.setup.spool) == (printer, spool)
+        ]
     line, _ = printed_line(options, bench)
-    now = next((one for one in known if one.setup == bench.setup), None)
+    now = next((limit for limit in known if limit.setup == bench.setup), None)
     base = now or (known[-1] if known else None)
-    payload = {"limits": [_object(one, base, line) for one in known]}
+    payload = {"limits": [_object(limit, base, line) for limit in known]}
     names = " and ".join(one.name for one in (printer, spool) if one)
     title = f"Volumetric limits{f' of {names}' if names else ''}"
     if not known:
@@ -106,10 +108,10 @@ def _advice(bench: OnBench, known: list[KnownLimit], now: KnownLimit | None) -> 
     if now is None or bench.setup is None:
         return "Choose a bench to compare with it: metier bench."
     hotter = [
-        one
-        for one in known
-        if one.setup._replace(temperature_c=None) == bench.setup._replace(temperature_c=None)
-        and one.limit_mm3_s > now.limit_mm3_s
+        limit
+        for limit in known
+        if limit.setup._replace(temperature_c=None) == bench.setup._replace(temperature_c=None)
+        and limit.limit_mm3_s > now.limit_mm3_s
     ]
     if hotter:
         best = hotter[0]

@@ -7,7 +7,6 @@ from metier.core.errors import BadInput
 from metier.logbook.book import Logbook
 from metier.trials.kind import Kind
 from metier.trials.limit.base import LimitTrial, seen_options
-from metier.trials.limit.compare import compare, turned
 from metier.trials.limit.kept import WAYS
 from metier.words.parser import Answer
 
@@ -54,6 +53,8 @@ class Limit(LimitTrial[Any, Any, Any]):
         return True
 
     def instead(self, options: Namespace, book: Logbook) -> Answer | None:
+        from metier.trials.limit.compare import compare, turned
+
         return (turned if options.action == "speeds" else compare)(options, book)
 
 

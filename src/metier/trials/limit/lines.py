@@ -1,12 +1,13 @@
-"""The line that speeds are reckoned for, and what sheets of a limit say of it."""
+"""The line and the speeds that a limit is reckoned for, as typed and as sheets say them."""
 
 from argparse import Namespace
 from collections.abc import Sequence
 
 from metier.core.errors import BadInput
-from metier.core.line.bead import PrintedLine, check_line
+from metier.core.line.bead import LINES, PrintedLine, SetSpeed, check_line
 from metier.core.measure.thresholds import exceeds, round_to
 from metier.core.verdicts import Verdict
+from metier.formats.quantity import read_length_mm, read_positive
 from metier.logbook.trials import latest_on
 from metier.show.figures import value_text
 from metier.show.sheet import Sheet, table
@@ -44,6 +45,42 @@ def printed_line(
     return PrintedLine(width_mm, layer_mm, model, ratio), notes
 
 
+def read_speeds(texts: Sequence[str], line: PrintedLine | None) -> tuple[SetSpeed, ...]:
+    """Read ``outer=150`` or ``outer=150@0.45x0.2``.
+
+    Raises:
+        BadInput: no such form, or no line to reckon with.
+    """
+    speeds: dict[str, SetSpeed] = {}
+    for text in texts:
+        speed = _set_speed(text, line)
+        if speed.name in speeds:
+            raise BadInput(f"--speeds: {speed.name} is given twice")
+        speeds[speed.name] = speed
+    return tuple(speeds.values())
+
+
+def _set_speed(text: str, line: PrintedLine | None) -> SetSpeed:
+    name, equals, rest = text.partition("=")
+    speed, at, size = rest.partition("@")
+    if not equals or not name:
+        raise BadInput(f"--speeds: {text!r}: write it outer=150")
+    width, by, layer = size.partition("x")
+    width_mm = line and line.width_mm
+    layer_mm = line and line.layer_mm
+    if at:
+        width_mm = read_length_mm(width, f"--speeds {name}: width")
+        layer_mm = read_length_mm(layer, f"--speeds {name}: layer") if by else layer_mm
+    if width_mm is None or layer_mm is None:
+        raise BadInput("--speeds needs the line: give --width and --layer")
+    check_line(width_mm, layer_mm)
+    speed_mm_s = read_positive(speed, f"--speeds {name}", ("mm/s",))
+    name = name.strip().lower()
+    if name not in LINES:
+        raise BadInput(f"--speeds: there is no '{name}': give {', '.join(LINES)}")
+    return SetSpeed(name, speed_mm_s, width_mm, layer_mm)
+
+
 def flow_in_use(options: Namespace, bench: OnBench) -> tuple[float, tuple[str, ...]]:
     """Return the flow that speeds are reckoned at, and a note where it is not settled."""
     if options.flow is not None:
@@ -61,7 +98,7 @@ def flow_in_use(options: Namespace, bench: OnBench) -> tuple[float, tuple[str, .
 
 def known_sizes(bench: OnBench) -> list[tuple[float, float]]:
     """Return width and height of the lines this bench was seen to print, the newest first."""
-    found: dict[tuple[float, float], None] = {}
+    sizes: dict[tuple[float, float], None] = {}
     if bench.setup is None:
         return []
     for name in _TELLING:
@@ -70,8 +107,8 @@ def known_sizes(bench: OnBench) -> list[tuple[float, float]]:
             # A cube has the sizes itself, a trial of the limit has the line it reckons with.
             line = getattr(settings, "line", settings)
             if getattr(line, "width_mm", None) is not None:
-                found[line.width_mm, line.layer_mm] = None
-    return list(found)
+                sizes[line.width_mm, line.layer_mm] = None
+    return list(sizes)
 
 
 def table_sizes(

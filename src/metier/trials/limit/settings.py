@@ -6,8 +6,8 @@ from typing import NamedTuple
 
 from metier.core.errors import BadInput
 from metier.core.limit.ramp import LimitRule
-from metier.core.line.bead import LineModel, PrintedLine
-from metier.core.values import VALUES
+from metier.core.line.bead import PrintedLine
+from metier.core.values import VALUES, LineModel
 from metier.trials.on_bench import OnBench
 
 

@@ -12,10 +12,6 @@ if TYPE_CHECKING:
     from metier.trials.on_bench import OnBench
 
 
-# How many of the newest prints are looked at, of each kind.
-NEWEST = 24
-
-
 class FlowAtSpeed(NamedTuple):
     """The flow that a speed needs at a temperature, with its ±, and what to type of it."""
 

@@ -17,7 +17,7 @@ from metier.show.sheet import Sheet
 from metier.trials.flow.given import readings_by_walls, walls_given
 from metier.trials.flow.settings import FlowSettings
 from metier.trials.flow.sliced_at import as_typed, ask_walls
-from metier.trials.kind import Kind, Plan, Settled, WantedLine, refuse_unplanned
+from metier.trials.kind import Kind, Settled, WantedLine, refuse_unplanned
 from metier.trials.map.kept import KEPT, MapResult
 from metier.trials.map.mapping import (
     MapContext,
@@ -32,7 +32,7 @@ from metier.trials.map.mapping import (
 )
 from metier.trials.map.sheet import result_of, write_map
 from metier.trials.on_bench import OnBench, bench_phrase, on_bench
-from metier.trials.table import told
+from metier.trials.table import Plan, told
 from metier.words.arguments import flow, length, reading, signed_length, speed, temperature, walls
 from metier.words.missing import Asked
 from metier.words.parser import Answer
@@ -112,24 +112,24 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
             heat_c = None
         flow_set = options.flow or (None if options.point else context.flow_set)
         aim = Aim(round_step=bench.writing.flow_step_percent / 100)
-        found = map_of(points, options.speeds or (), heat_c, flow_set, aim)
+        finding = map_of(points, options.speeds or (), heat_c, flow_set, aim)
         phrase = f": {bench_phrase(bench.setup)}" if bench.setup and not options.point else ""
         sheet = Sheet(f"{self.title}{phrase}")
         if trials:
             sheet.row("out of", f"{len(trials)} print{'s' if len(trials) > 1 else ''}",
                       f"trials {', '.join(str(trial) for trial in trials)}")  # fmt: skip
-        write_map(sheet, found, context.foaming or not bench.setup)
+        write_map(sheet, finding, context.foaming or not bench.setup)
         if options.plot:
             from metier.show.flow_plots import plot_map
 
-            plot_map(options.plot, self.title + phrase, found)
+            plot_map(options.plot, self.title + phrase, finding)
             sheet.note(f"written to {options.plot}", "picture")
-        self._next(sheet, bench, found)
+        self._next(sheet, bench, finding)
         payload = {
-            **to_plain(result_of(found)),
-            "verdict": found.verdict.name,
-            "reason": found.verdict.reason,
-            "notes": list(found.notes),
+            **to_plain(result_of(finding)),
+            "verdict": finding.verdict.name,
+            "reason": finding.verdict.reason,
+            "notes": list(finding.notes),
             "trials": list(trials),
         }
         return Answer(payload, sheet.text())
@@ -157,8 +157,8 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
             taken = readings_by_walls(options, settings.sections)
             settings = settings._replace(
                 sections=tuple(
-                    one._replace(readings=len(mine))
-                    for one, mine in zip(settings.sections, taken, strict=True)
+                    section._replace(readings=len(mine))
+                    for section, mine in zip(settings.sections, taken, strict=True)
                 )
             )
         if settings.known_dose is None and settings.line_model is None:

@@ -18,14 +18,14 @@ from metier.core.flow.posterior import Aim
 from metier.core.flow.repeats import print_scatter
 from metier.core.flow.surface import Points, fit, points_of
 from metier.core.flow.trials import DosedWall, FlowTrial
-from metier.core.line.bead import LineModel
 from metier.core.measure.thresholds import exceeds
+from metier.core.values import LineModel
 from metier.logbook.inforce import last_doubted, steps_in_force
-from metier.logbook.trials import Conditions, Reading, latest_on, readings
+from metier.logbook.trials import NEWEST_MAPPED, Conditions, Reading, latest_on, readings
 from metier.trials.flow.earlier import as_trial
 from metier.trials.flow.settings import FORM as FLOW_FORM
 from metier.trials.flow.settings import FlowSettings
-from metier.trials.map.kept import KEPT, NEWEST, FlowAtSpeed
+from metier.trials.map.kept import KEPT, FlowAtSpeed
 from metier.trials.on_bench import OnBench, figures_of
 
 _KINDS = (("flow", FLOW_FORM), ("map", KEPT.settings))
@@ -64,10 +64,10 @@ def context_of(bench: OnBench, before: int | None = None) -> MapContext:
     if bench.setup is None:
         return MapContext()
     since = last_doubted(bench.book, bench.setup, "flow", before)
-    found: list[tuple[int, Printed]] = []
+    prints: list[tuple[int, Printed]] = []
     steps = steps_in_force(bench.book, bench.setup.printer)
     for name, form in _KINDS:
-        for trial in latest_on(bench.book, bench.setup, name, NEWEST, before, since):
+        for trial in latest_on(bench.book, bench.setup, name, NEWEST_MAPPED, before, since):
             if trial.verdict == "recheck":
                 continue
             settings = form.of(bench.book, trial)
@@ -77,9 +77,9 @@ def context_of(bench: OnBench, before: int | None = None) -> MapContext:
             now = settings._replace(esteps=steps, diameter_mm=bench.slicer_mm)
             taken = readings(bench.book, trial.number)
             made = printed(trial.number, settings, now, trial.conditions, taken, bench)
-            found.append((trial.number, Printed(made, places)))
+            prints.append((trial.number, Printed(made, places)))
     return MapContext(
-        tuple(one for _, one in sorted(found, key=lambda pair: pair[0])),
+        tuple(print_ for _, print_ in sorted(prints, key=lambda pair: pair[0])),
         chosen.temperature_c,
         chosen.printer and chosen.printer.line_model,
         bench.setup.spool.foaming,
@@ -128,15 +128,15 @@ def walls_known(
     walls: list[DosedWall] = []
     places: list[Place] = []
     used: list[FlowTrial] = []
-    for one in prints:
-        if exceeds(abs(one.trial.layer_mm - layer_mm), 0.001):
+    for print_ in prints:
+        if exceeds(abs(print_.trial.layer_mm - layer_mm), 0.001):
             continue
-        made = one.trial.as_walls(model)
+        made = print_.trial.as_walls(model)
         if made:
-            used.append(one.trial)
+            used.append(print_.trial)
             walls += made
-            places += one.places
-    numbers = tuple(one.number for one in used)
+            places += print_.places
+    numbers = tuple(print_.number for print_ in used)
     return KnownWalls(tuple(walls), tuple(places), numbers, _scatter(prints))
 
 
@@ -144,9 +144,9 @@ def _scatter(prints: Sequence[Printed]) -> float:
     """Return by how much prints differ, as those repeated most often at one speed and heat tell;
     what speed does is no scatter."""
     alike: dict[Place, list[FlowTrial]] = {}
-    for one in prints:
-        if len(set(one.places)) == 1:
-            alike.setdefault(one.places[0], []).append(one.trial)
+    for print_ in prints:
+        if len(set(print_.places)) == 1:
+            alike.setdefault(print_.places[0], []).append(print_.trial)
     return print_scatter(max(alike.values(), key=len, default=[]))
 
 
@@ -195,8 +195,8 @@ def flow_row(bench: OnBench) -> tuple[FlowAtSpeed, ...]:
         return ()
     step = bench.writing.flow_step_percent / 100
     points = points_known(known)
-    found = map_of(points, (), context.temperature_c, context.flow_set, Aim(round_step=step))
-    row = as_row(found)
+    finding = map_of(points, (), context.temperature_c, context.flow_set, Aim(round_step=step))
+    row = as_row(finding)
     return row if len(row) > 1 else ()
 
 
@@ -204,13 +204,13 @@ def as_row(finding: MapFinding) -> tuple[FlowAtSpeed, ...]:
     """Return the row of flows of a map, in percent."""
     return tuple(
         FlowAtSpeed(
-            one.place.speed_mm_s,
-            one.place.temperature_c,
-            100 * one.flow,
-            100 * one.flow_u95,
+            at_speed.place.speed_mm_s,
+            at_speed.place.temperature_c,
+            100 * at_speed.flow,
+            100 * at_speed.flow_u95,
             round(100 * typed, 9),
         )
-        for one, typed in zip(finding.rows, finding.to_type, strict=True)
+        for at_speed, typed in zip(finding.rows, finding.to_type, strict=True)
     )
 
 
@@ -221,9 +221,9 @@ _TAKEN_U95 = 0.03
 def map_point(text: str) -> tuple[Place, float, float]:
     """Read a speed, a temperature if there is one, a flow and its ± if there is one; returns the
     place, the flow as a ratio, and its u."""
-    where, is_there, found = text.partition("=")
+    where, is_there, flow = text.partition("=")
     speed_text, at, heat_text = where.partition("@")
-    flow_text, _, u95_text = found.partition("/")
+    flow_text, _, u95_text = flow.partition("/")
     try:
         if not is_there:
             raise BadInput(f"{text[:30]!r}: write SPEED@TEMPERATURE=FLOW/U, as 40@230=62/2")

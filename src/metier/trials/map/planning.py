@@ -35,7 +35,7 @@ def planned_tube(options: Namespace, bench: OnBench) -> Settled[FlowSettings]:
     """
     ready = needed_setup(bench.chosen)
     known = next(
-        (FLOW_FORM.of(bench.book, one) for one in latest_on(bench.book, ready, "flow", 1)), None
+        (FLOW_FORM.of(bench.book, trial) for trial in latest_on(bench.book, ready, "flow", 1)), None
     )
     width_mm, layer_mm = line_for_bore(ready.nozzle.bore_mm)
     if known and known.width_mm:

@@ -54,8 +54,8 @@ def write_map(sheet: Sheet, finding: MapFinding, foaming: bool) -> None:
             "volumetric)"
         )
     if row and finding.verdict.name == "correct":
-        values = ", ".join(f"{one.to_type_percent:g} %" for one in row)
-        speeds = ", ".join(f"{one.speed_mm_s:g}" for one in row)
+        values = ", ".join(f"{at_speed.to_type_percent:g} %" for at_speed in row)
+        speeds = ", ".join(f"{at_speed.speed_mm_s:g}" for at_speed in row)
         sheet.act("type", values, f"flow at {speeds} mm/s, in the slicer, line by line")
     elif row and (finding.verdict.name == "keep" or (len(row) > 1 and level(finding))):
         sheet.act("leave", f"{100 * finding.one_flow:.4g} %", "one flow, at every speed")
@@ -70,16 +70,16 @@ _NAMES = {
 
 
 def _table(finding: MapFinding, row: tuple[FlowAtSpeed, ...]) -> list[str]:
-    places = decimals_for(max(one.u95_percent for one in row), 1)
-    heats = any(one.temperature_c is not None for one in finding.heats)
+    places = decimals_for(max(at_speed.u95_percent for at_speed in row), 1)
+    heats = any(heat.temperature_c is not None for heat in finding.heats)
     head: tuple[str, ...] = ("mm/s", "flow", "±", "type", "sure of one")
     rows: list[tuple[str, ...]] = []
-    for one, sure, heat in zip(row, finding.sure, finding.heats, strict=True):
+    for at_speed, sure, heat in zip(row, finding.sure, finding.heats, strict=True):
         cells: tuple[str, ...] = (
-            f"{one.speed_mm_s:g}",
-            f"{one.flow_percent:.{places}f} %",
-            f"{one.u95_percent:.{places}f}",
-            f"{one.to_type_percent:g} %",
+            f"{at_speed.speed_mm_s:g}",
+            f"{at_speed.flow_percent:.{places}f} %",
+            f"{at_speed.u95_percent:.{places}f}",
+            f"{at_speed.to_type_percent:g} %",
             f"{100 * sure:.0f} %",
         )
         if heats:

@@ -147,11 +147,11 @@ def typed_features(lines: Sequence[tuple[str, str]], known: Sequence[Feature]) -
     """Return the features that were typed; a known one asked for twice has both as its angles."""
     if not known:
         return [_named_feature(typed) for _, typed in lines]
-    found = {feature.name: feature for feature in known}
+    by_name = {feature.name: feature for feature in known}
     for name, typed in lines:
         more = [quantity.read_length_mm(part, name) for part in typed.split("/")]
-        found[name] = found[name]._replace(readings_mm=(*found[name].readings_mm, *more))
-    return [feature for feature in found.values() if feature.taken]
+        by_name[name] = by_name[name]._replace(readings_mm=(*by_name[name].readings_mm, *more))
+    return [feature for feature in by_name.values() if feature.taken]
 
 
 def _named_feature(text: str) -> Feature:

@@ -38,8 +38,8 @@ class PlateContext(NamedTuple):
     def differ_mm(self) -> float:
         """By how much plates differ per side, as far as those before tell."""
         # What was opened for a fit meanwhile is no difference of the plates.
-        holes = [(one.hole_measured_mm, one.hole_u_fit_mm) for one in self.before]
-        contours = [(one.contour_measured_mm, one.contour_u_fit_mm) for one in self.before]
+        holes = [(plate.hole_measured_mm, plate.hole_u_fit_mm) for plate in self.before]
+        contours = [(plate.contour_measured_mm, plate.contour_u_fit_mm) for plate in self.before]
         return plates_differ_mm(
             [
                 [Repeated(new, u) for new, u in group if new is not None and u is not None]
@@ -56,10 +56,11 @@ def came_so(finding: "PlateFinding", context: PlateContext) -> list[str]:
             "hole": (finding.hole, before.hole_new_mm, before.hole_u95_mm),
             "contour": (finding.contour, before.contour_new_mm, before.contour_u95_mm),
         }
-        for name, (one, new_mm, u95_mm) in expected.items():
-            if one is None or new_mm is None or u95_mm is None:
+        for name, (kept, new_mm, u95_mm) in expected.items():
+            if kept is None or new_mm is None or u95_mm is None:
                 continue
-            needs_mm, within_mm = new_mm - one.set_mm, math.hypot(u95_mm, one.needed.u95_mm)
-            came = came_text(abs(one.lacking_mm - needs_mm) <= within_mm)
+            needs_mm = new_mm - kept.set_mm
+            within_mm = math.hypot(u95_mm, kept.needed.u95_mm)
+            came = came_text(abs(kept.lacking_mm - needs_mm) <= within_mm)
             said.append(f"{name} {needs_mm:+.3f} ± {within_mm:.3f} mm per side: {came}")
     return said

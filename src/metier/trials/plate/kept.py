@@ -98,15 +98,15 @@ class PlateSettings(NamedTuple):
 
 def readings_of(features: Sequence[Feature]) -> list[Reading]:
     """Return the readings of a plate, feature by feature."""
-    found = []
+    readings = []
     for feature in features:
         name = feature.name
         if feature.go_mm is not None:
-            found.append(Reading(f"{name}, goes", feature.go_mm, f"{feature.go_mm:g}"))
+            readings.append(Reading(f"{name}, goes", feature.go_mm, f"{feature.go_mm:g}"))
         if feature.no_go_mm is not None:
-            found.append(Reading(f"{name}, does not", feature.no_go_mm, f"{feature.no_go_mm:g}"))
-        found += [Reading(name, value, f"{value:g}") for value in feature.readings_mm]
-    return found
+            readings.append(Reading(f"{name}, does not", feature.no_go_mm, f"{feature.no_go_mm:g}"))
+        readings += [Reading(name, value, f"{value:g}") for value in feature.readings_mm]
+    return readings
 
 
 class FeatureResult(NamedTuple):
@@ -197,15 +197,15 @@ class PlateKept(Kept[PlateResult]):
         )
 
     def csv_rows(self, trial: Trial) -> list[CsvRow]:
-        found = self.of(trial)._asdict()
+        result = self.of(trial)._asdict()
         return [
             CsvRow(
                 f"{self.name} {kind}",
-                set=found[f"{kind}_set_mm"],
-                measured=found[f"{kind}_per_side_mm"],
-                new=found[f"{kind}_new_mm"],
-                to_type=found[f"{kind}_to_type_mm"],
-                u95=found[f"{kind}_u95_mm"],
+                set=result[f"{kind}_set_mm"],
+                measured=result[f"{kind}_per_side_mm"],
+                new=result[f"{kind}_new_mm"],
+                to_type=result[f"{kind}_to_type_mm"],
+                u95=result[f"{kind}_u95_mm"],
             )
             for kind in ("hole", "contour")
         ]

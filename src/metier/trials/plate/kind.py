@@ -11,7 +11,7 @@ from metier.logbook.inforce import last_doubted
 from metier.logbook.trials import Conditions, Outcome, Reading, latest_on, latest_on_printer
 from metier.logbook.trials import trial as recorded_trial
 from metier.packages import FITS
-from metier.trials.kind import Expected, Kind, Plan, Settled
+from metier.trials.kind import Expected, Kind, Settled
 from metier.trials.on_bench import OnBench, figures_of
 from metier.trials.plate.given import (
     ask_plate,
@@ -31,6 +31,7 @@ from metier.trials.plate.judged import Judged, PlateContext
 from metier.trials.plate.kept import KEPT, DrawnFeature, PlateResult, PlateSettings, readings_of
 from metier.trials.table import (
     Known,
+    Plan,
     Row,
     Seeking,
     Source,
@@ -115,7 +116,7 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         listed = listed_features(options)
         if options.file and listed:
             raise BadInput("give the features in one way only: --hole and --post, or --from")
-        unmeasured = [one for one in listed if not one.taken and not one.missing]
+        unmeasured = [feature for feature in listed if not feature.taken and not feature.missing]
         if options.plan:
             if options.file or len(unmeasured) < len(listed):
                 raise BadInput("--plan is for a plate not measured yet: give the sizes drawn alone")
@@ -131,7 +132,7 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         self, options: Namespace, bench: OnBench, plan: Plan[PlateSettings] | None
     ) -> Settled[PlateSettings]:
         seen, before = self.sought(options, bench, plan), plan and plan.settings
-        value = {name: found.value for name, found in seen.items()}
+        value = {name: known.value for name, known in seen.items()}
         features = read_plate(options.file) if options.file else listed_features(options)
         if not features:
             # As planned, or as this printer printed it last; nothing where neither is known.
@@ -194,7 +195,7 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         lines: Sequence[tuple[str, str]],
         readings: list[Reading],
     ) -> tuple[Settled[PlateSettings], list[Reading]]:
-        features = typed_features(lines, [one.drawn() for one in settled.settings.features])
+        features = typed_features(lines, [feature.drawn() for feature in settled.settings.features])
         drawn = tuple(DrawnFeature.of(feature) for feature in features)
         settings = settled.settings._replace(features=drawn)
         settled = settled._replace(settings=settings, remarks=remarks_on(settings, settled.sources))
@@ -259,7 +260,9 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         """Return what the middle one of the last plate's holes or posts should measure."""
         newest = bench.stands(name).newest
         kind = {"hole": "hole", "contour": "post"}.get(name)
-        sizes_mm = sorted(one.nominal_mm for one in self._last(bench) if one.kind == kind)
+        sizes_mm = sorted(
+            feature.nominal_mm for feature in self._last(bench) if feature.kind == kind
+        )
         if not (sizes_mm and newest and newest.value_new is not None and newest.u95):
             return []
         size_mm = sizes_mm[len(sizes_mm) // 2]

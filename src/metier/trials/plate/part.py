@@ -3,10 +3,11 @@
 from metier.core.errors import BadInput
 from metier.parts.part import Compensated
 from metier.parts.plate import DrawnSize, Plate
-from metier.trials.kind import Plan, WantedLine
+from metier.trials.kind import WantedLine
 from metier.trials.on_bench import OnBench
 from metier.trials.plate.kept import PlateSettings
 from metier.trials.printing import inner_speed, part_line, part_speed
+from metier.trials.table import Plan
 
 # A post is no thinner than this, in lines.
 _THINNEST = 1.5

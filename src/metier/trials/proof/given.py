@@ -75,8 +75,8 @@ def expected_wall(options: Namespace, bench: OnBench) -> Expected:
     of_file = _of_file(options, bench) if options.sliced else None
     layer_mm = options.layer or (of_file and of_file.layer_mm)
     if options.expect:
-        found = of_file or Expected(None, None, "")
-        return found._replace(wall_mm=options.expect, layer_mm=layer_mm, source="as given")
+        wall = of_file or Expected(None, None, "")
+        return wall._replace(wall_mm=options.expect, layer_mm=layer_mm, source="as given")
     return of_file._replace(layer_mm=layer_mm) if of_file else _as_printed(options, bench)
 
 
@@ -154,12 +154,12 @@ def with_expected(
     Raises:
         Missing: one that nobody knows.
     """
-    found = []
+    walled = []
     for one in places:
         wall = one.expected_mm or expected.wall_mm
         if wall is None:
             hint = f" (or with a place: {one.name}={one.readings[0].text}:0.45; or --sliced FILE)"
             meaning = f"the wall that {part} should have, in mm"
             raise missing("--expect", meaning, length, hint)
-        found.append(ProofPlace(one.name, wall, len(one.readings)))
-    return tuple(found)
+        walled.append(ProofPlace(one.name, wall, len(one.readings)))
+    return tuple(walled)

@@ -56,12 +56,12 @@ class ProofSettings(NamedTuple):
 
     def measured(self, readings: Sequence[Reading]) -> list[At]:
         """Return the places with their readings."""
-        found, at = [], 0
+        places, at = [], 0
         for place in self.places:
             taken = readings[at : at + place.readings]
             at += place.readings
-            found.append(At(place.name, tuple(each.value for each in taken), place.expected_mm))
-        return found
+            places.append(At(place.name, tuple(each.value for each in taken), place.expected_mm))
+        return places
 
 
 class PlaceResult(NamedTuple):
@@ -105,13 +105,13 @@ def time_factor(book: "Logbook", printer: "Printer") -> TimeFactor | None:
 
     The geometric mean of the newest; those whose file Metier estimated itself are preferred.
     """
-    known = [KEPT.of(one) for one in latest_on_printer(book, printer, KEPT.name, _NEWEST)]
-    told = [one for one in known if one.time_factor]
-    own = [one for one in told if one.estimate_from == "file"]
-    counted = [one.time_factor for one in (own or told)[:_COUNTED] if one.time_factor]
+    known = [KEPT.of(trial) for trial in latest_on_printer(book, printer, KEPT.name, _NEWEST)]
+    told = [result for result in known if result.time_factor]
+    own = [result for result in told if result.estimate_from == "file"]
+    counted = [result.time_factor for result in (own or told)[:_COUNTED] if result.time_factor]
     if not counted:
         return None
-    mean = math.fsum(math.log(one) for one in counted) / len(counted)
+    mean = math.fsum(math.log(factor) for factor in counted) / len(counted)
     return TimeFactor(math.exp(mean), len(counted))
 
 

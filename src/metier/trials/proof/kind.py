@@ -7,11 +7,10 @@ from typing import Literal, NamedTuple
 
 from metier.core.errors import BadInput
 from metier.core.flow.posterior import BAND
-from metier.core.line.bead import LINE_MODELS
 from metier.core.proof import ProofFinding, prove
-from metier.core.values import VALUES
+from metier.core.values import LINE_MODELS, VALUES
 from metier.logbook.trials import Conditions, Reading, readings, trials
-from metier.trials.kind import Kind, Plan, Settled, refuse_unplanned
+from metier.trials.kind import Kind, Settled, refuse_unplanned
 from metier.trials.on_bench import OnBench, figures_of
 from metier.trials.proof.given import (
     Expected,
@@ -22,7 +21,7 @@ from metier.trials.proof.given import (
     with_expected,
 )
 from metier.trials.proof.kept import KEPT, PlaceResult, ProofResult, ProofSettings
-from metier.trials.table import instrument, told
+from metier.trials.table import Plan, instrument, told
 from metier.words.arguments import length, positive, signed_length, small_text, walls
 from metier.words.missing import Asked
 
@@ -108,19 +107,19 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
                 places = tuple(one._replace(expected_mm=expected.wall_mm) for one in places)
         stands = bench.stands("flow").in_force
         settings = ProofSettings(
-            part,
-            places,
-            figures_of(bench.book, name, "wall", options.zero),
-            options.layer or expected.layer_mm or (planned and planned.layer_mm),
-            options.grams,
-            options.file_grams or expected.grams or (planned and planned.file_grams),
-            options.minutes,
-            options.estimate or expected.minutes or (planned and planned.file_minutes),
-            _whose_minutes(options, expected, planned),
-            options.says,
-            _photo(options.photo),
-            None if stands is None else VALUES["flow"].seen(stands),
-            expected.source,
+            part=part,
+            places=places,
+            instrument_mm=figures_of(bench.book, name, "wall", options.zero),
+            layer_mm=options.layer or expected.layer_mm or (planned and planned.layer_mm),
+            grams=options.grams,
+            file_grams=options.file_grams or expected.grams or (planned and planned.file_grams),
+            minutes=options.minutes,
+            file_minutes=options.estimate or expected.minutes or (planned and planned.file_minutes),
+            estimate_from=_whose_minutes(options, expected, planned),
+            says=options.says,
+            photo=_photo(options.photo),
+            flow_percent=None if stands is None else VALUES["flow"].seen(stands),
+            expected_from=expected.source,
         )
         if expected.wall_mm and not places:
             # What is asked for one by one is held against this.

@@ -14,24 +14,26 @@ def write(trial: Trial, sheet: Sheet) -> None:
     """Write a part that was just measured, beside its first print where this is another."""
     first = trial.context.first
     pairs = later(first.finding, trial.finding) if first else []
-    settings, found = trial.settings, trial.finding
+    settings, finding = trial.settings, trial.finding
     sheet.row("part", settings.part, settings.says or "")
-    many = f"{found.mean.n} readings at {len(found.places)} places"
-    sheet.row("mean wall", f"{with_u95(found.mean.value, found.mean.u95)} mm", many)
-    sheet.row("should be", f"{found.expected_mm:.3f} mm", settings.expected_from)
-    sheet.row("uneven", f"{found.uneven_mm:.3f} mm", "between places, beyond what readings differ")
-    thinnest = found.thinnest
+    many = f"{finding.mean.n} readings at {len(finding.places)} places"
+    sheet.row("mean wall", f"{with_u95(finding.mean.value, finding.mean.u95)} mm", many)
+    sheet.row("should be", f"{finding.expected_mm:.3f} mm", settings.expected_from)
+    sheet.row(
+        "uneven", f"{finding.uneven_mm:.3f} mm", "between places, beyond what readings differ"
+    )
+    thinnest = finding.thinnest
     sheet.row("thinnest", thinnest.name, f"{thinnest.wall_mm:.3f} mm, {100 * thinnest.off:+.1f} %")
-    _took(settings, found, sheet)
+    _took(settings, finding, sheet)
     if settings.photo:
         sheet.note(settings.photo, "photo")
-    sheet.judged(found.verdict, trial.notes)
+    sheet.judged(finding.verdict, trial.notes)
     sheet.gap()
     rows = [
         (place.name, f"{place.wall_mm:.3f}", f"{place.expected_mm:.3f}",
          f"{100 * place.off:+.1f} %", f"{100 * place.off_u95:.1f}",
-         "thin" if place in found.thin else "")
-        for place in found.places
+         "thin" if place in finding.thin else "")
+        for place in finding.places
     ]  # fmt: skip
     head = ("place", "mm", "should be", "off", "± beside others", "")
     sheet.lines(*table(head, rows, (1, 2, 3, 4)))

@@ -15,11 +15,10 @@ from metier.core.measure.student import by_name
 from metier.core.measure.thresholds import exceeds
 from metier.core.verdicts import Verdict
 from metier.formats import quantity
-from metier.formats.felt_pairs import read_speeds
 from metier.logbook.trials import Conditions, Reading
-from metier.trials.kind import Plan, Settled
+from metier.trials.kind import Settled
 from metier.trials.limit.base import SEEN, LimitTrial, limit_to_type, seen_options
-from metier.trials.limit.lines import printed_line
+from metier.trials.limit.lines import printed_line, read_speeds
 from metier.trials.limit.settings import HotEnd, KeptLine, Reckoning, limit_rule
 from metier.trials.on_bench import OnBench
 from metier.trials.ramp.settings import (
@@ -30,6 +29,7 @@ from metier.trials.ramp.settings import (
     last_ramp,
     no_ramp,
 )
+from metier.trials.table import Plan
 from metier.words.missing import Asked
 
 # Readings are kept under what was seen; those with a unit are flows, the others heights.
@@ -116,17 +116,17 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
             raise BadInput("--width and --layer are needed with --accel: the line that is printed")
         rule = limit_rule(options, planned and planned.reckoning.rule)
         settings = RampSettings(
-            "ramp",
-            ramp,
-            marker_every_mm,
-            seen["within_mm"],
-            Reckoning.of(rule),
-            KeptLine.of(line, options.width, options.layer),
-            seen["walls"],
-            HotEnd.of(bench),
-            read_speeds(options.speeds or (), line),
-            reach,
-            bool(planned and planned.own_lines),
+            way="ramp",
+            ramp=ramp,
+            marker_every_mm=marker_every_mm,
+            within_mm=seen["within_mm"],
+            reckoning=Reckoning.of(rule),
+            line=KeptLine.of(line, options.width, options.layer),
+            walls=seen["walls"],
+            on=HotEnd.of(bench),
+            set_speeds=read_speeds(options.speeds or (), line),
+            reach=reach,
+            own_lines=bool(planned and planned.own_lines),
         )
         return Settled(settings, remarks=(*of_file, *notes), sources={"ramp": taken})
 
@@ -180,10 +180,10 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         """Return what was seen; where it was clean to its end, that end."""
         readings: list[Reading] = []
         for name in SEEN:
-            for one in getattr(options, f"{name}_at") or ():
-                readings.append(Reading(name, one.value, one.text))
-            for one in getattr(options, f"{name}_flow") or ():
-                readings.append(Reading(name + FLOW_UNIT, one.value, one.text))
+            for seen in getattr(options, f"{name}_at") or ():
+                readings.append(Reading(name, seen.value, seen.text))
+            for seen in getattr(options, f"{name}_flow") or ():
+                readings.append(Reading(name + FLOW_UNIT, seen.value, seen.text))
         if options.clean_markers is not None:
             clean = options.clean_markers
             readings.append(Reading(_CLEAN_MARKERS, clean, str(clean)))
@@ -239,14 +239,14 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
         readings: list[Reading],
     ) -> tuple[Settled[RampSettings], list[Reading]]:
         top_mm3_s = settled.settings.ramp and settled.settings.ramp.to_mm3_s
-        found = []
+        seen = []
         for reading in readings:
             if reading.typed.lower() == _CLEAN and top_mm3_s is not None:
-                found.append(Reading(CLEAN_TO, top_mm3_s, reading.typed))
+                seen.append(Reading(CLEAN_TO, top_mm3_s, reading.typed))
             else:
                 side = "good" if reading.side.startswith(_GOOD) else "gaps"
-                found.append(reading._replace(side=side))
-        return settled, found
+                seen.append(reading._replace(side=side))
+        return settled, seen
 
     def context(
         self,

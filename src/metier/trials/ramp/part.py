@@ -7,12 +7,13 @@ from metier.core.limit.plan import LEAST_RADIUS_MM, MOSTLY, Reach, needed_radius
 from metier.core.limit.ramp import Ramp, Stepped
 from metier.core.measure.thresholds import exceeds, same
 from metier.parts.ramp import FOOT_LAYERS, RampTube
-from metier.trials.kind import Plan, WantedLine
+from metier.trials.kind import WantedLine
 from metier.trials.limit.settings import KeptLine
 from metier.trials.on_bench import GCODE, OnBench, needed_setup
 from metier.trials.printing import refuse_line
 from metier.trials.ramp.plan import largest_radius_mm
 from metier.trials.ramp.settings import RampSettings
+from metier.trials.table import Plan
 
 # Ribs of a ramp that rises all the way stand about so far apart.
 _RIBS_MM = 2.5

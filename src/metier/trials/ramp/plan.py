@@ -55,7 +55,7 @@ def planned_ramp(options: Namespace, bench: OnBench) -> Settled[RampSettings]:
     )
     accel_mm_s2, taken = _acceleration(options, bench)
     model = line.line_model
-    found = reaching(
+    reach = reaching(
         _ramp(options, most_similar(bench.book, ready), ready, rule),
         # While the line model is not known, the one that asks for more speed.
         line._replace(line_model=model or "rounded"),
@@ -66,20 +66,20 @@ def planned_ramp(options: Namespace, bench: OnBench) -> Settled[RampSettings]:
         width_fixed=bool(options.width),
         largest_radius_mm=largest_radius_mm(ready),
     )
-    line = found.line._replace(line_model=model)
+    line = reach.line._replace(line_model=model)
     settings = RampSettings(
         "ramp",
-        found.ramp,
+        reach.ramp,
         options.marker_every,
         options.within or SIGHTED_WITHIN_MM,
         Reckoning.of(rule),
         KeptLine.of(line),
         1,
         HotEnd.of(bench),
-        reach=Reach(found.outline, accel_mm_s2),
+        reach=Reach(reach.outline, accel_mm_s2),
     )
     notes = line_notes(line.width_mm, line.layer_mm, bore_mm)
-    return Settled(settings, remarks=(*unsettled, *taken, *found.remarks, *notes))
+    return Settled(settings, remarks=(*unsettled, *taken, *reach.remarks, *notes))
 
 
 def _acceleration(options: Namespace, bench: OnBench) -> tuple[float, tuple[str, ...]]:

@@ -80,9 +80,9 @@ def given_reach(options: Namespace, known: RampSettings | None) -> Reach | None:
         raise BadInput("--outline is needed with --accel: a side of the ramp, or r and its radius")
     if accel_mm_s2 is None:
         raise BadInput("--accel is needed with --outline: the acceleration it is printed with")
-    found = Reach(outline, accel_mm_s2)
-    check_reach(found)
-    return found
+    told_reach = Reach(outline, accel_mm_s2)
+    check_reach(told_reach)
+    return told_reach
 
 
 _FROM = Want("--from", "the flow that the ramp begins at, in mm³/s", mm3_s, "start")

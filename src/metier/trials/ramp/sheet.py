@@ -99,14 +99,14 @@ def _capped_table(capped: Sequence[CappedSpeed]) -> list[str]:
     """Return the set speeds with what the limit leaves of them."""
     rows = [
         (
-            one.name,
-            f"{one.set_mm_s:g}",
-            f"{one.width_mm:g} x {one.layer_mm:g}",
-            f"{one.asked_mm3_s:.1f}",
-            f"{one.left_mm_s:.0f}" if one.capped else f"{one.set_mm_s:g}",
-            f"-{100 * one.lost:.0f} %" if one.capped else "not capped",
+            speed.name,
+            f"{speed.set_mm_s:g}",
+            f"{speed.width_mm:g} x {speed.layer_mm:g}",
+            f"{speed.asked_mm3_s:.1f}",
+            f"{speed.left_mm_s:.0f}" if speed.capped else f"{speed.set_mm_s:g}",
+            f"-{100 * speed.lost:.0f} %" if speed.capped else "not capped",
         )
-        for one in capped
+        for speed in capped
     ]
     header = ("speed", "set mm/s", "line", "asks mm³/s", "left mm/s", "lost")
     return table(header, rows, right=(1, 3, 4, 5))

@@ -34,16 +34,16 @@ def read_ramp_file(
     sliced = only_tool(sliced_file(path), tool)
     diameter_mm, notes = diameter_of(diameter_mm, bench.slicer_mm, sliced)
     motion = Motion(accel_mm_s2 or ACCELERATION_MM_S2, sliced.cornering_mm_s or CORNERING_MM_S)
-    found = ramp_in(sliced.moves, diameter_mm, motion, own_acceleration=accel_mm_s2 is None)
+    sliced_ramp = ramp_in(sliced.moves, diameter_mm, motion, own_acceleration=accel_mm_s2 is None)
     said = [*read_notes(sliced), *notes]
-    slow = min(step.at_speed for step in found.steps) < MOSTLY
+    slow = min(step.at_speed for step in sliced_ramp.steps) < MOSTLY
     if slow and accel_mm_s2 is None and not (sliced.moves.acceleration > 0).any():
         said.append(_TAKEN.format(ACCELERATION_MM_S2))
-    if found.held:
-        said.append(_HELD.format(found.to_mm3_s, found.asked_mm3_s))
-    elif found.capped:
-        said.append(_CAPPED.format(found.to_mm3_s))
-    return found, tuple(said)
+    if sliced_ramp.held:
+        said.append(_HELD.format(sliced_ramp.to_mm3_s, sliced_ramp.asked_mm3_s))
+    elif sliced_ramp.capped:
+        said.append(_CAPPED.format(sliced_ramp.to_mm3_s))
+    return sliced_ramp, tuple(said)
 
 
 def ramp_of_file(
@@ -54,5 +54,5 @@ def ramp_of_file(
     Raises:
         BadInput: as `read_ramp_file`.
     """
-    found, notes = read_ramp_file(path, bench, accel_mm_s2)
-    return found.ramp(), notes
+    sliced_ramp, notes = read_ramp_file(path, bench, accel_mm_s2)
+    return sliced_ramp.ramp(), notes

@@ -7,12 +7,13 @@ from typing import NamedTuple
 from metier.core.limit.shortfall import Fed, Point, ShortfallFinding, limit_from_feed
 from metier.core.measure.student import by_name
 from metier.logbook.trials import Conditions, Reading
-from metier.trials.kind import Plan, Settled
+from metier.trials.kind import Settled
 from metier.trials.limit.base import LimitTrial, limit_to_type
 from metier.trials.limit.lines import printed_line
 from metier.trials.limit.settings import HotEnd, KeptLine, Reckoning, limit_rule
 from metier.trials.on_bench import OnBench, figures_of
 from metier.trials.shortfall.settings import FORM, FeedRun, FeedSettings
+from metier.trials.table import Plan
 
 
 class ShortfallResult(NamedTuple):

@@ -12,8 +12,9 @@ from metier.trials.diameter.kept import measured_diameter
 from metier.trials.flow.earlier import as_trial
 from metier.trials.flow.kept import KEPT as FLOW
 from metier.trials.flow.settings import FORM as FLOW_FORM
-from metier.trials.kind import Plan, WantedLine
+from metier.trials.kind import WantedLine
 from metier.trials.on_bench import OnBench
+from metier.trials.table import Plan
 from metier.trials.weigh.kept import WeighSettings, weighed_strand
 
 
@@ -33,9 +34,9 @@ def refuse_other_kind(bench: OnBench, number: int) -> None:
     Raises:
         BadInput: there is no such trial, or it is of another kind.
     """
-    found = trial(bench.book, number)
-    if found.test != "flow":
-        raise BadInput(f"--of: trial {number} is {found.test}: name the flow trial of that print")
+    printed = trial(bench.book, number)
+    if printed.test != "flow":
+        raise BadInput(f"--of: trial {number} is {printed.test}: name the flow trial of that print")
 
 
 def asked_for(options: Namespace, bench: OnBench, planned: WeighSettings | None) -> AskedFor:
@@ -77,14 +78,14 @@ def _of_part(number: int, bench: OnBench) -> AskedFor:
     from metier.trials.flow.settings import FORM as FLOW
     from metier.trials.part_files import facts_of
 
-    found = trial(bench.book, number)
-    settings = FLOW.of(bench.book, found)
+    printed = trial(bench.book, number)
+    settings = FLOW.of(bench.book, printed)
     if settings.dose is None or settings.dose.source != "part":
         raise BadInput(
             f"--of: what trial {number} was asked for is not known: give its --sliced FILE, or "
             "--filament MM as the slicer says"
         )
-    tube = part_of(Plan(number, settings, found.conditions), bench, WantedLine())
+    tube = part_of(Plan(number, settings, printed.conditions), bench, WantedLine())
     said = (f"the filament of trial {number} with its tab, without the line that primes",)
     return AskedFor(facts_of(tube, bench).filament_mm, "part", settings.diameter_mm, said)
 
@@ -97,8 +98,10 @@ def diameters(options: Namespace, bench: OnBench, asked: AskedFor) -> Diameters:
     strand = measured_diameter(bench.book, bench.setup.spool) if bench.setup else None
     if strand is None:
         return Diameters(slicer_mm)
-    found = strand[1]
-    return Diameters(slicer_mm or found.slicer_mm, found.diameter_mm, found.diameter_u95_mm)
+    strand_now = strand[1]
+    return Diameters(
+        slicer_mm or strand_now.slicer_mm, strand_now.diameter_mm, strand_now.diameter_u95_mm
+    )
 
 
 # How many prints before are looked at for one that tells.

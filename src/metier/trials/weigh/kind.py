@@ -12,9 +12,10 @@ from metier.formats import quantity
 from metier.logbook.inforce import steps_in_force
 from metier.logbook.instruments import any_instrument
 from metier.logbook.trials import Conditions, Reading
-from metier.trials.kind import Kind, Plan, Settled, refuse_unplanned
+from metier.trials.kind import Kind, Settled, refuse_unplanned
 from metier.trials.on_bench import OnBench
 from metier.trials.table import (
+    Plan,
     Row,
     Seeking,
     condition,
@@ -135,17 +136,17 @@ class Weigh(Kind[WeighSettings, WeighContext, WeighFinding]):
     def asked(self, settled: Settled[WeighSettings], bench: OnBench) -> Asked:
         scale = settled.settings.scale_g
         return Asked(
-            self.name,
-            "Grams: first the strand, then an empty line, then the print.",
-            ("weighing …",),
-            "Tare the scale, lay the thing in its middle, wait until it rests. A strand of a "
+            test=self.name,
+            what="Grams: first the strand, then an empty line, then the print.",
+            places=("weighing …",),
+            how="Tare the scale, lay the thing in its middle, wait until it rests. A strand of a "
             "metre, curled up; the print with all that its file asks for.",
-            scale.figures,
-            lambda *_: None,
-            lambda text: [quantity.read_positive(text, "grams", ("g",))],
-            _mean_text(settled.settings),
-            (STRAND, PRINT),
-            (STRAND, PRINT),
+            instrument=scale.figures,
+            check=lambda *_: None,
+            read=lambda text: [quantity.read_positive(text, "grams", ("g",))],
+            running=_mean_text(settled.settings),
+            sections=(STRAND, PRINT),
+            optional=(STRAND, PRINT),
         )
 
     def taken_in(
@@ -156,10 +157,10 @@ class Weigh(Kind[WeighSettings, WeighContext, WeighFinding]):
     ) -> tuple[Settled[WeighSettings], list[Reading]]:
         taken = [reading._replace(side=reading.side.partition(",")[0]) for reading in readings]
         settings = settled.settings
-        if settings.length_mm is None and any(one.side == STRAND for one in taken):
+        if settings.length_mm is None and any(reading.side == STRAND for reading in taken):
             settings = settings._replace(length_mm=1000.0)
             settled = settled._replace(remarks=(*settled.remarks, "the strand is taken as 1000 mm"))
-        if settings.asked_mm is None and any(one.side == PRINT for one in taken):
+        if settings.asked_mm is None and any(reading.side == PRINT for reading in taken):
             raise BadInput("--filament is needed: what the print was asked for (or --sliced FILE)")
         return settled._replace(settings=settings), taken
 
@@ -183,7 +184,7 @@ class Weigh(Kind[WeighSettings, WeighContext, WeighFinding]):
             raise BadInput(
                 "what the print was asked for is not known: metier trial N --filament MM"
             )
-        found = weigh(
+        weighing = weigh(
             weighed(print_g, settings.scale_g),
             strand,
             settings.asked_mm,
@@ -193,35 +194,38 @@ class Weigh(Kind[WeighSettings, WeighContext, WeighFinding]):
             context.foaming,
         )
         diameters_mm = settings.diameters
-        judged = judge_print(strand, found, settings.flow, diameters_mm, context.foaming, BAND)
+        judged = judge_print(strand, weighing, settings.flow, diameters_mm, context.foaming, BAND)
         return judged._replace(strand_trial=strand_trial)
 
     def result(self, settings: WeighSettings, finding: WeighFinding) -> WeighResult:
-        strand, found = finding.strand, finding.weighing
-        beside, texture = found and found.beside, found and found.beside and found.beside.texture
+        strand, weighing = finding.strand, finding.weighing
+        beside, texture = (
+            weighing and weighing.beside,
+            weighing and weighing.beside and weighing.beside.texture,
+        )
         return WeighResult(
             strand_g_per_m=strand.g_per_m,
             strand_u95_g_per_m=strand.g_per_m_u95,
             strand_trial=finding.strand_trial,
-            part_g=found and found.mass.value,
-            part_u95_g=found and found.mass.u95,
+            part_g=weighing and weighing.mass.value,
+            part_u95_g=weighing and weighing.mass.u95,
             asked_mm=settings.asked_mm,
-            delivered_mm=found and found.delivered_mm,
-            delivered_u95_mm=found and found.delivered_u95_mm,
-            delivered_percent=found and 100 * found.ratio,
-            delivered_u95_percent=found and 100 * found.ratio_u95,
+            delivered_mm=weighing and weighing.delivered_mm,
+            delivered_u95_mm=weighing and weighing.delivered_u95_mm,
+            delivered_percent=weighing and 100 * weighing.ratio,
+            delivered_u95_percent=weighing and 100 * weighing.ratio_u95,
             flow_now_percent=settings.flow_percent,
-            flow_new_percent=found and 100 * found.flow_new,
-            flow_new_u95_percent=found and 100 * found.flow_new_u95,
-            esteps_new=found and found.steps_new,
-            esteps_new_u95=found and found.steps_new_u95,
+            flow_new_percent=weighing and 100 * weighing.flow_new,
+            flow_new_u95_percent=weighing and 100 * weighing.flow_new_u95,
+            esteps_new=weighing and weighing.steps_new,
+            esteps_new_u95=weighing and weighing.steps_new_u95,
             agree=beside and beside.agree,
             walls_more_percent=beside and 100 * beside.difference,
             walls_more_u95_percent=beside and 100 * beside.u95,
             texture_mm=texture and texture.mm,
             texture_u95_mm=texture and texture.u95_mm,
-            grown_ratio=found and found.grown,
-            grown_ratio_u95=found and found.grown_u95,
+            grown_ratio=weighing and weighing.grown,
+            grown_ratio_u95=weighing and weighing.grown_u95,
         )
 
 
@@ -242,8 +246,8 @@ def _strand(
 
 def _mean_text(settings: WeighSettings) -> Callable[[list[float]], str]:
     def text(values: list[float]) -> str:
-        found = weighed(values, settings.scale_g)
-        return f"mean {found.value:.3f} g, {found.n} weighing{'s' if found.n > 1 else ''}"
+        mass = weighed(values, settings.scale_g)
+        return f"mean {mass.value:.3f} g, {mass.n} weighing{'s' if mass.n > 1 else ''}"
 
     return text
 

@@ -13,17 +13,17 @@ Trial = Measured[WeighSettings, WeighContext, WeighFinding]
 
 def write(trial: Trial, sheet: Sheet) -> None:
     """Write a weighing that was just made."""
-    strand, found = trial.finding.strand, trial.finding.weighing
+    strand, weighing = trial.finding.strand, trial.finding.weighing
     own = any(reading.side == "strand" for reading in trial.readings)
     source = f"{trial.settings.length_mm:g} mm of it" if own and trial.settings.length_mm else ""
     if not own and trial.context.strand_trial:
         source = f"as in trial {trial.context.strand_trial}"
     sheet.row("strand", f"{with_u95(strand.g_per_m, strand.g_per_m_u95)} g/m", source)
-    if found:
-        _print_rows(trial, found, sheet)
+    if weighing:
+        _print_rows(trial, weighing, sheet)
     sheet.judged(trial.finding.verdict, trial.notes)
-    if found:
-        _act(trial, found, sheet)
+    if weighing:
+        _act(trial, weighing, sheet)
 
 
 def _print_rows(trial: Trial, weighing: Weighing, sheet: Sheet) -> None:
@@ -84,8 +84,8 @@ def draw(path: str, title: str, trial: Trial) -> None:
     """Draw what a scale said, and walls beside it where they say anything."""
     from metier.show.step_plots import Said, plot_witnesses
 
-    settings, context, found = trial.settings, trial.context, trial.finding.weighing
-    if found is None:
+    settings, context, weighing = trial.settings, trial.context, trial.finding.weighing
+    if weighing is None:
         strand, length_mm = trial.finding.strand, settings.length_mm or 1000.0
         grams = [reading.value - settings.scale_g.zero_g for reading in trial.readings]
         rows = [Said(f"weighing {at}", 1000 * g / length_mm) for at, g in enumerate(grams, 1)]
@@ -94,12 +94,12 @@ def draw(path: str, title: str, trial: Trial) -> None:
         return
     walls, by_walls = context.walls, f"by the walls of trial {context.walls_trial}"
     if context.foaming:
-        rows = [Said("by weight", 100 * found.share, 100 * found.share_u95)]
+        rows = [Said("by weight", 100 * weighing.share, 100 * weighing.share_u95)]
         if walls:
             rows.append(Said(by_walls, 100 * walls.share, 100 * walls.u95))
         plot_witnesses(path, title, "plastic, of what was dosed (%)", rows, None, None)
         return
-    rows = [Said("by weight", 100 * found.flow_new, 100 * found.flow_new_u95)]
+    rows = [Said("by weight", 100 * weighing.flow_new, 100 * weighing.flow_new_u95)]
     if walls:
         rows.append(Said(by_walls, 100 * walls.flow, 100 * walls.flow_u95))
     is_set = settings.flow_percent
