@@ -17,20 +17,9 @@ from metier.logbook.book import Logbook
 from metier.logbook.plain import Form, S, to_plain
 from metier.logbook.trials import Conditions, Outcome, Reading
 from metier.show.sheet import Sheet
-from metier.trials.on_bench import OnBench
+from metier.trials.on_bench import Known, OnBench
 from metier.trials.registry import Kept
-from metier.trials.table import (
-    Known,
-    Plan,
-    Row,
-    Seeking,
-    Table,
-    add_rows,
-    given,
-    planned,
-    setting,
-    sought,
-)
+from metier.trials.table import Plan, Row, Seeking, Table, add_rows, given, planned, setting, sought
 from metier.words.arguments import LONGEST_ROLL_M, number
 from metier.words.parser import Answer
 

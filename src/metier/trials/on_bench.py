@@ -4,7 +4,7 @@ import argparse
 import os
 from argparse import Namespace
 from datetime import UTC, datetime
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from metier.core.errors import BadInput
 from metier.core.measure.instruments import Use
@@ -41,12 +41,12 @@ def clock() -> datetime:
     return datetime.now(UTC)
 
 
-class InUse(NamedTuple):
-    """A value that a test reckons with, where it came from, and what is to be said about that."""
+class Known(NamedTuple):
+    """A setting or value that is known: what it is, where from, and what is to be said of it."""
 
-    value: float
-    source: str
-    notes: tuple[str, ...]
+    value: Any
+    source: str = ""
+    notes: tuple[str, ...] = ()
 
 
 class OnBench(NamedTuple):
@@ -99,14 +99,14 @@ class OnBench(NamedTuple):
 
     def in_use(
         self, name: str, given: float | None, option: str, planned: float | None = None
-    ) -> InUse:
+    ) -> Known:
         """Return the value a test ran at: given, else as planned, else the one in force.
 
         Raises:
             Missing: neither is known; names the option.
         """
         if planned is not None and (given is None or same(given, planned)):
-            return InUse(planned, "as planned", ())
+            return Known(planned, "as planned", ())
         if given is not None:
             return self._given(name, given, planned)
         now = self.stands(name)
@@ -134,34 +134,34 @@ class OnBench(NamedTuple):
             )
         )
 
-    def _given(self, name: str, given: float, planned: float | None) -> InUse:
+    def _given(self, name: str, given: float, planned: float | None) -> Known:
         """Return a value that was given, and say where plan or logbook knew another."""
         called, text = VALUES[name].called, self.worded(name, given)
         if planned is not None:
             before = f"planned at {called} {self.worded(name, planned)}"
-            return InUse(given, "given", (f"{before}; you gave {text}, which is used",))
+            return Known(given, "given", (f"{before}; you gave {text}, which is used",))
         known = self.stands(name).in_force
         if known is None or same(known, given):
-            return InUse(given, "given", ())
+            return Known(given, "given", ())
         before = f"the logbook had {called} {self.worded(name, known)} in force"
         note = f"{before}; you gave {text}, which is used and now counts as in force"
-        return InUse(given, "given", (note,))
+        return Known(given, "given", (note,))
 
-    def _in_force(self, name: str, now: Standing, known: float, option: str) -> InUse:
+    def _in_force(self, name: str, now: Standing, known: float, option: str) -> Known:
         """Return the value in force, and say where another was advised since."""
         since = now.since and short_date(now.since)
         source = f"{now.status} {since}"
         if now.status in ("carried", "doubtful"):
             source = f"{now.status}: {now.why}"
         if now.value is None or same(now.value, known):
-            return InUse(known, source, ())
+            return Known(known, source, ())
         other = self.worded(name, now.value)
         note = (
             f"{VALUES[name].called} {other} is {now.status} since {since} but not said to be typed "
             f"in, so {self.worded(name, known)} is taken: if it was done at {other}, "
             f"metier undo and give {option}"
         )
-        return InUse(known, "in force", (note,))
+        return Known(known, "in force", (note,))
 
     def worded(self, name: str, value: float) -> str:
         """Return a value as this bench writes it, with its unit."""

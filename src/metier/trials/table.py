@@ -11,7 +11,7 @@ from typing import Any, Generic, Literal, NamedTuple
 
 from metier.logbook.plain import S
 from metier.logbook.trials import Conditions
-from metier.trials.on_bench import OnBench
+from metier.trials.on_bench import Known, OnBench
 from metier.words.arguments import option
 from metier.words.missing import Missing, Want
 
@@ -36,14 +36,6 @@ class Seeking(NamedTuple):
     def known(self) -> Plan[Any] | None:
         """The plan, else the trial before."""
         return self.plan or self.before
-
-
-class Known(NamedTuple):
-    """A setting that a source knows: its value, where that is from, what is to be said of it."""
-
-    value: Any
-    source: str = ""
-    notes: tuple[str, ...] = ()
 
 
 Source = Callable[[Seeking, "Row"], Known | None]

@@ -192,7 +192,8 @@ class SetSpeed(NamedTuple):
 
 
 class CappedSpeed(NamedTuple):
-    """A set speed under a limit: the flow it asks for, the speed left, the part of it lost."""
+    """A set speed under a limit: the flow it asks for, the speed left, the part of it lost, and
+    whether any is."""
 
     name: str
     set_mm_s: float
@@ -201,11 +202,7 @@ class CappedSpeed(NamedTuple):
     asked_mm3_s: float
     left_mm_s: float
     lost: float
-
-    @property
-    def capped(self) -> bool:
-        """Whether the limit takes anything of it."""
-        return self.lost > 0
+    capped: bool
 
 
 def cap_speeds(
@@ -226,5 +223,6 @@ def cap_speeds(
         if exceeds(asked, limit_mm3_s):
             left = speed_mm_s(limit_mm3_s, width_mm, layer_mm, line_model, flow)
             lost = 1 - left / set_mm_s
-        capped.append(CappedSpeed(name, set_mm_s, width_mm, layer_mm, asked, left, lost))
+        size = (name, set_mm_s, width_mm, layer_mm)
+        capped.append(CappedSpeed(*size, asked, left, lost, lost > 0))
     return tuple(capped)

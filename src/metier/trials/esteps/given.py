@@ -13,8 +13,8 @@ from metier.core.measure.readings import refuse_slip
 from metier.formats import quantity
 from metier.logbook.trials import Reading
 from metier.trials.esteps.kept import WAYS, EstepsSettings, Way
+from metier.trials.on_bench import Known
 from metier.trials.table import (
-    Known,
     Row,
     Seeking,
     condition,

@@ -23,9 +23,8 @@ from metier.trials.flow.settings import (
     lines_text,
 )
 from metier.trials.kind import along_roll
-from metier.trials.on_bench import GCODE, OnBench, needed_setup, part_ending
+from metier.trials.on_bench import GCODE, Known, OnBench, needed_setup, part_ending
 from metier.trials.table import (
-    Known,
     Plan,
     Row,
     Seeking,

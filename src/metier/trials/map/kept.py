@@ -2,6 +2,8 @@
 
 from typing import TYPE_CHECKING, NamedTuple
 
+from metier.core.flow.mapped import Heat
+from metier.core.flow.surface import Place
 from metier.logbook.plain import Form
 from metier.logbook.trials import Trial
 from metier.show.figures import proposed
@@ -20,21 +22,6 @@ class FlowAtSpeed(NamedTuple):
     flow_percent: float
     u95_percent: float
     to_type_percent: float
-
-
-class ServingHeat(NamedTuple):
-    """The temperature at which one flow serves at a speed, with its ±; None where none does."""
-
-    speed_mm_s: float
-    temperature_c: float | None
-    u95_c: float | None
-
-
-class MapPlace(NamedTuple):
-    """A place on the map."""
-
-    speed_mm_s: float
-    temperature_c: float | None
 
 
 class MapEffect(NamedTuple):
@@ -63,11 +50,11 @@ class MapResult(NamedTuple):
     flows: tuple[FlowAtSpeed, ...]
     sure_percent: tuple[float, ...]
     one_flow_percent: float
-    temperatures: tuple[ServingHeat, ...]
+    temperatures: tuple[Heat, ...]
     level_temperature_c: float | None
     level_temperature_u95_c: float | None
     effects: tuple[MapEffect, ...]
-    narrows: MapPlace | None
+    narrows: Place | None
     points: tuple[FlowAtPlace, ...]
 
 

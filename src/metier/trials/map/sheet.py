@@ -6,14 +6,7 @@ from metier.show.figures import decimals_for, proposed, with_u95
 from metier.show.sheet import Sheet, table
 from metier.trials.flow.settings import FlowSettings
 from metier.trials.kind import Measured
-from metier.trials.map.kept import (
-    FlowAtPlace,
-    FlowAtSpeed,
-    MapEffect,
-    MapPlace,
-    MapResult,
-    ServingHeat,
-)
+from metier.trials.map.kept import FlowAtPlace, FlowAtSpeed, MapEffect, MapResult
 from metier.trials.map.mapping import MapContext, as_row
 
 # A slope of stiff filament beyond this is no matter of flow.
@@ -120,14 +113,14 @@ def result_of(finding: MapFinding) -> MapResult:
         flows=as_row(finding),
         sure_percent=tuple(100 * sure for sure in finding.sure),
         one_flow_percent=100 * finding.one_flow,
-        temperatures=tuple(ServingHeat(*heat) for heat in finding.heats),
+        temperatures=finding.heats,
         level_temperature_c=level and level[0],
         level_temperature_u95_c=level and level[1],
         effects=tuple(
             MapEffect(of.name, of.low, of.high, 100 * of.change, 100 * of.u95, of.matters)
             for of in finding.effects
         ),
-        narrows=finding.narrows and MapPlace(*finding.narrows.place),
+        narrows=finding.narrows and finding.narrows.place,
         points=tuple(
             FlowAtPlace(*place, 100 * flow)
             for place, flow in zip(points.places, finding.surface.needed(), strict=True)

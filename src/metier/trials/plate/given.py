@@ -10,9 +10,9 @@ from metier.core.measure.thresholds import same
 from metier.formats import quantity
 from metier.formats.tables import read_feature, read_pin
 from metier.logbook.inforce import opened_mm
-from metier.trials.on_bench import OnBench
+from metier.trials.on_bench import Known, OnBench
 from metier.trials.plate.kept import PlateSettings
-from metier.trials.table import Known, Row, Seeking, Source, given
+from metier.trials.table import Row, Seeking, Source, given
 from metier.words.missing import Asked
 
 # What a plate is planned with where nothing else is said: small holes shrink most, and a wide

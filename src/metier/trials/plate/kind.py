@@ -12,7 +12,7 @@ from metier.logbook.trials import Conditions, Outcome, Reading, latest_on, lates
 from metier.logbook.trials import trial as recorded_trial
 from metier.packages import FITS
 from metier.trials.kind import Expected, Kind, Settled
-from metier.trials.on_bench import OnBench, figures_of
+from metier.trials.on_bench import Known, OnBench, figures_of
 from metier.trials.plate.given import (
     ask_plate,
     compensation_set,
@@ -30,7 +30,6 @@ from metier.trials.plate.given import (
 from metier.trials.plate.judged import Judged, PlateContext
 from metier.trials.plate.kept import KEPT, DrawnFeature, PlateResult, PlateSettings, readings_of
 from metier.trials.table import (
-    Known,
     Plan,
     Row,
     Seeking,

@@ -46,19 +46,6 @@ _SEVERAL_WALLS = (
 )
 
 
-class CappedResult(NamedTuple):
-    """A set speed under the limit: the flow it asks for, and what is left of it."""
-
-    name: str
-    set_mm_s: float
-    width_mm: float
-    layer_mm: float
-    asked_mm3_s: float
-    left_mm_s: float
-    lost: float
-    capped: bool
-
-
 class RampResult(NamedTuple):
     """What a ramp says: the onset of gaps, the limit lowered from it, the speeds that it means."""
 
@@ -77,7 +64,7 @@ class RampResult(NamedTuple):
     at_speed: float | None
     spread_mm3_s: float
     speed_mm_s: float | None
-    capped: tuple[CappedResult, ...]
+    capped: tuple[CappedSpeed, ...]
     next_ramp: NextRamp | None
 
 
@@ -311,7 +298,7 @@ class RampTrial(LimitTrial[RampSettings, RampContext, LimitFinding]):
             at_speed=at_speed(settings, finding),
             spread_mm3_s=finding.spread_mm3_s,
             speed_mm_s=line and limit and line.speed_mm_s(limit),
-            capped=tuple(CappedResult(*speed, speed.capped) for speed in capped(settings, finding)),
+            capped=capped(settings, finding),
             next_ramp=finding.next_ramp,
         )
 
