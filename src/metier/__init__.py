@@ -5,9 +5,7 @@ TYPE_CHECKING = False
 if TYPE_CHECKING:
     from metier.core.errors import BadInput, Error
     from metier.library import (
-        Instrument,
         Logbook,
-        Result,
         compensation,
         diameter,
         esteps,
@@ -17,6 +15,7 @@ if TYPE_CHECKING:
         strength,
         weigh,
     )
+    from metier.plain_numbers import Instrument, Result
 
 __all__ = [
     "BadInput",
@@ -41,5 +40,6 @@ def __getattr__(name: str) -> object:
         raise AttributeError(f"module 'metier' has no attribute {name!r}")
     from importlib import import_module
 
-    room = "metier.core.errors" if name in ("BadInput", "Error") else "metier.library"
-    return getattr(import_module(room), name)
+    rooms = dict.fromkeys(("BadInput", "Error"), "metier.core.errors")
+    rooms |= dict.fromkeys(("Instrument", "Result"), "metier.plain_numbers")
+    return getattr(import_module(rooms.get(name, "metier.library")), name)

@@ -5,74 +5,30 @@ same calls, without a logbook.
 layer_mm=0.2, flow_percent=97, line_model="rounded")``. What cannot be is a `BadInput`.
 """
 
-import math
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Any, NamedTuple
+from typing import Any
 
 from metier.core.errors import BadInput
 from metier.core.fit.feel import Feel
 from metier.core.fit.thread import Drawn
-from metier.core.measure.instruments import InstrumentKind, Named, Use
-from metier.core.values import VALUES, LineModel
-from metier.logbook.bench import EMPTY
+from metier.core.values import LineModel
 from metier.logbook.trials import Conditions, Reading, Through
-from metier.show.figures import with_u95
-from metier.trials.kind import Kind, Measured, Settled, judge
-from metier.trials.on_bench import OnBench, on_bench
+from metier.plain_numbers import (
+    Instrument,
+    Numbers,
+    Result,
+    check,
+    figures_of,
+    judged,
+    named_instrument,
+    number,
+    numbers,
+    readings,
+    readings_at,
+)
+from metier.trials.kind import Settled
+from metier.trials.on_bench import on_bench
 from metier.trials.registry import kind_named
-
-Numbers = float | Iterable[float]
-# Where nothing is recorded, and nothing known.
-_NOWHERE = OnBench(None, EMPTY, None)  # type: ignore[arg-type]
-
-
-class Instrument(NamedTuple):
-    """What something was measured with; figures that are None are those of its kind."""
-
-    kind: InstrumentKind = "calipers"
-    accuracy_mm: float | None = None
-    resolution_mm: float | None = None
-    zero_mm: float | None = None
-    accuracy_g: float | None = None
-    resolution_g: float | None = None
-    zero_g: float | None = None
-
-
-class Value(NamedTuple):
-    """A value that a result calls for, in the unit people see: ± U at 95 %, and the interval that
-    holds it 95 times in 100; None where nothing tells."""
-
-    value: float | None
-    unit: str
-    u95: float | None
-    interval: tuple[float, float] | None
-
-
-class Result:
-    """What readings say. ``values`` has each value by its name, the first one stands for all;
-    ``record`` is all of it, with units in its names; ``chance`` is that of the value that is set to
-    be right, from 0 to 1, where it is reckoned."""
-
-    def __init__(self, made: Measured[Any, Any, Any], values: Mapping[str, Value]) -> None:
-        self._made, self.values, self.record = made, dict(values), made.result
-        first = next(iter(self.values.values()))
-        self.value, self.unit, self.u95, self.interval = first
-        self.verdict, self.reason, self.remedies = made.verdict
-        self.notes = made.notes
-        sure_percent = getattr(made.result, "sure_percent", None)
-        self.chance: float | None = None if sure_percent is None else sure_percent / 100
-
-    def to_dict(self) -> dict[str, object]:
-        """Return all of it as JSON has it."""
-        return self._made.payload
-
-    def __repr__(self) -> str:
-        known = []
-        for name, of in self.values.items():
-            if of.value is not None:
-                shown = with_u95(of.value, of.u95) if of.u95 else f"{of.value:g}"
-                known.append(f"{name} {shown} {of.unit}".rstrip())
-        return f"<{', '.join(known) or self._made.kind.name}: {self.verdict}, {self.reason}>"
 
 
 class Logbook:
@@ -142,20 +98,23 @@ def esteps(
     told += ["swallowed"] if swallowed else []
     if len(told) != 1:
         raise BadInput("give one of left_mm, cut_mm, short_mm and swallowed")
-    way, asked = told[0], _numbers("asked_mm", asked_mm)
+    way, asked = told[0], numbers("asked_mm", asked_mm)
     if way in ("left", "swallowed") and mark_mm is None:
         raise BadInput("mark_mm is needed: how far from the inlet the pen mark was, in mm")
     kind, each = kind_named("esteps"), tuple(asked) if len(set(asked)) > 1 else ()
-    _check(kind, accept_percent=accept_percent)
-    figures = _figures(instrument, "cut" if way == "cut" else "mark")
+    check(kind, accept_percent=accept_percent)
     settings = EstepsSettings(
-        *(way, max(asked), mark_mm, _number("steps", steps), figures),
+        way=way,
+        asked_mm=max(asked),
+        mark_mm=mark_mm,
+        steps=number("steps", steps),
+        instrument_mm=figures_of(instrument, "cut" if way == "cut" else "mark"),
         asked_each_mm=each,
         accept_percent=accept_percent,
     )
     named = "strand" if way == "cut" else "run"
-    taken = _readings(named, _numbers(f"{way}_mm", ways.get(way) or (), least=0.0))
-    return _judged(kind, Settled(settings, Conditions(through=through)), taken)
+    taken = readings(named, numbers(f"{way}_mm", ways.get(way) or (), least=0.0))
+    return judged(kind, Settled(settings, Conditions(through=through)), taken)
 
 
 def flow(
@@ -188,20 +147,19 @@ def flow(
         raise BadInput("width_mm is needed: the line width the slicer printed with (or aim_mm)")
     if line_model not in (None, "rounded", "rectangular"):
         raise BadInput(f"line_model is {str(line_model)[:20]!r}: rounded or rectangular, or None")
-    kind, percent = kind_named("flow"), _number("flow_percent", flow_percent)
-    refuse_width(width_mm, _number("layer_mm", layer_mm), None)
+    kind, percent = kind_named("flow"), number("flow_percent", flow_percent)
+    refuse_width(width_mm, number("layer_mm", layer_mm), None)
     accept, sure = accept_percent or ACCEPT_PERCENT, sure_percent or SURE_PERCENT
-    _check(kind, accept_percent=accept, sure_needed_percent=sure, round_to_percent=round_to_percent)
-    sides = [read_mm] if sides_mm is None else sides_mm
-    taken = [
-        reading
-        for number, side in enumerate(sides, 1)
-        for reading in _readings(
-            "" if sides_mm is None else f"side {number}", _numbers("reading", side), counted=False
-        )
-    ]
+    check(kind, accept_percent=accept, sure_needed_percent=sure, round_to_percent=round_to_percent)
+    sides = [(f"side {nth}", side) for nth, side in enumerate(sides_mm or (), 1)]
+    if read_mm is not None:
+        sides = [("", read_mm)]
+    taken = readings_at(sides, "reading")
     settings = FlowSettings(
-        *(layer_mm, percent, (PrintedWalls(walls, len(taken)),), _figures(instrument, "wall")),
+        layer_mm=layer_mm,
+        flow_percent=percent,
+        sections=(PrintedWalls(walls, len(taken)),),
+        instrument_mm=figures_of(instrument, "wall"),
         width_mm=width_mm,
         line_model=line_model,
         aim_mm=aim_mm,
@@ -210,7 +168,7 @@ def flow(
         sure_needed_percent=sure,
         round_to_percent=round_to_percent,
     )
-    return _judged(kind, Settled(settings), taken)
+    return judged(kind, Settled(settings), taken)
 
 
 def diameter(
@@ -227,14 +185,10 @@ def diameter(
     """
     from metier.trials.diameter.kept import DiameterSettings
 
-    figures = _figures(instrument, "strand")
-    taken = [
-        reading
-        for number, place in enumerate(read_mm, 1)
-        for reading in _readings(f"place {number}", _numbers("read_mm", place), counted=False)
-    ]
-    settings = DiameterSettings(_number("slicer_mm", slicer_mm), figures)
-    return _judged(kind_named("diameter"), Settled(settings), taken)
+    places = [(f"place {nth}", place) for nth, place in enumerate(read_mm, 1)]
+    taken = readings_at(places, "read_mm")
+    settings = DiameterSettings(number("slicer_mm", slicer_mm), figures_of(instrument, "strand"))
+    return judged(kind_named("diameter"), Settled(settings), taken)
 
 
 def limit(
@@ -267,22 +221,30 @@ def limit(
     from metier.trials.ramp.settings import RampSettings
 
     ramp = ramp_of(
-        _number("from_mm3_s", from_mm3_s), rise_mm3_s_mm=rise_mm3_s_mm, step_mm3_s=step_mm3_s,
+        number("from_mm3_s", from_mm3_s), rise_mm3_s_mm=rise_mm3_s_mm, step_mm3_s=step_mm3_s,
         every_mm=every_mm, base_mm=base_mm, to_mm3_s=to_mm3_s,
     )  # fmt: skip
     margin = 100 * MARGIN if margin_percent is None else margin_percent
     reckoning = Reckoning(margin, round_to_mm3_s or ROUND_TO_MM3_S)
-    on = HotEnd(None, None, limit_now_mm3_s)
-    settings = RampSettings("ramp", ramp, None, SIGHTED_WITHIN_MM, reckoning, KeptLine(), None, on)
+    settings = RampSettings(
+        way="ramp",
+        ramp=ramp,
+        marker_every_mm=None,
+        within_mm=SIGHTED_WITHIN_MM,
+        reckoning=reckoning,
+        line=KeptLine(),
+        walls=None,
+        on=HotEnd(None, None, limit_now_mm3_s),
+    )
     seen = {"gaps": gaps_at_mm, "good": good_to_mm, "matte": matte_at_mm, "failed": failed_at_mm}
     taken = [
         reading
         for name, heights in seen.items()
-        for reading in _readings(name, _numbers(f"{name}_mm", heights), counted=False)
+        for reading in readings(name, numbers(f"{name}_mm", heights), counted=False)
     ]
     if clean:
-        taken += _readings(CLEAN_TO, [_number("to_mm3_s", to_mm3_s)], counted=False)
-    return _judged(KIND, Settled(settings), taken)
+        taken += readings(CLEAN_TO, [number("to_mm3_s", to_mm3_s)], counted=False)
+    return judged(KIND, Settled(settings), taken)
 
 
 def strength(
@@ -302,16 +264,19 @@ def strength(
     from metier.trials.coupons.settings import StrengthSettings
     from metier.trials.limit.settings import HotEnd
 
-    nothing = (None,) * 6
     settings = StrengthSettings(
-        "strength", HotEnd(None, None, limit_now_mm3_s), round_to_mm3_s or ROUND_TO_MM3_S, *nothing
+        way="strength",
+        on=HotEnd(None, None, limit_now_mm3_s),
+        round_to_mm3_s=round_to_mm3_s or ROUND_TO_MM3_S,
+        coupon_diameter_mm=None,
+        coupon_length_mm=None,
+        accel_mm_s2=None,
+        layer_path_mm=None,
+        layer_time_s=None,
+        area_mm2=None,
     )
-    taken = [
-        reading
-        for mm3_s, values in coupons_mpa.items()
-        for reading in _readings(f"{mm3_s:g} mm³/s", _numbers("coupons", values), counted=False)
-    ]
-    return _judged(KIND, Settled(settings), taken)
+    by_flow = [(f"{mm3_s:g} mm³/s", values) for mm3_s, values in coupons_mpa.items()]
+    return judged(KIND, Settled(settings), readings_at(by_flow, "coupons"))
 
 
 def compensation(
@@ -338,16 +303,19 @@ def compensation(
     require(FITS)
     plate: dict[FeatureKind, Mapping[float, Numbers]] = {"hole": holes or {}, "post": posts or {}}
     features = [
-        Feature(kind, _number(kind, size), readings_mm=tuple(_numbers(f"{kind} {size:g}", read)))
+        Feature(kind, number(kind, size), readings_mm=tuple(numbers(f"{kind} {size:g}", read)))
         for kind, sizes in plate.items()
         for size, read in sizes.items()
     ]
     settings = PlateSettings(
-        *(hole_set_mm, contour_set_mm, free_scale or None, _figures(instrument, "part")),
-        tuple(DrawnFeature.of(feature) for feature in features),
-        for_mm,
+        hole_set_mm=hole_set_mm,
+        contour_set_mm=contour_set_mm,
+        free_scale=free_scale or None,
+        instrument_mm=figures_of(instrument, "part"),
+        features=tuple(DrawnFeature.of(feature) for feature in features),
+        for_mm=for_mm,
     )
-    return _judged(kind_named("xy"), Settled(settings), readings_of(features))
+    return judged(kind_named("xy"), Settled(settings), readings_of(features))
 
 
 def fit(
@@ -369,6 +337,7 @@ def fit(
     """
     from metier.core.fit.feel import FEELS
     from metier.core.fit.thread import DRAWN, thread_of
+    from metier.trials.fit.given import USUAL_HOLE_SHARE
     from metier.trials.fit.kept import FitSettings
 
     for name, word, known in (("want", want, FEELS), ("drawn", drawn, DRAWN)):
@@ -377,15 +346,21 @@ def fit(
     odd = [feel for feel in pairs.values() if feel not in FEELS]
     if odd:
         raise BadInput(f"{str(odd[0])[:20]!r} is no feel: {', '.join(FEELS)}")
-    now_mm = clearance_mm
-    if thread is not None:
-        now_mm = thread_of(thread).play_mm(drawn)
-    settings = FitSettings(*("pair", want, now_mm, hole_set_mm, contour_set_mm, 0.5, thread, drawn))
+    settings = FitSettings(
+        way="pair",
+        want=want,
+        now_mm=clearance_mm if thread is None else thread_of(thread).play_mm(drawn),
+        hole_set_mm=hole_set_mm,
+        contour_set_mm=contour_set_mm,
+        hole_share=USUAL_HOLE_SHARE,
+        thread=thread,
+        drawn=drawn,
+    )
     taken = [
-        Reading(feel, _number("clearance", mm, least=0.0), f"{mm:g}={feel}")
+        Reading(feel, number("clearance", mm, least=0.0), f"{mm:g}={feel}")
         for mm, feel in pairs.items()
     ]
-    return _judged(kind_named("fit"), Settled(settings), taken)
+    return judged(kind_named("fit"), Settled(settings), taken)
 
 
 def weigh(
@@ -409,94 +384,15 @@ def weigh(
     from metier.core.weighing import Diameters
     from metier.trials.weigh.kept import PRINT, STRAND, WeighSettings
 
-    scale = _named(instrument).scale
     settings = WeighSettings(
-        *(scale, _number("length_mm", length_mm), asked_mm, "given", flow_percent, steps),
+        scale_g=named_instrument(instrument).scale,
+        length_mm=number("length_mm", length_mm),
+        asked_mm=asked_mm,
+        flow_percent=flow_percent,
+        esteps=steps,
         diameters=Diameters(slicer_mm, diameter_mm),
     )
-    grams = {STRAND: strand_g, PRINT: part_g}
-    taken = [
-        reading
-        for side, values in grams.items()
-        for reading in _readings(side, _numbers("grams", values), counted=False)
-    ]
-    if _numbers("part_g", part_g) and asked_mm is None:
+    taken = readings_at([(STRAND, strand_g), (PRINT, part_g)], "grams")
+    if numbers("part_g", part_g) and asked_mm is None:
         raise BadInput("asked_mm is needed: the filament that the print was asked for, in mm")
-    return _judged(kind_named("weigh"), Settled(settings), taken)
-
-
-def _judged(kind: Kind[Any, Any, Any], settled: Settled[Any], taken: list[Reading]) -> Result:
-    if not taken and getattr(settled.settings, "way", None) != "swallowed":
-        raise BadInput("no readings: there is nothing to reckon from")
-    made = judge(kind, _NOWHERE, settled, taken)
-    record, values = made.result, {}
-    for outcome in made.outcomes:
-        row = VALUES[outcome.kind]
-        new, u95 = (None if of is None else row.seen(of) for of in (outcome.value_new, outcome.u95))
-        interval = getattr(record, "interval_percent", None) if outcome.kind == "flow" else None
-        values[outcome.kind] = _value(new, row.unit, u95, interval)
-    if kind.name == "fit":
-        begins = (record.begins_mm, "mm", record.begins_u95_mm, record.begins_interval_mm)
-        values["clearance"] = _value(*begins)
-    elif kind.name == "weigh" and record.part_g is None:
-        values["strand"] = _value(record.strand_g_per_m, "g/m", record.strand_u95_g_per_m)
-    elif kind.name == "weigh":
-        delivered = record.delivered_percent, "%", record.delivered_u95_percent
-        values["delivered"] = _value(*delivered)
-    return Result(made, values)
-
-
-def _value(
-    value: float | None, unit: str, u95: float | None, interval: Sequence[float] | None = None
-) -> Value:
-    if interval and len(interval) == 2:
-        return Value(value, unit, u95, (interval[0], interval[1]))
-    around = None if value is None or u95 is None else (value - u95, value + u95)
-    return Value(value, unit, u95, around)
-
-
-def _number(name: str, value: float | None, *, least: float | None = None) -> float:
-    """Return a number that can be: finite, and above zero, or no less than the least."""
-    good = isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
-    if not good or value is None or (value <= 0 if least is None else value < least):
-        raise BadInput(
-            f"{name} is {str(value)[:20]}: a number {'above' if least is None else 'from'} 0"
-        )
-    return float(value)
-
-
-def _numbers(name: str, values: Numbers | None, *, least: float | None = None) -> list[float]:
-    if values is None or isinstance(values, str):
-        raise BadInput(f"{name} is {values!r}: give numbers")
-    several = values if isinstance(values, Iterable) else (values,)
-    return [_number(name, value, least=least) for value in several]
-
-
-def _readings(side: str, values: Iterable[float], *, counted: bool = True) -> list[Reading]:
-    """Return readings of a place, or each of one of its own."""
-    return [
-        Reading(f"{side} {number}" if counted else side, value, f"{value:g}")
-        for number, value in enumerate(values, 1)
-    ]
-
-
-def _named(instrument: str | Instrument) -> Named:
-    from metier.core.measure.instruments import KINDS
-
-    named = instrument if isinstance(instrument, str) else instrument.kind
-    figures = () if isinstance(instrument, str) else instrument[1:]
-    for kind in KINDS:
-        if kind == named:
-            return Named(kind, kind, *figures)
-    raise BadInput(f"no instrument {named[:20]!r}: {', '.join(KINDS)}")
-
-
-def _figures(instrument: str | Instrument, use: Use) -> Any:
-    return _named(instrument).figures(use)
-
-
-def _check(kind: Kind[Any, Any, Any], **settings: object) -> None:
-    """Refuse settings that the command would refuse."""
-    for row in kind.table:
-        if not isinstance(row, str) and row.check and row.name in settings:
-            row.check(settings[row.name])
+    return judged(kind_named("weigh"), Settled(settings), taken)

@@ -48,6 +48,10 @@ def clearance_now(options: Namespace, way: Way, hole_mm: float, contour_mm: floa
     return given
 
 
+# Holes and outlines open alike, where nothing tells.
+USUAL_HOLE_SHARE = 0.5
+
+
 def hole_share(bench: OnBench) -> float:
     """Return the part of an opening that holes get: as the last plate says, else half."""
     from metier.trials.plate.kept import KEPT as PLATE
@@ -57,7 +61,7 @@ def hole_share(bench: OnBench) -> float:
         hole_mm, contour_mm = result.hole_new_mm, result.contour_new_mm
         if hole_mm is not None and contour_mm is not None and hole_mm > 0 > contour_mm:
             return hole_mm / (hole_mm - contour_mm)
-    return 0.5
+    return USUAL_HOLE_SHARE
 
 
 _TYPED_TO_MM = 0.005
