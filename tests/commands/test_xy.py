@@ -153,6 +153,12 @@ def test_a_plate_is_planned_measured_and_amended(heron):
     assert '"hole 6"' in named.stdout, named.stderr
 
 
+def test_an_opening_is_shared_alike_where_no_plate_tells(metier):
+    found = metier.json(f"{PAIRS} --clearance 0.05")
+    assert found["open_mm"] == pytest.approx(0.2)
+    assert (found["hole_to_type_mm"], found["contour_to_type_mm"]) == (0.05, -0.05)
+
+
 def test_pairs_and_threads(heron):
     heron.json(WORKED)
     heron.json("entered --advised")
