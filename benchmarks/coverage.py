@@ -15,7 +15,7 @@ import random
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.flow.posterior import SURE
+from metier.core.flow.answer import SURE, Known
 from metier.core.flow.settling import rich
 from metier.core.flow.trials import FlowTrial, Section
 from metier.core.flow.verdict import FlowFinding, judge_flow
@@ -27,6 +27,7 @@ WALL = figures("calipers", "wall")
 WIDTH_MM, LAYER_MM = 0.44, 0.2
 MODEL: LineModel = "rounded"
 MOST_PRINTS = 6
+Layout = Sequence[tuple[int, float]]
 
 
 class Flaws(NamedTuple):
@@ -46,8 +47,13 @@ MIXES = (
     Flaws("prints differ much", (0.0, 0.03), 0.005, 0.02, 0.015, 0.01),
     Flaws("always rough", (0.03, 0.03), 0.0, 0.02, 0.007, 0.02),
 )
-# How a print is laid out: lines a wall, and readings of each.
-LAYOUTS = {"one line": (1,), "three lines": (3,), "three and one": (3, 1)}
+# How a print is laid out: the lines of each section, and how wide they are.
+LAYOUTS = {
+    "one line": ((1, WIDTH_MM),),
+    "three lines": ((3, WIDTH_MM),),
+    "the tube": ((3, WIDTH_MM), (1, 0.8), (1, WIDTH_MM)),
+}
+KNOWN = Known(models={MODEL: 1.0})
 
 
 class Printer:
@@ -58,17 +64,23 @@ class Printer:
         self.share = rng.gauss(1, 0.06)
         self._texture_mm = rng.uniform(*flaws.texture_mm) - rng.uniform(0, flaws.squeeze_mm)
         self._jaws_mm = rng.uniform(-flaws.jaws_mm, flaws.jaws_mm)
-        self._starved = rng.choice((0.0, 0.5, 1.0))
+        self._starved, self._rising = rng.choice((0.0, 0.5, 1.0)), rng.uniform(0, 0.5)
 
-    def printed(self, flow: float, counts: Sequence[int], number: int) -> FlowTrial:
-        """Print walls at a flow, and measure each section eight times."""
-        apart_mm = spacing_mm(WIDTH_MM, LAYER_MM, MODEL)
-        line_mm = self.share * self._rng.gauss(1, self._flaws.prints) * flow * apart_mm
-        between_mm = line_mm
-        if line_mm < apart_mm:
-            between_mm = apart_mm - self._starved * (apart_mm - line_mm)
+    def printed(self, flow_set: float, layout: Layout, number: int, richer: float) -> FlowTrial:
+        """Print walls, several lines richer than the flow that is set, and measure each section
+        eight times on four sides."""
+        luck = self._rng.gauss(1, self._flaws.prints)
         sections = []
-        for lines in counts:
+        for lines, width_mm in layout:
+            apart_mm, flow = spacing_mm(width_mm, LAYER_MM, MODEL), flow_set
+            if lines > 1:
+                flow = richer
+            line_mm = self.share * luck * flow * apart_mm
+            between_mm = line_mm
+            if line_mm < apart_mm:
+                between_mm = apart_mm - self._starved * (apart_mm - line_mm)
+            else:
+                between_mm = apart_mm + (1 - self._rising) * (line_mm - apart_mm)
             wall_mm = (lines - 1) * between_mm + line_mm + rounding_mm(LAYER_MM) + self._texture_mm
             sides = [
                 [
@@ -77,10 +89,9 @@ class Printer:
                 ]
                 for side in (self._rng.gauss(0, self._flaws.uneven_mm) for _ in range(4))
             ]
-            sections.append(Section.of(lines, sides, WALL))
-        accuracy_mm = WALL.accuracy_mm
+            sections.append(Section.of(lines, sides, WALL, flow=flow, width_mm=width_mm))
         return FlowTrial(
-            number, flow, LAYER_MM, WIDTH_MM, None, tuple(sections), accuracy_mm, "calipers"
+            number, LAYER_MM, tuple(sections), WALL.accuracy_mm, "calipers", bore_mm=0.4
         )
 
 
@@ -95,7 +106,7 @@ class Tally(NamedTuple):
     corrected_needlessly: bool
 
 
-def followed(printer: Printer, counts: Sequence[int]) -> Tally:
+def followed(printer: Printer, layout: Layout) -> Tally:
     """Print, judge, and follow the advice until it is settled."""
     flow_set = 1.0
     trials: list[FlowTrial] = []
@@ -103,14 +114,14 @@ def followed(printer: Printer, counts: Sequence[int]) -> Tally:
     finding: FlowFinding | None = None
     for number in range(1, MOST_PRINTS + 1):
         estimate = finding.flow_new if finding and finding.flow_new else flow_set
-        flow = rich(estimate, number > 1) if max(counts) > 1 else flow_set
-        trials.append(printer.printed(flow, counts, number))
-        finding = judge_flow(trials, WALL, model=MODEL, flow_set=flow_set)
+        trials.append(printer.printed(flow_set, layout, number, rich(estimate, number > 1)))
+        finding = judge_flow(trials, WALL, model=MODEL, flow_set=flow_set, known=KNOWN)
         if number == 1:
             low, high = finding.interval
             held = low <= 1 / printer.share <= high
             section = trials[0].sections[0]
-            paper = flow * section.walls * WIDTH_MM / section.wall.value
+            assert section.flow is not None
+            paper = section.flow * section.walls * WIDTH_MM / section.wall.value
             off = abs(paper * printer.share - 1)
             held_on_paper = off <= section.wall.u95 / section.wall.value
         name = finding.verdict.name

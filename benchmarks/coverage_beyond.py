@@ -17,16 +17,18 @@ import random
 from coverage_rest import Try, Went, report
 
 from metier.core.drift import Dot, drift
-from metier.core.flow.posterior import BAND
+from metier.core.flow.answer import BAND, Known
+from metier.core.flow.rows import DosedWall
 from metier.core.flow.surface import Place, fit, points_of
-from metier.core.flow.trials import DosedWall
+from metier.core.flow.trials import FlowTrial
+from metier.core.flow.verdict import judge_flow
 from metier.core.heat import Step, judge_heat
 from metier.core.line.bead import rounding_mm
 from metier.core.measure.instruments import Scale, figures, weighed
 from metier.core.measure.readings import repeat_uncertainty
 from metier.core.measure.student import NORMAL95, t95
 from metier.core.proof import At, Job, prove
-from metier.core.weighing import Diameters, WallWitness, judge_print, strand_of, weigh
+from metier.core.weighing import density_of, judge_fed, strand_of, weigh
 
 WALL = figures("calipers", "wall")
 WIDTH_MM, LAYER_MM = 0.6, 0.24
@@ -42,10 +44,13 @@ def _read(rng: random.Random, true_mm: float, times: int) -> list[float]:
     return [round(true_mm + rng.gauss(0, 0.012), 2) for _ in range(times)]
 
 
-def _wall(rng: random.Random, lines: int, flow: float, share: float, beyond_mm: float) -> DosedWall:
-    """Return a wall of a print as it was read four times, beyond_mm thicker than its plastic."""
+def _wall(
+    rng: random.Random, lines: int, flow: float, share: float, beyond_mm: float, rising: float
+) -> DosedWall:
+    """Return a wall of a print as it was read four times, beyond_mm thicker than its plastic, of
+    whose surplus a part rises."""
     line_mm = share * flow * APART_MM
-    between_mm = max(line_mm, APART_MM)
+    between_mm = APART_MM + (1 - rising) * max(0.0, line_mm - APART_MM)
     true_mm = (lines - 1) * between_mm + line_mm + rounding_mm(LAYER_MM) + beyond_mm
     read = _read(rng, true_mm, 4)
     mean = math.fsum(read) / 4
@@ -53,35 +58,43 @@ def _wall(rng: random.Random, lines: int, flow: float, share: float, beyond_mm: 
     u_mm, dof = repeat_uncertainty(scatter, 4, WALL)
     return DosedWall(
         mean, u_mm * t95(dof) / NORMAL95, WALL.accuracy_mm, lines, flow * DOSE_MM2, APART_MM,
-        LAYER_MM, 1, "calipers",
+        LAYER_MM, 1, "calipers", 4,
     )  # fmt: skip
 
 
 def weighing(what: str) -> Try:
-    """A metre of strand twice, a print of 4 m once, on a scale that is off; walls beside it."""
+    """A metre of strand twice, a print of 4 m once, on a scale that is off: what was fed, by the
+    strand, or what flow it asks for, by the material's density."""
 
     def once(rng: random.Random) -> Went:
         off_g = rng.uniform(-0.01, 0.01)
-        per_mm = rng.uniform(0.0027, 0.0032)
+        density, diameter_mm = 1.24 * rng.gauss(1, 0.012), rng.gauss(1.75, 0.01)
+        per_mm = density * math.pi * diameter_mm**2 / 4000
         strand = strand_of(
             weighed(_on_scale(rng, per_mm * rng.uniform(999, 1001), off_g, 2), Scale()), 1000.0
         )
-        share = rng.gauss(1.0, 0.04)
-        mass = weighed(_on_scale(rng, per_mm * 4000 * share, off_g, 1), Scale())
-        texture = rng.choice((0.008, 0.03))
-        jaws = rng.uniform(-0.02, 0.02)
-        walls = tuple(_wall(rng, n, 1.08, share, texture + jaws) for n in (3, 1))
-        witness = WallWitness(share, 0.03, walls, same_print=True)
-        found = weigh(mass, strand, 4000.0, Diameters(1.75, 1.75), walls=witness)
-        assert found.beside is not None
-        assert found.beside.texture is not None
-        if what == "texture":
-            stated = found.beside.texture
-            return Went(abs(stated.mm - texture - jaws) <= stated.u95_mm)
-        judged = judge_print(strand, found, 1.0, Diameters(1.75, 1.75), False, BAND)
-        kept_wrongly = judged.verdict.name == "keep" and not -0.03 < share - 1 < 0.04
-        needless = judged.verdict.name == "correct" and abs(share - 1) < 0.01
-        return Went(abs(found.share - share) <= found.share_u95, kept_wrongly or needless)
+        fed = rng.gauss(1.0, 0.04)
+        print_g = per_mm * 4000 * fed * rng.gauss(1, 0.01)
+        mass = weighed(_on_scale(rng, print_g, off_g, 1), Scale())
+        if what == "fed":
+            told = weigh(mass, 4000.0, strand=strand).delivered
+            assert told is not None
+            judged = judge_fed(told)
+            kept_wrongly = judged.name == "keep" and not -0.03 < fed - 1 < 0.04
+            needless = judged.name == "correct" and abs(fed - 1) < 0.01
+            return Went(abs(told.ratio - fed) <= told.ratio_u95, kept_wrongly or needless)
+        known = density_of("PLA", None, strand if what == "both" else None, 1.75, 0.01)
+        share = fed * (diameter_mm / 1.75) ** 2
+        row = weigh(mass, 4000.0, density=known).told
+        assert row is not None
+        found = judge_flow(
+            [FlowTrial.of_weight(1, row)], WALL, model=None, flow_set=1.0, known=Known()
+        )
+        low, high = found.interval
+        off = share - 1
+        kept_wrongly = found.verdict.name == "keep" and not -0.03 < off < 0.04
+        needless = found.verdict.name == "correct" and abs(off) < 0.01
+        return Went(low <= 1 / share <= high, kept_wrongly or needless)
 
     return once
 
@@ -93,6 +106,7 @@ def mapped(foaming: bool, heats: tuple[float, ...]) -> Try:
     def once(rng: random.Random) -> Went:
         growth, half_c = rng.uniform(0.6, 1.2), rng.uniform(222, 238)
         base, slip = rng.gauss(1.0, 0.04), rng.uniform(0, 0.01)
+        rising = rng.uniform(0, 0.5)
 
         def share(asked_mm_s: float, heat_c: float) -> float:
             if not foaming:
@@ -114,7 +128,7 @@ def mapped(foaming: bool, heats: tuple[float, ...]) -> Try:
             flow = round((1.3 if foaming else 1.08) * needed(30, heat_c) * rng.gauss(1, 0.03), 2)
             for speed in speeds:
                 made = print_share * share(speed * flow, heat_c)
-                wall = _wall(rng, 3, flow, made, beyond_mm)
+                wall = _wall(rng, 3, flow, made, beyond_mm, rising)
                 walls.append(wall._replace(print_number=number))
                 places.append(Place(speed, heat_c))
         place = Place(rng.uniform(speeds[0], speeds[-1]), rng.choice(heats))
@@ -165,7 +179,7 @@ def proof(thin: bool) -> Try:
             part = 0.88 if thin and name == "c" else 1.0
             true_mm = part * share * APART_MM + rounding_mm(LAYER_MM) + beyond_mm
             places.append(At(name, tuple(_read(rng, true_mm, 2)), expected))
-        found = prove(places, WALL, BAND, LAYER_MM, Job())
+        found = prove(places, WALL, BAND, Job())
         named = [one.name for one in found.thin]
         wrong = named not in (["c"], []) if thin else bool(named)
         mean = share * (1 - 0.12 / 5 if thin else 1)
@@ -186,11 +200,15 @@ def months(thin: bool) -> Try:
                 Dot(24.0 * number, rng.gauss(true, 0.004), 0.004, f"r{number}", f"b{batch}")
             )
         found = drift(dots, 0.009, 360)
-        assert found.trend is not None
         named = [one.name for one in found.batches]
-        wrong = any(name != "b2" for name in named) if thin else bool(named or found.jumps)
+        wrong = (
+            any(name != "b2" for name in named)
+            if thin
+            else bool(named or found.jump or found.apart)
+        )
         # Without a thin batch there is no slope.
-        held = None if thin else abs(found.trend.slope) <= found.trend.slope_u95
+        trend = None if thin else found.trend
+        held = None if trend is None else abs(trend.slope) <= trend.slope_u95
         return Went(held, wrong)
 
     return once
@@ -207,8 +225,9 @@ def metres(rng: random.Random) -> Went:
 
 
 TRIES: dict[str, Try] = {
-    "weighing, delivered of asked": weighing("share"),
-    "weighing, texture and jaws": weighing("texture"),
+    "weighing, fed of asked, by a strand": weighing("fed"),
+    "weighing, flow by the material": weighing("material"),
+    "weighing, flow by strand and material": weighing("both"),
     "map, stiff, one heat": mapped(False, (210.0,)),
     "map, stiff, two heats": mapped(False, (205.0, 220.0)),
     "map, foaming, one heat": mapped(True, (230.0,)),

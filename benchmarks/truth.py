@@ -25,7 +25,18 @@ from contextlib import redirect_stderr, redirect_stdout
 from functools import partial
 from typing import Any, NamedTuple
 
-from workshop import DOSE_MM2, HEAT_C, LAYER_MM, RATE_MM_S, SIZES_MM, SPEED_MM_S, WIDTH_MM, Workshop
+from workshop import (
+    APART_MM,
+    DOSE_MM2,
+    HEAT_C,
+    LAYER_MM,
+    RATE_MM_S,
+    SIZES_MM,
+    SPEED_MM_S,
+    WIDTH_MM,
+    Section,
+    Workshop,
+)
 
 from metier.cli import main as metier
 from metier.core.measure.instruments import figures
@@ -98,6 +109,9 @@ class Job:
         self.run("spool add fern-1 --material PLA --bed-temperature 60")
         self.run(f"bench --printer heron --spool fern-1 --temperature {HEAT_C:g}")
         self.run(f"entered flow {100 * self.first:g}")
+        seen = f"{DOSE_MM2 * SPEED_MM_S}@{SPEED_MM_S}"
+        line = f"--width {WIDTH_MM} --layer {LAYER_MM} --flow 100"
+        self.run(f"printer set heron --preview {seen} {line}")
         done = False
         for _ in range(MOST_STEPS):
             due = self.run("next")
@@ -134,7 +148,6 @@ class Job:
         foam.steps, foam.slicer_mm = shop.steps, 1.75
         self.run("spool add cloud-1 --material PLA --foaming")
         self.run("bench --spool cloud-1 --temperature 230")
-        self.run("printer set heron --line-model rounded")
         speeds = " ".join(f"{one:g}" for one in _SPEEDS_MM_S)
         size = f"--width {WIDTH_MM} --layer {LAYER_MM}"
         plan = self.run(f"map --plan --speeds {speeds} {size}")
@@ -199,15 +212,26 @@ class Job:
             self._note_flow()
 
     def _flow(self) -> None:
-        line = f"--sections 3 2 1 --width {WIDTH_MM} --layer {LAYER_MM} --speed {SPEED_MM_S:g}"
+        line = f"--sections 3 1x1 1 --width {WIDTH_MM} --layer {LAYER_MM} --speed {SPEED_MM_S:g}"
         plan = self.run(f"flow --plan {line}")
-        flow = plan["settings"]["flow_percent"] / 100
         self.prints += 1
         self.cubes += 1
-        walls = self.shop.walls(flow, (3, 2, 1))
-        words = [word for n, read in walls.items() for word in ("--walls", str(n), "--read", *read)]
-        seen = f"--preview {flow * DOSE_MM2 * SPEED_MM_S}@{SPEED_MM_S}"
-        found = self.run(f"flow --trial {plan['trial']} {seen}", *words)
+        flow, rich = (
+            (section["flow_percent"] or plan["settings"]["flow_percent"]) / 100
+            for section in (plan["settings"]["sections"][at] for at in (2, 0))
+        )
+        wide_mm = APART_MM + 1.0 - WIDTH_MM
+        read = self.shop.walls(
+            (
+                Section(3, APART_MM, rich),
+                Section(1, wide_mm, flow, SPEED_MM_S * APART_MM / wide_mm),
+                Section(1, APART_MM, flow),
+            )
+        )
+        words = [word for section in read for word in ("--side", *section)]
+        if self.shop.truth.hand.reads_one_side:
+            words = [word for section in read for word in ("--read", *section)]
+        found = self.run(f"flow --trial {plan['trial']}", *words)
         self._state("flow", found)
         if self.cubes == 1:
             self.off = abs(self.first / self.shop.true_flow - 1)
@@ -224,7 +248,7 @@ class Job:
         """Do the same by the ratio on paper, print after print, on a wall of one line."""
         flow = self.first
         for number in range(3):
-            read = [float(one) for one in self.shop.walls(flow, (1,))[1]]
+            read = [float(one) for one in self.shop.walls([Section(1, APART_MM, flow)])[0]]
             wall = estimate(read, WALL)
             flow *= WIDTH_MM / wall.value
             off = abs(flow / self.shop.true_flow - 1)

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import random
 from collections.abc import Iterable
+from typing import NamedTuple
 
 from metier.standin import answers
 from metier.standin.physics import (
@@ -31,6 +32,16 @@ DOSE_MM2 = LAYER_MM * APART_MM
 SIZES_MM = (4.0, 6.0, 10.0, 16.0, 30.0)
 
 
+class Section(NamedTuple):
+    """Walls of a print: lines, how far they lie apart, the flow they are sliced at, and how fast
+    they are printed."""
+
+    lines: int
+    apart_mm: float
+    flow: float
+    speed_mm_s: float = SPEED_MM_S
+
+
 class Workshop:
     """A stand-in with whoever measures it, in this process; prints take no time."""
 
@@ -42,6 +53,7 @@ class Workshop:
         self._luck = random.Random(f"{seed} workshop")
         self._read = Reader(self.truth.hand, self._luck)
         self._along_mm = 0.0
+        self.plastic = 1.0
 
     def strand(self) -> list[str]:
         """Return readings of the strand."""
@@ -55,38 +67,40 @@ class Workshop:
         self._along_mm += moved_mm
         return self._read.to_mark(self._read.marked(mark_mm) - moved_mm)
 
-    def walls(self, flow: float, counts: Iterable[int]) -> dict[int, list[str]]:
-        """Print a tube and return eight readings of each section, by its lines."""
-        frame, roll = self.truth.frame, self.truth.roll
-        wide_mm = flow * self.share(flow) * self._luck.gauss(1, frame.print_spread) * APART_MM
-        return {
-            lines: [
-                self._read.wall(
-                    wall_mm(lines, APART_MM, wide_mm, LAYER_MM, frame)
-                    + roll.texture_mm
-                    - roll.squeeze_mm
-                )
-                for _ in range(8)
-            ]
-            for lines in counts
-        }
-
-    def speeds(self, flow: float, speeds_mm_s: Iterable[float]) -> list[list[str]]:
-        """Print a tube of several speeds, three lines a wall; return readings of each section."""
-        frame, roll = self.truth.frame, self.truth.roll
+    def walls(self, sections: Iterable[Section]) -> list[list[str]]:
+        """Print a tube and return eight readings of each section, by whoever measures it."""
+        frame, roll, hand = self.truth.frame, self.truth.roll, self.truth.hand
         luck = self._luck.gauss(1, frame.print_spread)
+        sides = [self._luck.gauss(0, frame.sides_mm) for _ in range(4)]
+        sides = sides[:1] if hand.reads_one_side else sides
+        self.plastic = luck
         return [
             [
                 self._read.wall(
-                    wall_mm(3, APART_MM, flow * self.share(flow, speed) * luck * APART_MM,
-                            LAYER_MM, frame)
+                    wall_mm(
+                        lines, apart_mm, flow * self.share(flow, speed) * luck * apart_mm,
+                        LAYER_MM, frame, self.truth.nozzle.bore_mm,
+                    )
+                    + sides[reading % len(sides)]
                     + roll.texture_mm
                     - roll.squeeze_mm
                 )
-                for _ in range(4)
+                for reading in range(8)
             ]
-            for speed in speeds_mm_s
+            for lines, apart_mm, flow, speed in sections
         ]  # fmt: skip
+
+    def speeds(self, flow: float, speeds_mm_s: Iterable[float]) -> list[list[str]]:
+        """Print a tube of several speeds, three lines a wall; return readings of each section."""
+        read = self.walls(Section(3, APART_MM, flow, speed) for speed in speeds_mm_s)
+        return [section[:4] for section in read]
+
+    def grams_of(self, asked_mm: float, flow: float) -> str:
+        """Weigh the newest tube: so much filament was asked for."""
+        share = self.steps / self.truth.gear.steps_per_mm
+        share *= pushed(self.truth, flow * DOSE_MM2 * SPEED_MM_S * share, self.heat_c)
+        grams = asked_mm * share * self.plastic * strand_g_per_mm(self.truth.roll, self._along_mm)
+        return self._read.mass(grams)
 
     def needed(self, speed_mm_s: float) -> float:
         """The flow that is right at a speed."""

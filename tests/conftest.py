@@ -209,11 +209,23 @@ def built(tmp_path_factory: pytest.TempPathFactory) -> Callable[[Bench, SetUp], 
     return begin
 
 
-def set_up_heron(bench: Bench) -> None:
-    """Put printer heron and spool fern-1 on the bench."""
+def set_up_untold(bench: Bench) -> None:
+    """Put printer heron and spool fern-1 on the bench; how its slicer doses a line nobody knows."""
     bench.json("printer add heron --nozzle 0.5 --steps 412")
     bench.json("spool add fern-1 --material PLA --maker Saltmarsh --colour green")
     bench.json("bench --printer heron --spool fern-1 --temperature 210")
+
+
+def set_up_heron(bench: Bench) -> None:
+    """Put printer heron and spool fern-1 on the bench; a preview showed how its slicer doses."""
+    set_up_untold(bench)
+    bench.json("printer set heron --preview 3.656637@40 --width 0.5 --layer 0.2 --flow 100")
+
+
+@pytest.fixture
+def untold(metier: Bench, built: Callable[[Bench, SetUp], Bench]) -> Bench:
+    """The same, but for what its slicer does."""
+    return built(metier, set_up_untold)
 
 
 @pytest.fixture

@@ -14,7 +14,7 @@ def find(name, path=None, target=None):
 
 PathFinder.find_spec = find
 """
-WALLS = "--width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded"
+WALLS = "--width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded --sure 50"
 
 
 @pytest.fixture

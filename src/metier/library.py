@@ -50,7 +50,7 @@ class Logbook:
 
         if not os.path.isfile(self._path):
             raise BadInput(f"there is no logbook {self._path}")
-        return open_existing(self._path)
+        return open_existing(self._path, to_read=True)
 
     def profile(self) -> dict[str, object]:
         """Return every value of the bench, as ``metier profile --json`` has it.
@@ -365,8 +365,9 @@ def fit(
 
 def weigh(
     *,
-    strand_g: Numbers,
+    strand_g: Numbers = (),
     length_mm: float = 1000.0,
+    density_g_cm3: float | None = None,
     part_g: Numbers = (),
     asked_mm: float | None = None,
     flow_percent: float | None = None,
@@ -375,8 +376,8 @@ def weigh(
     diameter_mm: float | None = None,
     instrument: str | Instrument = "scale",
 ) -> Result:
-    """Return what a print delivered of what was asked for, in percent, by its grams and those of a
-    strand of the same roll; of a strand alone, what a metre weighs in g.
+    """Return what a print delivered of what was asked for, in percent, by its grams and the density
+    of its plastic, or those of a strand of the same roll; of a strand alone, what a metre weighs.
 
     Raises:
         BadInput: masses that cannot be, or a print without what it was asked for.
@@ -391,6 +392,7 @@ def weigh(
         flow_percent=flow_percent,
         esteps=steps,
         diameters=Diameters(slicer_mm, diameter_mm),
+        density_g_cm3=density_g_cm3,
     )
     taken = readings_at([(STRAND, strand_g), (PRINT, part_g)], "grams")
     if numbers("part_g", part_g) and asked_mm is None:

@@ -105,23 +105,24 @@ def rolls_measured(bench, means):
 def test_a_jump_from_one_roll_to_the_next_is_named_with_both(heron):
     rolls_measured(heron, (1.750, 1.751, 1.749, 1.750, 1.750, 1.700, 1.701, 1.700, 1.699, 1.700))
     found = heron.json("drift diameter")["record"]
-    (jump,) = found["jumps"]
+    jump = found["jump"]
     assert (jump["after"], jump["roll"]) == ("leaf-4", "leaf-5")
     assert jump["by"] == pytest.approx(-0.05, abs=0.004)
     assert found["batches"] == []
     said = " ".join(heron("drift diameter").out.split())
-    assert "from leaf-4 to leaf-5: -0.050 ±" in said
+    assert "from leaf-5 on, after leaf-4: -0.05" in said
 
 
 def test_one_roll_that_lies_apart_is_jumped_to_and_from(heron):
     rolls_measured(heron, (1.750, 1.751, 1.749, 1.750, 1.790, 1.750, 1.749, 1.751, 1.750, 1.750))
     found = heron.json("drift diameter")["record"]
-    assert found["outside"] == [5]
-    assert [(one["roll"], round(one["by"], 3)) for one in found["jumps"]] == [
-        ("leaf-4", 0.04), ("leaf-5", -0.04),
-    ]  # fmt: skip
+    assert found["jump"] is None
+    assert (found["apart"]["roll"], found["apart"]["by"]) == (
+        "leaf-4",
+        pytest.approx(0.04, abs=0.01),
+    )
     assert not found["trend_shows"]
-    assert "trial 5: outside of what chance does" in " ".join(heron("drift diameter").out.split())
+    assert "leaf-4 lies apart from all others" in " ".join(heron("drift diameter").out.split())
     heron.json("drift diameter --plot chart.svg")
     drawn = (heron.folder / "chart.svg").read_text()
     for text in ("what chance does", "middle", "filament diameter (mm)", "days since"):

@@ -11,8 +11,8 @@ WORKED = "esteps --asked 150 --mark 180 --steps 412"
         (f"{WORKED} --left 35.1", 144.90, 0.91, 426.50, 2.68),
         (f"{WORKED} --left 35.1 34.8 35.4", 144.90, 0.465, 426.50, 1.37),
         (f"{WORKED} --left 35.1 --left 34,8 --left 35.4mm", 144.90, 0.465, 426.50, 1.37),
-        ("esteps --asked 150 --steps 412 --cut 146.2 146.5", 146.35, 0.369, 422.28, 1.07),
-        ("esteps --asked 150 --steps 412 --cut 146.2/145.9 146.5", 146.294, 0.506, 422.44, 1.46),
+        ("esteps --asked 150 --steps 412 --cut 146.2 146.5", 146.35, 0.467, 422.28, 1.35),
+        ("esteps --asked 150 --steps 412 --cut 146.2/145.9 146.5", 146.294, 0.568, 422.44, 1.64),
         ("esteps --asked 150 --steps 412 --short 5.1", 144.90, 0.91, 426.50, 2.68),
     ],
 )
@@ -48,7 +48,10 @@ def test_a_swallowed_mark_gives_a_bound_and_nulls(metier):
         (f"{WORKED} --left 180", "less than the mark"),
         (f"{WORKED} --left 35 --cut 146", "two ways"),
         (f"{WORKED} --cut 146", "--mark does not go with --cut"),
-        ("esteps --asked 150 --mark 150 --left 3 --steps 412", "beyond the 150 mm asked"),
+        (
+            "esteps --asked 150 --mark 150 --left 3 --steps 412",
+            "it stopped short of the inlet is --short",
+        ),
         ("esteps --asked 150 --mark 180 --left 3", "--steps is needed"),
         ("esteps --mark 180 --left 3 --steps 412", "--asked is needed"),
         ("esteps --asked 150 --left 3 --steps 412", "--mark is needed"),

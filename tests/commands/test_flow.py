@@ -2,7 +2,7 @@
 
 import pytest
 
-RICH = "flow --width 0.5 --walls 3 --layer 0.2 --flow 108 --line-model rounded"
+RICH = "flow --width 0.5 --walls 3 --layer 0.2 --flow 108 --line-model rounded --sure 50"
 ONE = "flow --width 0.44 --walls 1 --layer 0.2 --flow 100"
 EIGHT = "0.47 0.49 0.48 0.46 0.47 0.48 0.47 0.46"
 THREE = "flow --width 0.42 --walls 3 --layer 0.2 --flow 97 --read 1.26 1.27 1.25 1.26"
@@ -14,41 +14,55 @@ WITHIN = {"flow_plain_percent": 6e-3, "wall_mm": 5e-5, "wall_u95_mm": 5e-5, "tar
 @pytest.mark.parametrize(
     ("line", "found"),
     [
+        # Nobody measured the e-steps, and one who was told rounded may have been told wrongly.
         (
             f"{ONE} --read {EIGHT} --line-model rounded",
-            {"wall_mm": 0.4725, "wall_u95_mm": 0.0239, "target_mm": 0.44, "sure_percent": 22.05,
-             "flow_new_percent": 94.59, "flow_plain_percent": 93.12, "verdict": "correct"},
+            {"wall_mm": 0.4725, "wall_u95_mm": 0.0239, "target_mm": 0.44, "flow_new_percent": 95.5,
+             "flow_plain_percent": 93.12, "verdict": "unclear", "flow_to_type_percent": 96,
+             "rough": True},
         ),
         (
             f"{ONE} --read {EIGHT} --line-model rectangular",
-            {"target_mm": 0.4829, "flow_new_percent": 104.11, "sure_percent": 26.84},
+            {"target_mm": 0.4829, "flow_new_percent": 103.44},
+        ),
+        # The worked numbers of a prior of ± 8 %.
+        (
+            "flow --layer 0.2 --walls 2 --width 0.4 --flow 100 --line-model rounded "
+            "--read .84 .83 .85 .84",
+            {"flow_new_percent": 90.43, "interval_percent": [84.34, 106.80],
+             "flow_to_type_percent": 91, "sure_typed_percent": 40.9,
+             "line_model_percent": {"rounded": 71.8, "rectangular": 28.2}},
         ),
         (
             f"{THREE} --line-model rounded",
-            {"wall_mm": 1.26, "target_mm": 1.1742, "flow_new_percent": 90.89,
-             "flow_to_type_percent": 91, "flow_plain_percent": 97.0, "verdict": "correct"},
+            {"wall_mm": 1.26, "target_mm": 1.1742, "flow_plain_percent": 97.0,
+             "verdict": "unclear", "flow_to_type_percent": 91},
         ),
-        (f"{THREE} --line-model rectangular", {"flow_new_percent": 104.49, "verdict": "correct"}),
         # Off the preview: no width, no model, no flow.
         (
             "flow --layer 0.2 --walls 1 --preview 3.656636@40 --read 0.54 0.55 0.53 0.54 0.54 "
             "0.55 0.53 0.54 0.54 0.54 0.55 0.53",
-            {"flow_new_percent": 93.80, "flow_now_percent": None, "flow_plain_percent": None},
+            {"flow_new_percent": 94.65, "flow_now_percent": None, "flow_plain_percent": None,
+             "sure_percent": None},
         ),
-        # The tube: one print, two numbers of lines.
+        # The tube, printed and told by hand: three lines, a wide one, one.
         (
-            "flow --layer 0.2 --width 0.45 --flow 105 --line-model rounded --walls 1 --read 0.49 "
-            "0.48 0.50 0.49 0.49 0.49 0.48 0.50 --walls 3 --read 1.35 1.34 1.36 1.35 1.35 1.36 "
-            "1.34 1.35",
-            {"flow_new_percent": 99.3, "flow_to_type_percent": 99, "verdict": "correct",
-             "trials_pooled": 1, "texture_mm": 0.0159},
+            "flow --layer 0.2 --width 0.48 --flow 100 --line-model rounded --walls 3 "
+            "--read 1.36 1.35 1.36 1.35 --walls 1x0.8 --read .81 .80 .81 .81 "
+            "--walls 1 --read .49 .48 .49 .49",
+            {"trials_pooled": 1, "flow_new_percent": 100.32, "flow_to_type_percent": 101},
+        ),
+        # Another wall than the model's: two lines of 0.80 where 0.84 come out.
+        (
+            "flow --aim 0.80 --walls 2 --layer 0.2 --flow 100 --read 0.84 0.83",
+            {"flow_plain_percent": 95.81, "flow_now_percent": 100},
         ),
     ],
 )  # fmt: skip
 def test_worked_numbers_without_a_logbook(metier, line, found):
     answer = metier.json(line)
     for key, value in found.items():
-        if isinstance(value, float):
+        if isinstance(value, float | list | dict):
             assert answer[key] == pytest.approx(value, abs=WITHIN.get(key, 0.06)), key
         else:
             assert answer[key] == value, key
@@ -59,32 +73,30 @@ def test_worked_numbers_without_a_logbook(metier, line, found):
     assert not metier.logbook.exists()
 
 
-def test_while_the_line_model_is_not_known_there_are_two_answers(heron):
-    ran = heron(f"{ONE} --read {EIGHT}")
+def test_while_the_line_model_is_not_known_both_count_and_it_is_asked_for(untold):
+    ran = untold(f"{ONE} --read {EIGHT}")
     out = " ".join(ran.out.split())
-    for words in ("if rounded 94.6 %", "if rectangular 104.1 %", "0.440 or 0.397 mm apart"):
-        assert words in out
-    kept = heron.json("history 1")["trials"][0]["findings"]
-    assert (kept["flow_new_percent"], kept["flow_to_type_percent"]) == (None, None)
+    assert "how the slicer doses a line decides: 95.5 % where lines are rounded or 103.4 %" in out
+    kept = untold.json("history 1")["trials"][0]["findings"]
+    assert (kept["flow_to_type_percent"], kept["rough"]) == (101, True)
     assert kept["flow_under_percent"] == pytest.approx(
-        {"rounded": 94.6, "rectangular": 104.1}, abs=0.05
+        {"rounded": 95.5, "rectangular": 103.4}, abs=0.05
     )
+    assert sum(kept["line_model_percent"].values()) == pytest.approx(100)
     # Two numbers off the preview tell it, once a printer.
     said = "printer set heron --preview 3.18@40 --width 0.44 --layer 0.2 --flow 100"
-    learnt = heron.json(said)
+    learnt = untold.json(said)
     assert learnt["printer"]["line_model"] == "rounded"
     # The open trial is judged anew, and says so; its readings stay.
-    assert learnt["judged_anew"] == [{"number": 1, "verdict": "correct"}]
-    anew = heron.json("history 1")["trials"][0]
-    assert anew["findings"]["flow_to_type_percent"] == 95
-    assert heron.json("profile")["values"]["flow"]["value"] == 95
-    assert heron.json("printer set heron --line-model rounded")["judged_anew"] == []
-    found = heron.json(f"flow --flow 100 --read {EIGHT}")
+    assert learnt["judged_anew"] == [{"number": 1, "verdict": "unclear"}]
+    anew = untold.json("history 1")["trials"][0]["findings"]
+    assert (anew["flow_to_type_percent"], anew["line_model_percent"]["rounded"]) == (96, None)
+    assert untold.json("printer set heron --line-model rounded")["judged_anew"] == []
+    found = untold.json(f"flow --flow 100 --read {EIGHT}")
     assert (found["line_model"], found["trials_pooled"]) == ("rounded", 2)
     # What was printed through another extruder says nothing of this one.
-    heron.json("printer changed heron --what extruder")
-    assert heron.json(f"flow --flow 100 --read {EIGHT}")["trials_pooled"] == 1
-    assert found["flow_under_percent"]["rounded"] == pytest.approx(found["flow_new_percent"])
+    untold.json("printer changed heron --what extruder")
+    assert untold.json(f"flow --flow 100 --read {EIGHT}")["trials_pooled"] == 1
 
 
 @pytest.mark.parametrize(
@@ -96,9 +108,9 @@ def test_while_the_line_model_is_not_known_there_are_two_answers(heron):
         ("--preview fast --width 0.44 --layer 0.2 --flow 100", "3.66@40"),
     ],
 )
-def test_a_line_model_is_never_learnt_from_what_fits_none(heron, line, said):
-    assert said in heron.refuses(f"printer set heron {line}")
-    assert heron.json("printer show heron")["printer"]["line_model"] is None
+def test_a_line_model_is_never_learnt_from_what_fits_none(untold, line, said):
+    assert said in untold.refuses(f"printer set heron {line}")
+    assert untold.json("printer show heron")["printer"]["line_model"] is None
 
 
 def test_all_ways_to_give_readings_mean_the_same(metier):
@@ -135,7 +147,7 @@ def test_all_ways_to_give_readings_mean_the_same(metier):
         (f"{ONE} --read 0.47 --side 0.47", "one way only"),
         (f"{ONE} --read 0.47 --from cube.csv", "one way only"),
         (f"{ONE} --from cube.csv", "cannot read"),
-        (f"{ONE} --read 0.47 --aim 0.03", "no wall"),
+        ("flow --walls 1 --layer 0.2 --flow 100 --read 0.47 --aim 0.03", "no wall"),
         (f"{ONE} --read 0.47 --accept 1 2", "--accept"),
         (f"{ONE} --read 0.47 --round-to 0", "--round-to"),
         (f"{ONE} --read 0.47 --instrument ruler", "cannot measure"),
@@ -202,7 +214,9 @@ def test_a_flow_nobody_is_sure_of_is_entered_not_verified(heron):
 def test_a_print_of_several_wall_counts_is_asked_section_by_section(heron):
     heron.json("printer set heron --line-model rounded")
     planned = heron.json("flow --plan --width 0.5 --layer 0.2 --walls 3 --walls 1")
-    assert planned["settings"]["flow_percent"] == 108
+    sections = planned["settings"]["sections"]
+    # Several lines are richer than they will be, a single one is not.
+    assert [section["flow_percent"] for section in sections] == [108, None]
     typed = "1.66\n1.65\n1.67\n1.66\n\n0.59\n0.58\n0.60\n0.59\n"
     found = heron("flow --trial 1 --json", typed=typed).json
     assert [(one["walls"], one["readings"]) for one in found["sections"]] == [(3, 4), (1, 4)]
@@ -226,7 +240,7 @@ def test_a_dose_belongs_to_its_own_print(heron):
 
 
 def test_a_plan_of_several_lines_is_rich_and_puts_nothing_in_force(heron):
-    planned = heron("flow --plan --width 0.5 --layer 0.2 --walls 3 --line-model rounded")
+    planned = heron("flow --plan --width 0.5 --layer 0.2 --walls 3 --sure 50")
     assert "108 % (1.08x)" in planned.out
     assert "lines touch" in " ".join(planned.out.split())
     found = heron.json("flow --trial 1 --read 1.66 1.66 1.65 1.66")
@@ -236,21 +250,23 @@ def test_a_plan_of_several_lines_is_rich_and_puts_nothing_in_force(heron):
     assert (value["status"], value["value"]) == ("advised", 92)
 
 
-def test_a_printers_line_model_is_remembered(heron):
-    heron.json("flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54 --line-model rounded")
-    assert heron.json("printer show heron")["printer"]["line_model"] == "rounded"
-    assert heron.json("flow --read 0.54")["line_model"] == "rounded"
+def test_a_printers_line_model_is_remembered(untold):
+    untold.json(
+        "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54 --line-model rounded"
+    )
+    assert untold.json("printer show heron")["printer"]["line_model"] == "rounded"
+    assert untold.json("flow --read 0.54")["line_model"] == "rounded"
 
 
 def test_the_value_to_type_stands_first_in_both_forms(heron):
     ran = heron(f"{ONE} --read 0.60 0.61 0.60 0.60 --line-model rounded")
     lines = [line for line in ran.out.splitlines() if line.strip()]
     assert lines[0].startswith("Flow: fern-1 on heron (nozzle heron-0.5, 210 °C), trial 1")
-    assert "74 % (0.74x)" in lines[1]
+    assert "72 % (0.72x)" in lines[1]
     assert "± from" in ran.out
     assert max(len(line) for line in ran.out.splitlines()) <= 80
     heron.json("bench --show-flow multiplier --flow-step 0.1")
-    assert "0.734x (73.4 %)" in heron(f"{ONE} --read 0.60 0.61 0.60 0.60").out
+    assert "0.723x (72.3 %)" in heron(f"{ONE} --read 0.60 0.61 0.60 0.60").out
 
 
 def test_three_trials_that_do_not_follow_flow_are_rechecked(heron):
@@ -276,7 +292,7 @@ def test_foaming_filament_may_have_a_low_flow(heron):
     heron.json("bench --spool cloud-1 --temperature 240")
     found = heron.json(f"{RICH} --flow 100 --read 2.6 2.61 2.6 2.6")
     assert found["verdict"] == "correct"
-    assert found["flow_to_type_percent"] == 54
+    assert found["flow_to_type_percent"] == 37
 
 
 def test_without_a_bench_the_last_line_says_how_to_start_recording(metier):
@@ -298,7 +314,9 @@ def test_the_first_trial_asks_for_no_bench_that_is_there_already(heron):
 
 def test_a_trial_of_another_bench_asks_for_that_bench(heron):
     heron.json("spool add smoke-1 --material PETG")
-    heron.json("flow --plan --width 0.5 --walls 3 --layer 0.2 --flow 108 --line-model rounded")
+    heron.json(
+        "flow --plan --width 0.5 --walls 3 --layer 0.2 --flow 108 --line-model rounded --sure 50"
+    )
     heron.json("bench --spool smoke-1")
     said = heron("flow --trial 1 --read 1.66 1.67").out
     assert "it; put that on the bench:" in said

@@ -139,14 +139,14 @@ def test_strength_kept_is_the_part_of_the_time_below_what_coupons_held(workshop)
 def test_what_walls_and_holes_should_measure(workshop):
     workshop.json("flow --plan --part tube.gcode")
     workshop.json(
-        "flow --trial 1 --read 1.86 1.85 1.86 1.86 --read 1.25 1.26 1.25 1.25 "
-        "--read 0.65 0.66 0.66 0.65"
+        "flow --trial 1 --read 1.87 1.86 1.87 1.87 --read 1.05 1.06 1.05 1.05 "
+        "--read 0.64 0.65 0.65 0.64"
     )
     tube = workshop.json("profile --forecast tube.gcode")
     # The same file once more should measure what it measured.
-    for one, measured in zip(tube["walls"], (1.8575, 1.2525, 0.655), strict=True):
+    for one, measured in zip(tube["walls"], (1.8675, 1.0525, 0.645), strict=True):
         assert abs(one["wall_mm"] - measured) < 0.01
-        assert 0.01 < one["u95_mm"] < 0.06
+        assert 0.01 < one["u95_mm"] < 0.08
     workshop.json("xy --plan --part plate.gcode")
     assert "metier xy" in " ".join(tube["notes"]) or tube["rounds"] == []
     workshop.json(

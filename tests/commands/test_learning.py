@@ -4,7 +4,7 @@ import math
 
 import pytest
 
-CUBE = "flow --width 0.5 --walls 3 --layer 0.2 --line-model rounded"
+CUBE = "flow --width 0.5 --walls 3 --layer 0.2 --line-model rounded --sure 50"
 _ACCURACY = "$.instrument_mm.accuracy_mm"
 PLATE = "--hole 4=3.79 6=5.80 10=9.82 16=15.80 --post 4=4.09 6=6.10 10=10.08 16=16.09"
 
@@ -118,7 +118,11 @@ def test_two_lengths_are_proposed_where_runs_disagree(heron):
     heron.json("instrument zero calipers 0")
     heron.json("diameter --read 1.75 1.75")
     assert heron.json("esteps --asked 150 --mark 180 --left 36 24 33")["verdict"] == "recheck"
-    command = heron.json("next")["command"].removeprefix("metier ")
+    assert heron.json("next")["command"] == "metier esteps"
+    assert heron.json("esteps --left 36 24 32")["verdict"] == "recheck"
+    step = heron.json("next")
+    assert "feed 50, 200, 50, 200 mm" in heron("next").out.replace("\n            ", " ")
+    command = step["command"].removeprefix("metier ")
     assert "--asked 50 200 50 200" in command
     found = heron(command + " --json", typed="181.0\n31.3\n180.8\n31.2\n")
     assert found.status == 0, found
@@ -139,7 +143,7 @@ def test_two_lengths_are_proposed_where_runs_disagree(heron):
             "influences_mm",
         ),
         (
-            "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded "
+            "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded --sure 50 "
             "--read 1.86 1.87 1.85 1.86 1.87",
             "flow_new_u95_percent",
             "influences_percent",

@@ -30,7 +30,7 @@ def test_from_a_plan_to_the_row_of_a_profile(foaming):
     found = foaming.json(f"map --trial 1 {READ}")
     flows = [one["flow_percent"] for one in found["flows"]]
     assert flows == sorted(flows)
-    assert flows[0] == pytest.approx(78.2, abs=1.5)
+    assert flows[0] == pytest.approx(69.8, abs=0.5)
     assert found["effects"][0]["matters"]
     seen = foaming.json("map --plot map.png")
     assert (foaming.folder / "map.png").read_bytes()[:4] == b"\x89PNG"
@@ -116,10 +116,9 @@ def test_a_flow_that_is_hardly_known_is_in_no_profile(foaming):
     foaming.json(f"{cube} --speed 20 --read 1.64 1.65 1.64 1.63")
     found = foaming.json("map")
     assert [one["speed_mm_s"] for one in found["flows"]] == [20]
-    assert "too little known to type anything" in " ".join(found["notes"])
+    assert "60 mm/s at 215 °C: its flow is too little known" in " ".join(found["notes"])
     assert foaming.json("profile")["flow_by_speed"] == []
     # Where it says to print, it knows afterwards.
-    assert "122 ± 62" in " ".join(foaming("map").out.split())
     assert found["narrows"]["speed_mm_s"] == 60
     rich = cube.replace("--flow 80", "--flow 110")
     foaming.json(f"{rich} --speed 60 --read 1.74 1.75 1.74 1.74")

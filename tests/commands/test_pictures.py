@@ -72,8 +72,7 @@ PLATE = "xy --hole 12=11.4 4=3.79 6=5.80 10=9.82 16=15.80 --post 4=4.09 6=6.1 16
         ),
         (
             "weigh --strand 2.953 2.953 --length 1000 --part 12.31 --filament 4123 --flow 100",
-            ["flow that is needed (%)", "by weight", "98.91 ± 0.45", "set: 100",
-             "kept, if it is needed there"],
+            ["plastic, of what was dosed (%)", "by weight", "101.1 ± 2.0"],
         ),
         (
             "map --point 20@210=100/2 80@210=110/2 20@230=90/2 80@230=104/2",

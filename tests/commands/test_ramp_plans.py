@@ -77,18 +77,18 @@ def test_a_plan_warns_of_its_line_and_of_a_limit_that_would_flatten_it(heron):
     assert "no slowing for short layers" in said
 
 
-def test_speeds_are_for_the_lines_that_the_bench_prints(heron):
-    heron.json("flow --width 0.55 --walls 1 --layer 0.25 --flow 90 --read 0.55 0.55 0.54")
-    found = heron.json("volumetric --from 4 --step 0.5 --every 2 --gaps-at 31.5")
+def test_speeds_are_for_the_lines_that_the_bench_prints(untold):
+    untold.json("flow --width 0.55 --walls 1 --layer 0.25 --flow 90 --read 0.55 0.55 0.54")
+    found = untold.json("volumetric --from 4 --step 0.5 --every 2 --gaps-at 31.5")
     assert found["speed_mm_s"] == pytest.approx(9.5 / (0.55 * 0.25 * 0.9))
-    text = heron("volumetric --gaps-at 31.5").out
+    text = untold("volumetric --gaps-at 31.5").out
     assert "width 0.55" in text
     assert "  0.25 " in text
     # Another model doses less for the same width: the same limit, a higher speed.
-    rounded = heron.json("volumetric --gaps-at 31.5 --line-model rounded")
+    rounded = untold.json("volumetric --gaps-at 31.5 --line-model rounded")
     assert rounded["speed_mm_s"] > found["speed_mm_s"]
-    heron.json("printer set heron --line-model rounded")
-    assert heron.json("volumetric --gaps-at 31.5")["speed_mm_s"] == rounded["speed_mm_s"]
+    untold.json("printer set heron --line-model rounded")
+    assert untold.json("volumetric --gaps-at 31.5")["speed_mm_s"] == rounded["speed_mm_s"]
 
 
 @pytest.mark.parametrize(
@@ -96,7 +96,7 @@ def test_speeds_are_for_the_lines_that_the_bench_prints(heron):
     [
         ("entered flow 92", None),
         (
-            "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded "
+            "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded --sure 50 "
             "--read 1.54 1.55",
             "advised",
         ),

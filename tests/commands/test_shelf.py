@@ -7,7 +7,7 @@ import pytest
 
 from tests.conftest import set_up_heron
 
-CUBE = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded"
+CUBE = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded --sure 50"
 
 
 def fill_shelf(bench):

@@ -3,14 +3,14 @@
 import pytest
 
 from metier.demo.slicing import SlicedLine, Style, cube, globe, ramp
-from tests.conftest import set_up_heron
+from tests.conftest import set_up_untold
 
 FLOWS = [4 + 0.5 * step for step in range(41)]
 STYLE = Style(xy_places=3, e_places=5)
 
 
 def slice_all(bench):
-    set_up_heron(bench)
+    set_up_untold(bench)
     files = {
         "cube2.gcode": cube(SlicedLine(0.5, 0.2, "rectangular"), STYLE, walls=2),
         "cube1.gcode": cube(SlicedLine(0.5, 0.2, "rounded", 0.96), STYLE, closed_top=True),
@@ -62,9 +62,9 @@ def test_flow_takes_the_cube_from_the_file(shop):
     found = shop.json("flow --sliced cube2.gcode --width 0.5 --read 1.05 1.06 1.04 1.05")
     assert found["target_mm"] == pytest.approx(1.0429, abs=1e-3)
     assert found["flow_now_percent"] == pytest.approx(100, abs=0.1)
-    # What a file says of its dose sets no printer's line model in silence.
-    assert shop.json("printer show heron")["printer"]["line_model"] is None
-    assert found["line_model"] is None
+    # Two lines and their width tell how the slicer doses them: it is known from then on, and said.
+    assert shop.json("printer show heron")["printer"]["line_model"] == "rectangular"
+    assert any("shows that lines are dosed rectangular" in note for note in found["notes"])
     given = shop.json("flow --sliced cube2.gcode --width 0.5 --flow 96 --read 1.05 1.04")
     assert any("the file says flow 1; you gave 0.96" in note for note in given["notes"])
 

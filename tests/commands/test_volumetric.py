@@ -197,34 +197,34 @@ def test_preconditions_are_named(heron):
     assert "Type nothing yet" in said
 
 
-def test_a_cooler_limit_is_safe_a_hotter_one_doubtful_and_all_are_compared(heron):
-    heron.json("entered flow 100")
-    heron.json(f"{STEPPED} --gaps-at 31.5 --width 0.5 --layer 0.2")
-    heron.json("entered --advised")
-    heron.json("bench --temperature 225")
-    limit = heron.json("profile")["values"]["limit"]
+def test_a_cooler_limit_is_safe_a_hotter_one_doubtful_and_all_are_compared(untold):
+    untold.json("entered flow 100")
+    untold.json(f"{STEPPED} --gaps-at 31.5 --width 0.5 --layer 0.2")
+    untold.json("entered --advised")
+    untold.json("bench --temperature 225")
+    limit = untold.json("profile")["values"]["limit"]
     assert (limit["value"], limit["status"]) == (7.5, "carried")
     assert "210 °C" in limit["why"]
-    heron.json("volumetric --gaps-at 60")
-    heron.json("bench --temperature 200")
-    limit = heron.json("profile")["values"]["limit"]
+    untold.json("volumetric --gaps-at 60")
+    untold.json("bench --temperature 200")
+    limit = untold.json("profile")["values"]["limit"]
     assert (limit["value"], limit["status"]) == (7.5, "doubtful")
     assert "found at 210 °C" in limit["why"]
-    heron.json("bench --temperature 210")
-    heron.json("printer add wren --nozzle 0.8 --steps 400")
-    heron.json("bench --printer wren --temperature 210")
-    heron.json("volumetric --gaps-flow 24")
-    heron.json("bench --printer heron --nozzle heron-0.5")
-    found = heron.json("volumetric compare --width 0.5 --layer 0.2")["limits"]
+    untold.json("bench --temperature 210")
+    untold.json("printer add wren --nozzle 0.8 --steps 400")
+    untold.json("bench --printer wren --temperature 210")
+    untold.json("volumetric --gaps-flow 24")
+    untold.json("bench --printer heron --nozzle heron-0.5")
+    found = untold.json("volumetric compare --width 0.5 --layer 0.2")["limits"]
     assert [(one["printer"], one["temperature_c"], one["limit_mm3_s"]) for one in found] == [
         ("wren", 210, 21.5), ("heron", 225, 11.5), ("heron", 210, 7.5),
     ]  # fmt: skip
     assert [one["gain_percent"] for one in found] == pytest.approx([186.7, 53.3, 0], abs=0.1)
     assert found[-1]["speed_mm_s"] == pytest.approx(75)
-    assert "225 °C melts 53 % more" in heron("volumetric compare").out
-    only = heron.json("volumetric compare --printer wren --spool fern-1")["limits"]
+    assert "225 °C melts 53 % more" in untold("volumetric compare").out
+    only = untold.json("volumetric compare --printer wren --spool fern-1")["limits"]
     assert [one["printer"] for one in only] == ["wren"]
-    assert "nobody" in heron.refuses("volumetric compare --printer nobody")
+    assert "nobody" in untold.refuses("volumetric compare --printer nobody")
 
 
 def test_heights_typed_one_by_one(heron):

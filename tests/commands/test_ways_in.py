@@ -66,18 +66,18 @@ def test_what_is_preferred_is_kept_and_said_where_it_is_used(heron):
     assert "give what to keep" in heron.refuses(f"{CUBE} --read 1.42 --keep")
 
 
-def test_what_if_answers_without_recording(heron):
-    heron.json(f"{CUBE} --line-model rounded --read 1.50 1.51 1.50 1.50")
-    said = heron.json("history 1")["trials"][0]["findings"]["flow_new_percent"]
-    other = heron.json("flow --what-if --line-model rectangular")
+def test_what_if_answers_without_recording(untold):
+    untold.json(f"{CUBE} --line-model rounded --read 1.50 1.51 1.50 1.50")
+    said = untold.json("history 1")["trials"][0]["findings"]["flow_new_percent"]
+    other = untold.json("flow --what-if --line-model rectangular")
     assert (other["trial"], other["of"]) == (None, 1)
     assert other["flow_new_percent"] > said + 5
-    assert heron.json("flow --what-if 1 --accept -9 9")["verdict"] == "keep"
-    typed = heron(f"{CUBE} --what-if --read 1.42 1.42 1.42 1.42")
+    assert untold.json("flow --what-if 1 --accept -25 25")["verdict"] == "keep"
+    typed = untold(f"{CUBE} --what-if --read 1.42 1.42 1.42 1.42")
     assert typed.out.rstrip().endswith("Not recorded: that was a question.")
-    assert heron.json("history")["count"] == 1
-    assert "no xy trial" in heron.refuses("xy --what-if")
-    assert "trial 1 is flow" in heron.refuses("esteps --what-if 1")
+    assert untold.json("history")["count"] == 1
+    assert "no xy trial" in untold.refuses("xy --what-if")
+    assert "trial 1 is flow" in untold.refuses("esteps --what-if 1")
 
 
 def test_a_cube_typed_twice_is_noticed(heron):
@@ -87,10 +87,10 @@ def test_a_cube_typed_twice_is_noticed(heron):
     assert any("readings of trial 1 once more" in note for note in twice["notes"])
 
 
-def test_a_line_model_learnt_late_judges_anew_what_hung_on_it(heron):
-    assert heron.json(f"{CUBE} --read 1.50 1.51 1.50 1.50")["verdict"] == "unclear"
-    ran = heron(f"{CUBE} --line-model rounded --read 1.50 1.50 1.49 1.50")
-    assert "judged anew by what is known now: trials 1 (correct)" in " ".join(ran.out.split())
+def test_a_line_model_learnt_late_judges_anew_what_hung_on_it(untold):
+    assert untold.json(f"{CUBE} --read 1.50 1.51 1.50 1.50")["verdict"] == "unclear"
+    ran = untold(f"{CUBE} --line-model rounded --read 1.50 1.50 1.49 1.50")
+    assert "judged anew by what is known now: trials 1 (unclear)" in " ".join(ran.out.split())
 
 
 def test_flow_and_speed_are_turned_into_each_other_without_a_trial(metier):

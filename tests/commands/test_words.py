@@ -2,7 +2,7 @@
 
 import pytest
 
-CUBE = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded --read"
+CUBE = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded --sure 50 --read"
 
 
 @pytest.mark.parametrize(

@@ -99,7 +99,7 @@ def test_bad_input_is_met_with_one_line(metier, line, said):
         ("slot,10,9.8", "hole or post"),
         ("hole,,9.8", "has no nominal"),
         ("hole,10,", "nor pins"),
-        ("hole,10,9.8,z", "axis is x or y"),
+        ("hole,10,9.8,w", "axis is x, y or z"),
     ],
 )
 def test_bad_tables_are_met_with_one_line(metier, row, said):
@@ -163,7 +163,7 @@ def test_pairs_and_threads(heron):
     heron.json(WORKED)
     heron.json("entered --advised")
     found = heron.json(f"{PAIRS} --clearance 0.1 --plot f.png")
-    assert (found["begins_mm"], found["begins_u95_mm"]) == pytest.approx((0.25, 0.0795))
+    assert (found["begins_mm"], found["begins_u95_mm"]) == pytest.approx((0.25, 0.0989), abs=1e-4)
     assert found["open_mm"] == pytest.approx(0.15)
     # 0.075 per side in all, shared as the plate says: 0.0978 to 0.0460.
     assert found["hole_change_mm"] == pytest.approx(0.05)
@@ -184,7 +184,7 @@ def test_pairs_and_threads(heron):
     assert (tried["now_mm"], tried["verdict"]) == (pytest.approx(0.3), "unclear")
     assert tried["open_mm"] == pytest.approx(0.05)
     assert heron.json("fit --plan")["settings"]["want"] == "slide"
-    assert "recheck" in heron.json("fit --pair 0.1=slide 0.2=snug 0.3=slide")["verdict"]
+    assert "recheck" in heron.json("fit --pair 0.05=slide 0.2=snug 0.3=slide")["verdict"]
     assert heron.json("logbook check")
 
 

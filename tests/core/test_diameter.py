@@ -1,8 +1,11 @@
 """The strand against the slicer's diameter."""
 
+import math
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy import stats
 
 from metier.core.diameter import judge_diameter
 from metier.core.errors import BadInput
@@ -16,14 +19,10 @@ STRAND = figures("calipers", "strand")
     [
         ([[1.75]], 1.75, None, "keep"),
         ([[1.74, 1.72], [1.73, 1.71]], 1.725, 0.02 - 1.128 * 0.012, "unclear"),
-        ([[1.71, 1.70], [1.71, 1.71]], 1.7075, 0.0, "correct"),
+        ([[1.69, 1.70], [1.70, 1.69]], 1.695, 0.0, "correct"),
         ([[1.75, 1.75], [1.75]], 1.75, 0.0, "keep"),
-        # 1 % of area is 0.5 % of diameter: the ends are kept.
-        ([[1.74125]], 1.74125, None, "keep"),
-        ([[1.7413]], 1.7413, None, "keep"),
-        ([[1.7412]], 1.7412, None, "unclear"),
         # Over 0.05 mm along the strand defies any single value.
-        ([[1.72], [1.77]], 1.745, None, "keep"),
+        ([[1.72], [1.77]], 1.745, None, "unclear"),
         ([[1.72], [1.771]], 1.7455, None, "recheck"),
     ],
 )
@@ -37,13 +36,35 @@ def test_verdicts(places_mm, mean, out_of_round, verdict):
         assert found.out_of_round_mm == pytest.approx(out_of_round)
 
 
+def test_a_strand_is_pooled_with_what_its_maker_says_unless_they_contradict():
+    found = judge_diameter([[1.75, 1.74], [1.75, 1.76], [1.74, 1.75]], 1.75, STRAND)
+    assert (found.diameter.value, found.diameter.u) == pytest.approx((1.74833, 0.01225), abs=5e-6)
+    assert (found.mm, found.u95_mm) == pytest.approx((1.74879, 0.0205), abs=5e-5)
+    # By the normal distribution of the area about the slicer's.
+    u = 2 * found.u95_mm / 1.96 * found.mm / 1.75**2
+    off = (found.mm / 1.75) ** 2 - 1
+    chance = stats.norm.cdf(0.02, off, u) - stats.norm.cdf(-0.02, off, u)
+    assert found.sure == pytest.approx(chance, abs=1e-6)
+    # Two joint u apart they are pooled, and beyond that the readings count alone.
+    apart_mm = 2 * math.hypot(found.diameter.u, 0.02)
+    near, far = (
+        judge_diameter([[mm, mm]] * 3, 1.75, STRAND)
+        for mm in (1.75 - 0.97 * apart_mm, 1.75 - 1.03 * apart_mm)
+    )
+    assert near.pooled
+    assert (far.pooled, far.mm) == (False, far.diameter.value)
+    assert "they count alone" in " ".join(far.notes)
+    # What makes the ± adds up to it, the maker's word among it.
+    together = math.hypot(*(part.u95 for part in found.influences))
+    assert together == pytest.approx(found.u95_mm, rel=0.01)
+
+
 @given(st.floats(1.5, 2.0), st.floats(1.6, 1.9))
 def test_the_flow_factor_makes_up_for_the_cross_section(diameter_mm, slicer_mm):
     found = judge_diameter([[diameter_mm]], slicer_mm, STRAND)
-    assert found.flow_factor * diameter_mm**2 == pytest.approx(slicer_mm**2)
+    assert found.flow_factor * found.mm**2 == pytest.approx(slicer_mm**2)
     # Twice the relative uncertainty: the area goes with the square.
-    relative = found.diameter.u95 / found.diameter.value
-    assert found.flow_factor_u95 / found.flow_factor == pytest.approx(2 * relative)
+    assert found.flow_factor_u95 / found.flow_factor == pytest.approx(2 * found.u95_mm / found.mm)
 
 
 @pytest.mark.parametrize("places_mm", [[], [[]], [[17.5]], [[0.175]], [[0.069]]])
@@ -79,10 +100,8 @@ def test_a_gauge_tells_whether_calipers_can_be_believed(readings_mm, verdict):
 
 
 def test_what_checking_calipers_would_gain_is_said_where_they_make_most_of_it():
-    note = judge_diameter([[1.74, 1.73], [1.75, 1.74]], 1.75, figures("calipers", "strand")).notes[
-        -1
-    ]
-
-    assert "would be 0.016 mm instead of 0.025" in note
+    places = [[1.74, 1.73], [1.75, 1.74]]
+    note = judge_diameter(places, 1.75, figures("calipers", "strand")).notes[-1]
+    assert "would be 0.016 mm instead of 0.021" in note
     checked = figures("calipers", "strand")._replace(accuracy_mm=0.01)
-    assert judge_diameter([[1.74, 1.73], [1.75, 1.74]], 1.75, checked).notes == ()
+    assert judge_diameter(places, 1.75, checked).notes == ()

@@ -4,9 +4,18 @@ import random
 
 import numpy as np
 import pytest
-from scipy.stats import linregress
+from scipy.stats import linregress, t, ttest_ind
 
-from metier.core.drift import Dot, batches_of, chart_of, drift, jumps_of, trend_of
+from metier.core.drift import (
+    Dot,
+    apart_of,
+    batches_of,
+    change_of,
+    chart_of,
+    drift,
+    jump_of,
+    trend_of,
+)
 from metier.core.measure.readings import PRIOR_DOF
 from metier.core.measure.student import NORMAL95, t95
 
@@ -24,10 +33,23 @@ def test_worked_numbers_along_a_roll():
     assert found.shows
 
 
-def test_limits_are_three_scatters_by_the_moving_range():
-    values = (10.0, 10.2, 9.9, 10.1, 10.0)
-    found = chart_of([Dot(at, value, 0.0) for at, value in enumerate(values)])
-    assert found.high - found.middle == pytest.approx(3 * (0.2 + 0.3 + 0.2 + 0.1) / 4 / 1.128)
+def test_limits_are_three_scatters_between_rolls_and_within_them():
+    """Components of variance by their means (ISO 5725-2, 7.4): two readings of four rolls."""
+    values = [(10.0, 10.2), (9.9, 10.1), (10.4, 10.4), (9.7, 9.9)]
+    dots = [
+        Dot(2.0 * at + part, value, 0.0, f"r{at}")
+        for at, pair in enumerate(values)
+        for part, value in enumerate(pair)
+    ]
+    table = np.array(values)
+    within = table.var(axis=1, ddof=1).mean()
+    between = table.mean(axis=1).var(ddof=1) - within / 2
+    found = chart_of(dots)
+    assert found.middle == pytest.approx(table.mean())
+    assert found.high - found.middle == pytest.approx(3 * (between + within) ** 0.5)
+    # Of rolls with one reading each nothing is known within them.
+    alone = chart_of([Dot(at, value, 0.0, f"r{at}") for at, value in enumerate((1.0, 2.0, 4.0))])
+    assert alone.high - alone.middle == pytest.approx(3 * np.std([1, 2, 4], ddof=1))
 
 
 def year(seed, thin=0.0, slope=0.0):
@@ -49,8 +71,8 @@ def test_a_thin_batch_is_named_and_nothing_else():
     assert all(
         each.batches[0].by == pytest.approx(-0.03, abs=0.02) for each in found if each.batches
     )
-    jumped = [each for each in found if each.batches and (each.jumps or each.chart.outside)]
-    assert len(jumped) <= 3
+    shifted = [each for each in found if each.batches and (each.jump or each.chart.outside)]
+    assert len(shifted) <= 4
 
 
 def test_two_odd_batches_are_both_named_and_no_other():
@@ -67,29 +89,85 @@ def test_two_odd_batches_are_both_named_and_no_other():
     }
 
 
-def test_a_trend_is_one_of_batches_where_there_are_batches():
-    """Rolls of a batch bought together are one look at the year, not three."""
-    steps = (0.0, 0.004, -0.003, 0.009, 0.002)
-    dots = [
-        Dot(24.0 * at, 1.75 + steps[at // 3], 0.0005, f"r{at}", f"b{at // 3}", at)
-        for at in range(15)
-    ]
-    assert not drift(dots, 0.009, 360).trend.shows
-    alone = [one._replace(batch=None, roll="") for one in dots]
-    assert drift(alone, 0.009, 360).trend.slope_u95 < drift(dots, 0.009, 360).trend.slope_u95
-
-
 def test_luck_alone_names_hardly_anything():
     found = [year(seed) for seed in range(200)]
     assert sum(bool(each.batches) for each in found) <= 6
-    assert sum(bool(each.jumps) for each in found) <= 6
-    assert sum(each.trend.shows for each in found) <= 20
+    assert sum(bool(each.jump or each.apart or each.trend.shows) for each in found) <= 18
 
 
-def test_a_jump_from_roll_to_roll():
-    values = [1.75, 1.75, 1.751, 1.749, 1.71, 1.75]
-    dots = [Dot(at, value, 0.002, f"r{at}") for at, value in enumerate(values)]
-    assert {one.roll for one in drift(dots, 0.009, 6).jumps} == {"r4", "r5"}
+def rolls_year(seed, count, jump=0.0, slope=0.0):
+    """Rolls of three cubes each, that differ by 2 %, cubes by 1 %."""
+    luck, dots = random.Random(seed), []
+    for roll in range(count):
+        true = luck.gauss(1.0, 0.02) + (jump if roll >= count // 2 else 0.0) + slope * roll
+        dots += [
+            Dot(50.0 * roll + cube, luck.gauss(true, 0.01), 0.01, f"fern-{roll}", None, 3 * roll)
+            for cube in range(3)
+        ]
+    return drift(dots, 0.02, 400)
+
+
+def test_steady_rolls_are_left_in_peace_and_a_lasting_jump_is_named():
+    steady = [rolls_year(seed, 6) for seed in range(300)]
+    named = [one for one in steady if one.jump or one.apart or one.chart.outside
+             or (one.trend and one.trend.shows)]  # fmt: skip
+    assert len(named) <= 24
+    jumped = [rolls_year(seed, 8, jump=0.08).jump for seed in range(300)]
+    assert sum(jump is not None for jump in jumped) >= 220
+    assert all(jump.by == pytest.approx(0.08, abs=0.07) for jump in jumped if jump)
+    rising = [rolls_year(seed, 8, slope=0.025) for seed in range(100)]
+    assert sum(bool(one.trend and one.trend.shows) for one in rising) >= 60
+
+
+def test_a_jump_is_the_best_split_and_as_sure_as_a_t_test_has_it():
+    """Student's t of the two sides, SciPy's, times the number of splits."""
+    values = [1.750, 1.751, 1.749, 1.710, 1.711, 1.709, 1.712]
+    dots = [Dot(at, value, 0.0, f"r{at}") for at, value in enumerate(values)]
+    jump, squares = jump_of(dots)
+    before, after = np.array(values[:3]), np.array(values[3:])
+    assert (jump.after, jump.roll) == ("r2", "r3")
+    assert jump.by == pytest.approx(after.mean() - before.mean())
+    assert squares == pytest.approx(before.var() * 3 + after.var() * 4)
+    low, high = ttest_ind(after, before).confidence_interval(0.95)
+    assert jump.u95 == pytest.approx((high - low) / 2, rel=1e-3)
+    # Just sure and just not: 4 splits of 7 rolls, tested at 0.025.
+    for p, named in ((0.025 / 4 * 0.97, True), (0.025 / 4 * 1.03, False)):
+        wobble = np.array([0.001, -0.001, 0.0, 0.001, -0.001, 0.001, -0.001])
+        wobble[:3] -= wobble[:3].mean()
+        wobble[3:] -= wobble[3:].mean()
+        s = (wobble**2).sum() / 5
+        apart = t.ppf(1 - p / 2, 5) * (s * (1 / 3 + 1 / 4)) ** 0.5
+        shifted = wobble + np.where(np.arange(7) < 3, 0.0, apart)
+        made = [Dot(at, 1 + value, 0.0, f"r{at}") for at, value in enumerate(shifted)]
+        assert (jump_of(made) is not None) == named
+    # Three rolls are no two of two.
+    assert jump_of(dots[:3]) is None
+
+
+def test_one_roll_apart_is_named_by_its_deletion_t():
+    values = [1.750, 1.751, 1.749, 1.710, 1.750, 1.752]
+    dots = [Dot(at, value, 0.0, f"r{at}") for at, value in enumerate(values)]
+    apart = apart_of(dots)
+    others = np.array([value for value in values if value != 1.710])
+    u = (others.var(ddof=1) * (1 + 1 / 5)) ** 0.5
+    assert (apart.roll, apart.by) == ("r3", pytest.approx(1.710 - others.mean()))
+    assert apart.u95 == pytest.approx(t95(4) * u)
+    assert drift(dots, 0.009, 6).apart == apart
+    assert apart_of([dot._replace(value=1.75 + 0.001 * dot.at) for dot in dots]) is None
+
+
+def test_before_and_after_a_change_stand_side_by_side():
+    """Welch's two means of unequal scatter, by SciPy."""
+    before, after = [412.1, 412.6, 411.8], [415.0, 416.4, 415.9, 415.5]
+    dots = [Dot(float(at), value, 0.1) for at, value in enumerate([*before, *after])]
+    change = change_of(dots, 3.0)
+    oracle = ttest_ind(after, before, equal_var=False)
+    assert (change.before, change.after) == pytest.approx((np.mean(before), np.mean(after)))
+    assert change.by == pytest.approx(np.mean(after) - np.mean(before))
+    u = change.by / oracle.statistic
+    assert change.u95 == pytest.approx(t.ppf(0.975, int(oracle.df)) * u, rel=1e-3)
+    assert change.shows
+    assert change_of(dots, 1.0) is None
 
 
 def test_when_it_is_due_by_its_own_record():
@@ -104,9 +182,7 @@ def test_when_it_is_due_by_its_own_record():
 
 def test_too_little_to_say():
     found = drift([Dot(0, 1.75, 0.01, "r"), Dot(9, 1.74, 0.01, "r")], 0.01, 9)
-    assert (found.trend, found.chart, found.jumps, found.batches, found.due_in) == (
-        None, None, (), (), None,
-    )  # fmt: skip
+    assert found == ((found.dots), None, None, None, None, (), None)
     assert drift([], 0.01, 0).dots == ()
 
 
@@ -136,20 +212,6 @@ def test_how_far_a_batch_and_a_roll_lie_apart_is_known_as_analysis_of_variance_h
     variance = (u**2 + within) / 3 + u**2 / count + between * (1 + 1 / 3)
     assert (found.name, found.by) == ("d", pytest.approx(rolls["d"].mean() - mean))
     assert found.u95 == pytest.approx(t95(PRIOR_DOF + 2) * variance**0.5, rel=1e-6)
-    last = jumps_of(dots)[-1]
-    assert (last.after, last.roll) == ("c-1", "d-0")
-    apart = (2 * u**2 + 2 * within) ** 0.5
-    assert last.u95 == pytest.approx(t95(PRIOR_DOF + dof) * apart, rel=1e-6)
-
-
-def test_where_no_batch_has_two_rolls_the_middle_step_tells_how_they_scatter():
-    values = (1.75, 1.754, 1.744, 1.751, 1.60)
-    (jump,) = jumps_of([Dot(at, one, 0.001, f"r{at}") for at, one in enumerate(values)])
-    # The smaller of the two middle ones of 4, 7, 10 and 151 µm.
-    spread = (0.007 / (0.6745 * 2**0.5)) ** 2 - 0.001**2
-    assert jump.u95 == pytest.approx(
-        t95(PRIOR_DOF + 4) * (2 * 0.001**2 + 2 * spread) ** 0.5, rel=1e-6
-    )
 
 
 def test_what_values_are_known_to_counts_where_they_happen_to_lie_even():

@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 
 from metier.core.errors import BadInput
+from metier.core.flow.answer import Aim
 from metier.core.flow.mapped import judge_map, level
-from metier.core.flow.posterior import Aim
+from metier.core.flow.rows import DosedWall
 from metier.core.flow.surface import Place, Points, Surface, fit, points_of
-from metier.core.flow.trials import DosedWall
 from metier.core.line.bead import rounding_mm
 
 APART_MM = 0.6 - rounding_mm(0.24)
@@ -20,15 +20,16 @@ def independent(found, u=0.01):
     count = len(found)
     common = tuple(tuple(u**2 if i == j else 0.0 for j in range(count)) for i in range(count))
     places = tuple(Place(speed, heat) for speed, heat, _ in found)
-    return Points(places, (1.0,) * count, tuple(share for *_, share in found), common)
+    none = (0.0,) * count
+    shares = tuple(share for *_, share in found)
+    return Points(places, (1.0,) * count, shares, common, none, none)
 
 
 def wall(share, flow, lines=3, number=1):
-    line_mm = share * flow * APART_MM
-    between = max(line_mm, APART_MM)
-    wall_mm = (lines - 1) * between + line_mm + rounding_mm(0.24) + 0.008
     area_mm2 = flow * APART_MM * 0.24
-    return DosedWall(wall_mm, 0.005, 0.02, lines, area_mm2, APART_MM, 0.24, number, "calipers")
+    bare = DosedWall(0, 0.005, 0.02, lines, area_mm2, APART_MM, 0.24, number, "calipers")
+    # Starved lines keep their distance.
+    return bare._replace(wall_mm=bare.lines_mm(share, 0.0) + 0.008)
 
 
 def test_the_fit_is_that_of_the_oracle():
@@ -46,8 +47,22 @@ def test_the_fit_is_that_of_the_oracle():
     residuals = np.array(points.shares) - x @ beta
     assert surface.squares == pytest.approx(residuals @ inverse @ residuals)
     slope = (beta[1] * asked[1]) / found.share
-    u95 = 1.96 * surface.scatter * math.sqrt(asked @ spread @ asked) / (1 + slope)
+    rising = asked @ spread @ x.T @ inverse @ np.array(points.rising)
+    u = math.hypot(surface.scatter * math.sqrt(asked @ spread @ asked), rising)
+    u95 = 1.96 * u / (1 + slope)
     assert found.u95 == pytest.approx(u95, rel=1e-3)
+
+
+def test_a_bend_does_not_pass_for_a_surplus_that_rises():
+    """Foaming filament bends with speed as a part of the surplus does: the points stay believed."""
+    speeds, number = (15, 30, 60, 90), (0, 0, 0, 0, 1, 1, 1, 1)
+    shares = (1.19, 1.125, 1.066, 1.04, 1.63, 1.47, 1.29, 1.21)
+    walls = [wall(share, 1.06, number=at) for share, at in zip(shares, number, strict=True)]
+    places = [Place(speed, heat) for heat in (225, 240) for speed in speeds]
+    points = points_of(walls, places, 0.01)
+    surface = fit(points)
+    for place, share in zip(places, points.shares, strict=True):
+        assert surface.at(place).share == pytest.approx(share, rel=0.15)
 
 
 def test_effects_of_two_by_two_are_differences_of_means():
@@ -80,10 +95,10 @@ def test_lines_that_do_not_touch_are_less_sure():
     kept = (line_mm - 2 * APART_MM) / APART_MM
     shrunk = line_mm / 3 / APART_MM
     assert apart.shares[0] == pytest.approx((kept + shrunk) / 2, abs=1e-6)
-    assert apart.common[0][0] > (kept - shrunk) ** 2 / 12
-    nothing_else = points_of([starved, starved], [Place(40, 210)] * 2, 0.0).common
-    # Nobody knows how, but all do it alike.
-    assert nothing_else[0][1] > (kept - shrunk) ** 2 / 12
+    assert abs(apart.starved[0]) == pytest.approx(abs(kept - shrunk) / math.sqrt(12), rel=1e-6)
+    assert touching.starved[0] == pytest.approx(0.0, abs=1e-9)
+    assert touching.rising[0] > 0.01 > apart.rising[0]
+    assert fit(apart).at(Place(40, 210)).u95 > 1.96 * abs(apart.starved[0])
 
 
 def test_points_lie_on_a_plane_that_they_are_made_of():
@@ -188,6 +203,17 @@ def test_where_one_flow_serves_all_speeds():
 
 def test_nothing_to_map():
     with pytest.raises(BadInput, match="nothing to map"):
-        fit(Points((), (), (), ()))
+        fit(Points((), (), (), (), (), ()))
     with pytest.raises(BadInput, match="not of the lines"):
         points_of([wall(1.0, 1.2)._replace(wall_mm=9.0)], [Place(40, 210)], 0.01)
+
+
+def test_a_difference_that_is_not_proven_is_in_no_flow():
+    """Speed does nothing here: one flow, its ± that of a mean; where it does, each has its own."""
+    flat = fit(independent([(20, 230, 1.0), (40, 230, 1.01), (80, 230, 0.99), (60, 230, 1.0)]))
+    found = judge_map(flat, (20, 80), 230, 1.0, Aim())
+    assert [row.flow for row in found.rows] == [pytest.approx(1.0)] * 2
+    assert found.verdict.reason.startswith("one flow is enough")
+    slope = fit(independent([(20, 230, 1.1), (40, 230, 1.06), (60, 230, 1.0), (80, 230, 0.95)]))
+    flows = [row.flow for row in judge_map(slope, (20, 80), 230, 1.0, Aim()).rows]
+    assert flows[1] > 1.1 * flows[0]

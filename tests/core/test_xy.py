@@ -19,7 +19,7 @@ from metier.core.fit.plate import (
     size_of,
 )
 from metier.core.measure.readings import Instrument
-from metier.core.measure.student import NORMAL95
+from metier.core.measure.student import NORMAL95, t95
 
 CALIPERS = Instrument(0.03, 0.03, 0.01)
 HOLES = {4: 3.79, 6: 5.80, 10: 9.82, 16: 15.80}
@@ -272,3 +272,33 @@ def test_jaws_that_are_off_are_off_on_both_sides_alike():
     parts = {one.name: one.u95 for one in fit_offsets(plate(), CALIPERS).hole.influences}
     assert parts["calipers"] == pytest.approx(NORMAL95 * CALIPERS.accuracy_mm / 2 / math.sqrt(3))
     assert parts["plates"] == pytest.approx(NORMAL95 * PLATES_MM)
+
+
+def along(axis, kind, sizes, scale, offset_mm):
+    """Features of a kind along an axis that comes out at a scale, their compensation apart."""
+    return [Feature(kind, size, (scale * size + offset_mm,), axis=axis) for size in sizes]
+
+
+def test_the_steps_of_an_axis_are_told_by_sizes_along_it_whatever_the_compensation():
+    """The slope within each kind, by NumPy; heights of posts tell z, and bear on nothing else."""
+    features = [
+        *along("x", "hole", (10, 20, 40), 0.992, -0.21),
+        *along("x", "post", (10, 20, 40), 0.992, 0.13),
+        *along("y", "post", (10, 30), 1.0005, 0.13),
+    ]
+    heights = along("z", "post", (5, 10, 40), 1.006, 0.2)
+    fit, without = (fit_offsets(part, CALIPERS) for part in (features + heights, features))
+    assert (fit.hole, fit.contour) == (without.hole, without.contour)
+    told = {slope.axis: slope for slope in fit.slopes}
+    assert {axis: slope.shows for axis, slope in told.items()} == {"x": True, "y": False, "z": True}
+    assert told["z"].slope == pytest.approx(1.006)
+    assert told["z"].steps_factor == pytest.approx(1 / 1.006)
+    spread = 3 * np.var([5, 10, 40])
+    assert told["z"].u95 == pytest.approx(
+        t95(5 + 3 - 2) * 0.03 * math.sqrt(5 / 6) / math.sqrt(spread), rel=1e-3
+    )
+    notes = " ".join(judge_plate(fit, 0.0, 0.0).notes)
+    assert "along x come out -0." in notes
+    assert "print a second plate before you type that" in notes
+    # One size tells no slope.
+    assert fit_offsets(plate(), CALIPERS).slopes == ()

@@ -8,7 +8,7 @@ import pytest
 
 from tests.conftest import set_up_heron
 
-FLOW = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded --read"
+FLOW = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded --sure 50 --read"
 
 
 def record_a_few(bench):

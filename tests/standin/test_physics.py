@@ -29,7 +29,11 @@ from metier.standin.physics import (
 from metier.standin.printed import Luck, Printed, holes_at_foot, rounds_of
 from metier.standin.truth import Fitted, Frame, truth_of
 
-FRAME = Frame(0.998, 0.996, 0.05, 0.1, 0.03, 0.2, 0.005, 0.02, 0.01, 1e-6, 0.1)
+FRAME = Frame(
+    scale_x=0.998, scale_y=0.996, hole_mm=0.05, hole_mm2=0.1, post_mm=0.03, foot_mm=0.2,
+    print_spread=0.005, melt_spread=0.02, size_spread_mm=0.01, blend_mm=1e-6, slides_from_mm=0.1,
+    rising=0.0, starved=0.0, voids=0.0, ends=0.0, sides_mm=0.0,
+)  # fmt: skip
 # A strand that is no 1.75 mm, and a board that carries other steps than its gear needs.
 TRUTH = truth_of(11)
 USUAL = Luck(TRUTH.frame)
@@ -57,10 +61,21 @@ def play(board, *commands):
 def test_a_wall_by_hand():
     # h 0.2: rounded sides add 0.2·(1 − π/4) = 0.042920.
     assert line_mm(0.4, 0.2) == pytest.approx(0.442920, abs=1e-6)
-    # Wider than they lie apart: neighbours push each other out.
-    assert wall_mm(3, 0.40, 0.43, 0.2, FRAME) == pytest.approx(3 * 0.43 + 0.042920, abs=1e-5)
-    # Starved: they keep their distance.
-    assert wall_mm(3, 0.40, 0.36, 0.2, FRAME) == pytest.approx(0.8 + 0.36 + 0.042920, abs=1e-5)
+    bore_mm = 0.4
+
+    def wall(lines, wide_mm, **other):
+        return wall_mm(lines, 0.40, wide_mm, 0.2, FRAME._replace(**other), bore_mm) - 0.042920
+
+    # Wider than they lie apart: neighbours push each other out, but for what goes up.
+    assert wall(3, 0.43) == pytest.approx(3 * 0.43, abs=1e-5)
+    assert wall(3, 0.43, rising=0.5) == pytest.approx(3 * 0.415, abs=1e-5)
+    # Starved: they keep their distance, or shrink together.
+    assert wall(3, 0.36) == pytest.approx(0.8 + 0.36, abs=1e-5)
+    assert wall(3, 0.36, starved=1.0) == pytest.approx(3 * 0.36, abs=1e-5)
+    # Air between fused lines; a single one as it is, a wide one less full at its ends.
+    assert wall(3, 0.43, voids=0.02) == pytest.approx(3 * 0.43 + 2 * 0.02 * 0.40, abs=1e-5)
+    assert wall(1, 0.36, rising=0.5, starved=1.0, voids=0.02) == pytest.approx(0.36, abs=1e-5)
+    assert wall(1, 0.80, ends=0.02) == pytest.approx(0.80 - 0.02 * 0.40, abs=1e-5)
 
 
 def test_holes_and_posts_by_hand():

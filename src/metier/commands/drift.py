@@ -3,8 +3,9 @@
 from argparse import Namespace
 from typing import NamedTuple
 
-from metier.core.drift import Drift, drift
+from metier.core.drift import Change, Drift, change_of, drift
 from metier.core.errors import BadInput
+from metier.logbook.machines import changes
 from metier.show.figures import decimals_for, numbers_text, proposed, short_date, with_u95
 from metier.show.sheet import Sheet, table
 from metier.trials.on_bench import OnBench, add_elsewhere_options, bench_phrase, on_bench_of
@@ -19,11 +20,13 @@ _FAR_DAYS = 730.0
 
 
 class Looked(NamedTuple):
-    """A record and what it says; ``now`` is where the axis stands today."""
+    """A record and what it says; ``now`` is where the axis stands today, ``changes`` what was
+    changed on the printer meanwhile, with the values before and after."""
 
     series: Series
     found: Drift
     now: float
+    changes: tuple[tuple[str, Change], ...] = ()
 
 
 def parser() -> Parser:
@@ -75,7 +78,23 @@ def _looked(bench: OnBench, series: Series) -> Looked:
     now = max((dot.at for dot in series.dots), default=0.0)
     if series.per == "days" and series.since:
         now = max(now, days_between(series.since, bench.now.isoformat()))
-    return Looked(series, drift(series.dots, series.band, now), now)
+    return Looked(series, drift(series.dots, series.band, now), now, _changes(bench, series))
+
+
+def _changes(bench: OnBench, series: Series) -> tuple[tuple[str, Change], ...]:
+    """Return the changes noted on the printer that a value hangs on, with what it was before and
+    after."""
+    printer = bench.chosen.printer
+    if printer is None or series.per != "days" or series.name not in RECORDS:
+        return ()
+    if RECORDS[series.name].of == "rolls":
+        return ()
+    beside = []
+    for noted in changes(bench.book, printer):
+        change = change_of(series.dots, days_between(series.since, noted.at))
+        if change:
+            beside.append((f"{noted.what}, {short_date(noted.at)}", change))
+    return tuple(beside)
 
 
 def _one(bench: OnBench, series: Series, options: Namespace) -> Answer:
@@ -199,9 +218,18 @@ def _words(one: Looked) -> list[tuple[str, str]]:
                 "batch",
             )
         )
-    for jump in record.jumps:
-        text = f"from {jump.after} to {jump.roll}: {with_u95(jump.by, jump.u95)} {unit}"
-        said.append((text, "jump"))
+    jump, apart = record.jump, record.apart
+    if jump:
+        by = f"{with_u95(jump.by, jump.u95)} {unit}"
+        said.append((f"from {jump.roll} on, after {jump.after}: {by}", "jump"))
+    if apart:
+        by = f"{with_u95(apart.by, apart.u95)} {unit}"
+        said.append((f"{apart.roll} lies apart from all others: {by}", "apart"))
+    for what, change in one.changes:
+        by = f"{with_u95(change.by, change.u95)} {unit}"
+        shown = "" if change.shows else ", which may be chance"
+        said.append((f"{what}: {change.before:.4g} before, {change.after:.4g} after: {by}{shown}",
+                     "change"))  # fmt: skip
     if record.chart and record.chart.outside:
         outside = [dot.trial for dot in record.chart.outside]
         trials = "trial" if len(outside) == 1 else "trials"
@@ -254,7 +282,12 @@ def _object(one: Looked) -> dict[str, object]:
         "low": chart and chart.low,
         "high": chart and chart.high,
         "outside": [dot.trial for dot in chart.outside] if chart else [],
-        "jumps": [jump._asdict() for jump in drift.jumps],
+        "jump": drift.jump and drift.jump._asdict(),
+        "apart": drift.apart and drift.apart._asdict(),
+        "changes": [
+            {"what": what, **change._asdict(), "by": change.by, "shows": change.shows}
+            for what, change in one.changes
+        ],
         "batches": [{**batch._asdict(), "rolls": list(batch.rolls)} for batch in drift.batches],
         "due_in": drift.due_in,
     }  # fmt: skip

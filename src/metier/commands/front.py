@@ -48,7 +48,7 @@ The job, in the order it is done; metier next says where you are:
                  metier esteps --asked 150 --mark 180 --left 35.1 34.8 35.4
                  metier entered esteps 426.5      once it is typed in and stored
                  (or, the printer on its cable: metier esteps --feed)
-  5  flow        print a tube in sections of 3, 2 and 1 lines, measure each:
+  5  flow        print a tube of three lines, a wide one and one; measure each:
                  metier flow --plan --part tube.gcode
                  metier flow --trial 4
                  metier entered flow 92           once it is typed in

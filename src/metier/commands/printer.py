@@ -124,7 +124,7 @@ class Printers(Machines[Printer]):
         steps_now = steps_text(book, machine)
         sheet.row("e-steps", steps_now or "not known", "in force" if steps_now else "")
         sheet.row("decimals", str(machine.decimals), "of e-steps, as the firmware keeps them")
-        two = "" if machine.line_model else "flow has two answers meanwhile: printer set --preview"
+        two = "" if machine.line_model else "both count meanwhile: printer set --preview tells"
         sheet.row("line model", machine.line_model or "not known", two)
         printing_rows(sheet, machine)
         if machine.port:

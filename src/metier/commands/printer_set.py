@@ -25,13 +25,15 @@ def set_properties(printers: Machines[Printer], options: Namespace) -> Answer:
     if options.steps == ASK:
         options.steps = _asked_steps(options)
     if options.preview:
-        return _set(printers, options, _told_model(options))
+        return _set(printers, options, _told_model(options), shown=True)
     if options.line_model == ASK:
         return _ask(printers, options)
     return _set(printers, options, options.line_model)
 
 
-def _set(printers: Machines[Printer], options: Namespace, model: LineModel | None) -> Answer:
+def _set(
+    printers: Machines[Printer], options: Namespace, model: LineModel | None, shown: bool = False
+) -> Answer:
     given = {**printers.given(options), "line_model": model}
     if options.steps is None and all(value is None for value in given.values()):
         raise BadInput(
@@ -42,6 +44,8 @@ def _set(printers: Machines[Printer], options: Namespace, model: LineModel | Non
 
     with existing_logbook(options.logbook) as book:
         printer = named(book, Printer, options.name)
+        if model and (shown or model != printer.line_model):
+            given["line_model_shown"] = int(shown)
         with book.transaction() as moment:
             printer = set_printer(book, moment, printer, given)
             if options.steps is not None:
@@ -90,7 +94,7 @@ def _ask(printers: Machines[Printer], options: Namespace) -> Answer:
     if model is not None:
         return _set(printers, options, model)
     sheet = Sheet(f"The line model of {options.name} stays open")
-    sheet.remark("Flow has two answers meanwhile. The sliced file of a cube tells the dose, too:")
+    sheet.remark("Both count meanwhile, in the ± of flow. The sliced file of a cube tells, too:")
     sheet.lines("  metier flow --sliced FILE")
     return Answer({"printer": known, "judged_anew": []}, sheet.text())
 
@@ -106,5 +110,5 @@ def _told_model(options: Namespace) -> LineModel:
     width_mm, layer_mm, ratio = options.width, options.layer, options.flow
     if width_mm is None or layer_mm is None or ratio is None:
         raise BadInput("--preview needs --width, --layer and --flow: how that wall is sliced")
-    flow_mm3_s, speed_mm_s = options.preview
+    flow_mm3_s, speed_mm_s, _ = options.preview
     return told_model(flow_mm3_s / speed_mm_s, width_mm, layer_mm, ratio)

@@ -6,8 +6,9 @@ from typing import NamedTuple
 
 from metier.core.errors import BadInput
 from metier.core.fit.plate import Foreseen, PlateTold, hole_measures, outline_measures
+from metier.core.flow.answer import answer
+from metier.core.flow.rows import DosedWall
 from metier.core.flow.settling import Forecast, forecast
-from metier.core.flow.trials import DosedWall
 from metier.core.job.layers import layers_of, lines_of_layer
 from metier.core.job.outer import OuterLoop, outer_loops
 from metier.formats.gcode import Sliced, diameter_of, read_notes, sliced_file
@@ -97,14 +98,17 @@ def _walls(bench: OnBench, path: str) -> tuple[list[Forecast], tuple[str, ...]]:
     settings = FLOW.of(bench.book, made)
     context = context_of(bench, settings, made.conditions, None)
     trials = context.pooled_trials(settings)
-    model = settings.line_model or context.line_model
+    if not trials:
+        return [], ("the walls measured here are not of this temperature or speed",)
+    known_now = known_of(context, settings, trials)
+    judged = answer(trials, None, settings.aim._replace(wall_mm=None), known_now)
+    model = judged.joint.likelier
     known = [wall for trial in trials for wall in trial.as_walls(model)]
-    if not known:
-        return [], ("how the walls measured here were dosed is not known: --line-model",)
+    rows = [row for trial in trials for row in trial.rows(model)]
     jaws = settings.instrument_mm
     ahead = []
     for section in cube.sections:
-        walls, target = section
+        walls, target, _ = section
         if walls.walls > _MOST_LINES:
             return [], ("it has no hollow walls: only those are foreseen",)
         apart = target.line_distance_mm or walls.dosed_area_mm2 / walls.layer_mm
@@ -122,7 +126,7 @@ def _walls(bench: OnBench, path: str) -> tuple[list[Forecast], tuple[str, ...]]:
                 instrument=known[-1].instrument,
             )
         )
-    return list(forecast(known, ahead, known_of(context, trials))), ()
+    return list(forecast(rows, judged, ahead, known_now)), ()
 
 
 def _rounds(

@@ -42,9 +42,10 @@ def sliced_walls(options: Namespace, book: Logbook) -> Answer:
 
 
 def _section_object(section: SlicedSection) -> dict[str, object]:
-    walls, target = section
+    walls, target, width_mm = section
     return {
         "walls": walls.walls,
+        "width_mm": width_mm,
         "walls_per_side": list(walls.per_side),
         "layer_mm": walls.layer_mm,
         "line_distance_mm": target.line_distance_mm,
@@ -76,7 +77,7 @@ def _plan(bench: OnBench, number: int | None) -> Plan[FlowSettings] | None:
 
 
 def _sheet(path: str, cube: SlicedCube, plan: Plan[FlowSettings] | None) -> str:
-    walls, target = cube.sections[0]
+    walls, target, _ = cube.sections[0]
     several = len(cube.sections) > 1
     what = "tube" if several else "cube"
     sheet = Sheet(f"Sliced {what}: {path}" + (f", beside trial {plan.number}" if plan else ""))
@@ -120,12 +121,12 @@ def _sections(sections: Sequence[SlicedSection]) -> list[str]:
     rows = [
         (
             f"{walls.from_mm:.4g} to {walls.to_mm:.4g}",
-            str(walls.walls),
+            str(walls.walls) + (f" of {width_mm:g} mm" if width_mm else ""),
             "?" if target.flow is None else f"{100 * target.flow:.4g} %",
             f"{walls.dosed_area_mm2:.5f}",
             f"{target.wall_should_measure_mm:.3f}",
         )
-        for walls, target in sections
+        for walls, target, width_mm in sections
     ]
     header = ("from mm", "lines", "flow", "dosed mm²", "should measure mm")
     return table(header, rows, right=(0, 1, 2, 3, 4))

@@ -16,7 +16,7 @@ from metier.trials.diameter.kept import measured_diameter
 from metier.trials.judging import judge_mended
 from metier.trials.on_bench import on_bench
 from metier.trials.weigh.kept import weighed_strand
-from metier.words.arguments import celsius, length, needed, option, percent, small_text
+from metier.words.arguments import celsius, length, needed, option, percent, positive, small_text
 from metier.words.parser import Actions, Answer, existing_logbook, logbook_to_write
 
 _YES_NO = ("yes", "no")
@@ -27,6 +27,9 @@ _PRINTING = (
     Property("bed_c", "--bed-temperature C", celsius, _COLD, group=_GROUP),
     Property("fan_percent", "--fan PERCENT", percent, "the part's fan (by material)", group=_GROUP),
     Property("hottest_c", "--hottest C", celsius, "the nozzle's at most, in °C", group=_GROUP),
+)
+_DENSITY = Property(
+    "density_g_cm3", "--density G/CM3", positive, "the maker's, in g/cm³ (by material)"
 )
 _NO_TRIALS = {"note", *(row.column for row in _PRINTING)}
 
@@ -48,6 +51,7 @@ class Spools(Machines[Spool]):
         Property("diameter_mm", "--diameter MM", length, "the nominal one"),
         Property("foaming", "--foaming", _YES_NO),
         Property("flexible", "--flexible", _YES_NO),
+        _DENSITY,
         *_PRINTING,
     )
 
@@ -61,7 +65,7 @@ class Spools(Machines[Spool]):
         option(new, "--diameter MM", "the nominal one (1.75)", length, default=1.75)
         option(new, "--foaming", "it foams: far lower flows are fine")
         option(new, "--flexible", "calipers squeeze it")
-        add_properties(new, _PRINTING)
+        add_properties(new, (_DENSITY, *_PRINTING))
         self.add_list(actions)
         self.add_set(actions)
         self.add_common(actions)
@@ -80,6 +84,8 @@ class Spools(Machines[Spool]):
         sheet.row("material", machine.material, _nature(machine))
         super().rows(book, sheet, machine)
         sheet.row("diameter", f"{machine.diameter_mm:g} mm", "nominal")
+        if machine.density_g_cm3 is not None:
+            sheet.row("density", f"{machine.density_g_cm3:g} g/cm³", "the maker's")
         if machine.bed_c is None:
             hint = "for parts ready to print: spool set --bed-temperature 60"
             sheet.row("bed", "not known", hint)
@@ -164,9 +170,8 @@ def _measured_rows(book: Logbook, sheet: Sheet, spool: Spool) -> None:
         value = f"{with_u95(measured.diameter_mm, measured.diameter_u95_mm)} mm"
         sheet.row("measured", value, f"trial {trial.number}")
     if weighed:
-        number, grams = weighed
-        value = with_u95(grams.strand_g_per_m, grams.strand_u95_g_per_m)
-        sheet.row("weighs", f"{value} g/m", f"trial {number}")
+        value = with_u95(weighed.g_per_m, weighed.u95_g_per_m)
+        sheet.row("weighs", f"{value} g/m", f"trial {weighed.trial}")
 
 
 _SPOOLS = Spools()

@@ -162,8 +162,10 @@ _SPEED_MM_S = 40.0
 
 def _dosed_mm2(settings: FlowSettings) -> float | None:
     """Return what a line is dosed with at 100 %."""
-    if settings.known_dose:
-        return settings.known_dose.area_mm2 / (settings.flow or 1.0)
+    first = settings.sections[0]
+    dose = settings.dose_of(first)
+    if dose:
+        return dose.area_mm2 / (settings.flow_of(first) or 1.0)
     if settings.width_mm and settings.line_model:
         apart_mm = spacing_mm(settings.width_mm, settings.layer_mm, settings.line_model)
         return apart_mm * settings.layer_mm

@@ -1,8 +1,9 @@
 """Values over time, and rolls and batches that lie apart.
 
-The trend is a straight line by least squares (Draper and Smith, Applied Regression Analysis), the
-limits of the chart are those of single values (ISO 7870-2): three standard deviations by the moving
-range, where nothing but chance moves them.
+Rolls differ, and readings of one roll are nearer to each other: limits and tests are of the means
+of rolls (one-way random effects; ISO 5725-2). A trend is a straight line by least squares (Draper
+and Smith, Applied Regression Analysis), a jump the best split in two; of those that show, the one
+that leaves less is named.
 """
 
 import math
@@ -14,8 +15,9 @@ from metier.core.measure.readings import PRIOR_DOF
 from metier.core.measure.student import NORMAL95, t95, t_quantile
 from metier.core.measure.thresholds import exceeds
 
-# A jump or a batch is named where luck alone would do it once in a hundred looks at all of them.
-_ALPHA = 0.01
+# A batch is named where luck alone would do it once in a hundred looks at all of them; a jump and a
+# trend once in forty each, a roll apart once in fifty.
+_ALPHA, _SHIFTED, _ALONE = 0.01, 0.025, 0.02
 
 
 class Dot(NamedTuple):
@@ -31,12 +33,60 @@ class Dot(NamedTuple):
 
 
 class Jump(NamedTuple):
-    """A roll that lies apart from the one before: by how much, with ±."""
+    """From one roll on values are others than before: by how much, with ±."""
 
     roll: str
     after: str
     by: float
     u95: float
+
+
+class Apart(NamedTuple):
+    """A roll that lies apart from all others: by how much, with ±."""
+
+    roll: str
+    by: float
+    u95: float
+
+
+class Change(NamedTuple):
+    """Values before and after something was changed: both means, the difference and its ±."""
+
+    before: float
+    after: float
+    u95: float
+
+    @property
+    def by(self) -> float:
+        """The difference."""
+        return self.after - self.before
+
+    @property
+    def shows(self) -> bool:
+        """Whether that is surely no chance."""
+        return exceeds(abs(self.by), self.u95)
+
+
+def change_of(dots: Sequence[Dot], at: float) -> Change | None:
+    """Return what values were before and after a moment; None of fewer than two on either side.
+
+    Two means of unequal scatter (Welch, Biometrika 34, 1947).
+    """
+    sides = [dot.value for dot in dots if dot.at < at], [dot.value for dot in dots if dot.at >= at]
+    if min(map(len, sides)) < 2:
+        return None
+    means = [math.fsum(side) / len(side) for side in sides]
+    parts = [
+        math.fsum((value - mean) ** 2 for value in side) / (len(side) - 1) / len(side)
+        for side, mean in zip(sides, means, strict=True)
+    ]
+    whole = sum(parts)
+    if whole <= 0:
+        return Change(means[0], means[1], 0.0)
+    dof = whole**2 / math.fsum(
+        part**2 / (len(side) - 1) for part, side in zip(parts, sides, strict=True)
+    )
+    return Change(means[0], means[1], t95(math.floor(dof + 1e-9)) * math.sqrt(whole))
 
 
 class Batch(NamedTuple):
@@ -62,22 +112,48 @@ def _of_rolls(dots: Sequence[Dot]) -> list[tuple[str, str | None, float, float]]
     return rolls
 
 
-def jumps_of(dots: Sequence[Dot]) -> tuple[Jump, ...]:
-    """Return rolls that surely differ from the one before, as rolls of one batch do not.
-
-    Against what they are known to ± and what rolls of one batch scatter by, pooled.
-    """
+def jump_of(dots: Sequence[Dot]) -> tuple[Jump, float] | None:
+    """Return the best split of rolls in two groups of at least two each, and the squares that it
+    leaves, where its t shows; None where it does not."""
     rolls = _of_rolls(dots)
-    if len(rolls) < 2:
-        return ()
-    spread, dof = _within(rolls)
-    factor = t_quantile(1 - _ALPHA / 2 / (len(rolls) - 1), dof)
-    jumps = []
-    for (before, _, was, u_was), (name, _, now, u_now) in pairwise(rolls):
-        u = math.sqrt(u_was**2 + u_now**2 + 2 * spread**2)
-        if u > 0 and exceeds(abs(now - was), factor * u):
-            jumps.append(Jump(name, before, now - was, t95(dof) * u))
-    return tuple(jumps)
+    splits = len(rolls) - 3
+    best: tuple[Jump, float] | None = None
+    for at in range(2, len(rolls) - 1):
+        sides = [[mean for *_, mean, _ in part] for part in (rolls[:at], rolls[at:])]
+        means = [math.fsum(side) / len(side) for side in sides]
+        rest = math.fsum(
+            (value - mean) ** 2 for side, mean in zip(sides, means, strict=True) for value in side
+        )
+        if best is None or rest < best[1]:
+            dof = len(rolls) - 2
+            u = math.sqrt(rest / dof * (1 / len(sides[0]) + 1 / len(sides[1])))
+            jump = Jump(rolls[at][0], rolls[at - 1][0], means[1] - means[0], t95(dof) * u)
+            best = jump, rest
+    if best is None:
+        return None
+    jump, rest = best
+    dof = len(rolls) - 2
+    least = t_quantile(1 - _SHIFTED / 2 / splits, dof) / t95(dof) * jump.u95
+    return best if exceeds(abs(jump.by), least) else None
+
+
+def apart_of(dots: Sequence[Dot]) -> Apart | None:
+    """Return the roll that lies furthest from all others, where its deletion t shows."""
+    rolls = _of_rolls(dots)
+    count = len(rolls)
+    if count < 4:
+        return None
+    furthest: tuple[float, Apart] | None = None
+    for roll, _, mean, _ in rolls:
+        others = [value for name, _, value, _ in rolls if name != roll]
+        middle = math.fsum(others) / len(others)
+        variance = math.fsum((value - middle) ** 2 for value in others) / (len(others) - 1)
+        u = math.sqrt(variance * (1 + 1 / len(others)) + 1e-18)
+        ratio = abs(mean - middle) / u
+        if furthest is None or ratio > furthest[0]:
+            furthest = ratio, Apart(roll, mean - middle, t95(count - 2) * u)
+    assert furthest is not None
+    return furthest[1] if furthest[0] > t_quantile(1 - _ALONE / 2 / count, count - 2) else None
 
 
 def _within(rolls: Sequence[tuple[str, str | None, float, float]]) -> tuple[float, float]:
@@ -154,8 +230,6 @@ def _apart(rolls: Sequence[tuple[str, str | None, float, float]], name: str) -> 
     return batch, abs(mean - rest) / u
 
 
-# The mean moving range of two, in standard deviations (ISO 7870-2).
-_RANGE_OF_TWO = 1.128
 _FEWEST = 3
 # Checks nearer to each other, in days or metres, tell nothing of a walk.
 _APART = 1.0
@@ -169,11 +243,14 @@ class Trend(NamedTuple):
     middle: float
     slope: float
     slope_u95: float
+    squares: float
+    dof: int
 
     @property
     def shows(self) -> bool:
         """Whether the slope is surely none by chance."""
-        return exceeds(abs(self.slope), self.slope_u95)
+        least = t_quantile(1 - _SHIFTED / 2, self.dof) / t95(self.dof) * self.slope_u95
+        return exceeds(abs(self.slope), least)
 
     def at(self, at: float) -> float:
         """Return the value on the line."""
@@ -196,7 +273,8 @@ class Drift(NamedTuple):
     dots: tuple[Dot, ...]
     trend: Trend | None
     chart: Chart | None
-    jumps: tuple[Jump, ...]
+    jump: Jump | None
+    apart: Apart | None
     batches: tuple[Batch, ...]
     due_in: float | None
 
@@ -210,12 +288,18 @@ def drift(dots: Sequence[Dot], band: float, now: float) -> Drift:
     chart = chart_of(ordered)
     if chart:
         chart = chart._replace(outside=tuple(dot for dot in chart.outside if dot.roll not in odd))
-    jumps = tuple(
-        jump for jump in jumps_of(ordered) if jump.roll not in odd and jump.after not in odd
-    )
-    return Drift(
-        ordered, trend_of(_grouped(ordered)), chart, jumps, batches, _due_in(ordered, band, now)
-    )
+    kept = [dot for dot in ordered if dot.roll not in odd]
+    trend, split = trend_of(_grouped(kept)), jump_of(kept)
+    jump = split and split[0]
+    if split and trend and trend.shows:
+        # Both would say it; the one that leaves less does.
+        if trend.squares < split[1]:
+            jump = None
+        else:
+            trend = None
+    named = jump or (trend and trend.shows)
+    apart = None if named else apart_of(kept)
+    return Drift(ordered, trend, chart, jump, apart, batches, _due_in(ordered, band, now))
 
 
 def trend_of(dots: Sequence[Dot]) -> Trend | None:
@@ -239,36 +323,52 @@ def trend_of(dots: Sequence[Dot]) -> Trend | None:
     dof = len(dots) - 2
     # Where values are known to scatter by more than they happened to, that counts.
     variance = max(rest / dof, math.fsum(dot.u**2 for dot in dots) / len(dots))
-    return Trend(middle_at, middle, slope, t95(dof) * math.sqrt(variance / squares))
+    u95 = t95(dof) * math.sqrt(variance / squares)
+    return Trend(middle_at, middle, slope, u95, rest, dof)
 
 
 def _grouped(dots: Sequence[Dot]) -> list[Dot]:
-    """Return means of batches, or of rolls, where some have several values: what sets a batch apart
-    from the next is no trend, however often it was measured."""
-    for by_batch in (True, False):
-        groups: dict[str, list[Dot]] = {}
-        for dot in dots:
-            groups.setdefault((dot.batch or dot.roll) if by_batch else dot.roll, []).append(dot)
-        if 1 < len(groups) < len(dots) and all(groups):
-            return [
-                Dot(
-                    math.fsum(dot.at for dot in mine) / len(mine),
-                    math.fsum(dot.value for dot in mine) / len(mine),
-                    math.sqrt(math.fsum(dot.u**2 for dot in mine)) / len(mine),
-                )
-                for mine in groups.values()
-            ]
-    return list(dots)
+    """Return means of rolls where several have values, each at the middle of its own: what sets a
+    roll apart from the next is no trend, however often it was measured."""
+    groups: dict[str, list[Dot]] = {}
+    for dot in dots:
+        groups.setdefault(dot.roll, []).append(dot)
+    if not 1 < len(groups) < len(dots) or not all(groups):
+        return list(dots)
+    return [
+        Dot(
+            math.fsum(dot.at for dot in mine) / len(mine),
+            math.fsum(dot.value for dot in mine) / len(mine),
+            math.sqrt(math.fsum(dot.u**2 for dot in mine)) / len(mine),
+        )
+        for mine in groups.values()
+    ]
 
 
 def chart_of(dots: Sequence[Dot]) -> Chart | None:
-    """Return the limits of single values, by the moving range; None of fewer than three."""
+    """Return the limits of single values, three standard deviations by the scatter between rolls
+    and within them; None of fewer than three."""
     if len(dots) < _FEWEST:
         return None
-    middle = math.fsum(dot.value for dot in dots) / len(dots)
-    ranges = [abs(other.value - dot.value) for dot, other in pairwise(dots)]
-    spread = math.fsum(ranges) / len(ranges) / _RANGE_OF_TWO
-    spread = max(spread, math.sqrt(math.fsum(dot.u**2 for dot in dots) / len(dots)))
+    groups: dict[str, list[float]] = {}
+    for at, dot in enumerate(dots):
+        groups.setdefault(dot.roll or f" {at}", []).append(dot.value)
+    if len(groups) == 1:
+        groups = {f" {at}": [dot.value] for at, dot in enumerate(dots)}
+    means = [math.fsum(mine) / len(mine) for mine in groups.values()]
+    middle = math.fsum(means) / len(means)
+    between = math.fsum((mean - middle) ** 2 for mean in means) / (len(means) - 1)
+    dof = len(dots) - len(groups)
+    squares = math.fsum(
+        (value - mean) ** 2
+        for mine, mean in zip(groups.values(), means, strict=True)
+        for value in mine
+    )
+    within = squares / dof if dof else 0.0
+    known = math.fsum(dot.u**2 for dot in dots) / len(dots)
+    # A mean of n holds the n-th part of what is within.
+    share = math.fsum(1 / len(mine) for mine in groups.values()) / len(groups)
+    spread = math.sqrt(max(between + within * (1 - share), known))
     low, high = middle - 3 * spread, middle + 3 * spread
     outside = tuple(dot for dot in dots if exceeds(low, dot.value) or exceeds(dot.value, high))
     return Chart(middle, low, high, outside)

@@ -1,6 +1,6 @@
 """A real part after the cube: its walls at named places against what they should be.
 
-The places' mean is judged by the band that flow is; the thinnest place by twice its lower end. A
+The places' mean is judged by twice the band that flow is: calipers see no more on one thin wall. A
 place is compared with the others, too: what the jaws are off, and texture, are the same for all.
 """
 
@@ -9,16 +9,19 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from metier.core.errors import BadInput
-from metier.core.flow.trials import TEXTURE_MM, TEXTURE_U_MM
+from metier.core.flow.rows import TEXTURE_MM, TEXTURE_U_MM
+from metier.core.flow.verdict import FlowFinding
 from metier.core.line.bead import rounding_mm
 from metier.core.measure.readings import PRIOR_DOF, Estimate, Instrument, estimate, spread_mm
-from metier.core.measure.student import NORMAL95, t95, t_quantile
+from metier.core.measure.student import NORMAL95, normal_within, t95, t_quantile
 from metier.core.measure.thresholds import exceeds
 from metier.core.verdicts import Verdict
 
 # A part whose mean is off by more is another part, or measured somewhere else.
 _PLAUSIBLE = (0.4, 2.0)
 _SURE = 0.75
+# A place thinner than the others by more is looked at first.
+_THIN = 0.04
 
 
 class At(NamedTuple):
@@ -30,8 +33,8 @@ class At(NamedTuple):
 
 
 class Measured(NamedTuple):
-    """A place as it was measured: its mean, how far that is off, relative to the plastic in the
-    wall, and the ± of that beside the other places."""
+    """A place as it was measured: its mean, how far the wall is off what it should be, relative,
+    and the ± of that beside the other places."""
 
     name: str
     wall_mm: float
@@ -42,7 +45,8 @@ class Measured(NamedTuple):
 
 class ProofFinding(NamedTuple):
     """A part: its mean over the places, how far off it is (relative, with ±), how uneven it is,
-    and its thinnest place."""
+    and its thinnest place. ``texture`` is what texture makes of that, ``sure`` how likely the mean
+    is right, ``flow`` what the walls say of flow, where their lines are known."""
 
     mean: Estimate
     expected_mm: float
@@ -56,6 +60,9 @@ class ProofFinding(NamedTuple):
     factor: float | None
     verdict: Verdict
     notes: tuple[str, ...]
+    texture: float
+    sure: float
+    flow: FlowFinding | None = None
 
 
 class Job(NamedTuple):
@@ -82,16 +89,12 @@ class Job(NamedTuple):
 
 
 def prove(
-    places: Sequence[At],
-    instrument: Instrument,
-    band: tuple[float, float],
-    layer_mm: float | None,
-    job: Job,
+    places: Sequence[At], instrument: Instrument, band: tuple[float, float], job: Job
 ) -> ProofFinding:
     """Judge a part.
 
-    keep: the mean lies in the band and no place is surely thinner than twice its lower end.
-    recheck: a place is thin while the others are right. correct: the mean is off, surely.
+    recheck: a place is thin while the others are right. keep: the mean lies in twice the band with
+    a chance of 3 in 4. correct: the mean is off, surely.
 
     Raises:
         BadInput: no places, a name twice, or a wall that is nowhere near what it should be.
@@ -102,33 +105,31 @@ def prove(
     if len(set(names)) < len(names):
         raise BadInput("a place is named twice: its readings go together, root=0.44/0.45")
     sides = [estimate(place.readings_mm, instrument) for place in places]
-    # What a line's rounded sides and texture add is there whatever comes out.
-    added_mm = (0.0 if layer_mm is None else rounding_mm(layer_mm)) + TEXTURE_MM
     judged = []
-    for one, side in zip(places, sides, strict=True):
-        if not _PLAUSIBLE[0] <= side.value / one.expected_mm <= _PLAUSIBLE[1]:
+    for place, side in zip(places, sides, strict=True):
+        if not _PLAUSIBLE[0] <= side.value / place.expected_mm <= _PLAUSIBLE[1]:
             raise BadInput(
-                f"{one.name} measured {side.value:.3g} mm where {one.expected_mm:.4g} should be: "
-                "look at the reading, or at what it should be"
+                f"{place.name} measured {side.value:.3g} mm where {place.expected_mm:.4g} should "
+                "be: look at the reading, or at what it should be"
             )
-        off = (side.value - one.expected_mm - TEXTURE_MM) / (
-            one.expected_mm - added_mm + TEXTURE_MM
-        )
-        judged.append(Measured(one.name, side.value, one.expected_mm, off, 0.0))
+        off = side.value / place.expected_mm - 1
+        judged.append(Measured(place.name, side.value, place.expected_mm, off, 0.0))
     spread = _spread_mm(places, instrument)
     judged = [
-        one._replace(off_u95=_beside_u95(place, len(places), spread, one, added_mm))
-        for one, place in zip(judged, places, strict=True)
+        measured._replace(off_u95=_beside_u95(place, len(places), spread, measured))
+        for measured, place in zip(judged, places, strict=True)
     ]
     mean = _mean(places, sides, instrument)
     expected_mm = math.fsum(place.expected_mm for place in places) / len(places)
-    off = math.fsum(one.off for one in judged) / len(judged)
+    off = math.fsum(measured.off for measured in judged) / len(judged)
     u_common = math.hypot(TEXTURE_U_MM, instrument.accuracy_mm / math.sqrt(3))
     u_own = spread / math.sqrt(sum(len(place.readings_mm) for place in places))
-    plastic_mm = expected_mm - added_mm + TEXTURE_MM
-    u_off = math.hypot(u_common, u_own) / plastic_mm
+    u_off = math.hypot(u_common, u_own) / expected_mm
+    texture = TEXTURE_MM / expected_mm
+    wide = 2 * band[0], 2 * band[1]
+    sure = normal_within(*wide, off - texture, u_off)
     thinnest = min(judged, key=lambda one: one.off)
-    thin = _thin(judged, band)
+    thin = _thin(judged)
     means = [side.value - place.expected_mm for place, side in zip(places, sides, strict=True)]
     middle = math.fsum(means) / len(means)
     squares = math.fsum((mean - middle) ** 2 for mean in means) / max(1, len(means) - 1)
@@ -150,8 +151,10 @@ def prove(
         thin=thin,
         grams_off=job.grams_off,
         factor=job.factor,
-        verdict=_verdict(off, u_off, thinnest, thin, len(places), band),
-        notes=tuple(_notes(judged, job, band, layer_mm)),
+        verdict=_verdict(off - texture, off, u_off, sure, thin, len(places)),
+        notes=tuple(_notes(judged, job, band)),
+        texture=texture,
+        sure=sure,
     )
 
 
@@ -177,23 +180,23 @@ def _spread_mm(places: Sequence[At], instrument: Instrument) -> float:
     return max(spread_mm(scatter, dof + 1, instrument), instrument.resolution_mm / math.sqrt(12))
 
 
-def _beside_u95(place: At, count: int, spread: float, measured: Measured, added_mm: float) -> float:
+def _beside_u95(place: At, count: int, spread: float, measured: Measured) -> float:
     """Return the ± of how a place differs from the others: so wide that of all places together no
     more than one part in twenty seems thin by luck (Bonferroni)."""
-    plastic_mm = measured.expected_mm - added_mm + TEXTURE_MM
-    u = spread * math.sqrt(1 / len(place.readings_mm) + 1 / max(1, count - 1)) / plastic_mm
-    return t_quantile(1 - 0.05 / (2 * max(1, count)), PRIOR_DOF + count - 1) * u
+    u = spread * math.sqrt(1 / len(place.readings_mm) + 1 / max(1, count - 1))
+    factor = t_quantile(1 - 0.05 / (2 * max(1, count)), PRIOR_DOF + count - 1)
+    return factor * u / measured.expected_mm
 
 
-def _thin(measureds: Sequence[Measured], band: tuple[float, float]) -> tuple[Measured, ...]:
-    """Return the places that are surely thinner than the others, and thinner than is kept; the
+def _thin(measureds: Sequence[Measured]) -> tuple[Measured, ...]:
+    """Return the places that are surely thinner than the others, by more than lines differ; the
     thinnest is taken away before the next is compared."""
     left, thin = list(measureds), []
     while len(left) > 1:
-        lowest = min(left, key=lambda one: one.off)
-        others = [one.off for one in left if one is not lowest]
+        lowest = min(left, key=lambda place: place.off)
+        others = [place.off for place in left if place is not lowest]
         beside = lowest.off - math.fsum(others) / len(others)
-        if not exceeds(2 * band[0], lowest.off) or not exceeds(-lowest.off_u95, beside):
+        if not exceeds(-max(_THIN, lowest.off_u95), beside):
             break
         thin.append(lowest)
         left.remove(lowest)
@@ -201,19 +204,10 @@ def _thin(measureds: Sequence[Measured], band: tuple[float, float]) -> tuple[Mea
 
 
 def _verdict(
-    off: float,
-    u_off: float,
-    thinnest: Measured,
-    thin: Sequence[Measured],
-    count: int,
-    band: tuple[float, float],
+    off: float, plain: float, u_off: float, sure: float, thin: Sequence[Measured], count: int
 ) -> Verdict:
-    low, high = ((edge - off) / u_off / math.sqrt(2) for edge in band)
-    sure = 0.5 * (math.erf(high) - math.erf(low))
-    mean = f"walls are {100 * off:+.1f} ± {100 * NORMAL95 * u_off:.1f} % off what they should be"
-    outside = exceeds(off, band[1]) or exceeds(band[0], off)
     if thin and len(thin) < count:
-        named = " and ".join(one.name for one in thin)
+        named = " and ".join(place.name for place in thin)
         return Verdict(
             "recheck",
             f"{named}: {100 * thin[0].off:+.0f} %, thinner than the rest by more than readings "
@@ -223,28 +217,34 @@ def _verdict(
                 "whether the nozzle was going faster there than it melts (metier sliced cost)",
             ),
         )
-    if outside and sure <= 1 - _SURE and exceeds(abs(off), NORMAL95 * u_off):
-        return Verdict(
-            "correct", f"{mean}: all alike, so it is a matter of flow", ("a cube (metier flow)",)
-        )
-    if exceeds(2 * band[0], thinnest.off):
-        return Verdict(
-            "unclear",
-            f"{thinnest.name} may be thin ({100 * thinnest.off:+.0f} ± "
-            f"{100 * thinnest.off_u95:.0f} % beside the others); {mean}",
-            (f"{thinnest.name} measured three times more",),
-        )
-    if not outside:
-        return Verdict("keep", f"{mean}; thinnest is {thinnest.name}, {100 * thinnest.off:+.1f} %")
-    return Verdict("unclear", mean, ("more readings, or calipers that were checked",))
+    text = (
+        f"walls are {100 * plain:+.1f} ± {100 * NORMAL95 * u_off:.1f} % off what they should be; "
+        f"chance that they are right: {100 * sure:.0f} in 100"
+    )
+    if sure >= _SURE:
+        return Verdict("keep", text)
+    if sure <= 1 - _SURE and exceeds(abs(off), NORMAL95 * u_off):
+        return Verdict("correct", text, ("a cube (metier flow)",))
+    return Verdict("unclear", text, ("more readings, or calipers that were checked",))
 
 
-def _notes(
-    measureds: Sequence[Measured], job: Job, band: tuple[float, float], layer_mm: float | None
-) -> list[str]:
+def other_lines_note(mean_mm: float, lines: int, apart_mm: float, layer_mm: float) -> str | None:
+    """Return the question due where a wall is nearer to another whole number of lines.
+
+    >>> other_lines_note(0.86, 1, 0.41, 0.2)
+    'a wall of 0.86 mm is nearer to 2 lines than to 1: 2 lines? Then say --walls 2'
+    """
+    nearest = max(1, round((mean_mm - rounding_mm(layer_mm) - TEXTURE_MM) / apart_mm))
+    if nearest == lines:
+        return None
+    return (
+        f"a wall of {mean_mm:.2f} mm is nearer to {nearest} lines than to {lines}: {nearest} "
+        f"line{'s' if nearest > 1 else ''}? Then say --walls {nearest}"
+    )
+
+
+def _notes(measureds: Sequence[Measured], job: Job, band: tuple[float, float]) -> list[str]:
     notes = []
-    if layer_mm is None:
-        notes.append("the layer height is not known: rounded sides count as plastic (--layer)")
     if len(measureds) == 1:
         notes.append("one place tells nothing of how even a part is: measure three or more")
     if job.grams_off is not None and (

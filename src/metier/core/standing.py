@@ -212,14 +212,17 @@ def _after_tried(now: Standing, event: Tried) -> Standing:
         rough=bool(event.rough),
         newest=event,
     )
-    if event.verdict == "correct":
+    guessed = event.verdict == "unclear" and now.in_force is None
+    if event.verdict == "correct" or (guessed and event.value_to_type is not None):
+        who = f"it is the best guess of trial {event.trial}"
+        who = who if guessed else f"trial {event.trial} advises it"
         return now._replace(
             value=event.value_to_type,
             u95=event.u95,
             status="advised",
             since=event.at,
             trials=1,
-            why=f"trial {event.trial} advises it; not yet said to be typed in",
+            why=f"{who}; not yet said to be typed in",
         )
     if now.in_force is None:
         # Nothing is typed in that the trial could speak for.

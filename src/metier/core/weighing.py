@@ -1,18 +1,22 @@
-"""Delivered by weight, and walls and scale beside each other.
+"""Delivered by weight: a strand, a density, a print.
 
-A strand of known length and mass gives the mass of a length; a print's mass divided by it is the
-length that was delivered. No density is needed, and neither texture nor jaws matter. Relative
-uncertainties of a product or quotient add as squares (JCGM 100:2008, 5.1.6).
+The mass of a print over its plastic's density is the volume that was delivered; that over the
+volume of filament asked for is a row of flow's posterior. A strand of known length and mass turns
+grams into millimetres: delivered length over asked length, with neither density nor diameter in
+it. Relative uncertainties of a product or quotient add as squares (JCGM 100:2008, 5.1.6).
 """
 
 import math
+from collections.abc import Sequence
 from typing import NamedTuple
 
 from metier.core.errors import BadInput
-from metier.core.flow.trials import PRINT_SCATTER, TEXTURE_MM, DosedWall, dot, inverse
-from metier.core.line.bead import rounding_mm
+from metier.core.flow.answer import BAND, SURE
+from metier.core.flow.rows import PRINT_SCATTER, ToldShare, by_weight
+from metier.core.flow.verdict import FlowFinding
+from metier.core.materials import DENSITIES
 from metier.core.measure.readings import Estimate
-from metier.core.measure.student import NORMAL95, Influence, by_size
+from metier.core.measure.student import NORMAL95, Influence, by_size, normal_within
 from metier.core.measure.thresholds import exceeds
 from metier.core.verdicts import Verdict
 
@@ -21,6 +25,10 @@ LENGTH_LIMIT_MM = 1.0
 # No filament is lighter or heavier, in g/cm³.
 _LIGHTEST, _HEAVIEST = 0.3, 5.0
 _SLIP = 4.0
+# How well densities are known, relative (1 u): the material's usual one, the maker's.
+_USUAL_U, _MAKER_U = 0.015, 0.008
+# Materials whose makers agree on a density.
+_AGREED = ("pla", "petg", "abs", "asa")
 
 
 class Strand(NamedTuple):
@@ -48,98 +56,20 @@ class Diameters(NamedTuple):
     found_mm: float | None = None
     u95_mm: float = 0.0
 
-    @property
-    def area_ratio(self) -> float:
-        """The strand's cross-section, as a ratio to that which the slicer reckons with."""
-        if self.found_mm is None or self.slicer_mm is None:
-            return 1.0
-        return (self.found_mm / self.slicer_mm) ** 2
 
-    @property
-    def u_relative(self) -> float:
-        """The u of that, relative."""
-        return 0.0 if self.found_mm is None else 2 * self.u95_mm / NORMAL95 / self.found_mm
+class Density(NamedTuple):
+    """How dense a plastic is, its relative u, and what that is known from."""
 
-
-class WallWitness(NamedTuple):
-    """What walls say of the same: the share delivered over dosed with its ±, and the walls of the
-    newest print; ``same_print`` tells that just that print was weighed."""
-
-    share: float
-    u95: float
-    walls: tuple[DosedWall, ...]
-    same_print: bool = False
-
-    @property
-    def flow(self) -> float:
-        """The flow that they ask for, a ratio."""
-        return 1 / self.share
-
-    @property
-    def flow_u95(self) -> float:
-        """The ± of that."""
-        return self.u95 / self.share**2
-
-
-class Texture(NamedTuple):
-    """What walls measure beyond the plastic that is in them, in mm: texture, squeezing, jaws."""
-
-    mm: float
-    u95_mm: float
-
-    @property
-    def unusual(self) -> bool:
-        """Whether it is surely another than flow is reckoned with."""
-        return exceeds(abs(self.mm - TEXTURE_MM), self.u95_mm)
-
-
-class Beside(NamedTuple):
-    """Both witnesses: whether they agree, by how much walls say more, and the ± of that."""
-
-    agree: bool
-    difference: float
-    u95: float
-    texture: Texture | None
-
-
-class Weighing(NamedTuple):
-    """A print that was weighed: delivered length, its ratio to the one asked for, and what it
-    makes of e-steps or of flow, either of them.
-
-    ``share`` is delivered over dosed, the slicer's diameter reckoned with; ``grown`` the ratio by
-    which foaming filament is larger than it went in, where walls tell.
-    """
-
-    mass: Estimate
-    delivered_mm: float
-    delivered_u95_mm: float
-    ratio: float
-    ratio_u95: float
-    share: float
-    share_u95: float
-    steps_new: float | None
-    steps_new_u95: float | None
-    beside: Beside | None
-    grown: float | None
-    grown_u95: float | None
-    influences: tuple[Influence, ...]
-
-    @property
-    def flow_new(self) -> float:
-        """The flow to type, a ratio."""
-        return 1 / self.share
-
-    @property
-    def flow_new_u95(self) -> float:
-        """The ± of that."""
-        return self.share_u95 / self.share**2
+    g_cm3: float
+    u: float
+    known_from: tuple[str, ...]
 
 
 def strand_of(mass: Estimate, length_mm: float, nominal_mm: float | None = None) -> Strand:
     """Return what a strand of that length and mass says of its roll.
 
-    >>> found = strand_of(Estimate(2.953, 0.0065, 9, 0.0126, 2, 0.0), 1000)
-    >>> round(found.g_per_mm, 6), round(found.u_relative, 5)
+    >>> strand = strand_of(Estimate(2.953, 0.0065, 9, 0.0126, 2, 0.0), 1000)
+    >>> round(strand.g_per_mm, 6), round(strand.u_relative, 5)
     (0.002953, 0.00228)
 
     Raises:
@@ -160,57 +90,112 @@ def strand_of(mass: Estimate, length_mm: float, nominal_mm: float | None = None)
     return Strand(g_mm, math.hypot(mass.u / mass.value, u_length))
 
 
+def density_of(
+    material: str | None,
+    maker_g_cm3: float | None,
+    strand: Strand | None,
+    diameter_mm: float,
+    diameter_u_mm: float,
+) -> Density | None:
+    """Return a plastic's density from all that tells it, weighted by 1/u²; None where nothing does.
+
+    >>> density_of("PLA", None, None, 1.75, 0.02)
+    Density(g_cm3=1.24, u=0.015, known_from=('the material',))
+    """
+    told: list[tuple[str, float, float]] = []
+    if material and material.lower() in _AGREED:
+        told.append(("the material", DENSITIES[material.lower()], _USUAL_U))
+    if maker_g_cm3:
+        told.append(("the maker", maker_g_cm3, _MAKER_U))
+    if strand:
+        g_cm3 = 4000 * strand.g_per_mm / (math.pi * diameter_mm**2)
+        u = math.hypot(strand.u_relative, 2 * diameter_u_mm / diameter_mm)
+        told.append(("the strand", g_cm3, u))
+    if not told:
+        return None
+    weights = [1 / (u * g_cm3) ** 2 for _, g_cm3, u in told]
+    total = math.fsum(weights)
+    mean = math.fsum(w * g_cm3 for w, (_, g_cm3, _) in zip(weights, told, strict=True)) / total
+    return Density(mean, 1 / math.sqrt(total) / mean, tuple(name for name, _, _ in told))
+
+
+class Delivered(NamedTuple):
+    """The length delivered of the one asked for, by a strand: the ratio and the u of that; the
+    e-steps it makes where those in the printer are known."""
+
+    ratio: float
+    u: float
+    steps_new: float | None
+
+    @property
+    def ratio_u95(self) -> float:
+        """The ± of the ratio."""
+        return NORMAL95 * self.u
+
+    @property
+    def steps_u95(self) -> float | None:
+        """The ± of the e-steps."""
+        return self.steps_new and NORMAL95 * self.u / self.ratio * self.steps_new
+
+
+class Weighing(NamedTuple):
+    """A print that was weighed: its mass, what that says of the share delivered over dosed where a
+    density is known, and of the length where a strand is."""
+
+    mass: Estimate
+    asked_mm: float
+    density: Density | None
+    told: ToldShare | None
+    delivered: Delivered | None
+
+    @property
+    def influences(self) -> tuple[Influence, ...]:
+        """What makes the ± of what was delivered by the strand, as ratios."""
+        parts = {"the print's mass": self.mass.u / self.mass.value, "prints": PRINT_SCATTER}
+        if self.delivered:
+            mine = (self.delivered.u / self.delivered.ratio) ** 2
+            parts["the strand"] = math.sqrt(max(0.0, mine - sum(u**2 for u in parts.values())))
+        return by_size(parts)
+
+
 def weigh(
     mass: Estimate,
-    strand: Strand,
     asked_mm: float,
-    diameters: Diameters,
+    *,
+    density: Density | None = None,
+    strand: Strand | None = None,
+    slicer_mm: float = 1.75,
     steps: float | None = None,
-    walls: WallWitness | None = None,
-    foaming: bool = False,
+    print_number: int = 0,
+    print_scatter: float = PRINT_SCATTER,
 ) -> Weighing:
     """Return what the mass of a print says.
 
     Raises:
-        BadInput: a mass nowhere near what was asked for.
+        BadInput: a mass nowhere near what was asked for, or neither strand nor density.
     """
-    expected_g = strand.g_per_mm * asked_mm
+    if strand is None and density is None:
+        raise BadInput(
+            "the plastic's density is not known: metier spool set NAME --density 1.25, or weigh a "
+            "metre of strand, too: --strand G --length 1000"
+        )
+    expected_g = 0.0
+    if strand:
+        expected_g = strand.g_per_mm * asked_mm
+    elif density:
+        expected_g = density.g_cm3 * asked_mm * math.pi * slicer_mm**2 / 4000
     if mass.value <= 0 or not 1 / _SLIP <= mass.value / expected_g <= _SLIP:
         raise BadInput(_slip_text(mass.value, expected_g, asked_mm))
-    ratio = mass.value / expected_g
-    u_mass = mass.u / mass.value
-    u_ratio = math.hypot(u_mass, strand.u_relative)
-    share = ratio * diameters.area_ratio
-    u_share = math.hypot(u_ratio, diameters.u_relative)
-    share_u95 = NORMAL95 * u_share * share
-    delivered_mm = mass.value / strand.g_per_mm
-    grown = grown_u95 = beside = None
-    if walls and foaming:
-        grown = walls.share / share
-        grown_u95 = grown * math.hypot(walls.u95 / walls.share, share_u95 / share)
-    elif walls:
-        beside = _beside(walls, share, share_u95)
-    return Weighing(
-        mass=mass,
-        delivered_mm=delivered_mm,
-        delivered_u95_mm=NORMAL95 * u_ratio * delivered_mm,
-        ratio=ratio,
-        ratio_u95=NORMAL95 * u_ratio * ratio,
-        share=share,
-        share_u95=share_u95,
-        steps_new=None if steps is None else steps / ratio,
-        steps_new_u95=None if steps is None else NORMAL95 * u_ratio * steps / ratio,
-        beside=beside,
-        grown=grown,
-        grown_u95=grown_u95,
-        influences=by_size(
-            {
-                "the strand": strand.u_relative / share,
-                "the print's mass": u_mass / share,
-                "the diameter": diameters.u_relative / share,
-            }
-        ),
-    )
+    told = delivered = None
+    if density:
+        told = by_weight(
+            mass.value, mass.u, asked_mm, slicer_mm, density.g_cm3, density.u, print_number
+        )
+    if strand:
+        ratio = mass.value / expected_g
+        u = math.hypot(mass.u / mass.value, strand.u_relative, print_scatter)
+        delivered = Delivered(ratio, ratio * u, steps and steps / ratio)
+    return Weighing(mass, asked_mm, density, told, delivered)
 
 
 def _slip_text(mass_g: float, expected_g: float, asked_mm: float) -> str:
@@ -222,54 +207,57 @@ def _slip_text(mass_g: float, expected_g: float, asked_mm: float) -> str:
     return f"{text}: look at the grams, the strand and the file"
 
 
-def _beside(walls: WallWitness, share: float, share_u95: float) -> Beside:
-    u95 = math.hypot(walls.u95, share_u95)
-    difference = walls.share - share
-    texture = _texture(walls, share, share_u95 / NORMAL95) if walls.walls else None
-    return Beside(not exceeds(abs(difference), u95), difference, u95, texture)
+class WallWitness(NamedTuple):
+    """What walls alone say: the share delivered over dosed with its ±, and of which trial."""
+
+    share: float
+    u95: float
+    trial: int
+
+    @property
+    def flow(self) -> float:
+        """The flow that they ask for, a ratio."""
+        return 1 / self.share
+
+    @property
+    def flow_u95(self) -> float:
+        """The ± of that."""
+        return self.u95 / self.share**2
 
 
-def _texture(witness: WallWitness, share: float, u_share: float) -> Texture:
-    """Return what walls measure beyond that share of plastic, by weighted least squares.
+class Beside(NamedTuple):
+    """Walls and scale: whether they agree, by how much walls say more, and the ± of that."""
 
-    Where another print was weighed, prints differ.
-    """
-    beyond, slopes = [], []
-    step = 0.001 * share
-    for wall in witness.walls:
-        beyond.append(wall.wall_mm - wall.lines_mm(share))
-        slopes.append((wall.lines_mm(share + step) - wall.lines_mm(share - step)) / (2 * step))
-    scatter = 0.0 if witness.same_print else PRINT_SCATTER
-    delivered = [wall.wall_mm - rounding_mm(wall.layer_mm) for wall in witness.walls]
-    rows = []
-    for i, one in enumerate(witness.walls):
-        row = []
-        for j, other in enumerate(witness.walls):
-            shared = slopes[i] * slopes[j] * u_share**2 + (one.u_mm**2 if i == j else 0.0)
-            if one.print_number == other.print_number:
-                shared += scatter**2 * delivered[i] * delivered[j]
-            row.append(shared)
-        rows.append(row)
-    ones = [1.0] * len(rows)
-    weights = [dot(row, ones) for row in inverse(rows)]
-    total = math.fsum(weights)
-    return Texture(dot(weights, beyond) / total, NORMAL95 / math.sqrt(total))
+    agree: bool
+    difference: float
+    u95: float
 
 
-# Beyond this what is weighed is not what the file asks for.
-_PLAUSIBLE = (0.7, 1.4)
-_SURE = 0.75
+def beside_walls(told: ToldShare, walls: WallWitness) -> Beside:
+    """Return how walls and scale go together."""
+    u95 = math.hypot(walls.u95, NORMAL95 * math.hypot(told.whole_u, PRINT_SCATTER * told.value))
+    difference = walls.share - told.value
+    return Beside(not exceeds(abs(difference), u95), difference, u95)
 
 
 class WeighFinding(NamedTuple):
     """What a scale found: a strand, a print, or both; ``strand_trial`` is the trial that the
-    strand was weighed in, where that was another."""
+    strand was weighed in, where that was another. ``flow`` is what all prints say with this one,
+    ``grown`` by how much foaming filament is larger than it went in, with its ±."""
 
-    strand: Strand
+    strand: Strand | None
     weighing: Weighing | None
     verdict: Verdict
     notes: tuple[str, ...]
     strand_trial: int | None = None
+    flow: FlowFinding | None = None
+    beside: Beside | None = None
+    grown: tuple[float, float] | None = None
+
+    @property
+    def offers_steps(self) -> bool:
+        """Whether e-steps are what it corrects, and not flow."""
+        return self.flow is None and self.weighing is not None
 
 
 def judge_strand(strand: Strand) -> WeighFinding:
@@ -282,87 +270,58 @@ def judge_strand(strand: Strand) -> WeighFinding:
     )
 
 
-def judge_print(
-    strand: Strand,
-    weighing: Weighing,
-    flow_set: float | None,
-    diameters: Diameters,
-    foaming: bool,
-    band: tuple[float, float],
-) -> WeighFinding:
-    """Return the finding for a print: whether the flow that is set brings what it should.
-
-    Of foaming filament only what is fed can be judged, not how thick it comes out.
-    """
-    share = weighing.ratio if foaming else weighing.share
-    u = (weighing.ratio_u95 if foaming else weighing.share_u95) / NORMAL95
-    verdict = _verdict(1.0 if foaming or flow_set is None else flow_set, share, u, band, foaming)
-    notes = _notes(flow_set, diameters, foaming)
-    if weighing.beside and verdict.name != "recheck":
-        notes += _beside_notes(weighing.beside)
-    return WeighFinding(strand, weighing, verdict, tuple(notes))
+# Beyond this what is weighed is not what the file asks for.
+_PLAUSIBLE = (0.7, 1.4)
 
 
-def _verdict(
-    flow: float, share: float, u: float, band: tuple[float, float], foaming: bool
-) -> Verdict:
-    off, u_off = flow * share - 1, flow * u
-    what = "what is fed" if foaming else f"{100 * flow:.4g} %"
-    if not _PLAUSIBLE[0] <= share <= _PLAUSIBLE[1]:
-        return Verdict(
-            "recheck",
-            f"{100 * share:.0f} % of what was asked for is on the scale: that is no matter of flow",
-            (
-                "whether this is the print of that file, whole, nothing of another on the scale",
-                "whether the strand is of this roll, its length and its grams",
-                "whether the extruder slips or the print was asked faster than it melts",
-            ),
-        )
-    sure = _normal(band[1], off, u_off) - _normal(band[0], off, u_off)
-    text = f"{what} brings {100 * off:+.1f} ± {100 * NORMAL95 * u_off:.1f} % of what it should"
-    if sure >= _SURE:
-        return Verdict("keep", f"{text}: within {100 * band[0]:+g} to {100 * band[1]:+g} %")
-    outside = exceeds(off, band[1]) or exceeds(band[0], off)
-    if outside and sure <= 1 - _SURE:
-        return Verdict("correct", text)
+def refuse_other_print(share: float) -> Verdict | None:
+    """Return the verdict on a print that is not that of its file, or was not fed as asked."""
+    if _PLAUSIBLE[0] <= share <= _PLAUSIBLE[1]:
+        return None
     return Verdict(
-        "unclear",
-        f"{text}: {100 * sure:.0f} % sure that it lies in the band",
-        ("a longer strand (2 m), or weigh strand and print thrice each",),
+        "recheck",
+        f"{100 * share:.0f} % of what was asked for is on the scale: that is no matter of flow",
+        (
+            "whether this is the print of that file, whole, nothing of another on the scale",
+            "whether the strand is of this roll, its length and its grams",
+            "whether the extruder slips or the print was asked faster than it melts",
+        ),
     )
 
 
-def _normal(edge: float, mean: float, u: float) -> float:
-    """Return how likely a normal quantity lies below an edge."""
-    return 0.5 * (1 + math.erf((edge - mean) / u / math.sqrt(2)))
+def judge_fed(delivered: Delivered, band: tuple[float, float] = BAND) -> Verdict:
+    """Return the verdict on what was fed of what was asked for, by how likely it lies in a band."""
+    recheck = refuse_other_print(delivered.ratio)
+    if recheck:
+        return recheck
+    off = delivered.ratio - 1
+    chance = normal_within(*band, off, delivered.u)
+    text = (
+        f"{100 * delivered.ratio:.1f} ± {100 * delivered.ratio_u95:.1f} % of what was asked for "
+        f"was fed; chance that this is right: {100 * chance:.0f} in 100"
+    )
+    if chance >= SURE:
+        return Verdict("keep", text)
+    outside = exceeds(off, band[1]) or exceeds(band[0], off)
+    if outside and chance <= 1 - SURE:
+        return Verdict("correct", text)
+    return Verdict(
+        "unclear", text, ("a longer strand (2 m), or weigh strand and print thrice each",)
+    )
 
 
-def _notes(flow_set: float | None, diameters: Diameters, foaming: bool) -> list[str]:
+def weighing_notes(
+    flow_set: float | None, foaming: bool, beside: Beside | None, offers_steps: bool
+) -> Sequence[str]:
+    """Return what is to be said beside it."""
     notes = []
-    if flow_set is None and not foaming:
-        notes.append("no flow is known to be set: judged as if 100 % were")
-    if diameters.found_mm is None and not foaming:
-        notes.append(
-            "the strand's diameter was not measured: it is taken as the slicer has it "
-            "(metier diameter)"
-        )
+    if flow_set is None and not foaming and not offers_steps:
+        notes.append("no flow is known to be set")
     if foaming:
         notes.append(
             "foaming plastic grows after it is fed, which no scale sees: flow is for walls to say"
         )
-    return notes
-
-
-def _beside_notes(beside: Beside) -> list[str]:
-    notes = []
-    texture = beside.texture
-    if texture and texture.unusual:
-        notes.append(
-            f"walls measure {texture.mm:.3f} ± {texture.u95_mm:.3f} mm beyond the plastic in them, "
-            f"and flow reckons with {TEXTURE_MM:g}: that is texture, squeezing or jaws, which "
-            "walls alone take for flow"
-        )
-    if not beside.agree:
+    if beside and not beside.agree:
         more = "walls say more than the scale" if beside.difference > 0 else "it says more"
         notes.append(
             f"walls and scale disagree: {more}. Calipers are blind to texture and to squeezing; a "

@@ -59,9 +59,9 @@ STEPS = (
     ),
     _step("E-steps are verified.", "next"),
     _step(
-        "The tube prints over night, its number raised on it: three lines a wall below, then two, "
-        "then one. Metier writes it ready to print, so that the plastic asked for is known; the "
-        "plan prints it rich, so that lines touch.",
+        "The tube prints over night, its number raised on it: three lines a wall below, rich, so "
+        "that they touch; then one wide line, then one plain. Metier writes it ready to print, so "
+        "that the plastic asked for is known.",
         "flow --plan --part tube.gcode --width 0.5 --layer 0.2 --speed 40",
     ),
     _step("The plan waits.", "next"),
@@ -158,7 +158,7 @@ STEPS = (
     _step(
         "A pocket scale is a second witness: a metre of strand, and the tube that trial 4 "
         "measured. It sees all plastic at once, and neither texture nor jaws matter.",
-        "weigh --strand 2.98 2.97 --length 1000 --part 4.36 --sliced tube.gcode --of 4",
+        "weigh --strand 2.98 2.97 --length 1000 --part 4.24 --sliced tube.gcode --of 4",
     ),
     _step(
         "A cube that is right is not yet a part that is right: a globe, measured at four places, "

@@ -7,7 +7,7 @@ import re
 from typing import NamedTuple
 
 from metier.core.errors import BadInput
-from metier.core.fit.plate import Axis, Feature, FeatureKind
+from metier.core.fit.plate import AXES, Feature, FeatureKind
 from metier.core.limit.shortfall import Fed
 from metier.formats.quantity import read_count, read_length_mm, read_positive
 
@@ -157,13 +157,15 @@ _MOST_WALLS = 20
 class SideReading(NamedTuple):
     """A reading in mm, as typed, with the side it belongs to ('' when the file has none).
 
-    ``walls`` is how many lines the wall has, None when the file does not say.
+    ``walls`` is how many lines the wall has, None when the file does not say; ``width_mm`` how
+    wide they are where the file tells that with them, as in ``1x0.8``.
     """
 
     side: str
     value_mm: float
     typed: str
     walls: int | None = None
+    width_mm: float | None = None
 
 
 def read_readings(path: str) -> list[SideReading]:
@@ -177,19 +179,24 @@ def read_readings(path: str) -> list[SideReading]:
             row.cells["side"],
             read_length_mm(row.cells["reading"], f"{row.where}, reading"),
             row.cells["reading"],
-            read_count(row.cells["walls"], f"{row.where}, walls", _MOST_WALLS)
-            if row.cells["walls"]
-            else None,
+            *_lines(row.cells["walls"], f"{row.where}, walls"),
         )
         for row in read_table(path, ("reading",), ("side", "walls"))
     ]
+
+
+def _lines(cell: str, where: str) -> tuple[int | None, float | None]:
+    """Return the lines a wall and their width that a cell tells: ``3``, ``1x0.8`` or nothing."""
+    count, wide, width = cell.lower().replace("×", "x").partition("x")
+    walls = read_count(count, where, _MOST_WALLS) if cell else None
+    return walls, read_length_mm(width, where) if wide else None
 
 
 _ALSO = ("measured", "axis", "height", "go", "no_go", "facets", "jaw_land")
 _NOT_PRINTED = ("none", "-", "no")
 # Readings below this height are of the first layers.
 _FOOT_MM = 1.0
-_FEATURE = re.compile(r"([\d.,]+\s*(?:mm|in)?)\s*([xyXY])?\s*(@\s*foot)?", re.ASCII)
+_FEATURE = re.compile(r"([\d.,]+\s*(?:mm|in)?)\s*([xyzXYZ])?\s*(@\s*foot)?", re.ASCII)
 MOST_FACETS = 1000
 
 
@@ -211,8 +218,9 @@ def _feature(row: TableRow) -> Feature:
         raise BadInput(f"{where}: kind is hole or post, not {cells['kind'][:40]!r}")
     nominal_mm = read_length_mm(cells["nominal"], f"{where}, nominal")
     axis = cells["axis"].lower()
-    if axis not in ("", "x", "y"):
-        raise BadInput(f"{where}: axis is x or y, not {cells['axis'][:40]!r}")
+    along = next((each for each in AXES if each == axis), None)
+    if axis and along is None:
+        raise BadInput(f"{where}: axis is x, y or z, not {cells['axis'][:40]!r}")
     go, no_go = cells["go"], cells["no_go"]
     if not cells["measured"] and not go and not no_go:
         raise BadInput(f"{where} has no measured size, nor pins: write none if it did not print")
@@ -221,7 +229,7 @@ def _feature(row: TableRow) -> Feature:
         kind="hole" if kind == "hole" else "post",
         nominal_mm=nominal_mm,
         readings_mm=angles,
-        axis=("x" if axis == "x" else "y") if axis else None,
+        axis=along,
         foot=_is_foot(cells["height"], where),
         go_mm=read_length_mm(go, f"{where}, go") if go else None,
         no_go_mm=read_length_mm(no_go, f"{where}, no_go") if no_go else None,
@@ -264,9 +272,7 @@ def read_feature(kind: FeatureKind, text: str) -> Feature:
     match = _FEATURE.fullmatch(size.strip())
     if not match:
         raise BadInput(f"{text[:40]!r}: write the size drawn and the one measured, 10=9.82")
-    axis: Axis | None = None
-    if match[2]:
-        axis = "x" if match[2].lower() == "x" else "y"
+    axis = next((each for each in AXES if each == (match[2] or "").lower()), None)
     feature = Feature(kind, read_length_mm(match[1], kind), axis=axis, foot=bool(match[3]))
     if not equals:
         return feature

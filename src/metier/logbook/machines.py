@@ -19,7 +19,8 @@ STEPS_IN: tuple[StepsIn, ...] = get_args(StepsIn)
 
 
 class Printer(NamedTuple):
-    """A printer or one tool head of it. ``line_model`` is None while the slicer's is not known.
+    """A printer or one tool head of it. ``line_model`` is None while the slicer's is not known,
+    ``line_model_shown`` tells that a file of it showed it.
 
     What stands behind ``note`` is for printing parts: the bed and where 0, 0 lies on it, its
     acceleration, what its nozzle may be heated to, how far it draws filament back, and G-code of
@@ -51,6 +52,7 @@ class Printer(NamedTuple):
     bed_z_mm: float | None
     head_round_mm: float | None
     head_above_mm: float | None
+    line_model_shown: int
 
 
 class Nozzle(NamedTuple):
@@ -163,7 +165,8 @@ def fitted_nozzle(book: Logbook, printer: Printer) -> Nozzle | None:
 class Spool(NamedTuple):
     """One roll. ``diameter_mm`` is the nominal one that the slicer reckons with; ``temperature_c``
     that of the nozzle when it was last on the bench, ``hottest_c`` what it may be printed at;
-    ``bed_c`` and ``fan_percent`` are for printing parts. None where nobody said it."""
+    ``bed_c`` and ``fan_percent`` are for printing parts; ``density_g_cm3`` is the maker's. None
+    where nobody said it."""
 
     id: int
     name: str
@@ -180,6 +183,7 @@ class Spool(NamedTuple):
     bed_c: float | None
     fan_percent: float | None
     hottest_c: float | None
+    density_g_cm3: float | None
 
 
 def akin(book: Logbook, spool: Spool, printer: int, nozzle: int) -> list[tuple[Spool, str]]:

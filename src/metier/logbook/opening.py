@@ -16,8 +16,10 @@ from metier.logbook.schema import APPLICATION_ID, MIGRATIONS, VERSION
 LOCK_TIMEOUT_S = 10.0
 
 
-def open_existing(path: str) -> Logbook:
+def open_existing(path: str, *, to_read: bool = False) -> Logbook:
     """Open a logbook, or an empty one in memory where there is none yet.
+
+    One that is only ``to_read`` stays of the version that it is.
 
     Raises:
         LogbookFailure: not a logbook, damaged, unreadable, or from a newer program.
@@ -39,7 +41,7 @@ def open_existing(path: str) -> Logbook:
                 _refuse_unseen(path)
                 connection = on_failure.enter_context(closing(_connect(path, "ro", True)))
                 version = _version(connection, path)
-            if version < VERSION and not (writable(path) and writable_folder(path)):
+            if version < VERSION and (to_read or not (writable(path) and writable_folder(path))):
                 # An older logbook that may not be changed is brought up to date in memory.
                 file, connection = (
                     connection,

@@ -235,7 +235,13 @@ CREATE TABLE shown (
 ) STRICT, WITHOUT ROWID;
 """
 
+_SECOND = """
+ALTER TABLE printer ADD COLUMN line_model_shown INTEGER NOT NULL DEFAULT 0
+  CHECK (line_model_shown IN (0, 1)); -- by a sliced file or a preview, not told
+ALTER TABLE spool ADD COLUMN density_g_cm3 REAL CHECK (density_g_cm3 > 0);
+"""
+
 # The script at position n takes a logbook of version n to version n + 1. Each is kept as it is for
 # ever: what is changed is changed by another one behind it.
-MIGRATIONS = (_FIRST,)
+MIGRATIONS = (_FIRST, _SECOND)
 VERSION = len(MIGRATIONS)

@@ -13,12 +13,13 @@ FLOOR_LAYERS = 2
 
 
 class TubeSection(NamedTuple):
-    """Walls of that many lines, printed at that flow, a ratio, and at that speed where it is not
-    the tube's."""
+    """Walls of that many lines, printed at that flow, a ratio, and at that speed and that wide
+    where this is not the tube's."""
 
     walls: int
     flow: float
     speed_mm_s: float | None = None
+    width_mm: float | None = None
 
 
 class Tube:
@@ -79,7 +80,8 @@ class Tube:
         slabs = [Slab(outside, 0.0, self.floor_mm)]
         for place, section in enumerate(self.sections):
             low = self.floor_mm + place * self.section_mm
-            inside = square(2 * self._half_mm(section.walls - 1) - self.line.width_mm)
+            line = self._line(section)
+            inside = square(2 * self._half_mm(line, section.walls - 1) - line.width_mm)
             slabs.append(Slab(outside.difference(inside), low, low + self.section_mm))
         return [Body(name, (*slabs, *self._tab.slabs))]
 
@@ -88,18 +90,18 @@ class Tube:
         for number in range(FLOOR_LAYERS + len(self.sections) * self._layers_each):
             place = max(0, number - FLOOR_LAYERS) // self._layers_each
             section = self.sections[place]
-            line = self.line._replace(flow=section.flow)
+            line = self._line(section) if number >= FLOOR_LAYERS else self._line(self.sections[0])
             speed_mm_s = section.speed_mm_s or self._speed_mm_s
             if number < FLOOR_LAYERS:
                 speed_mm_s = self._speed_mm_s
             if number == 0:
                 speed_mm_s = first_speed(speed_mm_s)
             runs = [
-                Run(_loop(self._half_mm(wall)), line.area_mm2, speed_mm_s)
+                Run(_loop(self._half_mm(line, wall)), line.area_mm2, speed_mm_s)
                 for wall in range(section.walls)
             ]
             if number < FLOOR_LAYERS:
-                inside = square(2 * (self._half_mm(section.walls) + line.width_mm / 2))
+                inside = square(2 * (self._half_mm(line, section.walls) + line.width_mm / 2))
                 inner_mm_s = self._inner_mm_s
                 if number == 0:
                     inner_mm_s = first_speed(inner_mm_s, inner=True)
@@ -107,9 +109,14 @@ class Tube:
             layers.append(Layer(top_of(number, line.layer_mm), tuple(runs)))
         return with_tab(layers, self._tab, self.line, self._inner_mm_s)
 
-    def _half_mm(self, wall: int) -> float:
+    def _line(self, section: TubeSection) -> PrintedLine:
+        """Return the line of a section."""
+        width_mm = section.width_mm or self.line.width_mm
+        return self.line._replace(flow=section.flow, width_mm=width_mm)
+
+    def _half_mm(self, line: PrintedLine, wall: int) -> float:
         """Return how far from the middle a line runs, counted from outside."""
-        return self.side_mm / 2 - self.line.width_mm / 2 - wall * self.line.apart_mm
+        return self.side_mm / 2 - line.width_mm / 2 - wall * line.apart_mm
 
     def slicing(self) -> list[tuple[str, str]]:
         if len(self.sections) > 1:
@@ -127,6 +134,9 @@ class Tube:
 
     def _named(self, section: TubeSection) -> str:
         """Return «3 lines», or what sections differ in: «105 %», «40 mm/s»."""
+        if len({(section.walls, section.width_mm) for section in self.sections}) > 1:
+            of = f" of {section.width_mm:g}" if section.width_mm else ""
+            return f"{section.walls} line{'s' if section.walls > 1 else ''}{of}"
         if len({section.speed_mm_s for section in self.sections}) > 1:
             return f"{section.speed_mm_s:g} mm/s"
         if len({section.flow for section in self.sections}) > 1:

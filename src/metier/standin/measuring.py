@@ -83,14 +83,20 @@ class _Measuring:
                 out.append("")
             # The jaws' lower ends stand clear of where the section below begins.
             middle = section[len(section) // 4 : -3]
+            frame, hand = printed.luck.frame, self.truth.hand
+            sides = _SIDES[:1] * len(_SIDES) if hand.reads_one_side else _SIDES
             for _ in range(_ROUNDS):
-                for side in _SIDES:
+                for side in sides:
                     wall = printed.wall_at(self.luck.choice(middle).top_mm, side)
                     assert wall is not None
                     thick_mm = wall_mm(
-                        wall.lines, wall.apart_mm, wall.wide_mm, wall.layer_mm, printed.luck.frame
-                    )
-                    out.append(self.reader.wall(thick_mm + roll.texture_mm - roll.squeeze_mm))
+                        wall.lines, wall.apart_mm, wall.wide_mm, wall.layer_mm, frame,
+                        printed.truth.nozzle.bore_mm,
+                    )  # fmt: skip
+                    named = f"{self.state.seed} {len(self.state.prints)} {side}"
+                    own_mm = random.Random(named).gauss(0, frame.sides_mm)
+                    thick_mm += own_mm + roll.texture_mm - roll.squeeze_mm
+                    out.append(self.reader.wall(thick_mm))
         return out
 
     def heights(self) -> list[str]:

@@ -73,14 +73,25 @@ def grown(roll: Roll, flow_mm3_s: float, nozzle_c: float) -> float:
     return 1 + foam.growth * share * (1 - math.exp(-dwell_s / foam.dwell_s))
 
 
-def wall_mm(lines: int, apart_mm: float, wide_mm: float, layer_mm: float, frame: Frame) -> float:
+def wall_mm(
+    lines: int, apart_mm: float, wide_mm: float, layer_mm: float, frame: Frame, bore_mm: float
+) -> float:
     """Return how thick a wall of fused lines is, without its texture.
 
     ``wide_mm`` is a line's plastic spread over its layer's height: neighbours that are wider than
-    they lie apart push each other out, starved ones keep their distance, with a soft transition.
+    they lie apart push each other out, but for what goes up; starved ones keep their distance or
+    shrink together, with a soft transition; between fused lines there is some air. A single line
+    that is far wider than the bore fills its ends less.
     """
-    step_mm = (apart_mm + wide_mm + math.hypot(apart_mm - wide_mm, frame.blend_mm)) / 2
-    return (lines - 1) * step_mm + line_mm(wide_mm, layer_mm)
+    if lines == 1:
+        return line_mm(wide_mm - frame.ends * max(0.0, wide_mm - bore_mm), layer_mm)
+    over_mm = wide_mm - apart_mm
+    surplus_mm = (over_mm + math.hypot(over_mm, frame.blend_mm)) / 2
+    lack_mm = surplus_mm - over_mm
+    middles_mm = lines * (apart_mm + (1 - frame.rising) * surplus_mm)
+    lost_mm = ((lines - 1) * frame.starved + 1) * lack_mm
+    air_mm = frame.voids * (lines - 1) * apart_mm
+    return line_mm(middles_mm - lost_mm + air_mm, layer_mm)
 
 
 def line_mm(wide_mm: float, layer_mm: float) -> float:
@@ -208,8 +219,10 @@ class Reader:
         return _text(self._hand.zero_mm)
 
     def wall(self, true_mm: float) -> str:
-        """Return what outside jaws show of a wall or a strand."""
-        return self._jaws(true_mm, self._hand.jaws_noise_mm)
+        """Return what outside jaws show of a wall or a strand, as this hand writes it down."""
+        shown = self._jaws(true_mm, self._hand.jaws_noise_mm)
+        step = self._hand.rounds_to_mm
+        return shown if step <= 0.01 else _text(step * round(float(shown) / step))
 
     def size(self, true_mm: float) -> str:
         """Return what jaws show of a hole or a post."""

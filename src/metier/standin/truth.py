@@ -92,6 +92,11 @@ class Frame(NamedTuple):
     size_spread_mm: float
     blend_mm: float
     slides_from_mm: float
+    rising: float
+    starved: float
+    voids: float
+    ends: float
+    sides_mm: float
 
     def another_print(self, luck: random.Random) -> "Frame":
         """Return it as it prints the next time: bed, belts and heat are never quite the same."""
@@ -103,7 +108,8 @@ class Frame(NamedTuple):
 
 class Hand(NamedTuple):
     """Calipers, pen, ruler and who holds them: noise by use, what closed jaws show, how far off
-    they are, how far a cut piece stays curled, and how often a digit is misread."""
+    they are, how far a cut piece stays curled, how often a digit is misread, whether one side of a
+    part is all that is read, and what walls are rounded to."""
 
     jaws_noise_mm: float
     size_noise_mm: float
@@ -113,6 +119,8 @@ class Hand(NamedTuple):
     zero_mm: float
     off_mm: float
     misread: float
+    reads_one_side: bool
+    rounds_to_mm: float
 
 
 class Board(NamedTuple):
@@ -217,7 +225,7 @@ def _roll(luck: random.Random, heats: Heats, filament: Filament) -> Roll:
         wave_length_mm=luck.uniform(400, 3000),
         uneven_mm=luck.uniform(0.001, 0.004),
         oval_mm=luck.uniform(0.0, 0.012),
-        density_g_cm3=densities[filament] * luck.gauss(1.0, 0.008),
+        density_g_cm3=densities[filament] * luck.gauss(1.0, 0.012),
         texture_mm=luck.uniform(0.0, 0.03),
         squeeze_mm=luck.uniform(0.02, 0.06) if soft else luck.uniform(0.0, 0.012),
         dull_share=luck.uniform(0.75, 0.9),
@@ -235,11 +243,16 @@ def _frame(luck: random.Random) -> Frame:
         hole_mm2=luck.uniform(0.0, 0.2),
         post_mm=luck.uniform(0.0, 0.08),
         foot_mm=luck.uniform(0.1, 0.25),
-        print_spread=luck.uniform(0.003, 0.01),
+        print_spread=luck.uniform(0.003, 0.015),
         melt_spread=luck.uniform(0.02, 0.04),
         size_spread_mm=luck.uniform(0.006, 0.018),
         blend_mm=luck.uniform(0.004, 0.012),
         slides_from_mm=luck.uniform(0.05, 0.15),
+        rising=luck.uniform(0.0, 0.5),
+        starved=luck.uniform(0.0, 1.0),
+        voids=luck.uniform(0.0, 0.025),
+        ends=luck.uniform(0.0, 0.02),
+        sides_mm=luck.uniform(0.002, 0.012),
     )
 
 
@@ -253,4 +266,6 @@ def _hand(luck: random.Random) -> Hand:
         round(luck.uniform(-0.02, 0.02), 2),
         luck.uniform(-0.02, 0.02),
         1 / 200,
+        luck.random() < 1 / 3,
+        0.05 if luck.random() < 1 / 20 else 0.01,
     )

@@ -145,7 +145,10 @@ def _new_then(book: Logbook, edit: Edit) -> bool:
 def edit_words(book: Logbook, edit: Edit) -> str:
     """Return «line model: rounded (was unknown)»; empty for what is mended along with another."""
     was, now = plain(book, edit.was), plain(book, edit.now)
-    if edit.field in ("zeroed", "worn") or (edit.subject, edit.field) == ("spool", "temperature_c"):
+    if edit.field in ("zeroed", "worn", "line_model_shown") or (edit.subject, edit.field) == (
+        "spool",
+        "temperature_c",
+    ):
         return ""
     if edit.subject == "moment":
         return f"measured: {now[:10]} (was {was[:10]})"
@@ -167,7 +170,13 @@ def edit_words(book: Logbook, edit: Edit) -> str:
 
 
 def _settings_words(was: dict[str, object], now: dict[str, object]) -> str:
-    before, after = flat(was), flat(now)
+    # What is new as a whole is told by what comes first in it.
+    fresh = {
+        name: dict([next(iter(part.items()))])
+        for name, part in now.items()
+        if isinstance(part, dict) and part and was.get(name) is None
+    }
+    before, after = flat(was), flat({**now, **fresh})
     changed = [
         (name, before.get(name), value)
         for name, value in after.items()
@@ -176,7 +185,7 @@ def _settings_words(was: dict[str, object], now: dict[str, object]) -> str:
     shown = []
     for name, old, new in changed:
         label, text = labelled(name, new)
-        shown.append(f"{label}: {text} (was {labelled(name, old)[1]})")
+        shown.append(f"{label}: {text} (was {'none' if old is None else labelled(name, old)[1]})")
     return "; ".join(shown)
 
 

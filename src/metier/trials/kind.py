@@ -182,6 +182,13 @@ class Kind(Generic[S, C, F]):
         """Return settings and readings after these lines were typed; most settings stay."""
         return settled, readings
 
+    def asked_last(
+        self, settled: Settled[S], taken: Sequence[Reading], bench: OnBench, options: Namespace
+    ) -> Settled[S]:
+        """Ask at a terminal for what goes with the readings, once these are there; most ask nothing
+        more."""
+        return settled
+
     # What is printed for it.
 
     def as_part(self, plan: Plan[S], bench: OnBench, ending: str) -> Plan[S]:
@@ -236,8 +243,8 @@ class Kind(Generic[S, C, F]):
         """Return what its next trial should measure, now that a value was typed in."""
         return []
 
-    def learn(self, settled: Settled[S], bench: OnBench) -> list[str]:
-        """Remember what a recorded trial's settings tell of the printer beyond the trial.
+    def learn(self, made: "Measured[S, C, F]", bench: OnBench) -> list[str]:
+        """Remember what a recorded trial tells of the printer, or of another trial, beyond itself.
 
         Returns the trials that say something else by that, in words.
         """

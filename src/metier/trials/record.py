@@ -8,6 +8,7 @@ from typing import NamedTuple
 from metier.core.drift import Dot
 from metier.core.errors import BadInput
 from metier.core.flow.repeats import print_scatter
+from metier.core.flow.trials import FlowTrial
 from metier.core.measure.student import NORMAL95
 from metier.core.values import temperature_matters
 from metier.logbook.inforce import steps_in_force
@@ -60,7 +61,9 @@ class Told(NamedTuple):
 
 
 def _diameter(_: OnBench, trial: Trial) -> _Found | None:
-    return _pair(trial, "diameter_mm", "diameter_u95_mm")
+    # What makers say of all rolls alike would hide by how much these differ.
+    alone = _pair(trial, "measured_mm", "measured_u95_mm")
+    return alone or _pair(trial, "diameter_mm", "diameter_u95_mm")
 
 
 def _strand(_: OnBench, trial: Trial) -> _Found | None:
@@ -118,7 +121,7 @@ def _pair(trial: Trial, value: str, u95: str) -> _Found | None:
 
 
 # What makes a ± and is the same from one trial to the next: it moves nothing.
-_SHARED = ("calipers", "micrometer", "ruler", "texture")
+_SHARED = ("calipers", "micrometer", "ruler", "texture", "density")
 
 
 def _own_part(trial: Trial) -> float:
@@ -127,7 +130,7 @@ def _own_part(trial: Trial) -> float:
     parts = next((part for name, part in findings.items() if name.startswith("influences")), None)
     if not isinstance(parts, dict):
         return 1.0
-    squares = {name: float(part) ** 2 for name, part in parts.items()}
+    squares = {name: float(part) ** 2 for name, part in parts.items() if name != "nominal"}
     whole = sum(squares.values())
     own = sum(square for name, square in squares.items() if name not in _SHARED)
     return math.sqrt(own / whole) if whole > 0 else 1.0
@@ -240,6 +243,11 @@ def days_between(since: str, at: str) -> float:
 _NEWEST = 24
 
 
+def _alike(print_: FlowTrial) -> tuple[object, ...]:
+    sections = ((each.walls, each.flow, each.width_mm) for each in print_.sections)
+    return print_.layer_mm, *sections
+
+
 class Learnt(NamedTuple):
     """Scatter from print to print, and from roll to roll (None where none else is known), both 1 u
     and relative, each with what it was learnt from."""
@@ -267,7 +275,7 @@ def learnt_of(bench: OnBench) -> Learnt | None:
                 instrument=trial.conditions.instrument,
             )
         )
-    repeats = len(made) - len({(print_.flow, print_.width_mm, print_.layer_mm) for print_ in made})
+    repeats = len(made) - len({_alike(print_) for print_ in made})
     text = "what is usual: no print was repeated yet"
     if repeats:
         text = f"what is usual, and {repeats} repeat{'s' if repeats > 1 else ''} here"

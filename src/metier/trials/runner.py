@@ -252,6 +252,8 @@ def _measured(
     options: Namespace,
     entry: "Entry | None",
 ) -> Answer:
+    if may_ask(options.json):
+        settled = kind.asked_last(settled, taken, bench, options)
     number, anew = None, list[str]()
     if bench.setup and settled.recorded:
         # Judged with the lock held: what another process records meanwhile comes before or after.
@@ -275,7 +277,7 @@ def _measured(
                 planned=options.trial,
                 draft=entry.draft if entry else None,
             )
-            anew = kind.learn(settled, bench)
+            anew = kind.learn(made, bench)
         bench.book.recorded = f"trial {number} is recorded"
     else:
         made = judge(kind, bench, settled, taken)

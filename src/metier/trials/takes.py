@@ -24,8 +24,7 @@ def grams_of(bench: OnBench, filament_mm: float, volume_mm3: float) -> Mass | No
     spool = bench.setup.spool
     known = weighed_strand(bench.book, spool)
     if known:
-        number, mass = known
-        return Mass(filament_mm * mass.strand_g_per_m / 1000, f"its strand, trial {number}")
+        return Mass(filament_mm * known.g_per_m / 1000, f"its strand, trial {known.trial}")
     density = material_of(spool.material).density_g_cm3
     if density is None:
         return None

@@ -45,6 +45,21 @@ celsius = option_reader(quantity.read_celsius)
 flow = option_reader(quantity.read_flow)
 baud = option_reader(quantity.read_count, 9_999_999)
 walls = option_reader(quantity.read_count, MOST_WALLS)
+
+
+class SectionLines(NamedTuple):
+    """The lines of a section: how many a wall has, and how wide they are where that is told."""
+
+    walls: int
+    width_mm: float | None = None
+
+
+def section(text: str) -> SectionLines:
+    """Read the lines of a section: «3», or «1x0.8» with their width."""
+    count, wide, width = text.lower().replace("×", "x").partition("x")
+    return SectionLines(walls(count), length(width) if wide else None)
+
+
 trial_number = option_reader(quantity.read_count, 999_999_999)
 whole = option_reader(quantity.read_count, 9999)
 whole_or_zero = option_reader(quantity.read_count, 9999, 0)
@@ -100,8 +115,8 @@ def strand(text: str) -> tuple[ReadOff, ...]:
     return tuple(reading(part) for part in text.split("/"))
 
 
-def preview(text: str) -> tuple[float, float]:
-    """Read flow and speed of a line off a preview, as «3.66@40»."""
+def preview(text: str) -> tuple[float, float, str]:
+    """Read flow and speed of a line off a preview, as «3.66@40»; the flow as it is shown, too."""
     flow_text, at, speed_text = text.partition("@")
     try:
         if not at:
@@ -110,7 +125,7 @@ def preview(text: str) -> tuple[float, float]:
         speed_mm_s = quantity.read_positive(speed_text, "", ("mm/s",))
     except BadInput as refusal:
         raise argparse.ArgumentTypeError(str(refusal).removeprefix(": ")) from None
-    return flow_mm3_s, speed_mm_s
+    return flow_mm3_s, speed_mm_s, flow_text
 
 
 def read_value(name: str, text: str) -> float:

@@ -83,6 +83,18 @@ def ask(question: str, read: Callable[[str], T]) -> T:
             _refuse(BadInput(str(refusal)))
 
 
+def ask_or_leave(question: str, read: Callable[[str], T]) -> T | None:
+    """Ask at a terminal for one thing until it can be read; None where Enter leaves it out."""
+    while True:
+        typed = _asked(f"{question} > ")
+        if not typed:
+            return None
+        try:
+            return read(typed)
+        except (BadInput, ArgumentTypeError) as refusal:
+            _refuse(BadInput(str(refusal)))
+
+
 def _asked(prompt: str) -> str:
     if sys.stdin.isatty():
         print(prompt, end="", file=sys.stderr, flush=True)

@@ -8,6 +8,7 @@ from metier.core.errors import BadInput
 from metier.core.esteps.verdict import (
     KEEP_WITHIN,
     FittedLengths,
+    doubted,
     fit_lengths,
     large_change_note,
     misread_note,
@@ -28,8 +29,8 @@ from metier.core.verdicts import Verdict
 
 # Asked length that surely leaves the mark outside the inlet, relative to the mark's distance.
 SAFE_ASK = 0.6
-# What the longest of one, two or three readings gains by noise, in repeatabilities.
-_GAINED = {1: 0.0, 2: 0.56, 3: 0.85}
+# What the longest of one to four readings gains by noise, in repeatabilities.
+_GAINED = {1: 0.0, 2: 0.56, 3: 0.85, 4: 1.03}
 _PLAY_MM = 0.5
 
 
@@ -69,6 +70,8 @@ def from_mark(
     instrument: Instrument,
     decimals: int = 2,
     within: float = KEEP_WITHIN,
+    reach_mm: float | None = None,
+    swapped: bool = False,
 ) -> EstepsFinding:
     """Judge runs in which a pen mark ``mark_mm`` from the inlet came to ``left_mm`` from it.
 
@@ -82,6 +85,11 @@ def from_mark(
     Raises:
         BadInput: mark not beyond what was asked, nothing moved, or a length not above zero.
     """
+    if mark_mm == asked_mm:
+        raise BadInput(
+            f"the mark at {mark_mm:g} mm is just what was asked for: how far it stopped short of "
+            "the inlet is --short"
+        )
     check_mark(mark_mm, asked_mm)
     for left in left_mm:
         if not 0 <= left < mark_mm:
@@ -90,7 +98,9 @@ def from_mark(
                 "nothing would have moved"
             )
     runs_mm = [mark_mm - left for left in left_mm]
-    return _judge(runs_mm, asked_mm, steps_now, _twice(instrument), decimals, within)
+    runs = list(zip(left_mm, runs_mm, strict=True))
+    typed = _Typed(runs, decimals, within, reach_mm, swapped)
+    return _judge(asked_mm, steps_now, _twice(instrument), typed)
 
 
 def from_gauge(
@@ -101,6 +111,8 @@ def from_gauge(
     instrument: Instrument,
     decimals: int = 2,
     within: float = KEEP_WITHIN,
+    reach_mm: float | None = None,
+    swapped: bool = False,
 ) -> EstepsFinding:
     """Judge runs in which a mark set at exactly ``asked_mm`` stopped ``short_mm`` of the inlet.
 
@@ -113,7 +125,9 @@ def from_gauge(
                 f"short {short:g} mm must be from 0 to less than the {asked_mm:g} mm asked"
             )
     runs_mm = [asked_mm - short for short in short_mm]
-    finding = _judge(runs_mm, asked_mm, steps_now, _twice(instrument), decimals, within)
+    runs = list(zip(short_mm, runs_mm, strict=True))
+    typed = _Typed(runs, decimals, within, reach_mm, swapped)
+    finding = _judge(asked_mm, steps_now, _twice(instrument), typed)
     if min(short_mm) > 0:
         return finding
     blind = (
@@ -131,6 +145,8 @@ def from_cut(
     instrument: Instrument,
     decimals: int = 2,
     within: float = KEEP_WITHIN,
+    reach_mm: float | None = None,
+    swapped: bool = False,
 ) -> EstepsFinding:
     """Judge pieces cut from the open cold end; each strand's longest reading counts.
 
@@ -141,8 +157,32 @@ def from_cut(
         BadInput: a length not above zero, or far from what was asked.
     """
     s0 = instrument.repeatability_mm
-    longest = [max(strand) - _GAINED[min(len(strand), 3)] * s0 for strand in strands_mm]
-    return _judge(longest, asked_mm, steps_now, instrument, decimals, within)
+    longest = [max(strand) - _GAINED[min(len(strand), 4)] * s0 for strand in strands_mm]
+    typed = _Typed([(run, run) for run in longest], decimals, within, reach_mm, swapped)
+    return _judge(asked_mm, steps_now, instrument, typed)
+
+
+# Of a run whose way nobody tells: as of a pen mark.
+_TOLD = Instrument(math.sqrt(2) * 0.25, 0.03, 0.01)
+
+
+def from_moved(
+    moved_mm: Sequence[float],
+    *,
+    asked_mm: float,
+    steps_now: float,
+    decimals: int = 2,
+    within: float = KEEP_WITHIN,
+    reach_mm: float | None = None,
+    swapped: bool = False,
+) -> EstepsFinding:
+    """Judge runs of which only what moved is told.
+
+    Raises:
+        BadInput: a length not above zero, or far from what was asked.
+    """
+    typed = _Typed([(run, run) for run in moved_mm], decimals, within, reach_mm, swapped)
+    return _judge(asked_mm, steps_now, _TOLD, typed)
 
 
 def from_lengths(
@@ -164,7 +204,7 @@ def from_lengths(
         refuse_slip(moved, asked, "moved length")
     line = fit_lengths(asked_mm, moved_mm, _twice(instrument))
     steps_new = steps_now / line.slope
-    verdict = verdict_of_line(line, asked_mm, within)
+    verdict = verdict_of_line(line, asked_mm, _twice(instrument), within)
     notes = [large_change_note(steps_new / steps_now)]
     if exceeds(abs(line.play_mm), _PLAY_MM):
         notes.append(
@@ -252,28 +292,35 @@ def _check_steps(steps_now: float) -> None:
         raise BadInput(f"steps {steps_now:g} must be above zero")
 
 
+class _Typed(NamedTuple):
+    """Runs as they were typed, each with what moved, and how they are judged."""
+
+    runs: list[tuple[float, float]]
+    decimals: int
+    within: float
+    reach_mm: float | None
+    swapped: bool
+
+
 def _judge(
-    runs_mm: Sequence[float],
-    asked_mm: float,
-    steps_now: float,
-    instrument: Instrument,
-    decimals: int,
-    within: float,
+    asked_mm: float, steps_now: float, instrument: Instrument, typed: _Typed
 ) -> EstepsFinding:
     if not 0 < asked_mm < math.inf:
         raise BadInput(f"asked {asked_mm:g} mm must be above zero")
     _check_steps(steps_now)
+    runs_mm = [moved_mm for _, moved_mm in typed.runs]
     moved = estimate(runs_mm, instrument)
     for run in runs_mm:
         refuse_slip(run, asked_mm, "moved length")
     steps_new = steps_now * asked_mm / moved.value
-    verdict = verdict_of_runs(moved, asked_mm, instrument, within)
-    to_type = _to_type(verdict, steps_now, steps_new, decimals)
+    verdict = doubted(
+        typed.runs, asked_mm, steps_new / steps_now, typed.swapped
+    ) or verdict_of_runs(moved, asked_mm, instrument, typed.within, typed.reach_mm)
     per_mm = steps_new / moved.value
     notes = (
         misread_note(runs_mm, asked_mm, steps_now, instrument),
         scatter_note(moved, instrument),
-        large_change_note(steps_new / steps_now),
+        large_change_note(steps_new / steps_now) if verdict.name != "recheck" else None,
     )
     return EstepsFinding(
         moved=moved,
@@ -282,7 +329,7 @@ def _judge(
         steps_new=steps_new,
         steps_new_u95=steps_new * moved.u95 / moved.value,
         steps_below=None,
-        steps_to_type=to_type,
+        steps_to_type=_to_type(verdict, steps_now, steps_new, typed.decimals),
         verdict=verdict,
         notes=tuple(note for note in notes if note),
         influences=by_size(

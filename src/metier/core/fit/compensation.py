@@ -178,6 +178,13 @@ def _shape_notes(fit: PlateFit) -> list[str]:
             f"x comes out {x:+.2f} %, y {y:+.2f} %: that is a matter of the axes (belt, "
             "steps), not of compensation"
         )
+    for slope in fit.slopes:
+        if slope.shows:
+            notes.append(
+                f"sizes along {slope.axis} come out {100 * (slope.slope - 1):+.2f} ± "
+                f"{100 * slope.u95:.2f} % off: the steps of that axis x {slope.steps_factor:.4f} "
+                "would mend it; print a second plate before you type that"
+            )
     for name, lip_mm in fit.lips:
         if exceeds(lip_mm, _LIP_MM):
             notes.append(

@@ -8,6 +8,7 @@ from typing import Literal, NamedTuple, get_args
 
 from metier.core.errors import BadInput
 from metier.core.fit.thread import Thread, looser_classes
+from metier.core.measure.student import NORMAL95
 from metier.core.measure.thresholds import exceeds, round_to, same
 from metier.core.verdicts import Verdict
 
@@ -15,9 +16,13 @@ Feel = Literal["stuck", "press", "snug", "slide", "loose"]
 
 # Beyond this nothing is fitted any more.
 _WIDEST_MM = 5.0
-# Where a feel may begin, and the noise with which a clearance is felt.
+# Where a feel may begin; the noise with which a pair is felt, its hole's printing in it; and by how
+# much plates differ (1 u).
 _THRESHOLDS_MM = (-0.1, 0.6)
-_FELT_MM = 0.03
+_FELT_MM = 0.036
+_PLATES_MM = 0.024
+# A clearance where the next feel begins is that next feel.
+_BELOW_MM = 0.01
 _GRID = 1400
 # From the tightest on.
 FEELS: tuple[Feel, ...] = get_args(Feel)
@@ -59,8 +64,11 @@ class Begin(NamedTuple):
 
     @property
     def sure_mm(self) -> float | None:
-        """The clearance at which it has surely begun."""
-        return None if self.begins_mm is None else self.interval_mm[1]
+        """The clearance at which it has surely begun, and the next feel has not."""
+        if self.begins_mm is None:
+            return None
+        high = self.interval_mm[1]
+        return high if self.ends_mm is None else min(high, self.ends_mm - _BELOW_MM)
 
 
 class Opening(NamedTuple):
@@ -103,7 +111,7 @@ def _threshold(
     """Return the mean and the central 95 % of where the feel begins.
 
     Flat beforehand; a pair goes with the probability that noise lifts it over the threshold (a
-    probit model: Finney, Probit Analysis, 1971).
+    probit model: Finney, Probit Analysis, 1971). Both sides are widened by what plates differ.
     """
     low, high = _THRESHOLDS_MM
     places = [low + (high - low) * i / _GRID for i in range(_GRID + 1)]
@@ -121,7 +129,8 @@ def _threshold(
     mean = math.fsum(w * place for w, place in zip(weights, places, strict=True)) / whole
     below = list(accumulate(weights))
     limits = [places[bisect_left(below, part * whole)] for part in (0.025, 0.975)]
-    return mean, (limits[0], limits[1])
+    low, high = (math.hypot(limit - mean, NORMAL95 * _PLATES_MM) for limit in limits)
+    return mean, (mean - low, mean + high)
 
 
 def _contradictory(pairs: Sequence[Pair]) -> list[Pair]:

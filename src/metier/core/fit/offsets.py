@@ -14,7 +14,15 @@ from typing import NamedTuple
 import numpy as np
 
 from metier.core.errors import BadInput
-from metier.core.fit.plate import PLATES_MM, Axis, Feature, FeatureKind, MeasuredFeature, size_of
+from metier.core.fit.plate import (
+    AXES,
+    PLATES_MM,
+    Axis,
+    Feature,
+    FeatureKind,
+    MeasuredFeature,
+    size_of,
+)
 from metier.core.measure.readings import PRIOR_DOF, Instrument
 from metier.core.measure.student import Influence, by_size, t95, t_quantile
 from metier.core.measure.thresholds import exceeds
@@ -29,6 +37,8 @@ _SPAN_MM = 10.0
 # So seldom a plate without an odd feature loses one (Bonferroni, over all of them).
 _ODD = 0.05
 _KINDS: tuple[FeatureKind, ...] = ("hole", "post")
+# What nobody would mend an axis for, relative.
+_AXIS_WITHIN = 0.002
 _Features = Sequence[MeasuredFeature]
 
 
@@ -66,6 +76,63 @@ class AxisScale(NamedTuple):
         return exceeds(abs(self.difference_percent), self.u95_percent)
 
 
+class AxisSlope(NamedTuple):
+    """By how much sizes along an axis grow with what is drawn: 1 where its steps are right, ± U;
+    compensation has no part in it."""
+
+    axis: Axis
+    slope: float
+    u95: float
+
+    @property
+    def shows(self) -> bool:
+        """Whether the axis is surely off by more than anybody would mend."""
+        off = abs(self.slope - 1)
+        return exceeds(off, self.u95) and exceeds(off, _AXIS_WITHIN)
+
+    @property
+    def steps_factor(self) -> float:
+        """What the axis' steps would be multiplied by."""
+        return 1 / self.slope
+
+
+def axis_slopes(
+    features: Sequence[MeasuredFeature], kappa_mm2: float, instrument: Instrument
+) -> tuple[AxisSlope, ...]:
+    """Return the slope of each axis of which two sizes or more of a kind were measured.
+
+    Least squares with an offset of its own for each kind, the scatter pooled with the
+    instrument's (JCGM 100:2008, 4.2.4).
+    """
+    slopes = []
+    for axis in AXES:
+        spread, product, square, count, offsets = 0.0, 0.0, 0.0, 0, 0
+        for kind in _KINDS:
+            sizes = [
+                (
+                    row.drawn_mm,
+                    row.size_mm + (2 * kappa_mm2 / row.drawn_mm if kind == "hole" else 0),
+                )
+                for row in features
+                if row.feature.kind == kind and row.feature.axis == axis
+            ]
+            if len({drawn for drawn, _ in sizes}) < 2:
+                continue
+            drawn, size = (math.fsum(column) / len(sizes) for column in zip(*sizes, strict=True))
+            spread += math.fsum((n - drawn) ** 2 for n, _ in sizes)
+            product += math.fsum((n - drawn) * (m - size) for n, m in sizes)
+            square += math.fsum((m - size) ** 2 for _, m in sizes)
+            count, offsets = count + len(sizes), offsets + 1
+        if not spread:
+            continue
+        slope = product / spread
+        dof = PRIOR_DOF + count - offsets - 1
+        rest = max(0.0, square - slope * product)
+        scatter = math.sqrt((PRIOR_DOF * instrument.repeatability_mm**2 + rest) / dof)
+        slopes.append(AxisSlope(axis, slope, t95(dof) * scatter / math.sqrt(spread)))
+    return tuple(slopes)
+
+
 class PlateFit(NamedTuple):
     """The compensations still needed, the scale, and what each feature has to do with them.
 
@@ -94,6 +161,7 @@ class PlateFit(NamedTuple):
     lips: tuple[tuple[str, float], ...]
     smallest: dict[FeatureKind, float]
     missing: tuple[str, ...]
+    slopes: tuple[AxisSlope, ...] = ()
 
 
 def fit_offsets(
@@ -119,7 +187,8 @@ def fit_offsets(
     Raises:
         BadInput: nothing to fit, sizes that cannot be, or a scale that cannot be told.
     """
-    above = [feature for feature in features if not feature.foot]
+    heights = [feature for feature in features if feature.axis == "z" and feature.taken]
+    above = [feature for feature in features if not feature.foot and feature.axis != "z"]
     fitted = [
         size_of(feature, instrument.repeatability_mm, instrument.zero_mm)
         for feature in above
@@ -147,6 +216,7 @@ def fit_offsets(
         for i, row in enumerate(fitted)
     )
     free = _free_scale(kept, instrument)
+    tall = [size_of(row, instrument.repeatability_mm, instrument.zero_mm) for row in heights]
     inverse = _mean_inverse(fitted, for_mm)
     return PlateFit(
         hole=fit.offset("hole", plates_mm, inverse),
@@ -172,6 +242,7 @@ def fit_offsets(
             if any(feature.kind == kind and feature.taken for feature in above)
         },
         missing=tuple(feature.name for feature in above if feature.missing),
+        slopes=axis_slopes([*kept, *tall], fit.kappa_mm2 or 0.0, instrument),
     )
 
 

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Sequence
-from typing import Literal, NamedTuple
+from typing import Literal, NamedTuple, get_args
 
 from metier.core.errors import BadInput
 from metier.core.measure.readings import PRIOR_DOF, refuse_slip
@@ -10,7 +10,9 @@ from metier.core.measure.student import NORMAL95
 from metier.core.measure.thresholds import exceeds
 
 FeatureKind = Literal["hole", "post"]
-Axis = Literal["x", "y"]
+# Along an axis of the printer; z is the height of a post.
+Axis = Literal["x", "y", "z"]
+AXES: tuple[Axis, ...] = get_args(Axis)
 
 # Readings this near to half or twice the size drawn are radii or diameters.
 _HALF = 0.12

@@ -124,18 +124,31 @@ _POSITIONS_UM: dict[float, tuple[int | None, int | None, int]] = {
 
 _METRIC = re.compile(
     r"M\s*(\d+(?:\.\d+)?)(?:\s*[x×]\s*(\d+(?:\.\d+)?))?"
-    r"(?:[\s-]+(\d)([GH])(?:\d[GH])?\s*/\s*(\d)([efgh])(?:\d[efgh])?)?"
+    r"(?:[\s-]+(\d)([eEfFgGhH])(?:\d[a-zA-Z])?\s*/\s*(\d)([eEfFgGhH])(?:\d[a-zA-Z])?)?"
 )
 _INCH = re.compile(
-    r"(#?\d+(?:[ -]\d+/\d+|/\d+|\.\d+)?)\"?\s*-\s*(\d+)\s*(UNC|UNF|UNEF|UNS|UN)?"
-    r"(?:[\s-]+([123])B\s*/\s*([123])A)?"
+    r"(#?\d+(?:[ -]\d+/\d+|/\d+|\.\d+)?)(\"?)\s*-\s*(\d+)\s*(UNC|UNF|UNEF|UNS|UN)?"
+    r"(?:[\s-]+([123])([AB])\s*/\s*([123])([AB]))?"
 )
+# Sizes that are numbers (B1.1): coarse, and the finer one beside it.
+_NUMBERED = {
+    0: (80,), 1: (64, 72), 2: (56, 64), 3: (48, 56), 4: (40, 48), 5: (40, 44), 6: (32, 40),
+    8: (32, 36), 10: (24, 32), 12: (24, 28, 32),
+}  # fmt: skip
+# The coarse threads of B1.1, by their diameter in inches.
+_COARSE = {
+    0.25: 20, 0.3125: 18, 0.375: 16, 0.4375: 14, 0.5: 13, 0.5625: 12, 0.625: 11, 0.75: 10,
+    0.875: 9, 1.0: 8, 1.125: 7, 1.25: 7, 1.375: 6, 1.5: 6, 1.75: 5, 2.5: 4, 2.75: 4, 3.0: 4,
+    3.25: 4, 3.5: 4, 3.75: 4, 4.0: 4,
+}  # fmt: skip
+_LARGEST_INCHES = 4.0
 
 
 def thread_of(text: str) -> Thread:
     """Return a thread by its designation, ``M20x2.5 6H/6g`` or ``3/4-10 UNC 2B/2A``.
 
-    Without a class the usual one is taken: 6H/6g, 2B/2A.
+    Without a class the usual one is taken: 6H/6g, 2B/2A; without a series the coarse one, where
+    that has such a pitch.
 
     >>> found = thread_of("M20x2.5 6H/6g")
     >>> round(found.least_play_mm, 3), round(found.most_play_mm, 3)
@@ -165,8 +178,13 @@ def _metric(match: re.Match[str]) -> Thread:
         raise BadInput(f"M{match[1]}: the standard goes from 1 to 355 mm")
     if pitch_mm not in _POSITIONS_UM or pitch_mm > diameter_mm / 2:
         raise BadInput(f"M{match[1]}x{pitch_mm:g}: the standard has no such pitch")
-    nut_grade, nut, bolt_grade, bolt = int(match[3] or 6), match[4] or "H", match[5], match[6]
-    bolt_grade, bolt = int(bolt_grade or 6), bolt or "g"
+    first, second = (int(match[3] or 6), match[4] or "H"), (int(match[5] or 6), match[6] or "g")
+    # Nuts have capital letters, in whatever order the two are named.
+    (nut_grade, nut), (bolt_grade, bolt) = sorted((first, second), key=lambda one: one[1].islower())
+    if nut not in "GH" or bolt not in "efgh":
+        raise BadInput(
+            f"{first[0]}{first[1]}/{second[0]}{second[1]}: a nut is G or H, a bolt e to h"
+        )
     if nut_grade not in _NUT_GRADES or bolt_grade not in _BOLT_GRADES:
         raise BadInput(
             f"{nut_grade}{nut}/{bolt_grade}{bolt}: nuts go from grade 4 to 8, bolts from 3 to 9"
@@ -218,11 +236,26 @@ _NUT_CLASSES = {1: 1.95, 2: 1.3, 3: 0.975}
 
 
 def _inch(match: re.Match[str]) -> Thread:
-    size, count, series = match[1], int(match[2]), match[3] or "UN"
+    size, count, series = match[1], int(match[3]), match[4]
+    if size.isdecimal() and not match[2] and count in _NUMBERED.get(int(size), ()):
+        size = f"#{size}"
     diameter = _inches(size)
     if not 4 <= count <= 120 or not 0.05 <= diameter <= 6:
         raise BadInput(f"{size}-{count}: no such thread")
-    nut, bolt = int(match[4] or 2), int(match[5] or 2)
+    if diameter > _LARGEST_INCHES and not match[2]:
+        raise BadInput(
+            f"{size}-{count} is {diameter:g} inches wide: was a number meant, as #6-32? If not, "
+            f'write {size}"-{count}'
+        )
+    if series is None:
+        coarse = _COARSE.get(diameter) == count
+        if size.startswith("#"):
+            coarse = _NUMBERED[int(size[1:])][0] == count
+        series = "UNC" if coarse else "UN"
+    classes = {match[6] or "B": match[5] or "2", match[8] or "A": match[7] or "2"}
+    if len(classes) < 2:
+        raise BadInput(f"{match[5]}{match[6]}/{match[7]}{match[8]}: a nut is B, a bolt is A")
+    nut, bolt = int(classes["B"]), int(classes["A"])
     pitch = 1 / count
     long = series in _DIAMETER_LONG or (series == "UN" and count in _DIAMETER_LONG_UN)
     engaged = diameter if long else 9 * pitch
@@ -250,7 +283,10 @@ def _printed(inches: float) -> float:
 def _inches(size: str) -> float:
     """Return ``3/4``, ``1-1/8``, ``0.75`` or the numbered ``#8`` in inches."""
     if size.startswith("#"):
-        return 0.060 + 0.013 * float(size[1:])
+        number = int(float(size[1:]))
+        if number not in _NUMBERED:
+            raise BadInput(f"{size}: sizes by number are {', '.join(map(str, _NUMBERED))}")
+        return 0.060 + 0.013 * number
     whole, _, fraction = size.replace("-", " ").rpartition(" ")
     value = float(whole or 0)
     top, slash, bottom = fraction.partition("/")

@@ -4,8 +4,8 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.flow.posterior import Aim
-from metier.core.flow.surface import Effect, Place, Share, Surface
+from metier.core.flow.answer import Aim
+from metier.core.flow.surface import Effect, Place, Share, Surface, proven
 from metier.core.measure.student import NORMAL95
 from metier.core.measure.thresholds import exceeds, round_to
 from metier.core.verdicts import Verdict
@@ -57,11 +57,14 @@ def judge_map(
 ) -> MapFinding:
     """Return the finding at one temperature; speeds beyond the points are left out and said, and
     so are those of which too little is known."""
+    shown = proven(surface)
     needed = [(speed, surface.at(Place(speed, temperature_c))) for speed in speeds_mm_s]
     known = [needs for _, needs in needed if needs]
-    rows = tuple(needs for needs in known if not exceeds(needs.flow_u95 / needs.flow, _WIDEST))
+    told = [needs for needs in known if not exceeds(needs.flow_u95 / needs.flow, _WIDEST)]
+    # What is not shown to matter is in no flow that anybody types.
+    rows = tuple(row for row in (shown.at(needs.place) for needs in told) if row)
     notes = [_beyond(surface, [speed for speed, needs in needed if needs is None], temperature_c)]
-    notes += [_vague(needs) for needs in known if needs not in rows]
+    notes += [_vague(needs) for needs in known if needs not in told]
     one_flow = flow_set or (rows[len(rows) // 2].flow if rows else 1.0)
     heats = tuple(
         Heat(row.place.speed_mm_s, *(surface.temperature_for(one_flow, row.place.speed_mm_s)
@@ -110,10 +113,9 @@ def _beyond(surface: Surface, speeds: Sequence[float], temperature_c: float | No
 
 
 def _vague(row: Share) -> str:
-    return (
-        f"{row.place.speed_mm_s:g} mm/s: {100 * row.flow:.0f} ± {100 * row.flow_u95:.0f} %, which "
-        "is too little known to type anything: print that speed there"
-    )
+    heat = f" at {row.place.temperature_c:g} °C" if row.place.temperature_c else ""
+    speed = f"{row.place.speed_mm_s:g} mm/s{heat}"
+    return f"{speed}: its flow is too little known to type anything: print that speed there"
 
 
 def _verdict(rows: Sequence[Share], flow: float, aim: Aim) -> tuple[Verdict, tuple[float, ...]]:
@@ -123,21 +125,19 @@ def _verdict(rows: Sequence[Share], flow: float, aim: Aim) -> tuple[Verdict, tup
     sure = tuple(_sure(row, flow, aim.band) for row in rows)
     worst = min(range(len(rows)), key=lambda at: sure[at])
     speed = rows[worst].place.speed_mm_s
-    text = f"{100 * flow:.4g} % at {speed:g} mm/s: sure {100 * sure[worst]:.0f} %"
+    text = (
+        f"chance that {100 * flow:.4g} % is right at {speed:g} mm/s: {100 * sure[worst]:.0f} in 100"
+    )
     off = flow * rows[worst].share - 1
+    one = not exceeds(max(row.flow for row in rows), min(row.flow for row in rows))
+    named = "no speed is proven to need another flow than the rest" if one else "speeds differ"
     if sure[worst] >= aim.sure:
-        return Verdict("keep", f"one flow serves all these speeds; the least sure is {text}"), sure
+        return Verdict("keep", f"one flow is enough for all these speeds; {text}"), sure
     outside = exceeds(off, aim.band[1]) or exceeds(aim.band[0], off)
     if outside and sure[worst] <= 1 - aim.sure:
-        return (
-            Verdict("correct", f"speeds need flows of their own: {text}, {100 * off:+.1f} % off"),
-            sure,
-        )
-    return (
-        Verdict("unclear", f"not sure yet that one flow serves all: {text}",
-                ("another tube of these speeds",)),
-        sure,
-    )  # fmt: skip
+        wanted = f"one flow of {100 * rows[0].flow:.1f} %" if one else "flows of their own"
+        return Verdict("correct", f"{named}: {wanted}; {text}, {100 * off:+.1f} % off"), sure
+    return Verdict("unclear", f"{named}; {text}", ("another tube of these speeds",)), sure
 
 
 def _sure(row: Share, flow: float, band: tuple[float, float]) -> float:

@@ -1,68 +1,61 @@
-"""What walls say of flow by Bayes: the posterior, and the answer that is read off it.
+"""What walls and weights say of flow by Bayes: the posterior of the share delivered over dosed.
 
-The *share* e delivered over dosed is the one unknown. A wall of one line with cross-section A
-dosed measures ``a + c + texture`` with ``a = e·A/h``, where c is what a line's rounded sides add;
-of N lines a distance s apart ``(N - 1)·b + a + c + texture``: fused lines push each other out
-(b = a), starved ones keep their distance, shrink together or do something between
-(``b = s - φ·(s - a)``, φ 0, ½ or 1 with equal odds). Texture, squeezing and what the jaws are off
-are one and the same for all walls; prints differ. Bayes' rule over e with these (JCGM 101:2008;
+A wall of one line with cross-section A dosed measures ``a + c + texture`` with ``a = e·A/h``,
+where e is the share and c what a line's rounded sides add. Lines that touch push each other out,
+but a part of the surplus goes up or into voids; starved lines keep their distance, shrink together
+or do something between: each with equal odds. A scale tells e itself. How the slicer doses a line
+is an unknown like e wherever a row hangs on it. Bayes' rule over all of these (JCGM 101:2008;
 probability of conformity by JCGM 106:2012).
 """
 
 import math
 from bisect import bisect_left
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from itertools import accumulate, pairwise
-from typing import NamedTuple, TypeVar
+from operator import mul
+from typing import NamedTuple
 
-from metier.core.flow.trials import (
+from metier.core.flow.rows import (
     PRINT_SCATTER,
     TEXTURE_MM,
-    TEXTURE_U_MM,
-    DosedWall,
-    FlowTrial,
+    Row,
     covariance,
-    dosed_walls,
     dot,
     inverse,
-    solved,
+    texture_covariance,
 )
-from metier.core.line.bead import rounding_mm
-from metier.core.measure.student import Influence, by_size
-from metier.core.measure.thresholds import Rounding, exceeds, round_to
-from metier.core.values import LINE_MODELS, LineModel
+from metier.core.measure.student import NORMAL95
+from metier.core.values import LineModel
 
-T = TypeVar("T")
-
-# What is delivered is what is dosed, to this (1 u), before anything was measured.
-PRIOR_U = 0.15
-# How starved lines share what is lacking.
+# How starved lines share what is lacking, and how much of a surplus goes up or into voids.
 STARVED = (0.0, 0.5, 1.0)
+RISING = (0.0, 0.25, 0.5)
+WAYS = tuple((starved, rising) for starved in STARVED for rising in RISING)
 _LEAST, _MOST = 0.3, 3.2
-_COARSE, _FINE = 290, 700
+_COARSE, _FINE = 240, 600
 # Beyond this the weight is below 1e-9 of the largest.
-_NEGLIGIBLE = 45.0
+_NEGLIGIBLE = 42.0
+_HALVED_TO = 1e-6
 
 
 class Prior(NamedTuple):
     """What is known of the share beforehand (1 u); None where nothing is."""
 
     share: float = 1.0
-    u: float | None = PRIOR_U
+    u: float | None = 0.08
 
-
-NOTHING_KNOWN = Prior()
+    @property
+    def interval(self) -> tuple[float, float]:
+        """The shares between which it lies, at 95 %."""
+        wide = NORMAL95 * (math.inf if self.u is None else self.u)
+        return self.share - wide, self.share + wide
 
 
 class Posterior(NamedTuple):
-    """The share as a table: ``below[i]`` is how likely it lies below ``shares[i]``.
-
-    ``texture_mm`` is what walls measure beyond their lines, as far as the walls tell.
-    """
+    """The share as a table: ``below[i]`` is how likely it lies below ``shares[i]``."""
 
     shares: tuple[float, ...]
     below: tuple[float, ...]
-    texture_mm: float
 
     def quantile(self, p: float) -> float:
         """Return the share that lies above a part ``p`` of the probability."""
@@ -92,10 +85,9 @@ class Posterior(NamedTuple):
         return 1 / self.quantile(0.975), 1 / self.quantile(0.025)
 
     @property
-    def u95(self) -> float:
-        """Half the length of the interval."""
-        low, high = self.interval
-        return (high - low) / 2
+    def share_u95(self) -> float:
+        """Half the length of the shares' interval."""
+        return (self.quantile(0.975) - self.quantile(0.025)) / 2
 
     def sure(self, flow: float, band: tuple[float, float]) -> float:
         """Return how likely what a flow delivers lies within ``band`` of what is right.
@@ -106,237 +98,226 @@ class Posterior(NamedTuple):
         return self.probability_below(high) - self.probability_below(low)
 
 
-def posterior(
-    walls: Sequence[DosedWall], prior: Prior = NOTHING_KNOWN, print_scatter: float = PRINT_SCATTER
-) -> Posterior:
-    """Return what walls say of the share delivered over dosed.
+class Joint(NamedTuple):
+    """The share under each line model, and how likely each model is: together a mixture.
 
-    >>> from metier.core.line.bead import rounding_mm
-    >>> area = 0.2 * (0.44 - rounding_mm(0.2))
-    >>> wall = DosedWall(0.4725, 0.005, 0.02, 1, area, 0.397, 0.2)
-    >>> round(posterior([wall]).flow, 2)
-    0.95
-    """
-    weights = inverse(covariance(walls, print_scatter))
-    several = any(wall.walls > 1 for wall in walls)
-    pieces = [
-        Pieces(walls, weights, starved, prior) for starved in (STARVED if several else (0.5,))
-    ]
-    step = (_MOST - _LEAST) / _COARSE
-    coarse = [_LEAST + step * i for i in range(_COARSE + 1)]
-    lowest = [min(each) for each in zip(*(piece.squares(coarse) for piece in pieces), strict=True)]
-    least = min(lowest)
-    kept = [
-        share
-        for share, squares in zip(coarse, lowest, strict=True)
-        if squares - least < _NEGLIGIBLE
-    ]
-    low, high = max(_LEAST, kept[0] - step), min(_MOST, kept[-1] + step)
-    shares = [low + (high - low) * i / _FINE for i in range(_FINE + 1)]
-    weighed = [
-        [math.exp((least - squares) / 2) for squares in piece.squares(shares)] for piece in pieces
-    ]
-    density = [sum(each) for each in zip(*weighed, strict=True)]
-    below = [0.0, *accumulate((height + other) / 2 for height, other in pairwise(density))]
-    whole = below[-1]
-    common = math.fsum(
-        weight * residual
-        for piece, each in zip(pieces, weighed, strict=True)
-        for weight, residual in zip(each, piece.common(shares), strict=True)
-    )
-    u_texture_squared = TEXTURE_U_MM**2 + max(wall.accuracy_mm for wall in walls) ** 2 / 3
-    return Posterior(
-        tuple(shares),
-        tuple(part / whole for part in below),
-        TEXTURE_MM + u_texture_squared * common / math.fsum(density),
-    )
-
-
-class Pieces:
-    """Weighted squares of the residuals, which between the shares where lines touch are quadratic.
-
-    ``common`` is the sum of the weighted residuals: what they have in common.
+    ``own`` is the share under each without what other rolls say. Where what was measured and what
+    was known beforehand contradict each other, the measured alone decides, and ``contradicts``
+    tells so.
     """
 
-    def __init__(
-        self,
-        walls: Sequence[DosedWall],
-        weights: Sequence[Sequence[float]],
-        starved: float,
-        prior: Prior,
-    ) -> None:
-        self._bounds = sorted({wall.touching_at for wall in walls if wall.walls > 1})
-        self._squares: list[tuple[float, float, float]] = []
-        self._common: list[tuple[float, float]] = []
-        edges = [0.0, *self._bounds, math.inf]
-        for low, high in pairwise(edges):
-            inside = low + 0.5 if math.isinf(high) else (low + high) / 2
-            # Each residual is constant + slope·e here.
-            slopes, constants = [], []
-            for wall in walls:
-                slope = _slope(wall, inside, starved)
-                slopes.append(-slope)
-                expected_mm = wall.lines_mm(inside, starved) + TEXTURE_MM
-                constants.append(wall.wall_mm - expected_mm + slope * inside)
-            by_slopes = [dot(row, slopes) for row in weights]
-            by_constants = [dot(row, constants) for row in weights]
-            square, linear = dot(slopes, by_slopes), 2 * dot(constants, by_slopes)
-            constant = dot(constants, by_constants)
-            if prior.u is not None:
-                square += 1 / prior.u**2
-                linear -= 2 * prior.share / prior.u**2
-                constant += (prior.share / prior.u) ** 2
-            self._squares.append((square, linear, constant))
-            self._common.append((math.fsum(by_slopes), math.fsum(by_constants)))
-
-    def squares(self, shares: Sequence[float]) -> list[float]:
-        """Return the squares at rising shares."""
-        sums: list[float] = []
-        for (low, high), (square, linear, constant) in self._runs(shares, self._squares):
-            sums += [(square * x + linear) * x + constant for x in shares[low:high]]
-        return sums
-
-    def common(self, shares: Sequence[float]) -> list[float]:
-        """Return what the weighted residuals have in common at rising shares."""
-        sums: list[float] = []
-        for (low, high), (slope, constant) in self._runs(shares, self._common):
-            sums += [slope * x + constant for x in shares[low:high]]
-        return sums
-
-    def _runs(
-        self, shares: Sequence[float], of_piece: Sequence[T]
-    ) -> Iterator[tuple[tuple[int, int], T]]:
-        edges = [0, *(bisect_left(shares, bound) for bound in self._bounds), len(shares)]
-        return zip(pairwise(edges), of_piece, strict=True)
-
-
-def _slope(wall: DosedWall, share: float, starved: float) -> float:
-    line = wall.area_mm2 / wall.layer_mm
-    between = line if share * line >= wall.spacing_mm else starved * line
-    return (wall.walls - 1) * between + line
-
-
-# Too little leaves lines apart and parts weak; a little too much only makes them larger.
-BAND = (-0.02, 0.03)
-SURE = 0.75
-
-
-class Aim(NamedTuple):
-    """What is wanted of a flow: the band it may be off by, how sure of that, and the step typed."""
-
-    band: tuple[float, float] = BAND
-    sure: float = SURE
-    round_step: float = 0.01
-    rounding: Rounding = "nearest"
-
-
-class Known(NamedTuple):
-    """What is known beside the walls: the prior, other rolls counted in it, and by how much
-    prints differ. ``walls_alone`` is the prior without the other rolls."""
-
-    prior: Prior = NOTHING_KNOWN
-    print_scatter: float = PRINT_SCATTER
-    walls_alone: Prior = NOTHING_KNOWN
-
-
-class FlowAnswer(NamedTuple):
-    """What walls say under one line model; flows are ratios.
-
-    ``sure_set`` is how sure the flow that is set is (None where none is), ``sure_new`` the value
-    to type.
-    """
-
-    posterior: Posterior
-    flow_new: float
-    interval: tuple[float, float]
-    to_type: float
-    sure_set: float | None
-    sure_new: float
+    under: dict[LineModel, Posterior]
+    odds: dict[LineModel, float]
+    own: dict[LineModel, Posterior]
+    contradicts: bool = False
 
     @property
-    def u95(self) -> float:
-        """Half the length of the interval."""
-        return (self.interval[1] - self.interval[0]) / 2
+    def likelier(self) -> LineModel:
+        """The likelier line model; the first of equals."""
+        return max(self.odds, key=lambda model: self.odds[model])
+
+    @property
+    def flow(self) -> float:
+        """The best estimate of the flow to type: under the likelier line model."""
+        return self.under[self.likelier].flow
+
+    def probability_below(self, share: float) -> float:
+        """Return how likely the share lies below one, over both line models."""
+        return sum(self.odds[m] * each.probability_below(share) for m, each in self.under.items())
+
+    def quantile(self, p: float) -> float:
+        """Return the share that lies above a part ``p`` of the probability, by halving."""
+        ends = [each.quantile(p) for each in self.under.values()]
+        low, high = min(ends), max(ends)
+        while high - low > _HALVED_TO:
+            middle = (low + high) / 2
+            low, high = (middle, high) if self.probability_below(middle) < p else (low, middle)
+        return (low + high) / 2
+
+    @property
+    def interval(self) -> tuple[float, float]:
+        """The flows between which the right one lies, at 95 %."""
+        return 1 / self.quantile(0.975), 1 / self.quantile(0.025)
+
+    def sure(self, flow: float, band: tuple[float, float]) -> float:
+        """Return how likely what a flow delivers lies within ``band`` of what is right.
+
+        ``band`` is relative, as (-0.02, 0.03).
+        """
+        low, high = ((1 + edge) / flow for edge in band)
+        return self.probability_below(high) - self.probability_below(low)
+
+    def wanting(self, part: Mapping[LineModel, float]) -> "Joint":
+        """Return it for a wall of another size, which takes so much of what just fills lines."""
+        under = {
+            model: each._replace(shares=tuple(share / part[model] for share in each.shares))
+            for model, each in self.under.items()
+        }
+        return self._replace(under=under)
 
 
-def answer(
-    walls: Sequence[DosedWall], flow_set: float | None, aim: Aim, known: Known
-) -> FlowAnswer:
-    """Return what walls say of the flow."""
-    known_now = posterior(walls, known.prior, known.print_scatter)
-    to_type = round_to(known_now.flow, aim.round_step, aim.rounding)
-    return FlowAnswer(
-        known_now,
-        known_now.flow,
-        known_now.interval,
-        to_type,
-        None if flow_set is None else known_now.sure(flow_set, aim.band),
-        known_now.sure(to_type, aim.band),
-    )
+def joint(
+    rows_under: Mapping[LineModel, Sequence[Row]],
+    odds: Mapping[LineModel, float],
+    prior: Prior,
+    print_scatter: float = PRINT_SCATTER,
+) -> Joint:
+    """Return what rows say of the share delivered over dosed.
 
+    ``rows_under`` are the rows by each line model that it could be, ``odds`` how likely each is
+    beforehand.
 
-def answers(
-    trials: Sequence[FlowTrial], flow_set: float | None, aim: Aim, known: Known
-) -> dict[LineModel, FlowAnswer]:
-    """Return what trials say under each line model; under the first where nothing asks for it."""
-    needed = any(trial.dose is None for trial in trials)
-    by_model: dict[LineModel, FlowAnswer] = {}
-    for each in LINE_MODELS if needed else LINE_MODELS[:1]:
-        walls = dosed_walls(trials, each)
-        if walls:
-            by_model[each] = answer(walls, flow_set, aim, known)
-    return by_model
-
-
-def sure_range(share: Posterior, aim: Aim) -> tuple[float, float] | None:
-    """Return the flows that are sure enough, by halving from the surest on; None for none."""
-    low, high = share.interval
-    steps = [low + (high - low) * i / 20 for i in range(21)]
-    surest = max(steps, key=lambda flow: share.sure(flow, aim.band))
-    if share.sure(surest, aim.band) < aim.sure:
-        return None
-
-    def edge(outside: float) -> float:
-        inside = surest
-        for _ in range(20):
-            middle = (inside + outside) / 2
-            if share.sure(middle, aim.band) >= aim.sure:
-                inside = middle
-            else:
-                outside = middle
-        return inside
-
-    return edge(low / 1.2), edge(high * 1.2)
-
-
-def influences(walls: Sequence[DosedWall], answer: FlowAnswer, known: Known) -> list[Influence]:
-    """Return what makes the ± of a flow, as ratios, the largest first.
-
-    By the weights that the walls have in a linear fit about the answer (JCGM 100:2008, 5.1.2).
+    >>> from metier.core.line.bead import rounding_mm
+    >>> from metier.core.flow.rows import DosedWall
+    >>> area = 0.2 * (0.44 - rounding_mm(0.2))
+    >>> wall = DosedWall(0.4725, 0.005, 0.02, 1, area, 0.397, 0.2)
+    >>> round(joint({"rounded": [wall]}, {"rounded": 1.0}, Prior(1.0, 0.05)).flow, 3)
+    0.967
     """
-    share = 1 / answer.flow_new
-    step = 0.001 * share
-    slopes = [(w.lines_mm(share + step) - w.lines_mm(share - step)) / (2 * step) for w in walls]
-    by_slope = solved(walls, slopes, known.print_scatter)
-    whole = math.fsum(a * b for a, b in zip(slopes, by_slope, strict=True))
-    weights = [part / whole for part in by_slope]
-    prints: dict[int, float] = {}
-    jaws: dict[str, float] = {}
-    for wall, weight in zip(walls, weights, strict=True):
-        delivered = wall.wall_mm - rounding_mm(wall.layer_mm)
-        prints[wall.print_number] = prints.get(wall.print_number, 0.0) + weight * delivered
-        jaws[wall.instrument] = jaws.get(wall.instrument, 0.0) + weight * wall.accuracy_mm
-    parts = {
-        "calipers": math.hypot(*jaws.values()) / math.sqrt(3),
-        "readings": math.hypot(*(w * wall.u_mm for w, wall in zip(weights, walls, strict=True))),
-        "prints": known.print_scatter * math.hypot(*prints.values()),
-        "texture": TEXTURE_U_MM * abs(math.fsum(weights)),
+    likelihoods = {
+        model: _Likelihood(rows, print_scatter)
+        for model, rows in rows_under.items()
+        if odds.get(model)
     }
-    scale = answer.flow_new / share
-    return list(by_size({name: scale * u for name, u in parts.items()}))
+    shares = _looked_at(list(likelihoods.values()))
+    squares = {model: each.squares(shares) for model, each in likelihoods.items()}
+    least = min(min(map(min, ways)) for ways in squares.values())
+    heights = {
+        model: [odds[model] * height for height in _heights(ways, least)]
+        for model, ways in squares.items()
+    }
+    flat = _tables(shares, heights)
+    if prior.u is None:
+        return flat
+    low, high = flat.quantile(0.025), flat.quantile(0.975)
+    if prior.interval[1] < low or high < prior.interval[0]:
+        return flat._replace(contradicts=True)
+    known = [math.exp(-(((share - prior.share) / prior.u) ** 2) / 2) for share in shares]
+    weighed = {model: list(map(mul, each, known)) for model, each in heights.items()}
+    return _tables(shares, weighed)
 
 
-def off_by_more(share: FlowAnswer, flow: float, band: tuple[float, float]) -> bool:
-    """Tell whether what a flow delivers is off by more than the band, by the best estimate."""
-    off = flow / share.flow_new - 1
-    return exceeds(off, band[1]) or exceeds(band[0], off)
+def texture_mm(rows: Sequence[Row], share: Posterior, print_scatter: float) -> float:
+    """Return what walls measure beyond their lines, over what the share may be."""
+    likelihood = _Likelihood(rows, print_scatter)
+    between = [(low + high) / 2 for low, high in pairwise(share.shares)]
+    density = [high - low for low, high in pairwise(share.below)]
+    squares = likelihood.squares(between)
+    least = list(map(min, zip(*squares, strict=True)))
+    ways = [list(map(lambda a, b: math.exp((a - b) / 2), least, way)) for way in squares]
+    whole = [sum(heights) for heights in zip(*ways, strict=True)]
+    textures = likelihood.textures_mm(between)
+    means = [
+        dot(heights, mine) / total
+        for heights, mine, total in zip(
+            zip(*ways, strict=True), zip(*textures, strict=True), whole, strict=True
+        )
+    ]
+    return dot(density, means)
+
+
+def _looked_at(likelihoods: Sequence["_Likelihood"]) -> list[float]:
+    """Return shares that lie evenly over where anything of weight lies."""
+    step = (_MOST - _LEAST) / _COARSE
+    coarse = [_LEAST + step * i for i in range(_COARSE + 1)]
+    ways = [way for each in likelihoods for way in each.squares(coarse)]
+    lowest = list(map(min, zip(*ways, strict=True)))
+    least = min(lowest)
+    kept = [x for x, low in zip(coarse, lowest, strict=True) if low - least < _NEGLIGIBLE]
+    low, high = max(_LEAST, kept[0] - step), min(_MOST, kept[-1] + step)
+    return [low + (high - low) * i / _FINE for i in range(_FINE + 1)]
+
+
+def _heights(ways: Sequence[Sequence[float]], least: float) -> list[float]:
+    """Return how likely rows are at each share: the mean over the ways, relative to ``least``."""
+    exp, half, count = math.exp, least / 2, len(ways)
+    each = [[exp(half - square / 2) for square in way] for way in ways]
+    return [sum(heights) / count for heights in zip(*each, strict=True)]
+
+
+def _tables(shares: Sequence[float], heights: Mapping[LineModel, Sequence[float]]) -> Joint:
+    """Return the share under each line model, from its heights."""
+    under, mass = {}, {}
+    for model, mine in heights.items():
+        below = [0.0, *accumulate((height + other) / 2 for height, other in pairwise(mine))]
+        mass[model] = below[-1]
+        whole = below[-1] or 1.0
+        under[model] = Posterior(tuple(shares), tuple(part / whole for part in below))
+    total = sum(mass.values())
+    return Joint(under, {model: part / total for model, part in mass.items()}, under)
+
+
+class _Piece(NamedTuple):
+    """Weighted squares of the residuals between two shares e, ``(square·e + linear)·e + constant``,
+    and texture, ``texture_mm + slope_mm·e``."""
+
+    square: float
+    linear: float
+    constant: float
+    texture_mm: float
+    slope_mm: float
+
+
+class _Likelihood:
+    """How likely rows are at a share, under one line model: squares of the residuals, weighted by
+    the inverse of their covariance, each way lines may share a surplus or a lack.
+
+    Between the shares where lines touch they are quadratic.
+    """
+
+    def __init__(self, rows: Sequence[Row], print_scatter: float) -> None:
+        self._rows = rows
+        self._weights, self._log_det = inverse(covariance(rows, print_scatter))
+        self._textures = texture_covariance(rows)
+        touching = {row.touching_at for row in rows}
+        self._bounds = sorted(bound for bound in touching if bound is not None)
+        ways = WAYS if self._bounds else WAYS[:1]
+        edges = list(pairwise([0.0, *self._bounds, math.inf]))
+        self._pieces = [[self._piece(*edge, *way) for edge in edges] for way in ways]
+
+    def _piece(self, low: float, high: float, starved: float, rising: float) -> _Piece:
+        inside = low + 0.5 if math.isinf(high) else (low + high) / 2
+        # Each residual is constant - slope·e here.
+        slopes = [row.slope(inside, starved, rising) for row in self._rows]
+        constants = [
+            row.value - row.lines_mm(inside, starved, rising) + slope * inside
+            for row, slope in zip(self._rows, slopes, strict=True)
+        ]
+        by_slopes = [dot(row, slopes) for row in self._weights]
+        by_constants = [dot(row, constants) for row in self._weights]
+        return _Piece(
+            dot(slopes, by_slopes),
+            -2 * dot(constants, by_slopes),
+            dot(constants, by_constants) + self._log_det,
+            TEXTURE_MM + dot(self._textures, by_constants),
+            -dot(self._textures, by_slopes),
+        )
+
+    def squares(self, shares: Sequence[float]) -> list[list[float]]:
+        """Return the squares at rising shares, way by way; the determinant's logarithm added."""
+        return [
+            [
+                (square * x + linear) * x + constant
+                for run, (square, linear, constant, *_) in self._runs(shares, way)
+                for x in run
+            ]
+            for way in self._pieces
+        ]
+
+    def textures_mm(self, shares: Sequence[float]) -> list[list[float]]:
+        """Return what walls measure beyond their lines at rising shares, way by way."""
+        return [
+            [
+                piece.texture_mm + piece.slope_mm * x
+                for run, piece in self._runs(shares, way)
+                for x in run
+            ]
+            for way in self._pieces
+        ]
+
+    def _runs(
+        self, shares: Sequence[float], pieces: Sequence[_Piece]
+    ) -> Iterator[tuple[Sequence[float], _Piece]]:
+        edges = [0, *(bisect_left(shares, bound) for bound in self._bounds), len(shares)]
+        runs = [shares[low:high] for low, high in pairwise(edges)]
+        return zip(runs, pieces, strict=True)

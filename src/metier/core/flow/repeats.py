@@ -8,7 +8,8 @@ import math
 from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
-from metier.core.flow.trials import PRINT_SCATTER, FlowTrial, Section
+from metier.core.flow.rows import PRINT_SCATTER, SIDE_U_MM, TEXTURE_U_MM, ToldShare
+from metier.core.flow.trials import FlowTrial, Section
 from metier.core.line.bead import rounding_mm
 from metier.core.measure.readings import PRIOR_DOF
 from metier.core.measure.student import NORMAL95, t95
@@ -46,8 +47,7 @@ def print_scatter(trials: Sequence[FlowTrial]) -> float:
     groups: dict[tuple[object, ...], tuple[float, list[Section]]] = {}
     for trial in trials:
         for section in trial.sections:
-            like = (trial.flow, trial.dose, trial.width_mm, trial.layer_mm, section.walls,
-                    section.part_dosed)  # fmt: skip
+            like = (section.flow, section.dose, section.width_mm, trial.layer_mm, section.walls)
             groups.setdefault(like, (trial.layer_mm, []))[1].append(section)
     scatters = [
         repeated(sections, layer_mm) for layer_mm, sections in groups.values() if len(sections) > 1
@@ -69,6 +69,7 @@ class FlowedWall(NamedTuple):
     flow: float
     u_repeat_mm: float
     dof: float
+    sides: float = 2
 
 
 class Response(NamedTuple):
@@ -91,11 +92,13 @@ class Response(NamedTuple):
         return "as it should"
 
 
-def response(trials: Sequence[FlowedWall], walls: int, layer_mm: float) -> Response | None:
+def response(
+    trials: Sequence[FlowedWall], walls: int, layer_mm: float, print_scatter: float = PRINT_SCATTER
+) -> Response | None:
     """Return how walls of one number of lines, alike but for their flow, follow it.
 
-    Weighted least squares (JCGM 100:2008, 5.1.2; t at the summed degrees of freedom). None where
-    the flows lie less than 2 % apart.
+    Weighted least squares, prints and sides that differ counted in (JCGM 100:2008, 5.1.2; t at the
+    summed degrees of freedom). None where the flows lie less than 2 % apart.
 
     >>> thin = [FlowedWall(0.355, 1.0, 0.005, 8), FlowedWall(0.3675, 1.28, 0.005, 8)]
     >>> response(thin, 1, 0.2).follows
@@ -104,7 +107,15 @@ def response(trials: Sequence[FlowedWall], walls: int, layer_mm: float) -> Respo
     flows = [trial.flow for trial in trials]
     if not flows or exceeds(1 + LEAST_APART, max(flows) / min(flows)):
         return None
-    weights = [trial.u_repeat_mm**-2 for trial in trials]
+    weights = [
+        1
+        / (
+            trial.u_repeat_mm**2
+            + (print_scatter * (trial.wall_mm - rounding_mm(layer_mm))) ** 2
+            + SIDE_U_MM**2 / trial.sides
+        )
+        for trial in trials
+    ]
     whole = math.fsum(weights)
     flow = math.fsum(w * told for w, told in zip(weights, flows, strict=True)) / whole
     wall_mm = math.fsum(w * trial.wall_mm for w, trial in zip(weights, trials, strict=True)) / whole
@@ -126,19 +137,50 @@ ROLL_SCATTER = 0.02
 
 
 class Roll(NamedTuple):
-    """A roll: its name, the share delivered over dosed with it, and the u of that."""
+    """A roll: its name, the share delivered over dosed with it, and the u of that which is the
+    roll's own part alone.
+
+    What its walls have in common with those of other rolls is apart: ``delivered_mm`` is what they
+    hold of plastic, None where it was weighed alone; ``accuracy_mm`` and ``instrument`` are the
+    jaws; ``density_u`` the density that it was weighed by.
+    """
 
     name: str
     share: float
     u: float
+    delivered_mm: float | None = None
+    accuracy_mm: float = 0.0
+    instrument: str = ""
+    density_u: float = 0.0
+
+    @property
+    def bench_u(self) -> float:
+        """What texture and jaws make of its share."""
+        if self.delivered_mm is None:
+            return 0.0
+        return math.hypot(TEXTURE_U_MM, self.accuracy_mm / math.sqrt(3)) / self.delivered_mm
 
 
 class Kindred(NamedTuple):
-    """What rolls say of a new one of their kind: the share to expect, its u, how they scatter."""
+    """What rolls say of a new one of their kind: the share to expect, its u, how they scatter.
+
+    ``as_row`` is that as the posterior takes it, with what all of them have in common."""
 
     share: float
     u: float
     scatter: float
+    bench_u: float = 0.0
+    accuracy_mm: float = 0.0
+    instrument: str = ""
+    density_u: float = 0.0
+
+    @property
+    def as_row(self) -> ToldShare:
+        """It beside walls and weights."""
+        return ToldShare(
+            self.share, self.u, self.density_u, None, self.bench_u, self.accuracy_mm,
+            self.instrument,
+        )  # fmt: skip
 
     @property
     def flow(self) -> float:
@@ -148,7 +190,7 @@ class Kindred(NamedTuple):
     @property
     def flow_u95(self) -> float:
         """Its U at 95 %."""
-        return NORMAL95 * self.u / self.share**2
+        return NORMAL95 * self.as_row.whole_u / self.share**2
 
 
 def kindred(rolls: Sequence[Roll]) -> Kindred:
@@ -169,4 +211,18 @@ def kindred(rolls: Sequence[Roll]) -> Kindred:
     weights = [1 / (variance + roll.u**2) for roll in rolls]
     total = math.fsum(weights)
     share = math.fsum(w * roll.share for w, roll in zip(weights, rolls, strict=True)) / total
-    return Kindred(share, math.sqrt(variance + 1 / total), math.sqrt(variance))
+    shared = [math.fsum(part) / count for part in zip(*map(_shared, rolls), strict=True)]
+    jaws = max(rolls, key=lambda roll: roll.bench_u)
+    return Kindred(
+        share=share,
+        u=math.sqrt(variance + 1 / total),
+        scatter=math.sqrt(variance),
+        bench_u=shared[0],
+        accuracy_mm=jaws.accuracy_mm,
+        instrument=jaws.instrument,
+        density_u=shared[1],
+    )
+
+
+def _shared(roll: Roll) -> tuple[float, float]:
+    return roll.bench_u, roll.density_u

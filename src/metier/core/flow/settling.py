@@ -1,36 +1,31 @@
-"""Looking ahead: what a print should measure, and which print would settle an answer.
+"""Looking ahead: which print would settle an answer, and what a print should measure.
 
-The errors that walls share, texture and jaws, are known from those measured as far as these tell
-(the conditional mean and variance of jointly normal errors), averaged over the posterior.
+Before anything is printed a linear fit tells what rows will. What walls share, texture and jaws, is
+known from those measured as far as these tell (the conditional mean and variance of jointly normal
+errors), averaged over the posterior.
 """
 
 import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.flow.posterior import STARVED, Aim, Known, Pieces, posterior
-from metier.core.flow.trials import (
-    TEXTURE_MM,
-    DosedWall,
-    FlowTrial,
-    covariance,
-    dosed_walls,
-    dot,
-    inverse,
-)
-from metier.core.line.bead import rounding_mm
+from metier.core.flow.answer import Aim, FlowAnswer, Known, fitted
+from metier.core.flow.posterior import WAYS
+from metier.core.flow.rows import TEXTURE_MM, DosedWall, Row, ToldShare, covariance, dot, inverse
+from metier.core.flow.trials import FlowTrial
+from metier.core.line.bead import line_for_bore, rounding_mm
 from metier.core.measure.readings import PRIOR_DOF, Instrument
 from metier.core.measure.student import NORMAL95, t95
 from metier.core.measure.thresholds import exceeds
-from metier.core.values import LineModel
 
-# The answer to come scatters too: asked for is more than the bare need, for nine cases in ten.
-_WITH_ROOM = 0.04
 # Several lines are planned over the estimate, so that they touch: less once it was measured.
 RICH_FIRST, RICH_AGAIN = 1.08, 1.05
 _CHECKED_MM = 0.01
-_READINGS = 8
-_MOST_READINGS = 16
+_READINGS, _SIDES = 8, 4
+# What a pocket scale and a density by the material make of a print's share, relative.
+_SCALE_U, _DENSITY_U = 0.003, 0.015
+# The line of a tube whose width is not known.
+_WIDTH_MM, _LAYER_MM = 0.45, 0.2
 
 
 def rich(flow: float, measured: bool) -> float:
@@ -38,111 +33,116 @@ def rich(flow: float, measured: bool) -> float:
     return round((RICH_AGAIN if measured else RICH_FIRST) * flow, 2)
 
 
-def sure_after(
-    walls: Sequence[DosedWall], added: Sequence[DosedWall], aim: Aim, known: Known
-) -> float:
-    """Return how sure the value to type will be, should more walls come out as expected."""
-    share = posterior(walls, known.prior, known.print_scatter).quantile(0.5)
-    expected = [wall._replace(wall_mm=wall.lines_mm(share) + TEXTURE_MM) for wall in added]
-    known_share = posterior([*walls, *expected], known.prior, known.print_scatter)
-    return known_share.sure(known_share.flow, aim.band)
+class TubeSection(NamedTuple):
+    """A section of a tube to come: its lines, how wide they are, and the flow they are printed at
+    as a part of what is right."""
+
+    walls: int
+    width_mm: float
+    part: float = 1.0
+
+
+def chance_with(u: float, aim: Aim) -> float:
+    """Return how likely the best guess is right, where the share is known to that (relative u)."""
+    low, high = aim.band
+    return math.erf((high - low) / 2 / u / math.sqrt(2))
+
+
+def foreseen_u(rows: Sequence[Row], share: float, known: Known) -> float:
+    """Return how well (relative) rows would tell the share, with what is known beforehand."""
+    u = fitted(rows, share, known.print_scatter).u
+    if known.prior.u is not None:
+        u = 1 / math.hypot(1 / u, 1 / known.prior.u)
+    return u / share
+
+
+def tube_rows(
+    sections: Sequence[TubeSection],
+    layer_mm: float,
+    instrument: Instrument,
+    share: float,
+    bore_mm: float | None = None,
+) -> list[Row]:
+    """Return the walls of a tube to come, its lines dosed as Metier doses them."""
+    u_mm = max(instrument.repeatability_mm / _READINGS**0.5, instrument.resolution_mm / 12**0.5) * (
+        t95(PRIOR_DOF + _READINGS - 1) / NORMAL95
+    )
+    rows: list[Row] = []
+    for walls, width_mm, part in sections:
+        apart_mm = width_mm - rounding_mm(layer_mm)
+        rows.append(
+            DosedWall(
+                wall_mm=walls * apart_mm + rounding_mm(layer_mm),
+                u_mm=u_mm,
+                accuracy_mm=instrument.accuracy_mm,
+                walls=walls,
+                area_mm2=part / share * layer_mm * apart_mm,
+                spacing_mm=apart_mm,
+                layer_mm=layer_mm,
+                print_number=-1,
+                sides=_SIDES,
+                bore_mm=bore_mm,
+            )
+        )
+    return rows
+
+
+def whole_tube(bore_mm: float, width_mm: float | None = None) -> tuple[TubeSection, ...]:
+    """Return the sections of Metier's tube: three lines rich, a wide one, one."""
+    line_mm = width_mm or line_for_bore(bore_mm)[0]
+    return (
+        TubeSection(3, line_mm, RICH_FIRST),
+        TubeSection(1, 2 * bore_mm),
+        TubeSection(1, line_mm),
+    )
 
 
 def settles(
     trials: Sequence[FlowTrial],
-    model: LineModel | None,
+    answer: FlowAnswer,
+    rows: Sequence[Row],
     instrument: Instrument,
     aim: Aim,
     known: Known,
 ) -> tuple[str, ...]:
-    """Return what would make the flow sure enough, the cheapest that is enough first."""
-    walls = dosed_walls(trials, model)
-    wanted = aim.sure + _WITH_ROOM
-    flow = posterior(walls, known.prior, known.print_scatter).flow
-    last = trials[-1]
-    settling: list[str] = []
-    if sure_after(_read_more(walls, last), [], aim, known) >= wanted:
-        more = _MOST_READINGS - sum(section.wall.n for section in last.sections)
-        settling.append(f"{more} more readings of the same print")
-    checked = [_checked(wall) for wall in walls]
+    """Return what would settle a flow, cheapest first; what would not by itself comes with more."""
+    last, settling = trials[-1], []
+    odds = answer.joint.odds.values()
+    if len(odds) > 1 and min(odds) > _STILL_POSSIBLE:
+        settling.append("two numbers off the slicer's preview, flow and speed of a wall: --preview")
+    share = 1 / answer.flow_new
+    beside = [*rows, *([known.rolls[answer.joint.likelier]] if known.rolls else [])]
+    if known.prior.u is not None and last.weighed is None:
+        weight = ToldShare(share, _SCALE_U, _DENSITY_U, last.number)
+        if chance_with(foreseen_u([*beside, weight], share, known), aim) >= aim.sure:
+            settling.append("weighing this very print: metier weigh --part G")
+    bore_mm = last.bore_mm or _WIDTH_MM
+    tube = tube_rows(whole_tube(bore_mm), _LAYER_MM, instrument, share, bore_mm)
+    if chance_with(foreseen_u([*beside, *tube], share, known), aim) >= aim.sure:
+        settling.append("Metier's tube: metier flow --plan --part tube.gcode")
     coarse = exceeds(last.accuracy_mm, _CHECKED_MM) and last.instrument != "micrometer"
-    if coarse and sure_after(checked, [], aim, known) >= wanted:
-        settling.append("calipers checked on a gauge: metier instrument check")
-    planned = rich(flow, True)
-    named = f"at {100 * planned:.0f} %"
-    cube, tube = (_next_print(walls[-1], counts, planned, instrument) for counts in ((3,), (3, 1)))
-    if sure_after(walls, cube, aim, known) >= wanted:
-        settling.append(f"one cube of three lines {named}")
-    elif sure_after(walls, tube, aim, known) >= wanted:
-        settling.append(f"a tube of three lines and one {named}")
-    elif sure_after(checked, [_checked(wall) for wall in tube], aim, known) >= wanted:
-        settling.append(f"a tube of three lines and one {named}, and checked calipers")
-    else:
-        settling.append("no print measured so would: look for what makes walls uneven")
-        if known.prior.u is not None:
-            # Of foaming filament it tells nothing of how thick walls come out.
-            settling.append("a pocket scale, which neither texture nor jaws trouble: metier weigh")
-    return tuple(settling)
+    if coarse:
+        checked = [_checked(row) for row in beside]
+        if chance_with(foreseen_u(checked, share, known), aim) >= aim.sure:
+            settling.append("calipers checked on a gauge: metier instrument check")
+        elif not settling:
+            both = [*checked, *map(_checked, tube)]
+            if chance_with(foreseen_u(both, share, known), aim) >= aim.sure:
+                settling.append("Metier's tube, and calipers checked on a gauge")
+    return tuple(settling) or ("no print measured so would: look for what makes walls uneven",)
 
 
-def _checked(wall: DosedWall) -> DosedWall:
-    return wall._replace(accuracy_mm=min(wall.accuracy_mm, _CHECKED_MM))
+_STILL_POSSIBLE = 0.05
 
 
-def foreseen_u95(
-    counts: Sequence[int], like: DosedWall, flow: float, instrument: Instrument, known: Known
-) -> float:
-    """Return the ± that a first print of walls of so many lines will give, a ratio.
-
-    ``like`` tells how far its lines lie apart, and how high they are.
-    """
-    walls = _next_print(like, counts, flow, instrument)
-    low, high = posterior(walls, known.prior, known.print_scatter).interval
-    return (high - low) / 2
+def _checked(row: Row) -> Row:
+    if isinstance(row, ToldShare):
+        return row
+    return row._replace(accuracy_mm=min(row.accuracy_mm, _CHECKED_MM))
 
 
-def cannot_be_sure(walls: Sequence[DosedWall], aim: Aim, known: Known) -> bool:
-    """Tell whether six more prints of the same would still leave the answer unsure."""
-    last = [wall for wall in walls if wall.print_number == walls[-1].print_number]
-    more = [wall._replace(print_number=-number) for number in range(1, 7) for wall in last]
-    return sure_after(walls, more, aim, known) < aim.sure
-
-
-def _read_more(walls: Sequence[DosedWall], last: FlowTrial) -> list[DosedWall]:
-    """Return the walls as if those of the last print were read as often as anybody does."""
-    count = sum(section.wall.n for section in last.sections)
-    if count >= _MOST_READINGS:
-        return list(walls)
-    narrower = (count / _MOST_READINGS) ** 0.5
-    return [
-        wall._replace(u_mm=wall.u_mm * narrower) if wall.print_number == last.number else wall
-        for wall in walls
-    ]
-
-
-def _next_print(
-    like: DosedWall, counts: Sequence[int], flow: float, instrument: Instrument
-) -> list[DosedWall]:
-    """Return walls of a print to come, its dose as that of another at a rich flow."""
-    area_mm2 = flow * like.layer_mm * like.spacing_mm
-    u_mm = max(instrument.repeatability_mm / _READINGS**0.5, instrument.resolution_mm / 12**0.5) * (
-        t95(PRIOR_DOF + _READINGS - 1) / NORMAL95
-    )
-    return [
-        like._replace(
-            walls=count,
-            area_mm2=area_mm2,
-            u_mm=u_mm,
-            print_number=-1,
-            wall_mm=like.spacing_mm * count + rounding_mm(like.layer_mm),
-        )
-        for count in counts
-    ]
-
-
-# The shares looked at, evenly over what is likely.
-_SHARES = 40
-_UNLIKELY = 0.0005
+# The shares looked at, each as likely as another.
+_SHARES = 25
 
 
 class Forecast(NamedTuple):
@@ -160,32 +160,27 @@ class Forecast(NamedTuple):
 
 
 def forecast(
-    walls: Sequence[DosedWall], ahead: Sequence[DosedWall], known: Known
+    rows: Sequence[Row], answer: FlowAnswer, ahead: Sequence[DosedWall], known: Known
 ) -> tuple[Forecast, ...]:
-    """Return what each wall ahead should measure; what it did measure is only set beside it."""
-    return tuple(_of_one(walls, wall, known) for wall in ahead)
+    """Return what each wall ahead should measure by rows and the answer they gave; what it did
+    measure is only set beside it."""
+    return tuple(_of_wall(rows, answer, wall, known) for wall in ahead)
 
 
-def _of_one(walls: Sequence[DosedWall], ahead: DosedWall, known: Known) -> Forecast:
-    together = covariance([*walls, ahead], known.print_scatter)
-    size = len(walls)
-    weights = inverse([row[:size] for row in together[:size]])
+def _of_wall(rows: Sequence[Row], answer: FlowAnswer, ahead: DosedWall, known: Known) -> Forecast:
+    together = covariance([*rows, ahead], known.print_scatter)
+    size = len(rows)
+    weights = inverse([row[:size] for row in together[:size]]).rows
     shared, own = together[size][:size], together[size][size]
     pull = [dot(row, shared) for row in weights]
     variance = own - dot(pull, shared)
-    known_share = posterior(walls, known.prior, known.print_scatter)
-    low, high = known_share.quantile(_UNLIKELY), known_share.quantile(1 - _UNLIKELY)
-    shares = [low + (high - low) * i / _SHARES for i in range(_SHARES + 1)]
-    squares: list[float] = []
-    expected: list[float] = []
-    for starved in STARVED:
-        squares += Pieces(walls, weights, starved, known.prior).squares(shares)
+    under = answer.joint.under[answer.joint.likelier]
+    shares = [under.quantile((at + 0.5) / _SHARES) for at in range(_SHARES)]
+    expected = []
+    for starved, rising in WAYS if any(row.touching_at for row in (*rows, ahead)) else WAYS[:1]:
         for share in shares:
-            off = [w.wall_mm - w.lines_mm(share, starved) - TEXTURE_MM for w in walls]
-            expected.append(ahead.lines_mm(share, starved) + TEXTURE_MM + dot(pull, off))
-    least = min(squares)
-    odds = [math.exp((least - square) / 2) for square in squares]
-    total = math.fsum(odds)
-    mean = dot(odds, expected) / total
-    spread = dot(odds, [(wall_mm - mean) ** 2 for wall_mm in expected]) / total
+            off = [row.value - row.lines_mm(share, starved, rising) for row in rows]
+            expected.append(ahead.lines_mm(share, starved, rising) + TEXTURE_MM + dot(pull, off))
+    mean = math.fsum(expected) / len(expected)
+    spread = math.fsum((wall_mm - mean) ** 2 for wall_mm in expected) / len(expected)
     return Forecast(ahead.walls, mean, NORMAL95 * math.sqrt(variance + spread), ahead.wall_mm)

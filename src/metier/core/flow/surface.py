@@ -13,7 +13,7 @@ from collections.abc import Callable, Sequence
 from typing import Literal, NamedTuple
 
 from metier.core.errors import BadInput
-from metier.core.flow.trials import TEXTURE_MM, DosedWall, covariance, dot, inverse
+from metier.core.flow.rows import DosedWall, covariance, dot, inverse
 from metier.core.measure.readings import PRIOR_DOF
 from metier.core.measure.student import NORMAL95, f_quantile
 from metier.core.measure.thresholds import exceeds
@@ -29,12 +29,16 @@ class Place(NamedTuple):
 
 class Points(NamedTuple):
     """Shares found at places, the flow each was printed at (a ratio), and what their errors have
-    in common, pair by pair."""
+    in common, pair by pair. ``starved`` and ``rising`` are by how much each moves (1 u) with how
+    starved lines share what is lacking, and with the part of a surplus that rises: they are the
+    same for all, and never fitted, since a bend in the points would pass for them."""
 
     places: tuple[Place, ...]
     flows: tuple[float, ...]
     shares: tuple[float, ...]
     common: tuple[tuple[float, ...], ...]
+    starved: tuple[float, ...]
+    rising: tuple[float, ...]
 
     def of(self, wanted: Sequence[int]) -> "Points":
         """Return those of these numbers alone."""
@@ -43,6 +47,8 @@ class Points(NamedTuple):
             tuple(self.flows[i] for i in wanted),
             tuple(self.shares[i] for i in wanted),
             tuple(tuple(self.common[i][j] for j in wanted) for i in wanted),
+            tuple(self.starved[i] for i in wanted),
+            tuple(self.rising[i] for i in wanted),
         )
 
 
@@ -50,44 +56,47 @@ def points_of(walls: Sequence[DosedWall], places: Sequence[Place], print_scatter
     """Return walls as shares at the places where they were printed.
 
     Each wall tells its share, texture's usual part taken off. How starved lines share what is
-    lacking nobody knows: anything from keeping their distance to shrinking together, all alike.
+    lacking nobody knows, nor how much of a surplus rises: anything between, all alike.
 
     Raises:
         BadInput: a wall thinner than its lines could be.
     """
-    shares, slopes, open_to = [], [], []
+    shares, slopes, open_starved, open_rising = [], [], [], []
     for wall in walls:
-        most, share, least = (_share_of(wall, starved) for starved in (0.0, 0.5, 1.0))
-        step = 0.001 * share
-        slopes.append((wall.lines_mm(share + step) - wall.lines_mm(share - step)) / (2 * step))
-        shares.append((most + least) / 2)
-        open_to.append((most - least) / math.sqrt(12))
+        most, least = (_share_of(wall, starved, 0.25) for starved in (0.0, 1.0))
+        share, highest = ((most + least) / 2, _share_of(wall, 0.5, 0.5))
+        lowest = _share_of(wall, 0.5, 0.0)
+        slopes.append(wall.slope(share, 0.5, 0.25))
+        shares.append(share)
+        open_starved.append((most - least) / math.sqrt(12))
+        open_rising.append((highest - lowest) / math.sqrt(12))
     common = covariance(walls, print_scatter)
     return Points(
         tuple(places),
-        tuple(wall.area_mm2 / wall.layer_mm / wall.spacing_mm for wall in walls),
+        tuple(wall.line_mm / wall.spacing_mm for wall in walls),
         tuple(shares),
         tuple(
-            tuple(
-                each / slopes[i] / slopes[j] + open_to[i] * open_to[j] for j, each in enumerate(row)
-            )
+            tuple(each / slopes[i] / slopes[j] for j, each in enumerate(row))
             for i, row in enumerate(common)
         ),
+        tuple(open_starved),
+        tuple(open_rising),
     )
 
 
-def _share_of(wall: DosedWall, starved: float) -> float:
+def _share_of(wall: DosedWall, starved: float, rising: float) -> float:
     """Return the share that a wall tells: lines grow with it, so halving finds it."""
     low, high = 0.05, 4.0
-    wanted_mm = wall.wall_mm - TEXTURE_MM
-    if not wall.lines_mm(low, starved) < wanted_mm < wall.lines_mm(high, starved):
-        if starved == 0.0 and wanted_mm < wall.lines_mm(high, starved):
+    most_mm = wall.lines_mm(high, starved, rising)
+    if not wall.lines_mm(low, starved, rising) < wall.value < most_mm:
+        if starved == 0.0 and wall.value < most_mm:
             # So thin a wall cannot be of lines that kept their distance.
-            return _share_of(wall, 0.5)
+            return _share_of(wall, 0.5, rising)
         raise BadInput(f"a wall of {wall.wall_mm:.3f} mm is not of the lines it was printed with")
     for _ in range(50):
         middle = (low + high) / 2
-        low, high = (middle, high) if wall.lines_mm(middle, starved) < wanted_mm else (low, middle)
+        thinner = wall.lines_mm(middle, starved, rising) < wall.value
+        low, high = (middle, high) if thinner else (low, middle)
     return (low + high) / 2
 
 
@@ -141,15 +150,22 @@ class Surface:
         ]
         self._heats = [place.temperature_c or 0.0 for place in points.places]
         self._middle, self._half = _scaled(self._asked, self._heats)
-        weights = inverse([list(row) for row in points.common])
+        weights = inverse([list(row) for row in points.common]).rows
         rows = [
             self._row(asked, heat) for asked, heat in zip(self._asked, self._heats, strict=True)
         ]
         columns = list(zip(*rows, strict=True))
         weighted = [[dot(row, column) for row in weights] for column in columns]
-        self._spread = inverse([[dot(column, other) for other in weighted] for column in columns])
-        moments = [dot(column, points.shares) for column in weighted]
-        self._found = [dot(row, moments) for row in self._spread]
+        self._spread = inverse(
+            [[dot(column, other) for other in weighted] for column in columns]
+        ).rows
+        # How each term follows each point.
+        self._gain = [
+            [math.fsum(row[at] * column[i] for at, column in enumerate(weighted))
+             for i in range(len(points.shares))]
+            for row in self._spread
+        ]  # fmt: skip
+        self._found = [dot(row, points.shares) for row in self._gain]
         residuals = [
             share - dot(self._found, row) for share, row in zip(points.shares, rows, strict=True)
         ]
@@ -173,9 +189,14 @@ class Surface:
         }
         return [values[term] for term in self.terms]
 
+    def _u(self, row: Sequence[float]) -> float:
+        variance = self.scatter**2 * dot(row, [dot(each, row) for each in self._spread])
+        follows = [dot(row, term) for term in zip(*self._gain, strict=True)]
+        open_to = (dot(follows, self.points.starved), dot(follows, self.points.rising))
+        return math.hypot(math.sqrt(max(0.0, variance)), *open_to)
+
     def _u95(self, row: Sequence[float]) -> float:
-        variance = dot(row, [dot(each, row) for each in self._spread])
-        return NORMAL95 * self.scatter * math.sqrt(max(0.0, variance))
+        return NORMAL95 * self._u(row)
 
     def at(self, place: Place) -> Share | None:
         """Return the share at a place; None where it is too far from all points."""
@@ -221,8 +242,7 @@ class Surface:
             # From one end of the range to the other is twice its half; a curve bends by once that.
             row[at] = 2.0 if term in ("speed", "temperature") else 1.0
             change = dot(self._found, row)
-            u = math.sqrt(self._spread[at][at]) * self.scatter * row[at]
-            matters = (change / u) ** 2 > f_quantile(_SURE, 1, PRIOR_DOF + self.dof)
+            matters = (change / self._u(row)) ** 2 > f_quantile(_SURE, 1, PRIOR_DOF + self.dof)
             speeds = [place.speed_mm_s for place in self.points.places]
             ends = self._heats if term == "temperature" else speeds
             effects.append(Effect(term, min(ends), max(ends), change, self._u95(row), matters))
@@ -269,6 +289,22 @@ class Surface:
         """Return the place whose share is known least: a print there would narrow most."""
         known = [at_place for at_place in (self.at(place) for place in places) if at_place]
         return max(known, key=lambda one: one.u95 / one.share, default=None)
+
+
+def proven(surface: Surface) -> Surface:
+    """Return the fit with those terms alone that an F test asks for: what is not shown to matter is
+    in no verdict. A square or a product keeps what it bends."""
+    shown = {effect.name for effect in surface.effects() if effect.matters}
+    bent = shown & {"speed squared", "speed x temperature"}
+    kept = tuple(
+        term
+        for term in surface.terms
+        if term == "constant"
+        or term in shown
+        or (bent and term == "speed")
+        or ("speed x temperature" in bent and term == "temperature")
+    )
+    return surface if kept == surface.terms else Surface(surface.points, kept)
 
 
 def fit(points: Points) -> Surface:

@@ -3,21 +3,20 @@
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.flow.posterior import (
+from metier.core.flow.answer import (
     Aim,
     FlowAnswer,
     Known,
     answer,
-    answers,
     influences,
     off_by_more,
-    posterior,
     sure_range,
 )
+from metier.core.flow.posterior import texture_mm
 from metier.core.flow.repeats import FlowedWall, Response, response
-from metier.core.flow.settling import Forecast, cannot_be_sure, forecast, settles
-from metier.core.flow.trials import DosedWall, FlowTrial, dosed_walls
-from metier.core.line.bead import spacing_mm
+from metier.core.flow.rows import DosedWall, Row
+from metier.core.flow.settling import Forecast, forecast, settles
+from metier.core.flow.trials import FlowTrial, dosed_walls
 from metier.core.measure.readings import Instrument, scatters_more_than
 from metier.core.measure.student import Influence
 from metier.core.measure.thresholds import exceeds, same
@@ -25,10 +24,17 @@ from metier.core.values import LineModel
 from metier.core.verdicts import Verdict
 
 _MOST_SCATTER_MM = 0.06
+# A set flow stands beside a best guess that is sure, when it is hardly less so.
+_HARDLY_LESS = 0.10
+# A set flow this unlikely is wrong, even where what is right is not known well.
+_UNLIKELY = 0.25
+# A line model with less of a share than this is out of the question; one that was told and has less
+# than the other is asked about.
+_POSSIBLE, _DOUBTED = 0.05, 0.60
 
 
 class Delivered(NamedTuple):
-    """The share delivered over dosed, and its U at 95 %."""
+    """The share delivered over dosed by this roll's own prints, and its U at 95 %."""
 
     share: float
     u95: float
@@ -37,37 +43,52 @@ class Delivered(NamedTuple):
 class FlowFinding(NamedTuple):
     """What a print says about flow together with those before it; flows are ratios.
 
-    ``flow_set`` is the flow that is set, ``flow_new`` the best estimate (None while the line
-    model decides between two), ``interval`` where it lies at 95 %, ``sure`` how sure the flow
-    set is, or the one to type where none is set. ``under`` holds the answer of each line model
-    that it could be. ``rough`` tells that no more of the same would ever be sure, and that what
-    is set has stood as far as that can tell. ``delivered`` is what this roll's own walls say,
-    ``forecasts`` what the prints before let expect of each section of this one.
+    ``flow_set`` is the flow that is set, ``flow_to_type`` the value to type (None on recheck
+    alone), ``answer`` all that the posterior says. ``sure_typed`` is how likely the value to type
+    is right, ``rough`` tells that this is less than was wanted, ``stands`` that two prints and all
+    together hold the value that is set. ``delivered`` is what this roll's own prints say,
+    ``forecasts`` what the prints before let expect of each section of this one. ``ask_model`` is
+    why the line model is asked for, where it decides.
     """
 
     trial: FlowTrial
     flow_set: float | None
-    flow_new: float | None
-    interval: tuple[float, float]
+    answer: FlowAnswer
     flow_plain: float | None
     flow_to_type: float | None
-    sure: float | None
+    sure_typed: float | None
+    rough: bool
     sure_range: tuple[float, float] | None
-    under: dict[LineModel, FlowAnswer]
     pooled: int
     texture_mm: float | None
     response: Response | None
     influences: tuple[Influence, ...]
-    rough: bool
+    stands: bool
     verdict: Verdict
-    delivered: Delivered | None = None
+    delivered: Delivered
     forecasts: tuple[Forecast, ...] = ()
+    ask_model: str = ""
     notes: tuple[str, ...] = ()
+
+    @property
+    def flow_new(self) -> float:
+        """The best estimate."""
+        return self.answer.flow_new
+
+    @property
+    def interval(self) -> tuple[float, float]:
+        """Where the right flow lies at 95 %."""
+        return self.answer.interval
 
     @property
     def u95(self) -> float:
         """Half the length of the interval."""
-        return (self.interval[1] - self.interval[0]) / 2
+        return self.answer.u95
+
+    @property
+    def hangs_on_model(self) -> bool:
+        """Whether what was dosed hangs on the line model."""
+        return len(self.answer.joint.under) > 1
 
 
 def plausible_flow(foaming: bool = False, flexible: bool = False) -> tuple[float, float]:
@@ -91,90 +112,97 @@ def judge_flow(
 ) -> FlowFinding:
     """Return what the last of these prints says, in the light of the others.
 
-    ``model`` is the slicer's line model; while it is None and no dose is known otherwise, there
-    are two answers and the verdict is unclear, unless both say the same.
+    ``model`` is the line model that somebody told; ``known`` has how likely each is.
+
+    Raises:
+        BadInput: nothing is known of what was dosed.
     """
-    by_model = answers(trials, flow_set, aim, known)
-    used = {model: by_model[model]} if model in by_model else by_model
-    followed = _response(trials)
-    judging = _Judging(trials, instrument, followed, flow_set, plausible, aim, known)
-    # What would settle it takes a while to find out; while the model decides, that settles it.
-    known_model = len(used) == 1
-    verdicts = {each: judging.verdict(each, one, known_model) for each, one in used.items()}
-    decided = known_model or _say_the_same(verdicts, by_model)
-    chosen_model, chosen = next(iter(used.items()))
-    low = min(one.interval[0] for one in used.values())
-    high = max(one.interval[1] for one in used.values())
-    verdict = verdicts[chosen_model] if decided else _model_decides(trials[-1], by_model)
-    to_type = None
-    if decided:
-        to_type = {"correct": chosen.to_type, "recheck": None}.get(verdict.name, flow_set)
-    walls = dosed_walls(trials, chosen_model)
-    sure = (chosen.sure_new if flow_set is None else chosen.sure_set) if decided else None
-    several = len({wall.walls for wall in walls}) > 1
-    made = influences(walls, chosen, known)
-    if not decided:
-        flows = [one.flow_new for one in by_model.values()]
-        made.insert(0, Influence("line model", (max(flows) - min(flows)) / 2))
-    last = trials[-1]
+    judged = answer(trials, flow_set, aim, known)
+    likelier = judged.joint.likelier
+    last, walls = trials[-1], dosed_walls(trials, likelier)
+    rows = [row for trial in trials for row in trial.rows(likelier)]
+    followed = _response(trials, known.print_scatter)
+    verdict = (
+        _not_believable(judged, plausible)
+        or _not_following(followed)
+        or _not_approaching(trials, aim, known)
+        or _scattering(last, instrument)
+        or _by_chance(judged, flow_set, aim)
+    )
+    to_type = {"recheck": None, "keep": flow_set}.get(verdict.name, judged.to_type)
+    sure_typed = judged.sure_set if verdict.name == "keep" else judged.sure_new
+    if verdict.name == "unclear":
+        remedies = settles(trials, judged, rows, instrument, aim, known)
+        verdict = verdict._replace(remedies=remedies)
+    stands = verdict.name == "unclear" and _has_stood(trials, judged, flow_set, aim, known)
     return FlowFinding(
         trial=last,
         flow_set=flow_set,
-        flow_new=chosen.flow_new if decided else None,
-        interval=(low, high),
+        answer=judged,
         flow_plain=_plain(last),
         flow_to_type=to_type,
-        sure=sure,
-        sure_range=sure_range(chosen.posterior, aim)
-        if decided and verdict.name != "recheck"
-        else None,
-        under=by_model,
+        sure_typed=None if to_type is None else sure_typed,
+        rough=to_type is not None and (sure_typed or 0.0) < aim.sure and verdict.name != "keep",
+        sure_range=None if verdict.name == "recheck" else sure_range(judged, aim),
         pooled=len(trials),
-        texture_mm=chosen.posterior.texture_mm if several and decided else None,
+        texture_mm=_texture(walls, rows, judged, known),
         response=followed,
-        influences=tuple(made),
-        rough=decided and _as_good_as_done(trials, walls, flow_set, verdict, aim, known),
+        influences=tuple(influences(rows, judged, known)),
+        stands=stands,
         verdict=verdict,
-        delivered=_delivered(walls, chosen, known) if decided else None,
-        forecasts=_forecasts(trials, chosen_model, known) if decided else (),
+        delivered=_delivered(judged),
+        forecasts=_forecasts(trials, aim, known),
+        ask_model=_ask_model(judged, model, aim),
     )
 
 
-def _delivered(walls: Sequence[DosedWall], chosen: FlowAnswer, known: Known) -> Delivered:
-    """Return what the walls alone say, other rolls left out."""
-    share = chosen.posterior
-    if known.prior != known.walls_alone:
-        share = posterior(walls, known.walls_alone, known.print_scatter)
-    low, high = share.quantile(0.025), share.quantile(0.975)
-    return Delivered(share.quantile(0.5), (high - low) / 2)
+def _texture(
+    walls: Sequence[DosedWall], rows: Sequence[Row], judged: FlowAnswer, known: Known
+) -> float | None:
+    """Return texture and jaws where single lines or two numbers of lines tell of them."""
+    counts = {wall.walls for wall in walls}
+    if counts != {1} and len(counts) < 2:
+        return None
+    return texture_mm(rows, judged.joint.under[judged.joint.likelier], known.print_scatter)
 
 
-def _forecasts(trials: Sequence[FlowTrial], model: LineModel, known: Known) -> tuple[Forecast, ...]:
+def _delivered(judged: FlowAnswer) -> Delivered:
+    """Return what a roll's own prints say, other rolls left out."""
+    share = judged.joint.own[judged.joint.likelier]
+    return Delivered(share.quantile(0.5), share.share_u95)
+
+
+def _forecasts(trials: Sequence[FlowTrial], aim: Aim, known: Known) -> tuple[Forecast, ...]:
     """Return what the prints before let expect of the last one, section by section."""
     *before, last = trials
-    walls = dosed_walls(before, model)
-    return forecast(walls, last.as_walls(model), known) if walls else ()
+    if not before:
+        return ()
+    judged = answer(before, None, aim._replace(wall_mm=None), known)
+    model = judged.joint.likelier
+    rows = [row for trial in before for row in trial.rows(model)]
+    return forecast(rows, judged, last.as_walls(model), known)
 
 
 def _plain(trial: FlowTrial) -> float | None:
     """Return the ratio on paper: flow · N · width / wall."""
-    if trial.width_mm is None or trial.flow is None:
+    section = trial.sections[0] if trial.sections else None
+    if section is None or section.flow is None or section.width_mm is None:
         return None
-    section = trial.sections[0]
-    return trial.flow * section.walls * trial.width_mm / section.wall.value
+    return section.flow * section.walls * section.width_mm / section.wall.value
 
 
-def _response(trials: Sequence[FlowTrial]) -> Response | None:
+def _response(trials: Sequence[FlowTrial], print_scatter: float) -> Response | None:
     """Return how walls follow flow, of the like prints whose flows span the most."""
-    groups: dict[tuple[int, float | None, float | None], list[FlowedWall]] = {}
+    groups: dict[tuple[int, float | None], list[FlowedWall]] = {}
     for trial in trials:
-        if trial.flow is None:
-            continue
-        apart = trial.dose and trial.dose.spacing_mm
         for section in trial.sections:
-            like = (section.walls, apart, None if apart else trial.width_mm)
-            flow = trial.flow * section.part_dosed
-            wall = FlowedWall(section.wall.value, flow, section.u_repeat_mm, section.dof)
+            if section.flow is None:
+                continue
+            apart_mm = section.apart_mm(trial.layer_mm, "rounded")
+            like = (section.walls, apart_mm and round(apart_mm, 6))
+            wall = FlowedWall(
+                section.wall.value, section.flow, section.u_repeat_mm, section.dof, section.sides
+            )
             groups.setdefault(like, []).append(wall)
 
     def span(walls: list[FlowedWall]) -> float:
@@ -182,89 +210,68 @@ def _response(trials: Sequence[FlowTrial]) -> Response | None:
 
     if not groups:
         return None
-    (lines, *_), widest = max(groups.items(), key=lambda item: span(item[1]))
-    return response(widest, lines, trials[-1].layer_mm)
+    (lines, _), widest = max(groups.items(), key=lambda item: span(item[1]))
+    return response(widest, lines, trials[-1].layer_mm, print_scatter)
 
 
-class _Judging(NamedTuple):
-    """All that a verdict rests on but the line model."""
+def percent(ratio: float) -> str:
+    """Return «94 %», «93.5 %»."""
+    return f"{100 * ratio:.4g} %"
 
-    trials: Sequence[FlowTrial]
-    instrument: Instrument
-    followed: Response | None
-    flow_set: float | None
-    plausible: tuple[float, float]
-    aim: Aim
-    known: Known
 
-    def verdict(self, model: LineModel, answer: FlowAnswer, advised: bool) -> Verdict:
-        """Return the first verdict that holds under one line model; with what settles it."""
-        recheck = (
-            _not_believable(answer, self.plausible)
-            or _not_following(self.followed)
-            or _not_approaching(self.trials, model, self.aim, self.known)
-            or _scattering(self.trials[-1], self.instrument)
+def chance(likely: float) -> str:
+    """Return a chance in words: «62 in 100»."""
+    return f"{100 * likely:.0f} in 100"
+
+
+def _by_chance(judged: FlowAnswer, flow_set: float | None, aim: Aim) -> Verdict:
+    best, likely = percent(judged.to_type), chance(judged.sure_new)
+    if flow_set is None or judged.sure_set is None:
+        if judged.sure_new >= aim.sure:
+            return Verdict("correct", f"chance that {best} is right: {likely}")
+        low, high = (100 * flow for flow in judged.interval)
+        guess = f"best guess {best} ({low:.0f} to {high:.0f})"
+        return Verdict("unclear", f"{guess}: right with a chance of {likely}")
+    now, stands = percent(flow_set), chance(judged.sure_set)
+    sure = judged.sure_new >= aim.sure
+    hardly_less = sure and judged.sure_set >= judged.sure_new - _HARDLY_LESS
+    if judged.sure_set >= aim.sure or hardly_less:
+        return Verdict("keep", f"chance that {now} is right: {stands}")
+    low, high = judged.interval
+    outside = exceeds(low, flow_set) or exceeds(flow_set, high)
+    wrong = outside and off_by_more(judged.flow_new, flow_set, aim.band)
+    if sure or (wrong and judged.sure_set <= _UNLIKELY):
+        much = 100 * (flow_set / judged.flow_new - 1)
+        side = "much" if much > 0 else "little"
+        why = f"{now} is {abs(much):.1f} % too {side}; chance that {now} is right: {stands}"
+        return Verdict("correct", f"{why}, that {best} is: {likely}")
+    span = f"{100 * low:.0f} to {100 * high:.0f}"
+    if same(judged.to_type, flow_set):
+        return Verdict(
+            "unclear", f"{now} is the best guess ({span}): right with a chance of {likely}"
         )
-        if recheck:
-            return recheck
-        aim, flow_set = self.aim, self.flow_set
-        new = f"{100 * answer.to_type:.3g} %"
-        if flow_set is not None and answer.sure_set is not None:
-            now = f"{100 * flow_set:.3g} %"
-            sure = f"sure: {100 * answer.sure_set:.0f} %"
-            if answer.sure_set >= aim.sure:
-                return Verdict("keep", f"{now} stands, {sure}")
-            off = off_by_more(answer, flow_set, aim.band)
-            differs = not same(answer.to_type, flow_set)
-            if (off and answer.sure_set <= 1 - aim.sure) or (
-                differs and answer.sure_new >= aim.sure
-            ):
-                much = 100 * (flow_set / answer.flow_new - 1)
-                return Verdict("correct", f"{now} is {abs(much):.1f} % too {_side(much)} ({sure})")
-            why = f"{now} stands, {100 * answer.sure_set:.0f} % sure"
-        elif answer.sure_new >= aim.sure:
-            sure = f"sure: {100 * answer.sure_new:.0f} %"
-            return Verdict("correct", f"no flow is known to be set; {new} is right, {sure}")
-        else:
-            why = f"{new} is likeliest, {100 * answer.sure_new:.0f} % sure"
-        remedies: tuple[str, ...] = ()
-        if advised:
-            remedies = settles(self.trials, model, self.instrument, aim, self.known)
-        return Verdict("unclear", why, remedies)
+    guess = f"best guess {best} ({span}): right with a chance of {likely}"
+    return Verdict("unclear", f"{guess}; {now} with {stands}")
 
 
-def _side(much: float) -> str:
-    return "much" if much > 0 else "little"
-
-
-def _say_the_same(
-    verdicts: dict[LineModel, Verdict], by_model: dict[LineModel, FlowAnswer]
-) -> bool:
-    names = {verdict.name for verdict in verdicts.values()}
-    if len(names) > 1 or names == {"unclear"}:
-        return False
-    return names != {"correct"} or len({one.to_type for one in by_model.values()}) == 1
-
-
-def _model_decides(trial: FlowTrial, by_model: dict[LineModel, FlowAnswer]) -> Verdict:
-    each = " or ".join(
-        f"{100 * one.flow_new:.0f} % where lines are {model}" for model, one in by_model.items()
-    )
-    remedies = [
-        "the sliced file: --sliced FILE",
-        "two numbers off the slicer's preview, flow and speed of a wall: --preview 3.66@40",
-    ]
-    if trial.width_mm is not None:
-        wide, near = (
-            f"{spacing_mm(trial.width_mm, trial.layer_mm, model):.3f}"
-            for model in ("rectangular", "rounded")
+def _ask_model(judged: FlowAnswer, model: LineModel | None, aim: Aim) -> str:
+    """Return why the slicer's line model is asked for, where it decides; else nothing."""
+    odds, under = judged.joint.odds, judged.joint.under
+    if len(under) < 2:
+        return ""
+    flows = {each: share.flow for each, share in under.items()}
+    apart = max(flows.values()) - min(flows.values())
+    if model is None:
+        if min(odds.values()) <= _POSSIBLE or not exceeds(apart, aim.round_step):
+            return ""
+        each = " or ".join(
+            f"{percent(round(flow, 3))} where lines are {name}" for name, flow in flows.items()
         )
-        remedies.insert(
-            0,
-            f"do lines lie {wide} or {near} mm apart in the preview? --line-model rectangular "
-            "or rounded says it",
-        )
-    return Verdict("unclear", f"it hangs on how the slicer doses a line: {each}", tuple(remedies))
+        return f"how the slicer doses a line decides: {each}"
+    if odds[model] >= _DOUBTED:
+        return ""
+    other = next(name for name in under if name != model)
+    return f"you told {model}; the walls fit {other} as well: look once in the slicer's preview"
 
 
 def _not_believable(answer: FlowAnswer, plausible: tuple[float, float]) -> Verdict | None:
@@ -309,9 +316,7 @@ def _not_following(followed: Response | None) -> Verdict | None:
     )
 
 
-def _not_approaching(
-    trials: Sequence[FlowTrial], model: LineModel, aim: Aim, known: Known
-) -> Verdict | None:
+def _not_approaching(trials: Sequence[FlowTrial], aim: Aim, known: Known) -> Verdict | None:
     """Three prints, each at what the one before advised, and no nearer."""
     if len(trials) < 4:
         return None
@@ -319,7 +324,7 @@ def _not_approaching(
     for before, trial in zip(trials[-4:-1], trials[-3:], strict=True):
         if trial.flow is None or before.advised is None or not same(before.advised, trial.flow):
             return None
-        own = answer(trial.as_walls(model), None, aim, known)
+        own = answer([trial], None, aim, known)
         if own.interval[0] <= trial.flow <= own.interval[1]:
             return None
         offs.append(abs(trial.flow / own.flow_new - 1))
@@ -354,25 +359,16 @@ def _scattering(trial: FlowTrial, instrument: Instrument) -> Verdict | None:
     return None
 
 
-def _as_good_as_done(
-    trials: Sequence[FlowTrial],
-    walls: Sequence[DosedWall],
-    flow_set: float | None,
-    verdict: Verdict,
-    aim: Aim,
-    known: Known,
+def _has_stood(
+    trials: Sequence[FlowTrial], judged: FlowAnswer, flow_set: float | None, aim: Aim, known: Known
 ) -> bool:
-    """Tell whether a flow that walls can never be sure of has stood all the same."""
-    if verdict.name != "unclear" or flow_set is None or len(trials) < 2:
+    """Tell whether all prints together and each of two of them hold the flow that is set."""
+    if flow_set is None or not judged.interval[0] <= flow_set <= judged.interval[1]:
         return False
-    if not cannot_be_sure(walls, aim, known):
-        return False
-    if len(trials) >= 4:
-        return True
-    last = {wall.print_number for wall in walls[-2:]}
-    pools = [walls, *([w for w in walls if w.print_number == number] for number in last)]
-    for pool in pools:
-        low, high = answer(pool, None, aim, known).interval
-        if not low <= flow_set <= high:
-            return False
-    return True
+    holding = 0
+    for trial in reversed(trials):
+        low, high = answer([trial], None, aim, known).interval
+        holding += low <= flow_set <= high
+        if holding == 2:
+            return True
+    return False

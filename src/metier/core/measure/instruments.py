@@ -54,7 +54,8 @@ _FIGURES: dict[Use, dict[InstrumentKind, Instrument]] = {
     "strand": _THIN,
     "part": {"calipers": Instrument(0.03, 0.03, 0.01)},
     "mark": {"calipers": Instrument(0.25, 0.03, 0.01), "ruler": _RULER},
-    "cut": {"calipers": Instrument(0.20, 0.03, 0.01), "ruler": _RULER},
+    # Curl and play hide a little, and more of neither with more strands.
+    "cut": {"calipers": Instrument(0.20, 0.30, 0.01), "ruler": _RULER},
 }
 _DESCRIPTIONS: dict[Use, str] = {
     "wall": "the thickness of a wall",

@@ -121,6 +121,17 @@ def beta_share(x: float, a: float, b: float) -> float:
     return front * (fraction - 1)
 
 
+def normal_within(low: float, high: float, mean: float, u: float) -> float:
+    """Return how likely a normal quantity lies between two bounds.
+
+    >>> round(normal_within(-1.96, 1.96, 0.0, 1.0), 3)
+    0.95
+    """
+    return (
+        math.erf((high - mean) / u / math.sqrt(2)) - math.erf((low - mean) / u / math.sqrt(2))
+    ) / 2
+
+
 class Influence(NamedTuple):
     """Something that makes a ±, and its own part of it, at 95 %."""
 

@@ -15,16 +15,19 @@ if TYPE_CHECKING:
 
 
 class DiameterSettings(NamedTuple):
-    """What the slicer reckons with, what the strand was measured with, and how far along the roll
-    that was, in m."""
+    """What the slicer reckons with, what the strand was measured with, how far along the roll that
+    was, in m, and the maker's nominal diameter."""
 
     slicer_mm: float
     instrument_mm: Instrument
     along_m: float | None = None
+    nominal_mm: float | None = None
 
 
 class DiameterResult(NamedTuple):
-    """A strand: its diameter, what is odd about it, and the factor that it calls for on flow."""
+    """A strand: its diameter, what is odd about it, and the factor that it calls for on flow.
+
+    ``diameter_mm`` is pooled with the nominal one, ``measured_mm`` is by the readings alone."""
 
     diameter_mm: float
     diameter_u95_mm: float
@@ -34,6 +37,9 @@ class DiameterResult(NamedTuple):
     flow_factor: float
     flow_factor_u95: float
     influences_mm: Mapping[str, float]
+    measured_mm: float | None = None
+    measured_u95_mm: float | None = None
+    sure_percent: float | None = None
 
 
 def measured_diameter(book: "Logbook", spool: "Spool") -> tuple[Trial, DiameterResult] | None:
@@ -45,18 +51,21 @@ def measured_diameter(book: "Logbook", spool: "Spool") -> tuple[Trial, DiameterR
 class DiameterKept(Kept[DiameterResult]):
     name = "diameter"
     record = DiameterResult
-    settings = Form(DiameterSettings)
+    # Of version 1 are strands that were judged by their readings alone.
+    settings = Form(DiameterSettings, 2)
 
     def row(self, trial: Trial) -> HistoryRow:
         result = self.of(trial)
-        measured = f"{result.diameter_mm:.3f}"
+        measured = f"{result.measured_mm or result.diameter_mm:.3f}"
         # By its area, as the verdict has it.
         off = (result.diameter_mm / result.slicer_mm) ** 2 - 1
-        return HistoryRow(f"{result.slicer_mm:g}", measured, f"{100 * off:+.1f} %", measured)
+        new = f"{result.diameter_mm:.3f}"
+        return HistoryRow(f"{result.slicer_mm:g}", measured, f"{100 * off:+.1f} %", new)
 
     def csv_rows(self, trial: Trial) -> list[CsvRow]:
-        mm, u95, slicer_mm, *_ = self.of(trial)
-        return [CsvRow(self.name, slicer_mm, mm, slicer_mm, mm, mm, u95)]
+        result = self.of(trial)
+        mm, u95, slicer_mm, *_ = result
+        return [CsvRow(self.name, slicer_mm, result.measured_mm or mm, slicer_mm, mm, mm, u95)]
 
     def command(self, bench: "OnBench") -> str:
         return "metier diameter"

@@ -3,7 +3,7 @@
 from argparse import Namespace
 from collections.abc import Sequence
 
-from metier.core.diameter import DiameterFinding, judge_diameter, refuse_other_strand
+from metier.core.diameter import DiameterFinding, judge_diameter, nominal_of, refuse_other_strand
 from metier.core.measure.student import by_name
 from metier.formats import quantity
 from metier.logbook.trials import Conditions, Outcome, Reading
@@ -11,10 +11,28 @@ from metier.show.figures import influences_text, with_u95
 from metier.show.sheet import Sheet
 from metier.trials.diameter.kept import KEPT, DiameterResult, DiameterSettings
 from metier.trials.kind import Kind, Measured, Settled, along_roll, refuse_unplanned
-from metier.trials.on_bench import OnBench, figures_of
-from metier.trials.table import Plan, given, instrument, known, of_bench, setting, told
+from metier.trials.on_bench import Known, OnBench, figures_of
+from metier.trials.table import (
+    Plan,
+    Row,
+    Seeking,
+    given,
+    instrument,
+    known,
+    of_bench,
+    setting,
+    told,
+)
 from metier.words.arguments import length, strand
 from metier.words.missing import Asked
+
+
+def _nearest_nominal(seeking: Seeking, _: Row) -> Known:
+    """Where nothing tells: 1.75 mm, or 2.85 where the readings are nearer to that."""
+    read = [reading.value for place in seeking.options.read or () for reading in place]
+    nominal_mm = nominal_of(sum(read) / len(read)) if read else nominal_of(0.0)
+    note = f"the slicer is taken to have {nominal_mm:g} mm (--slicer, where it has another)"
+    return Known(nominal_mm, "taken", (note,))
 
 
 class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
@@ -33,8 +51,7 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
         told("--read D1/D2 …", "a place, once or twice at right angles", strand),
         along_roll("how far along the roll this was, in m"),
         setting("slicer_mm", "--slicer MM", "the slicer's diameter", length, given, known,
-                of_bench(lambda bench: bench.slicer_mm),
-                wanted="the diameter set in the slicer, in mm"),
+                of_bench(lambda bench: bench.slicer_mm), _nearest_nominal),
         instrument("calipers, micrometer or your own (calipers)", kept="bench"),
     )  # fmt: skip
 
@@ -48,8 +65,11 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
         seen = self.sought(options, bench, plan)
         name = seen["instrument"].value
         instrument = figures_of(bench.book, name, "strand")
-        settings = DiameterSettings(seen["slicer_mm"].value, instrument, seen["along_m"].value)
-        return Settled(settings, Conditions(instrument=name))
+        nominal_mm = bench.setup and bench.setup.spool.diameter_mm
+        settings = DiameterSettings(
+            seen["slicer_mm"].value, instrument, seen["along_m"].value, nominal_mm
+        )
+        return Settled(settings, Conditions(instrument=name), seen["slicer_mm"].notes)
 
     def recipe(self, settled: Settled[DiameterSettings], bench: OnBench) -> list[tuple[str, str]]:
         spool = bench.setup.spool.name if bench.setup else ""
@@ -68,7 +88,7 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
         ]
 
     def asked(self, settled: Settled[DiameterSettings], bench: OnBench) -> Asked:
-        slicer_mm, instrument, _ = settled.settings
+        slicer_mm, instrument, *_ = settled.settings
         return Asked(
             self.name,
             "The strand's diameter, place by place: 1.74/1.72 for two readings at right angles.",
@@ -88,22 +108,27 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
             expected_mm = settings.slicer_mm + settings.instrument_mm.zero_mm
             refuse_other_strand(reading.value, expected_mm)
             places.setdefault(reading.side, []).append(reading.value)
-        return judge_diameter(list(places.values()), settings.slicer_mm, settings.instrument_mm)
+        return judge_diameter(
+            list(places.values()), settings.slicer_mm, settings.instrument_mm, settings.nominal_mm
+        )
 
     def result(self, settings: DiameterSettings, finding: DiameterFinding) -> DiameterResult:
         return DiameterResult(
-            diameter_mm=finding.diameter.value,
-            diameter_u95_mm=finding.diameter.u95,
+            diameter_mm=finding.mm,
+            diameter_u95_mm=finding.u95_mm,
             slicer_mm=finding.slicer_mm,
             out_of_round_mm=finding.out_of_round_mm,
             uneven_mm=finding.uneven_mm,
             flow_factor=finding.flow_factor,
             flow_factor_u95=finding.flow_factor_u95,
             influences_mm=by_name(finding.influences),
+            measured_mm=finding.diameter.value,
+            measured_u95_mm=finding.diameter.u95,
+            sure_percent=100 * finding.sure,
         )
 
     def outcomes(self, settings: DiameterSettings, finding: DiameterFinding) -> list[Outcome]:
-        mm, u95, verdict = finding.diameter.value, finding.diameter.u95, finding.verdict.name
+        mm, u95, verdict = finding.mm, finding.u95_mm, finding.verdict.name
         advised = {"recheck": None, "correct": round(mm, 2)}
         to_type = advised.get(verdict, settings.slicer_mm)
         # Where it is unclear, calipers can tell no more: another strand would not be surer.
@@ -112,25 +137,29 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
 
     def sheet(self, trial: Measured[DiameterSettings, None, DiameterFinding], sheet: Sheet) -> None:
         finding, count = trial.finding, len(trial.readings)
-        mm, slicer = finding.diameter, f"{finding.slicer_mm:g} mm"
+        measured, slicer = finding.diameter, f"{finding.slicer_mm:g} mm"
+        if finding.verdict.name == "correct":
+            remark = "the filament's diameter, in the slicer; leave flow as it is"
+            sheet.act("type", f"{finding.mm:.2f} mm", remark)
+        elif finding.verdict.name == "unclear":
+            best = f"the best guess is {finding.mm:.3f} mm"
+            sheet.act("leave", slicer, f"for now; {best}")
+        elif finding.verdict.name == "keep":
+            sheet.act("leave", slicer, "nothing to type")
+        sheet.judged(finding.verdict, trial.notes)
+        sheet.gap()
+        pooled = f"with the nominal {finding.nominal_mm:g} mm" if finding.pooled else ""
+        sheet.row("diameter", f"{with_u95(finding.mm, finding.u95_mm)} mm", pooled)
         many = f"{count} reading{'s' if count > 1 else ''}"
-        sheet.row("diameter", f"{with_u95(mm.value, mm.u95)} mm", many)
+        sheet.row("measured", f"{with_u95(measured.value, measured.u95)} mm", many)
         sheet.row("± from", *influences_text(finding.influences, "mm"))
-        sheet.row("slicer", slicer, "what it reckons with")
+        sheet.row("slicer", slicer, "what it has")
         if finding.out_of_round_mm is not None:
             text = f"{finding.out_of_round_mm:.3f} mm"
             sheet.row("not round", text, "beyond what mere noise would give")
         sheet.row("uneven", f"{finding.uneven_mm:.3f} mm", "between the places")
         factor = with_u95(finding.flow_factor, finding.flow_factor_u95)
         sheet.row("flow x", factor, "were the slicer left as it is")
-        sheet.judged(finding.verdict, trial.notes)
-        if finding.verdict.name == "correct":
-            remark = "the filament's diameter, in the slicer; leave flow as it is"
-            sheet.act("type", f"{mm.value:.2f} mm", remark)
-        elif finding.verdict.name == "unclear":
-            sheet.act("leave", slicer, "for now: nothing to type yet")
-        elif finding.verdict.name == "keep":
-            sheet.act("leave", slicer, "nothing to type")
 
 
 KIND = Diameter()

@@ -34,6 +34,7 @@ from metier.words.arguments import (
     percent,
     port,
     positive,
+    reading,
     reading_or_zero,
     speed,
     steps,
@@ -86,6 +87,7 @@ TABLE = (
          "twice", strand),
     told("--short MM …", "mark set at exactly the asked length: how far it stopped short of the "
          "inlet", reading_or_zero),
+    told("--moved MM …", "what moved, however that was found out", reading),
     told("--swallowed", "the mark went in; needs --mark"),
     "",
     setting("asked_mm", "--asked MM …", "length the printer was told to feed; two lengths: one for "
@@ -177,9 +179,14 @@ def ask_length(test: str, settings: EstepsSettings) -> Asked:
 
 
 def finding_of(
-    settings: EstepsSettings, readings: Sequence[Reading], decimals: int
+    settings: EstepsSettings,
+    readings: Sequence[Reading],
+    decimals: int,
+    reach_mm: float | None = None,
+    swapped: bool = False,
 ) -> EstepsFinding:
-    """Return what a length says of the steps.
+    """Return what a length says of the steps; ``swapped`` tells that hardware was since they were
+    set.
 
     Raises:
         BadInput: readings that cannot be, or not one for each length.
@@ -201,6 +208,7 @@ def finding_of(
             raise BadInput(f"{len(each_mm)} lengths were asked: read what is left of each")
         moved_mm = [mark_mm - left_mm for left_mm in values_mm]
         return partial(measured.from_lengths, moved_mm, asked_mm=each_mm)(**judge)
+    judge |= {"reach_mm": reach_mm, "swapped": swapped}
     if settings.way == "cut":
         strands: dict[str, list[float]] = {}
         for reading in readings:
@@ -208,4 +216,7 @@ def finding_of(
         return partial(measured.from_cut, list(strands.values()), asked_mm=asked_mm)(**judge)
     if settings.way == "short":
         return partial(measured.from_gauge, values_mm, asked_mm=asked_mm)(**judge)
+    if settings.way == "moved":
+        del judge["instrument"]
+        return partial(measured.from_moved, values_mm, asked_mm=asked_mm)(**judge)
     return partial(measured.from_mark, values_mm, mark_mm=mark_mm, asked_mm=asked_mm)(**judge)

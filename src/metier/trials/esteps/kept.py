@@ -13,8 +13,8 @@ from metier.trials.registry import CsvRow, HistoryRow, Kept
 if TYPE_CHECKING:
     from metier.trials.on_bench import OnBench
 
-Way = Literal["left", "cut", "short", "swallowed"]
-WAYS: tuple[Way, ...] = ("left", "cut", "short", "swallowed")
+Way = Literal["left", "cut", "short", "moved", "swallowed"]
+WAYS: tuple[Way, ...] = ("left", "cut", "short", "moved", "swallowed")
 # Two runs of each; the mark beyond the longer one.
 _TWO_LENGTHS = ("50", "200", "50", "200")
 
@@ -75,7 +75,8 @@ class EstepsResult(NamedTuple):
 class EstepsKept(Kept[EstepsResult]):
     name = "esteps"
     record = EstepsResult
-    settings = Form(EstepsSettings)
+    # Of version 1 are lengths that were judged by the estimate alone.
+    settings = Form(EstepsSettings, 2)
 
     def row(self, trial: Trial) -> HistoryRow:
         result = self.of(trial)
@@ -92,29 +93,43 @@ class EstepsKept(Kept[EstepsResult]):
         return [CsvRow(self.name, now, result.moved_mm, result.asked_mm, new, to_type, u95)]
 
     def command(self, bench: "OnBench") -> str:
-        """The command that asks for what is left; ask and mark as before, if there is a before.
-
-        Two lengths where runs of one could not tell: play and a badly judged inlet drop out.
-        """
-        asked, mark = usual_ask(bench)
+        """The command that asks for what is left; ask and mark as before, if there is a before."""
         if bench.setup and bench.setup.printer.port:
             return proposed(self.name, "--feed")
-        if bench.setup:
-            for trial in latest_on_printer(bench.book, bench.setup.printer, self.name, 1):
-                one_length = self.of(trial).slope is None and asked == ("150",)
-                if trial.verdict in ("unclear", "recheck") and one_length:
-                    return proposed(self.name, "--asked", *_TWO_LENGTHS, "--mark", "230")
-                if trial.settings.get("mark_mm"):
-                    return proposed(self.name)
+        last = self._last(bench)
+        way = last.settings.get("way") if last else None
+        if way in ("cut", "short"):
+            return proposed(self.name, "--by", str(way))
+        asked, mark = self._ask(bench)
+        if last and asked != _TWO_LENGTHS and last.settings.get("mark_mm"):
+            return proposed(self.name)
         return proposed(self.name, "--asked", *asked, "--mark", mark)
 
-    def hand(self, bench: "OnBench") -> str:
+    def _last(self, bench: "OnBench") -> Trial | None:
+        if bench.setup is None:
+            return None
+        return next(iter(latest_on_printer(bench.book, bench.setup.printer, self.name, 1)), None)
+
+    def _ask(self, bench: "OnBench") -> tuple[tuple[str, ...], str]:
+        """Return what to ask and where to mark: two lengths where twice runs of one could not
+        tell, so that play and a badly judged inlet drop out."""
         asked, mark = usual_ask(bench)
+        if bench.setup is None or asked != ("150",):
+            return asked, mark
+        told = latest_on_printer(bench.book, bench.setup.printer, self.name, 2)
+        unsure = told and told[0].verdict in ("unclear", "recheck")
+        if len(told) > 1 and unsure and self.of(told[0]).slope is None:
+            return _TWO_LENGTHS, "230"
+        return asked, mark
+
+    def hand(self, bench: "OnBench") -> str:
+        asked, mark = self._ask(bench)
         if bench.setup and bench.setup.printer.port:
             return f"a pen and the calipers at hand: it feeds {asked[0]} mm and asks, run by run"
+        runs = "three times" if len(asked) == 1 else "from a fresh mark each time"
         return (
-            f"pen a mark on the filament {mark} mm from where it goes in, feed {asked[0]} mm "
-            "slowly through the hot nozzle, measure what is left to the mark; three times"
+            f"pen a mark on the filament {mark} mm from where it goes in, feed {', '.join(asked)} "
+            f"mm slowly through the hot nozzle, measure what is left to the mark; {runs}"
         )
 
 

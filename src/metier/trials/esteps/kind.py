@@ -10,6 +10,8 @@ from metier.core.esteps.measured import EstepsFinding
 from metier.core.esteps.measured import mm_per_turn as turn_mm
 from metier.core.measure.student import by_name
 from metier.logbook.book import Logbook
+from metier.logbook.inforce import last_doubted
+from metier.logbook.instruments import reach_of
 from metier.logbook.trials import Conditions, Outcome, Reading, Trial, latest_on_printer
 from metier.trials.esteps.given import TABLE, ask_length, each_asked, finding_of, way_of
 from metier.trials.esteps.kept import KEPT, WAYS, EstepsResult, EstepsSettings
@@ -24,11 +26,14 @@ _MOST_EARLIER = 5
 
 
 class EstepsContext(NamedTuple):
-    """The trials before on this printer, newest first, and the firmware's decimals."""
+    """The trials before on this printer, newest first, the firmware's decimals, what the calipers
+    reach, and whether hardware was swapped since the steps in force were set."""
 
     earlier: list[Trial]
     decimals: int
     through: str | None
+    reach_mm: float | None = None
+    swapped: bool = False
 
 
 class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
@@ -143,16 +148,23 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         conditions: Conditions,
         before: int | None = None,
     ) -> EstepsContext:
-        earlier = []
-        if bench.setup:
-            printer = bench.setup.printer
-            earlier = latest_on_printer(bench.book, printer, self.name, _MOST_EARLIER, before)
-        return EstepsContext(earlier, bench.writing.decimals, conditions.through)
+        decimals = bench.writing.decimals
+        if bench.setup is None:
+            return EstepsContext([], decimals, conditions.through)
+        printer = bench.setup.printer
+        earlier = latest_on_printer(bench.book, printer, self.name, _MOST_EARLIER, before)
+        reach_mm = reach_of(bench.book, conditions.instrument or "calipers")
+        swapped = bool(last_doubted(bench.book, bench.setup, self.name, before)) and (
+            bench.stands(self.name).status == "doubtful"
+        )
+        return EstepsContext(earlier, decimals, conditions.through, reach_mm, swapped)
 
     def judge(
         self, settings: EstepsSettings, readings: Sequence[Reading], context: EstepsContext
     ) -> EstepsFinding:
-        finding = finding_of(settings, readings, context.decimals)
+        finding = finding_of(
+            settings, readings, context.decimals, context.reach_mm, context.swapped
+        )
         return finding._replace(notes=(*_path_notes(context), *finding.notes))
 
     def result(self, settings: EstepsSettings, finding: EstepsFinding) -> EstepsResult:

@@ -86,7 +86,8 @@ class FitResult(NamedTuple):
 class FitKept(Kept[FitResult]):
     name = "fit"
     record = FitResult
-    settings = Form(FitSettings)
+    # Of version 1 are pairs felt with less noise than there is.
+    settings = Form(FitSettings, 2)
 
     def row(self, trial: Trial) -> HistoryRow:
         result = self.of(trial)

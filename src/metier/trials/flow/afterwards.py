@@ -1,7 +1,8 @@
-"""Trials that were left open for want of the line model, judged once it is known."""
+"""Trials that hang on the line model, judged once it is known."""
 
 from typing import NamedTuple
 
+from metier.core.values import LINE_MODELS
 from metier.core.verdicts import VerdictName
 from metier.logbook.book import Logbook
 from metier.logbook.machines import Printer
@@ -14,22 +15,21 @@ _NEWEST = 12
 
 
 class JudgedAnew(NamedTuple):
-    """An open trial and what it says now."""
+    """A trial and what it says now."""
 
     number: int
     verdict: VerdictName
 
 
 def judge_open(book: Logbook, printer: Printer) -> list[JudgedAnew]:
-    """Judge the trials of a printer that were left open by its line model; the oldest first."""
+    """Judge the trials of a printer again that hang on its line model; the oldest first."""
     anews = []
     for trial in reversed(latest_on_printer(book, printer, KEPT.name, _NEWEST)):
-        open_still = trial.verdict == "unclear" and trial.findings is not None
-        if not open_still or trial.findings.get("flow_new_percent", 0) is not None:
+        likely = (trial.findings or {}).get("line_model_percent") or {}
+        hangs = any(likely.get(model) for model in LINE_MODELS)
+        if not KEPT.form(trial.settings).is_current(trial.settings) or not hangs:
             continue
         judged = judged_again(book, trial, readings(book, trial.number))
-        if judged.result.flow_new_percent is None:
-            continue
         keep_judged(book, trial.number, judged)
         anews.append(JudgedAnew(trial.number, judged.verdict.name))
     return anews

@@ -1,6 +1,7 @@
 """How walls were printed: the table of its options and settings, and the readings given."""
 
 import argparse
+import math
 from argparse import Namespace
 from collections.abc import Sequence
 from typing import Any
@@ -8,19 +9,18 @@ from typing import Any
 from metier.core.errors import BadInput
 from metier.core.line.bead import check_line, line_for_bore
 from metier.core.measure.readings import refuse_slip
+from metier.core.measure.thresholds import round_to, same
 from metier.core.values import LINE_MODELS
 from metier.logbook.trials import Reading
 from metier.trials.flow.settings import (
     ACCEPT_PERCENT,
     QUICK,
-    QUICK_SECTIONS,
     SURE_PERCENT,
-    WHOLE_SECTIONS,
     FlowSettings,
     KeptDose,
     PrintedWalls,
     TubeShape,
-    lines_text,
+    names_of,
 )
 from metier.trials.kind import along_roll
 from metier.trials.on_bench import GCODE, Known, OnBench, needed_setup, part_ending
@@ -40,14 +40,16 @@ from metier.trials.table import (
 )
 from metier.words.arguments import (
     ReadOff,
+    SectionLines,
     flow,
+    grams,
     length,
     percent,
     preview,
     reading,
+    section,
     signed_length,
     speed,
-    walls,
 )
 from metier.words.missing import missing
 
@@ -79,6 +81,9 @@ def _width_needed(seeking: Seeking, row: Row) -> Known | None:
     before, plan = known(seeking, row), seeking.plan
     if before or (plan and (plan.settings.dose or plan.settings.aim_mm)):
         return before
+    told = seeking.options.walls or seeking.options.sections or ()
+    if told and all(lines.width_mm for lines in told):
+        return Known(told[-1].width_mm)
     hint = " (or --sliced FILE, --preview Q@V, --aim MM)"
     raise missing("--width", "the line width the slicer printed with, in mm", length, hint)
 
@@ -91,16 +96,30 @@ def sections_of(seeking: Seeking, _: Row | None = None) -> Known:
         Missing: neither given nor known.
     """
     options, before = seeking.options, seeking.known
-    counts = options.walls or options.sections or ((1,) if options.flows else ())
-    if counts:
-        return Known(tuple(PrintedWalls(count) for count in counts))
+    lines = options.walls or options.sections or ((SectionLines(1),) if options.flows else ())
+    if lines:
+        return Known(tuple(_printed(each, seeking) for each in lines))
     if before is None:
-        raise missing("--walls", "how many lines a wall has", lambda text: [walls(text)])
+        raise missing("--walls", "how many lines a wall has", lambda text: [section(text)])
     source = "as planned" if seeking.plan else f"as in trial {before.number}"
     sections: Sequence[PrintedWalls] = before.settings.sections
     if seeking.plan:
-        return Known(tuple(section._replace(readings=0) for section in sections), source)
-    return Known(tuple(dict.fromkeys(PrintedWalls(section.walls) for section in sections)), source)
+        return Known(tuple(each._replace(readings=0) for each in sections), source)
+    alike = dict.fromkeys(PrintedWalls(each.walls, width_mm=each.width_mm) for each in sections)
+    return Known(tuple(alike), source)
+
+
+def _printed(lines: SectionLines, seeking: Seeking) -> PrintedWalls:
+    """Return a section of such lines; a width that is the print's own is no other."""
+    width_mm = lines.width_mm
+    if width_mm is not None and seeking.options.width is None:
+        known_now = seeking.known
+        usual_mm = known_now and known_now.settings.width_mm
+    else:
+        usual_mm = seeking.options.width
+    if width_mm is not None and usual_mm and same(width_mm, usual_mm):
+        width_mm = None
+    return PrintedWalls(lines.walls, width_mm=width_mm)
 
 
 def _within(flag: str, low: float, high: float) -> Any:
@@ -128,8 +147,9 @@ TABLE = (
     told("--from FILE.csv", "columns reading, side, walls", dest="file"),
     "how the walls were printed",
     setting("width_mm", "--width MM", "line width", length, given, _width_needed),
-    setting("sections", "--walls N", "lines a wall; repeat it, each before its readings, where a "
-            "print has several", walls, sections_of, action=_InOrder),
+    setting("sections", "--walls N", "lines a wall, or lines x their width (1x0.8); repeat it, "
+            "each before its readings, where a print has several", section, sections_of,
+            action=_InOrder),
     setting("layer_mm", "--layer MM", "layer height", length, given, known,
             wanted="the layer height, in mm"),
     told("--flow PERCENT", "flow it was printed at (93 or 0.93x)", flow),
@@ -143,8 +163,10 @@ TABLE = (
     told("--sliced FILE", "or take all that from the sliced file"),
     told("--preview Q@V", "or what the slicer's preview says of a wall: mm³/s at mm/s, as 3.66@40",
          preview),
+    told("--grams G …", "what the print weighed: with --trial, of a part that Metier wrote", grams),
     "the tube to print, with --plan",
-    told("--sections N …", "lines a wall, from below: 3 2 1", walls, printed=_TUBE),
+    told("--sections N …", "lines a wall, or lines x their width, from below: 3 1x0.8 1", section,
+         printed=_TUBE),
     told("--flows PERCENT …", "or sections of one number of lines (--walls, 1) at these flows",
          flow, printed=_TUBE),
     told("--tube-side MM", "its side, outside (30)", length, printed=_TUBE),
@@ -177,8 +199,10 @@ def fill(
     """
     notes: tuple[str, ...] = ()
     if options.preview:
-        flow_mm3_s, at_mm_s = options.preview
-        options.dose = KeptDose(flow_mm3_s / at_mm_s, None, "preview")
+        flow_mm3_s, at_mm_s, text = options.preview
+        digit = 10.0 ** -_decimals(text)
+        u = digit / flow_mm3_s / math.sqrt(12)
+        options.dose = KeptDose(flow_mm3_s / at_mm_s, None, "preview", u)
         options.speed = options.speed or at_mm_s
     if options.sliced:
         from metier.trials.flow.sliced import fill_from_file
@@ -190,9 +214,20 @@ def fill(
             width_mm, layer_mm = line_for_bore(needed_setup(bench.chosen).nozzle.bore_mm)
             options.width, options.layer = options.width or width_mm, options.layer or layer_mm
         if not (options.walls or options.sections or options.flows):
-            usual_sections = QUICK_SECTIONS if options.quick else WHOLE_SECTIONS
-            options.walls = list(usual_sections if written else (3,))
+            options.walls = _usual_sections(options, bench) if written else [SectionLines(3)]
     return notes
+
+
+def _usual_sections(options: Namespace, bench: OnBench) -> list[SectionLines]:
+    """Return the sections of a tube where nothing else is said: three lines, one wide line, one;
+    of a small one three lines and one."""
+    wide = SectionLines(1, round_to(2 * needed_setup(bench.chosen).nozzle.bore_mm, 0.01))
+    return [SectionLines(3), *([] if options.quick else [wide]), SectionLines(1)]
+
+
+def _decimals(text: str) -> int:
+    """Return how many decimals a number shows."""
+    return len(text.replace(",", ".").partition(".")[2])
 
 
 def refuse_width(width_mm: float | None, layer_mm: float, bore_mm: float | None) -> None:
@@ -225,7 +260,7 @@ def readings_by_walls(
         if name == "walls":
             if several:
                 sections.append([])
-                lines = lines_text(values)
+                lines = PrintedWalls(values.walls, width_mm=values.width_mm).named
             continue
         if not sections:
             raise BadInput(f"--{name} before --walls: say first which walls these readings are of")
@@ -238,8 +273,8 @@ def readings_by_walls(
     return sections
 
 
-def _named(options: Namespace) -> list[int]:
-    """Return the numbers of lines that stand among the readings."""
+def _named(options: Namespace) -> list[SectionLines]:
+    """Return the lines that stand among the readings."""
     return [values for name, values in options.in_order or () if name == "walls"]
 
 
@@ -250,16 +285,16 @@ def _readings_in_order(
     groups = [(name, values) for name, values in options.in_order or () if name != "walls"]
     each = len(groups) // len(planned) if options.side and not options.read else 1
     if not each or len(groups) != each * len(planned) or (options.side and options.read):
-        named = ", ".join(section.named for section in planned)
+        named = ", ".join(names_of(planned))
         raise BadInput(
             f"--read is needed once for each section, from below: {named}; or as many --side for "
             f"each; {len(groups)} are given"
         )
     sections = []
-    for number, section in enumerate(planned):
+    for number, called in enumerate(names_of(planned)):
         mine: list[tuple[str, ReadOff]] = []
         for side, (name, values) in enumerate(groups[number * each : (number + 1) * each], 1):
-            named = f"{section.named}, side {side}" if name == "side" else section.named
+            named = f"{called}, side {side}" if name == "side" else called
             mine += [(named, value) for value in values]
         sections.append(mine)
     return sections
@@ -289,15 +324,18 @@ def planned_sections(
         if len(options.walls or ()) > 1 or options.flow is not None:
             raise BadInput("--flows has one number of lines, and its own flows: leave the rest out")
         flows = sorted({round(100 * ratio, 6) for ratio in options.flows}, reverse=True)
-        lines = options.walls[0] if options.walls else 1
-        sections = tuple(PrintedWalls(lines, 0, percent) for percent in flows)
+        sections = tuple(sections[0]._replace(flow_percent=percent) for percent in flows)
     if len(sections) > _MOST_SECTIONS:
         raise BadInput(
             f"{len(sections)} sections are too many for a tube: {_MOST_SECTIONS} at most"
         )
     if len({section.named for section in sections}) < len(options.flows or sections):
         raise BadInput("a section is there twice: each number of lines, or flow, once")
-    if options.sections and list(options.sections) != sorted(options.sections, reverse=True):
+    thick_mm = [
+        section.walls * (section.width_mm or options.width or _COMMON_BORE_MM)
+        for section in sections
+    ]
+    if options.sections and thick_mm != sorted(thick_mm, reverse=True):
         raise BadInput("--sections: from below, the thickest first: jaws are let down from above")
     return sections
 

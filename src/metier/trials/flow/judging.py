@@ -5,10 +5,19 @@ from functools import partial
 from itertools import pairwise
 
 from metier.core.errors import BadInput
-from metier.core.flow.posterior import NOTHING_KNOWN, Known, Prior
+from metier.core.flow.answer import (
+    PRIOR_AIMED,
+    PRIOR_FLEXIBLE,
+    PRIOR_MEASURED,
+    PRIOR_UNMEASURED,
+    Known,
+    answer,
+    model_odds,
+)
+from metier.core.flow.posterior import Prior
 from metier.core.flow.repeats import print_scatter
 from metier.core.flow.settling import forecast
-from metier.core.flow.trials import FlowTrial, dosed_walls
+from metier.core.flow.trials import FlowTrial
 from metier.core.flow.verdict import FlowFinding, judge_flow, plausible_flow
 from metier.core.line.bead import rounding_mm
 from metier.core.measure.instruments import checking_note
@@ -35,7 +44,7 @@ from metier.trials.flow.earlier import (
     same_speed,
 )
 from metier.trials.flow.kept import KEPT
-from metier.trials.flow.settings import FORM, FlowSettings, lines_text
+from metier.trials.flow.settings import FORM, FlowSettings
 from metier.trials.kind import Expected
 from metier.trials.on_bench import OnBench, figures_of
 
@@ -70,6 +79,7 @@ def context_of(
     spool = bench.setup.spool
     strand = latest_of_spool(bench.book, spool, "diameter", 1)
     explained, factor = _explained(strand[0], settings) if strand else (None, None)
+    printer = bench.setup.printer
     context = FlowContext(
         number=number,
         earlier=_earlier(bench, bench.setup, before),
@@ -81,6 +91,10 @@ def context_of(
         strand=explained,
         strand_factor=factor,
         rolls=known_rolls(bench, bench.setup, before),
+        prior=_prior(bench, bench.setup.spool, factor),
+        certain=bool(printer.line_model_shown),
+        bore_mm=bench.setup.nozzle.bore_mm,
+        weights=_weights(bench, spool, settings, before),
     )
     pooled = {print_.number for print_ in context.pooled(settings)}
     return context._replace(
@@ -91,6 +105,29 @@ def context_of(
             for print_ in context.earlier
         )
     )
+
+
+def _weights(
+    bench: OnBench, spool: Spool, settings: FlowSettings, before: int | None
+) -> tuple[FlowTrial, ...]:
+    """Return prints of this bench that were weighed and not measured."""
+    if not bench.setup or not latest_on(bench.book, bench.setup, "weigh", 1, before):
+        return ()
+    from metier.trials.flow.weight import weighed_alone
+
+    return tuple(weighed_alone(bench, spool, settings.esteps, before))
+
+
+def _prior(bench: OnBench, spool: Spool, strand_factor: float | None) -> Prior:
+    """Return what strand and e-steps tell of the share before walls are measured."""
+    if spool.foaming:
+        return Prior(1.0, None)
+    centre = 1 / strand_factor if strand_factor else 1.0
+    if spool.flexible:
+        return Prior(centre, PRIOR_FLEXIBLE)
+    steps = bench.stands("esteps")
+    measured = steps.trials > 0 and steps.status in ("entered", "verified")
+    return Prior(centre, PRIOR_MEASURED if measured else PRIOR_UNMEASURED)
 
 
 def _earlier(bench: OnBench, setup: Setup, before: int | None) -> tuple[EarlierPrint, ...]:
@@ -139,6 +176,7 @@ def judge_walls(
     this = as_trial(
         context.number, settings, taken, now=settings,
         accuracy_mm=settings.instrument_mm.accuracy_mm, instrument=context.conditions.instrument,
+        bore_mm=context.bore_mm,
     )  # fmt: skip
     model = settings.line_model or context.line_model
     _refuse_slips(settings, this.targets_mm(model or "rectangular"), taken)
@@ -152,12 +190,17 @@ def judge_walls(
         flow_set=settings.flow_set,
         plausible=plausible_flow(foaming, bool(spool and spool.flexible)),
         aim=settings.aim,
-        known=known_of(context, [*before, this]),
+        known=known_of(context, settings, [*before, this]),
     )
+    if settings.aim_mm is not None and settings.flow is not None:
+        on_paper = settings.flow * settings.aim_mm / finding.trial.sections[0].wall.value
+        finding = finding._replace(flow_plain=on_paper)
     verdict = finding.verdict
     if verdict.name == "recheck":
         verdict = verdict._replace(remedies=(*context.suspects(), *verdict.remedies))
     notes = (
+        *([finding.ask_model] if finding.ask_model else []),
+        *_contradicting(context, finding),
         *_conditions_notes(settings, context),
         *_strand(context, finding),
         *_readings_notes(settings, taken, finding),
@@ -167,12 +210,23 @@ def judge_walls(
     return finding._replace(verdict=verdict, notes=notes)
 
 
-def known_of(context: FlowContext, trials: Sequence[FlowTrial]) -> Known:
-    """Return what is known beside the walls: other rolls, and by how much prints differ."""
-    foaming = bool(context.spool and context.spool.foaming)
-    alone = Prior(1.0, None) if foaming else NOTHING_KNOWN
-    rolls = context.rolls and context.rolls.expected
-    return Known(Prior(rolls.share, rolls.u) if rolls else alone, print_scatter(trials), alone)
+def _contradicting(context: FlowContext, finding: FlowFinding) -> list[str]:
+    if not finding.answer.joint.contradicts:
+        return []
+    what = context.rolls.words if context.rolls else "e-steps and strand"
+    return [f"the readings contradict what {what} let expect: they alone decide"]
+
+
+def known_of(context: FlowContext, settings: FlowSettings, trials: Sequence[FlowTrial]) -> Known:
+    """Return what is known beside the prints: what e-steps and strand say, other rolls, how likely
+    each line model is, and by how much prints differ."""
+    model = settings.line_model or context.line_model
+    certain = context.certain and model == context.line_model
+    prior = Prior(1.0, PRIOR_AIMED) if settings.aimed_alone else context.prior
+    rolls = None
+    if context.rolls and not settings.aimed_alone:
+        rolls = {each: kin.as_row for each, kin in context.rolls.under.items()}
+    return Known(prior, model_odds(model, certain), print_scatter(trials), rolls)
 
 
 def _refuse_thin(settings: FlowSettings, trial: FlowTrial) -> None:
@@ -234,7 +288,7 @@ def _strand(context: FlowContext, finding: FlowFinding) -> list[str]:
     """Say how much of the correction the strand's diameter explains."""
     if not context.strand or not context.strand_factor or finding.verdict.name != "correct":
         return []
-    if finding.flow_set is None or finding.flow_new is None:
+    if finding.flow_set is None:
         return []
     correction = 100 * (finding.flow_new / finding.flow_set - 1)
     explained = 100 * (context.strand_factor - 1)
@@ -259,7 +313,7 @@ def _readings_notes(
 
 
 def _squeezed(spool: Spool | None, finding: FlowFinding) -> list[str]:
-    raised = finding.flow_new and finding.flow_set and finding.flow_new > finding.flow_set
+    raised = finding.flow_set is not None and finding.flow_new > finding.flow_set
     if not (spool and spool.flexible and raised):
         return []
     return ["a flexible wall measures thin where the jaws squeeze it: let them just touch"]
@@ -290,16 +344,25 @@ def expected_walls(bench: OnBench, flow: float) -> list[Expected]:
         return []
     settings = FORM.of(bench.book, trials[0])
     context = context_of(bench, settings, trials[0].conditions, None)
-    model = settings.line_model or context.line_model
     pooled = context.pooled_trials(settings)
-    walls = dosed_walls(pooled, model)
-    if not walls or pooled[-1].number != trials[0].number or settings.flow is None:
+    if not pooled or pooled[-1].number != trials[0].number or settings.flow is None:
         return []
+    known = known_of(context, settings, pooled)
+    judged = answer(pooled, None, settings.aim._replace(wall_mm=None), known)
+    model = judged.joint.likelier
     ahead = [
-        wall._replace(area_mm2=wall.area_mm2 * flow / settings.flow, print_number=0)
-        for wall in pooled[-1].as_walls(model)
+        wall._replace(area_mm2=wall.area_mm2 * flow / (section.flow or flow), print_number=0)
+        for wall, section in zip(pooled[-1].as_walls(model), pooled[-1].sections, strict=True)
     ]
+    rows = [row for trial in pooled for row in trial.rows(model)]
     return [
-        Expected(f"a wall of {lines_text(wall.walls)}", wall.wall_mm, wall.u95_mm, "mm")
-        for wall in forecast(walls, ahead, known_of(context, pooled))
+        Expected(
+            f"a wall of {section._replace(flow_percent=None).named}",
+            wall.wall_mm,
+            wall.u95_mm,
+            "mm",
+        )
+        for section, wall in zip(
+            settings.sections, forecast(rows, judged, ahead, known), strict=True
+        )
     ]

@@ -23,6 +23,8 @@ class SectionResult(NamedTuple):
     wall_u95_mm: float
     readings: int
     target_mm: float | None
+    width_mm: float | None = None
+    flow_percent: float | None = None
 
 
 class WallForecast(NamedTuple):
@@ -35,8 +37,8 @@ class WallForecast(NamedTuple):
 
 
 class FlowResult(NamedTuple):
-    """Walls of a print, and the flow that they call for; much of it is open where nobody knows how
-    the slicer doses a line."""
+    """Walls of a print, and the flow that they call for. ``rough`` tells that the value to type is
+    a best guess, ``line_model_percent`` how likely each line model is, where that bears on it."""
 
     wall_mm: float
     wall_u95_mm: float
@@ -64,6 +66,10 @@ class FlowResult(NamedTuple):
     delivered_share: float | None
     delivered_share_u95: float | None
     forecasts: tuple[WallForecast, ...]
+    sure_typed_percent: float | None = None
+    line_model_percent: Mapping[str, float | None] = {}
+    grams: float | None = None
+    stands: bool = False
 
     @property
     def off_text(self) -> str:

@@ -21,20 +21,21 @@ from metier.trials.flow.given import (
     planned_sections,
     refuse_width,
     walls_given,
-    writes_lines,
 )
 from metier.trials.flow.judging import context_of, expected_walls, judge_walls
 from metier.trials.flow.kept import KEPT, FlowResult, SectionResult, WallForecast
-from metier.trials.flow.settings import FORM, SECTION_MM, FlowSettings, lines_text
+from metier.trials.flow.settings import FORM, SECTION_MM, FlowSettings, KeptWeight
 from metier.trials.flow.sliced_at import (
     as_typed,
     ask_walls,
-    asked_model,
     counted,
+    file_readings,
     quick_text,
+    richer,
     sliced_at,
+    with_doses,
 )
-from metier.trials.kind import Expected, Kind, Settled, refuse_unplanned
+from metier.trials.kind import Expected, Kind, Measured, Settled, refuse_unplanned
 from metier.trials.on_bench import OnBench, figures_of
 from metier.trials.table import Plan, Seeking
 from metier.words.missing import Asked
@@ -64,7 +65,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
 
     def add_options(self, parser: argparse.ArgumentParser) -> None:
         super().add_options(parser)
-        parser.set_defaults(in_order=None, dose=None)
+        parser.set_defaults(in_order=None, dose=None, doses=(), model_shown=None)
 
     def given(self, options: Namespace) -> bool:
         ways = [way for way in ("read", "side", "file") if getattr(options, way)]
@@ -91,13 +92,9 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         refuse_width(
             value["width_mm"], value["layer_mm"], bench.setup and bench.setup.nozzle.bore_mm
         )
-        sections = counted(options, planned_sections(options, value["sections"]))
+        sections = counted(options, planned_sections(options, value["sections"]), value["width_mm"])
         used, dose = sliced_at(seeking, sections), options.dose or (plan and plan.settings.dose)
-        learnt = options.line_model
-        line_tells = value["line_model"] or dose or options.aim or value["width_mm"] is None
-        if not (line_tells or writes_lines(options)):
-            learnt = asked_model(options, value["width_mm"], value["layer_mm"])
-            value["line_model"] = learnt
+        sections = with_doses(richer(seeking, sections, used), options.doses)
         name, speed_mm_s = value.pop("instrument"), value.pop("speed_mm_s")
         settings = FlowSettings(
             **{**value, "sections": sections, "accept_percent": tuple(value["accept_percent"])},
@@ -109,9 +106,12 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
             esteps=steps_in_force(bench.book, bench.setup.printer) if bench.setup else None,
             diameter_mm=bench.slicer_mm,
             tube=given_tube(options) or (plan and plan.settings.tube),
+            weight=plan and plan.settings.weight,
         )
-        if options.flow is not None or options.plan:
-            settings.known_dose  # noqa: B018 (an aim that is no wall is refused now)
+        if options.grams:
+            settings = settings._replace(weight=_weight(options, bench, plan))
+        for section in sections:
+            settings.dose_of(section)  # an aim that is no wall is refused now
         taken = {key: seen[of].source for key, of in _LINE if seen[of].source.startswith("as ")}
         which = "all" if len(taken) == len(_LINE) else " and ".join(taken)
         line = f"{which} {next(iter(taken.values()))}" if taken else ""
@@ -120,7 +120,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
             Conditions(speed_mm_s=speed_mm_s, instrument=name),
             (*of_file, *used.notes),
             {"flow": used.source, "line": line},
-            learnt=learnt,
+            learnt=options.model_shown or options.line_model,
         )
 
     def recipe(self, settled: Settled[FlowSettings], bench: OnBench) -> list[tuple[str, str]]:
@@ -134,14 +134,14 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         steps += [("walls", lines), ("line", _line_text(settings))]
         if settings.flow_percent is not None and settings.sections[0].flow_percent is None:
             why = ""
-            if settings.by_plan:
+            if settings.by_plan and several:
                 why = "  for this print only: richer than needed, so that lines touch"
             flow = value_text("flow", settings.flow_percent / 100, bench.writing)
             steps.append(("flow", flow + why))
         if settings.tube and settings.tube.section_mm < SECTION_MM - 1e-9:
             steps.append(("quick", quick_text(settings)))
         if not several:
-            steps.append(("rough", "one line tells flow to ±7 % at best; three lines to ±4 %"))
+            steps.append(("rough", "one line tells flow to ±7 % at best; Metier's tube to ±4 %"))
         return steps
 
     def as_part(self, plan: Plan[FlowSettings], bench: OnBench, ending: str) -> Plan[FlowSettings]:
@@ -153,17 +153,8 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         self, options: Namespace, settled: Settled[FlowSettings], bench: OnBench
     ) -> list[Reading]:
         if options.file:
-            from metier.formats.tables import read_readings
-
-            rows = read_readings(options.file)
-            several = len({row.walls for row in rows}) > 1
-            order = list(dict.fromkeys(row.walls for row in rows))
-            return [
-                Reading(_side(row.walls if several else None, row.side), row.value_mm, row.typed)
-                for walls in order
-                for row in rows
-                if row.walls == walls
-            ]
+            settings = settled.settings
+            return file_readings(options.file, settings.sections, settings.width_mm)
         return walls_given(options, settled.settings.sections)
 
     def asked(self, settled: Settled[FlowSettings], bench: OnBench) -> Asked:
@@ -198,35 +189,76 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
 
     def outcomes(self, settings: FlowSettings, finding: FlowFinding) -> list[Outcome]:
         low, high = finding.sure_range or (None, None)
-        new, u95 = finding.flow_new, finding.u95
         return [
             Outcome(
-                "flow", finding.flow_set, new, u95 if new else None, finding.flow_to_type, low,
-                high, int(finding.rough),
+                kind="flow",
+                value_now=finding.flow_set,
+                value_new=finding.flow_new,
+                u95=finding.u95,
+                value_to_type=finding.flow_to_type,
+                sure_from=low,
+                sure_to=high,
+                rough=int(finding.stands),
             )
-        ]  # fmt: skip
+        ]
 
     def expected(self, bench: OnBench, name: str, value: float) -> list[Expected]:
         return expected_walls(bench, value)
 
-    def learn(self, settled: Settled[FlowSettings], bench: OnBench) -> list[str]:
-        model = settled.learnt
-        if not bench.setup or model in (None, bench.setup.printer.line_model):
+    def asked_last(
+        self,
+        settled: Settled[FlowSettings],
+        taken: Sequence[Reading],
+        bench: OnBench,
+        options: Namespace,
+    ) -> Settled[FlowSettings]:
+        settings, typed = settled.settings, not self.given(options)
+        if typed and options.trial and not settings.weight:
+            from metier.trials.flow.weight import ask_weight
+
+            plan = Plan(options.trial, settings, settled.conditions)
+            settings = settings._replace(weight=ask_weight(bench, plan))
+        learnt = settled.learnt
+        if settings.line_model is None and settings.width_mm is not None and settings.needs_model:
+            context = self.context(bench, settings, settled.conditions)
+            if self.judge(settings, taken, context).ask_model:
+                from metier.words.question import ask_line_model
+
+                learnt = ask_line_model(settings.width_mm, settings.layer_mm)
+                settings = settings._replace(line_model=learnt)
+        return settled._replace(settings=settings, learnt=learnt)
+
+    def learn(
+        self, made: Measured[FlowSettings, FlowContext, FlowFinding], bench: OnBench
+    ) -> list[str]:
+        model, dose = made.settled.learnt, made.settings.dose
+        shown = int(bool(dose and dose.source == "file"))
+        if not bench.setup or model is None:
+            return []
+        printer = bench.setup.printer
+        if (model, max(shown, printer.line_model_shown)) == (
+            printer.line_model,
+            printer.line_model_shown,
+        ):
             return []
         from metier.trials.flow.afterwards import judge_open
 
         with bench.book.transaction() as moment:
-            printer = set_printer(bench.book, moment, bench.setup.printer, {"line_model": model})
+            told = {"line_model": model, "line_model_shown": shown}
+            printer = set_printer(bench.book, moment, printer, told)
             return [f"{anew.number} ({anew.verdict})" for anew in judge_open(bench.book, printer)]
+
+
+def _weight(options: Namespace, bench: OnBench, plan: Plan[FlowSettings] | None) -> KeptWeight:
+    from metier.core.measure.instruments import Scale
+    from metier.trials.flow.weight import scale_of, weight_of
+
+    grams = [weighing.value for weighing in options.grams]
+    return weight_of(grams, bench, plan, scale_of(bench) or Scale())
 
 
 # What a line is known by, as the sheet calls it.
 _LINE = (("width", "width_mm"), ("layer", "layer_mm"), ("walls", "sections"))
-
-
-def _side(walls: int | None, side: str) -> str:
-    lines = lines_text(walls) if walls else ""
-    return ", ".join(part for part in (lines, side) if part)
 
 
 def _line_text(settings: FlowSettings) -> str:
@@ -237,9 +269,10 @@ def _line_text(settings: FlowSettings) -> str:
 def result_of(settings: FlowSettings, finding: FlowFinding) -> FlowResult:
     """Return a finding in the units people see: flows in percent."""
     trial, followed, delivered = finding.trial, finding.response, finding.delivered
+    joint = finding.answer.joint
     first, targets = trial.sections[0], trial.targets_mm(settings.line_model)
     sure_from, sure_to = finding.sure_range or (None, None)
-    under = finding.under if len(finding.under) > 1 else {}
+    under = joint.under if finding.hangs_on_model else {}
     return FlowResult(
         wall_mm=first.wall.value,
         wall_u95_mm=first.wall.u95,
@@ -247,17 +280,23 @@ def result_of(settings: FlowSettings, finding: FlowFinding) -> FlowResult:
         targets_mm={model: _target_mm(settings, model) for model in LINE_MODELS},
         sections=tuple(
             SectionResult(
-                section.walls, section.wall.value, section.wall.u95, section.wall.n, target_mm
+                walls=section.walls,
+                wall_mm=section.wall.value,
+                wall_u95_mm=section.wall.u95,
+                readings=section.wall.n,
+                target_mm=target_mm,
+                width_mm=section.width_mm,
+                flow_percent=_percent(section.flow, seen=True),
             )
             for section, target_mm in zip(trial.sections, targets, strict=True)
         ),
         line_model=settings.line_model,
         flow_sliced_percent=settings.flow_percent,
         flow_now_percent=settings.set_percent,
-        flow_new_percent=_percent(finding.flow_new),
-        flow_new_u95_percent=_percent(finding.u95),
+        flow_new_percent=100 * finding.flow_new,
+        flow_new_u95_percent=100 * finding.u95,
         interval_percent=tuple(100 * flow for flow in finding.interval),
-        sure_percent=_percent(finding.sure),
+        sure_percent=_percent(finding.answer.sure_set),
         sure_from_percent=_percent(sure_from),
         sure_to_percent=_percent(sure_to),
         trials_pooled=finding.pooled,
@@ -266,18 +305,23 @@ def result_of(settings: FlowSettings, finding: FlowFinding) -> FlowResult:
         response_u95=followed and followed.u95,
         flow_plain_percent=_percent(finding.flow_plain),
         flow_under_percent={
-            model: _percent(under[model].flow_new) if model in under else None
-            for model in LINE_MODELS
+            model: 100 * under[model].flow if model in under else None for model in LINE_MODELS
         },
         flow_to_type_percent=_percent(finding.flow_to_type, seen=True),
         influences_percent={name: 100 * u95 for name, u95 in by_name(finding.influences).items()},
         rough=finding.rough,
-        delivered_share=delivered and delivered.share,
-        delivered_share_u95=delivered and delivered.u95,
+        delivered_share=delivered.share,
+        delivered_share_u95=delivered.u95,
         forecasts=tuple(
             WallForecast(ahead.walls, ahead.wall_mm, ahead.u95_mm, ahead.came_so)
             for ahead in finding.forecasts
         ),
+        sure_typed_percent=_percent(finding.sure_typed),
+        line_model_percent={
+            model: 100 * joint.odds.get(model, 0.0) if under else None for model in LINE_MODELS
+        },
+        grams=settings.weight and settings.weight.grams,
+        stands=finding.stands,
     )
 
 

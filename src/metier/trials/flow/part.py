@@ -25,7 +25,7 @@ def as_tube(plan: Plan[FlowSettings], bench: OnBench, ending: str) -> Plan[FlowS
     line = _line(settings)
     if ending == GCODE:
         refuse_line(line, needed_setup(bench.chosen).nozzle.bore_mm)
-        speed_mm_s = part_speed(bench, line, conditions.speed_mm_s)
+        speed_mm_s = part_speed(bench, _richest(settings, line), conditions.speed_mm_s)
         dose = KeptDose(line.area_mm2, line.apart_mm, "part")
         return plan._replace(
             settings=settings._replace(dose=dose),
@@ -55,18 +55,23 @@ def part_of(plan: Plan[FlowSettings], bench: OnBench, wanted: WantedLine) -> Tub
             f"metier trial {plan.number} --width …, or plan it anew"
         )
     line = _line(settings)
+    speed_mm_s = part_speed(bench, _richest(settings, line), plan.conditions.speed_mm_s)
     sections = tuple(
-        TubeSection(section.walls, flow or 1.0, section.speed_mm_s)
-        for section, flow in zip(settings.sections, settings.flows, strict=True)
+        TubeSection(
+            section.walls,
+            settings.flow_of(section) or 1.0,
+            settings.speed_of(section, section.width_mm and speed_mm_s),
+            section.width_mm,
+        )
+        for section in settings.sections
     )
-    speed_mm_s = part_speed(bench, line, plan.conditions.speed_mm_s)
     inner_mm_s = inner_speed(bench, line, speed_mm_s)
     shape = settings.tube or TubeShape()
     return Tube(plan.number, line, sections, speed_mm_s, *shape, inner_mm_s)
 
 
 def _line(settings: FlowSettings) -> PrintedLine:
-    """Return the line of a tube, at the flow of its lowest section."""
+    """Return the line of a tube, at the flow that it is printed at where no section has its own."""
     layer_mm, width_mm = settings.layer_mm, settings.width_mm
     if settings.aim_mm is not None:
         aimed = Dose.of_aim(settings.aim_mm, settings.sections[0].walls, layer_mm, 1.0)
@@ -77,3 +82,9 @@ def _line(settings: FlowSettings) -> PrintedLine:
             "the line width of that plan is not known, only its dose: plan it with --width"
         )
     return PrintedLine(width_mm, layer_mm, "rounded", settings.flow or 1.0)
+
+
+def _richest(settings: FlowSettings, line: PrintedLine) -> PrintedLine:
+    """Return the line at the flow of the richest section, which asks the most of the hot end."""
+    flows = [settings.flow_of(section) or 1.0 for section in settings.sections]
+    return line._replace(flow=max(flows))

@@ -6,7 +6,8 @@ from typing import NamedTuple
 from metier.core.errors import BadInput
 from metier.core.flow.trials import Section
 from metier.core.flow.verdict import FlowFinding
-from metier.core.line.bead import spacing_mm, wall_mm
+from metier.core.line.bead import wall_mm
+from metier.core.measure.thresholds import same
 from metier.logbook.book import Logbook
 from metier.logbook.trials import Reading, Trial, readings
 from metier.trials.flow.earlier import FlowContext, by_section, sections_of
@@ -72,11 +73,13 @@ def _plot(path: str, title: str, prints: Sequence[Printed]) -> None:
             if target_mm is None:
                 continue
             low, high = settings.accept_percent
-            several_here = len({section.walls for section in settings.sections}) > 1
-            lines = f", {lines_text(section.walls)}" if several_here else ""
-            percent = settings.flow_percent
-            at_flow = "" if percent is None else f"{percent * section.part_dosed:.4g} %"
-            at_flow += ", rich" if settings.by_plan else ""
+            several_here = len({(kept.walls, kept.width_mm) for kept in settings.sections}) > 1
+            wide_mm = section.width_mm
+            wide = wide_mm and settings.width_mm and not same(wide_mm, settings.width_mm)
+            of = f" of {wide_mm:g} mm" if wide else ""
+            lines = f", {lines_text(section.walls)}{of}" if several_here else ""
+            at_flow = "" if section.flow is None else f"{100 * section.flow:.4g} %"
+            at_flow += ", rich" if settings.by_plan and section.walls > 1 else ""
             label = f"{number}\n" if number else ""
             label += f"{spool}\n" if several else ""
             points.append(
@@ -97,9 +100,5 @@ def _plot(path: str, title: str, prints: Sequence[Printed]) -> None:
 
 
 def _target_mm(settings: FlowSettings, section: Section) -> float | None:
-    dose = settings.known_dose
-    apart_mm = dose and (dose.spacing_mm or dose.area_mm2 / settings.layer_mm)
-    if apart_mm is None and settings.width_mm is not None:
-        model = settings.line_model or "rectangular"
-        apart_mm = spacing_mm(settings.width_mm, settings.layer_mm, model)
+    apart_mm = section.apart_mm(settings.layer_mm, settings.line_model or "rectangular")
     return apart_mm and wall_mm(section.walls, apart_mm, settings.layer_mm)

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 from metier.core.flow.trials import Section
 from metier.core.flow.verdict import FlowFinding
+from metier.core.measure.thresholds import same
 from metier.core.values import VALUES
 from metier.logbook.inforce import speed_stood_for
 from metier.logbook.trials import Reading
@@ -23,24 +24,22 @@ def write(trial: Trial, sheet: Sheet) -> None:
     finding, bench = trial.finding, trial.bench
     elsewhere = _another_speed(trial)
     if elsewhere is None:
-        _what_to_do(sheet, bench, finding)
+        what_to_type(sheet, bench, finding)
     else:
         _at_another_speed(sheet, trial, elsewhere)
     sheet.judged(finding.verdict, trial.notes)
     sheet.gap()
-    if finding.flow_new is None:
-        for model, answer in finding.under.items():
-            low, high = (100 * flow for flow in answer.interval)
-            sheet.row(f"if {model}", f"{100 * answer.flow_new:.1f} %", f"{low:.1f} … {high:.1f} %")
-    else:
-        low, high = (100 * flow for flow in finding.interval)
-        pooled = f", {finding.pooled} prints together" if finding.pooled > 1 else ""
-        sheet.row(
-            "new flow", f"{100 * finding.flow_new:.1f} %", f"{low:.1f} … {high:.1f} %{pooled}"
-        )
+    low, high = (100 * flow for flow in finding.interval)
+    pooled = f", {finding.pooled} prints together" if finding.pooled > 1 else ""
+    sheet.row("new flow", f"{100 * finding.flow_new:.1f} %", f"{low:.1f} … {high:.1f} %{pooled}")
+    if finding.hangs_on_model:
+        joint = finding.answer.joint
+        for model in sorted(joint.under, key=lambda model: -joint.odds[model]):
+            flow = f"{100 * joint.under[model].flow:.1f} %"
+            sheet.row(model, flow, f"if lines are dosed so: {100 * joint.odds[model]:.0f} in 100")
     sheet.row("± from", *influences_text(finding.influences, "%", 100))
     rolls = trial.context.rolls
-    if rolls and finding.flow_new is not None:
+    if rolls:
         flow = f"{100 * rolls.expected.flow:.1f} ± {100 * rolls.expected.flow_u95:.1f} %"
         sheet.row("rolls", flow, f"{rolls.words} let expect it; counted in")
     _print_rows(trial, sheet)
@@ -55,7 +54,7 @@ def _print_rows(trial: Trial, sheet: Sheet) -> None:
     finding, settings, sources = trial.finding, trial.settings, trial.settled.sources
     if settings.flow is None:
         sheet.row("sliced at", "?", sources["flow"])
-    elif settings.sections[0].flow_percent is None:
+    elif any(section.flow_percent is None for section in settings.sections):
         sheet.row(
             "sliced at", value_text("flow", settings.flow, trial.bench.writing), sources["flow"]
         )
@@ -65,13 +64,13 @@ def _print_rows(trial: Trial, sheet: Sheet) -> None:
     sheet.row("line", f"{width}{settings.layer_mm:g} mm", f"{named}{_dosed(settings)}{taken}")
     targets = finding.trial.targets_mm(settings.line_model)
     read = by_section(finding.trial.sections, trial.readings)
-    for one, (section, mine), target in zip(settings.sections, read, targets, strict=True):
+    for kept, (section, mine), target in zip(settings.sections, read, targets, strict=True):
         wall = f"{with_u95(section.wall.value, section.wall.u95)} mm"
         should = "" if target is None else f"; {target:.3f} if the lines just fill"
-        label = lines_text(one.walls)
-        if one.flow_percent is not None:
-            label = f"at {one.flow_percent:g} %"
-        sheet.row(label, wall, f"{_counted(section, mine)}{should}")
+        label = lines_text(kept.walls)
+        own = [f"{kept.width_mm:g} mm wide"] if kept.width_mm else []
+        own += [f"at {kept.flow_percent:g} %"] if kept.flow_percent else []
+        sheet.row(label, wall, ", ".join([*own, _counted(section, mine)]) + should)
     for ahead in finding.forecasts:
         sheet.row(
             "forecast", f"{with_u95(ahead.wall_mm, ahead.u95_mm)} mm", came_text(ahead.came_so)
@@ -79,8 +78,13 @@ def _print_rows(trial: Trial, sheet: Sheet) -> None:
     if finding.texture_mm is not None:
         remark = "what walls measure beyond their lines"
         sheet.row("texture", f"{finding.texture_mm:.3f} mm", remark)
+    if settings.weight:
+        weighs, density = settings.weight, settings.weight.density_g_cm3
+        remark = f"of {weighs.asked_mm:.0f} mm asked for, at {density:.4g} g/cm³"
+        sheet.row("weighs", f"{weighs.grams:.2f} g", remark)
     if finding.flow_plain is not None:
-        sheet.row("on paper", f"{100 * finding.flow_plain:.1f} %", "flow x lines x width / wall")
+        named = "flow x lines x width / wall" if settings.aim_mm is None else "flow x aim / wall"
+        sheet.row("on paper", f"{100 * finding.flow_plain:.1f} %", named)
 
 
 def _dosed(settings: FlowSettings) -> str:
@@ -92,13 +96,14 @@ def _dosed(settings: FlowSettings) -> str:
 
 
 def _so_far(before: Sequence[EarlierPrint], trial: Trial) -> list[str]:
-    """Return the prints pooled as a small table: number, lines, sliced at, measured, advised."""
+    """Return the prints pooled as a small table: number, lines, sliced at, the lowest section as
+    measured, advised."""
     rows = [
         (
             str(print_.number),
             " ".join(str(section.walls) for section in print_.settings.sections),
             _percent(print_.settings.flow_percent),
-            f"{sum(r.value for r in print_.readings) / len(print_.readings):.3f} mm",
+            _lowest_wall(print_.settings, print_.readings),
             _percent(print_.advised_percent),
         )
         for print_ in reversed(before)
@@ -110,11 +115,17 @@ def _so_far(before: Sequence[EarlierPrint], trial: Trial) -> list[str]:
             str(trial.number or ""),
             " ".join(str(section.walls) for section in settings.sections),
             _percent(settings.flow_percent),
-            f"{sum(r.value for r in trial.readings) / len(trial.readings):.3f} mm",
+            _lowest_wall(settings, trial.readings),
             _percent(advised),
         )
     )
     return table(("trial", "lines", "sliced", "measured", "to type"), rows, right=(0, 1, 2, 3, 4))
+
+
+def _lowest_wall(settings: FlowSettings, readings: Sequence[Reading]) -> str:
+    """Return the mean of the lowest section: those of others are of other walls."""
+    mine = readings[: settings.sections[0].readings or len(readings)]
+    return f"{sum(reading.value for reading in mine) / len(mine):.3f} mm"
 
 
 def _percent(value: float | None) -> str:
@@ -127,17 +138,24 @@ def _counted(section: Section, readings: Sequence[Reading]) -> str:
     return text + (f" on {sides} sides" if sides > 1 else "")
 
 
-def _what_to_do(sheet: Sheet, bench: OnBench, finding: FlowFinding) -> None:
+def what_to_type(sheet: Sheet, bench: OnBench, finding: FlowFinding) -> None:
+    """Write the flow to type, or that nothing is."""
     verdict, value = finding.verdict.name, finding.flow_to_type
     spool = bench.setup.spool.name if bench.setup else "this filament"
-    if verdict == "correct" and value is not None:
-        text = value_text("flow", value, bench.writing)
+    if value is None:
+        sheet.act("type", "nothing", "something else is wrong; see below")
+        return
+    text = value_text("flow", value, bench.writing)
+    if verdict == "keep":
+        sheet.act("leave", text, "nothing to type")
+    elif finding.flow_set is not None and same(value, finding.flow_set):
+        sheet.act("leave", text, "the best guess, and it is set")
+    elif verdict == "correct":
         sheet.act("type", text, f"the flow of {spool}, in the slicer")
-    elif value is not None:
-        remark = "nothing to type" if verdict == "keep" else "for now: nothing to type yet"
-        sheet.act("leave", value_text("flow", value, bench.writing), remark)
+    elif finding.flow_set is None:
+        sheet.act("type", text, f"the best guess for {spool}, in the slicer")
     else:
-        sheet.act("type", "nothing yet", "the value is not known; see below")
+        sheet.act("guess", text, f"the best guess; {100 * finding.flow_set:.4g} % is set")
 
 
 def _another_speed(trial: Trial) -> float | None:

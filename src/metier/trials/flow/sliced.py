@@ -4,25 +4,30 @@ from argparse import Namespace
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.errors import BadInput
 from metier.core.job.sliced_walls import SlicedTarget, SlicedWalls, read_sections, wall_target
+from metier.core.values import LINE_MODELS
 from metier.formats.gcode import diameter_of, only_tool, read_notes, sliced_file
 from metier.trials.flow.settings import FlowSettings, KeptDose, lines_text
 from metier.trials.on_bench import OnBench
 from metier.trials.table import Plan
+from metier.words.arguments import SectionLines
 
 # Beyond this the file was sliced otherwise than planned.
 _SIZE_WITHIN_MM = 0.005
 _FLOW_WITHIN = 0.01
+# What gets more than this, in proportion, is a wider line.
+_RICHEST = 1.4
 # Beyond this, in proportion, what was given is not what the file says.
 _ALIKE_WITHIN = 0.002
 
 
 class SlicedSection(NamedTuple):
-    """A section of a tube: its walls, and what they should measure."""
+    """A section of a tube: its walls, what they should measure, and the width of its lines where
+    that is planned other than the print's."""
 
     walls: SlicedWalls
     target: SlicedTarget
+    width_mm: float | None = None
 
 
 class SlicedCube(NamedTuple):
@@ -58,11 +63,20 @@ def read_cube(
     if flow is None and "flow" in sliced.numbers:
         flow = sliced.numbers["flow"] / 100
     apart_mm = sliced.numbers.get("line distance")
+    if planned and len(planned.sections) == len(sliced_walls):
+        own_mm = [section.width_mm for section in planned.sections]
+    else:
+        own_mm = _wider(sliced_walls, width_mm, apart_mm)
     sections = []
-    for walls in sliced_walls:
+    for walls, wide_mm in zip(sliced_walls, own_mm, strict=True):
         if walls.line_distance_mm is None and apart_mm:
             walls = walls._replace(line_distance_mm=apart_mm)
-        sections.append(SlicedSection(walls, wall_target(walls, width_mm, flow)))
+        if wide_mm and width_mm and walls.line_distance_mm and walls.walls == 1:
+            # What a single line is reckoned with is of the walls beside it.
+            wider_mm = wide_mm - width_mm
+            walls = walls._replace(line_distance_mm=walls.line_distance_mm + wider_mm)
+        target = wall_target(walls, wide_mm or width_mm, flow)
+        sections.append(SlicedSection(walls, target, wide_mm))
     said = [
         text
         for section in sections
@@ -72,6 +86,23 @@ def read_cube(
         said += _deviations(sections, width_mm, plan)
     warnings = (*read_notes(sliced), *notes, *dict.fromkeys(said))
     return SlicedCube(tuple(sections), width_mm, warnings)
+
+
+def _wider(
+    sliced_walls: Sequence[SlicedWalls], width_mm: float | None, apart_mm: float | None
+) -> list[float | None]:
+    """Return the width of single lines that get much more than another of the file does: no flow
+    is so much richer, they are wider ones."""
+    doses = [walls.dosed_area_mm2 for walls in sliced_walls if walls.walls == 1]
+    widths: list[float | None] = []
+    for walls in sliced_walls:
+        usual_mm = walls.line_distance_mm or apart_mm
+        wide_mm = None
+        if walls.walls == 1 and width_mm and usual_mm:
+            ratio = walls.dosed_area_mm2 / min(doses)
+            wide_mm = round(width_mm + usual_mm * (ratio - 1), 3) if ratio > _RICHEST else None
+        widths.append(wide_mm)
+    return widths
 
 
 def _oddities(walls: SlicedWalls) -> list[str]:
@@ -108,8 +139,10 @@ def _deviations(
         )
     if width_mm and planned.width_mm and abs(planned.width_mm - width_mm) > _SIZE_WITHIN_MM:
         warnings.append(f"lines of {width_mm:g} mm, {name} planned {planned.width_mm:g}")
-    each = planned.flows if len(sections) == len(counts) else [planned.flow] * len(sections)
-    for (_, target), flow in zip(sections, each, strict=True):
+    each: list[float | None] = [planned.flow] * len(sections)
+    if len(sections) == len(counts):
+        each = [planned.flow_of(section) for section in planned.sections]
+    for (_, target, _), flow in zip(sections, each, strict=True):
         if target.flow and flow and abs(target.flow - flow) > _FLOW_WITHIN:
             warnings.append(
                 f"flow {100 * target.flow:.1f} % is sliced, {name} planned {100 * flow:g} %"
@@ -132,13 +165,7 @@ def fill_from_file(
     """
     path = options.sliced
     cube = read_cube(path, bench, plan, width_mm=options.width, flow=options.flow)
-    walls, target = cube.sections[0]
-    doses = [section.walls.dosed_area_mm2 for section in cube.sections]
-    if max(doses) > min(doses) * (1 + _FLOW_WITHIN):
-        raise BadInput(
-            f"{path} has sections of different flows: plan it (metier flow --plan --flows …), and "
-            "measure that trial"
-        )
+    walls, target, _ = cube.sections[0]
     notes = [f"the dose, walls and layer as in {path}", *cube.warnings]
     for name, value in (
         ("width", cube.width_mm),
@@ -152,8 +179,19 @@ def fill_from_file(
         elif value and _differs(mine, value):
             notes.append(f"the file says {name} {value:.4g}; you gave {mine:.4g}, used")
     if not (options.walls or options.sections or options.flows):
-        options.walls = [section.walls.walls for section in cube.sections]
-    options.dose = options.dose or KeptDose(walls.dosed_area_mm2, target.line_distance_mm, "file")
+        options.walls = [SectionLines(section.walls.walls) for section in cube.sections]
+    doses = [
+        KeptDose(section.walls.dosed_area_mm2, section.target.line_distance_mm, "file")
+        for section in cube.sections
+    ]
+    options.dose = options.dose or doses[0]
+    options.doses = [
+        (section.walls.walls, dose) for section, dose in zip(cube.sections, doses, strict=True)
+    ]
+    several = max(cube.sections, key=lambda section: section.walls.walls)
+    if several.walls.walls > 1 and several.target.line_model in LINE_MODELS:
+        options.model_shown = several.target.line_model
+        notes.append(f"{path} shows that lines are dosed {options.model_shown}")
     return tuple(notes)
 
 

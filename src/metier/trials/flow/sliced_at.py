@@ -1,32 +1,35 @@
 """The flow and sections that a print is planned with, and what walls are asked for."""
 
 from argparse import Namespace
+from collections import Counter
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from metier.core.errors import BadInput
-from metier.core.flow.posterior import NOTHING_KNOWN, Known
-from metier.core.flow.settling import foreseen_u95, rich
-from metier.core.flow.trials import PRINT_SCATTER, DosedWall
+from metier.core.flow.answer import Known
+from metier.core.flow.settling import (
+    RICH_FIRST,
+    TubeSection,
+    foreseen_u,
+    rich,
+    tube_rows,
+    whole_tube,
+)
 from metier.core.line.bead import spacing_mm, wall_mm
 from metier.core.measure.readings import refuse_slip
-from metier.core.values import LineModel
+from metier.core.measure.student import NORMAL95
+from metier.core.measure.thresholds import same
+from metier.core.values import VALUES
 from metier.formats import quantity
+from metier.logbook.trials import Reading
 from metier.trials.flow.given import readings_by_walls
-from metier.trials.flow.settings import WHOLE_SECTIONS, FlowSettings, PrintedWalls, lines_text
+from metier.trials.flow.settings import FlowSettings, KeptDose, PrintedWalls, names_of
 from metier.trials.table import Seeking
-from metier.words.missing import Asked
+from metier.words.arguments import flow as read_flow_option
+from metier.words.missing import Asked, missing
 
-
-def asked_model(options: Namespace, width_mm: float, layer_mm: float) -> LineModel | None:
-    """Ask for the line model where somebody sits at a terminal: it decides flow by a tenth."""
-    from metier.words.missing import may_ask
-
-    if not may_ask(options.json):
-        return None
-    from metier.words.question import ask_line_model
-
-    return ask_line_model(width_mm, layer_mm)
+if TYPE_CHECKING:
+    from metier.formats.tables import SideReading
 
 
 class SlicedAt(NamedTuple):
@@ -52,44 +55,118 @@ def sliced_at(seeking: Seeking, sections: Sequence[PrintedWalls]) -> SlicedAt:
         return SlicedAt(plan.flow, source, (), True, stands.in_force)
     if options.flows:
         return SlicedAt(max(options.flows), "of the lowest section", (), True, stands.in_force)
-    several = max((section.walls for section in sections), default=1) > 1
-    if options.plan and options.flow is None and several:
-        estimate = stands.value or stands.in_force or 1.0
-        chosen = rich(estimate, stands.trials > 0)
-        return SlicedAt(chosen, "chosen for this print", (), True, stands.in_force)
+    several = [section.walls > 1 for section in sections]
+    if options.plan and options.flow is None:
+        if all(several):
+            chosen = rich(stands.value or stands.in_force or 1.0, stands.trials > 0)
+            return SlicedAt(chosen, "chosen for this print", (), True, stands.in_force)
+        # Lines that touch nothing are printed as they will be.
+        value = stands.in_force or stands.value or 1.0
+        chosen_now = any(several) or stands.in_force is None
+        return SlicedAt(value, "of single lines", (), chosen_now, stands.in_force)
     if options.flow is None and options.dose and stands.in_force is None and not plan:
+        if any(several) and options.dose.spacing_mm is None:
+            raise missing("--flow", "the flow it was sliced at", read_flow_option)
         return SlicedAt(None, "not known, but the dose is", (), False, None)
     used = bench.in_use("flow", options.flow, "--flow", plan and plan.flow)
     return SlicedAt(*used, False, used.value)
 
 
-def counted(options: Namespace, sections: tuple[PrintedWalls, ...]) -> tuple[PrintedWalls, ...]:
+def richer(
+    seeking: Seeking, sections: tuple[PrintedWalls, ...], used: SlicedAt
+) -> tuple[PrintedWalls, ...]:
+    """Return sections to plan, those of several lines richer than the single ones beside them."""
+    options = seeking.options
+    mixed = {section.walls > 1 for section in sections} == {True, False}
+    if not options.plan or options.flow is not None or options.flows or not mixed:
+        return sections
+    stands = seeking.bench.stands("flow")
+    percent = VALUES["flow"].seen(rich(stands.value or used.value or 1.0, stands.trials > 0))
+    return tuple(
+        section._replace(flow_percent=percent) if section.walls > 1 else section
+        for section in sections
+    )
+
+
+def with_doses(
+    sections: tuple[PrintedWalls, ...], doses: Sequence[tuple[int, KeptDose]]
+) -> tuple[PrintedWalls, ...]:
+    """Return sections with what a sliced file doses for each, by their numbers of lines."""
+    if len({dose.area_mm2 for _, dose in doses}) < 2:
+        return sections
+    left, dosed = list(doses), []
+    for section in sections:
+        mine = next((dose for dose in left if dose[0] == section.walls), None)
+        if mine:
+            left.remove(mine)
+        dosed.append(section._replace(dose=mine and mine[1]))
+    return tuple(dosed)
+
+
+def counted(
+    options: Namespace, sections: tuple[PrintedWalls, ...], width_mm: float | None
+) -> tuple[PrintedWalls, ...]:
     """Return sections with how many of the readings given are of each."""
-    if options.file and any(section.flow_percent for section in sections):
-        raise BadInput("--from cannot tell sections of several flows apart: --read once for each")
     if options.file:
-        return _sections_of_file(options.file) or sections
+        return _of_file(options.file, sections, width_mm)
     if len(sections) == 1 or not (options.read or options.side):
         return sections
     taken = readings_by_walls(options, sections)
     if len(taken) != len(sections):
-        named = " and ".join(lines_text(section.walls) for section in sections)
+        named = " and ".join(names_of(sections))
         raise BadInput(f"--walls is needed before the readings of each: {named} are planned")
     return tuple(
         section._replace(readings=len(mine)) for section, mine in zip(sections, taken, strict=True)
     )
 
 
-def _sections_of_file(path: str) -> tuple[PrintedWalls, ...]:
-    """Return the sections that a file's column of walls tells of; none without one."""
+def _of_file(
+    path: str, sections: tuple[PrintedWalls, ...], width_mm: float | None
+) -> tuple[PrintedWalls, ...]:
+    """Return the sections that a file's column of walls tells of, planned ones in their order;
+    all as they are without that column."""
     from metier.formats.tables import read_readings
 
     rows = read_readings(path)
-    counts: dict[int, int] = {}
-    for row in rows:
-        if row.walls is not None:
-            counts[row.walls] = counts.get(row.walls, 0) + 1
-    return tuple(PrintedWalls(walls, count) for walls, count in counts.items())
+    if all(row.walls is None for row in rows):
+        if len(sections) > 1:
+            named = ", ".join(names_of(sections))
+            raise BadInput(f"--from: a column walls is needed to tell {named} apart, as 3 or 1x0.8")
+        return sections
+    own = [PrintedWalls(section.walls, width_mm=section.width_mm) for section in sections]
+    if len(set(own)) < len(own):
+        raise BadInput("--from cannot tell sections of several flows apart: --read once for each")
+    counts = Counter(_section_of(row, width_mm) for row in rows)
+    ordered = [each for each in own if each in counts]
+    ordered += [each for each in counts if each not in own]
+    planned = dict(zip(own, sections, strict=True))
+    return tuple(planned.get(each, each)._replace(readings=counts[each]) for each in ordered)
+
+
+def file_readings(
+    path: str, sections: Sequence[PrintedWalls], width_mm: float | None
+) -> list[Reading]:
+    """Return the readings of a file section by section, each with its section and its side."""
+    from metier.formats.tables import read_readings
+
+    rows = read_readings(path)
+    if len(sections) == 1:
+        return [Reading(row.side, row.value_mm, row.typed) for row in rows]
+    named = zip(sections, names_of(sections), strict=True)
+    return [
+        Reading(", ".join(filter(None, (name, row.side))), row.value_mm, row.typed)
+        for section, name in named
+        for row in rows
+        if _section_of(row, width_mm) == PrintedWalls(section.walls, width_mm=section.width_mm)
+    ]
+
+
+def _section_of(row: "SideReading", width_mm: float | None) -> PrintedWalls:
+    """Return the section that a row is of; a width that is the print's own is no other."""
+    if row.walls is None:
+        raise BadInput("--from: the column walls is empty in some rows")
+    own = row.width_mm is None or (width_mm is not None and same(row.width_mm, width_mm))
+    return PrintedWalls(row.walls, width_mm=None if own else row.width_mm)
 
 
 _SIDES = ("front", "right", "back", "left")
@@ -99,24 +176,23 @@ _SECTIONS = " The lowest section comes first: let the jaws down inside to the mi
 
 
 def _targets_mm(settings: FlowSettings) -> list[float | None]:
-    dose = settings.known_dose
-    apart_mm = dose and dose.spacing_mm
-    if dose and apart_mm is None:
-        apart_mm = dose.area_mm2 / settings.layer_mm / (settings.flow or 1.0)
-    if apart_mm is None and settings.width_mm is not None:
-        model = settings.line_model or "rectangular"
-        apart_mm = spacing_mm(settings.width_mm, settings.layer_mm, model)
-    return [
-        apart_mm and wall_mm(section.walls, apart_mm, settings.layer_mm)
-        for section in settings.sections
-    ]
+    """Return what each section measures, about, where a reading is looked at for a slip."""
+    targets: list[float | None] = []
+    for section in settings.sections:
+        dose, width_mm = settings.dose_of(section), section.width_mm or settings.width_mm
+        apart_mm = dose and (dose.spacing_mm or dose.area_mm2 / settings.layer_mm)
+        if apart_mm is None and width_mm is not None:
+            model = settings.line_model or "rectangular"
+            apart_mm = spacing_mm(width_mm, settings.layer_mm, model)
+        targets.append(apart_mm and wall_mm(section.walls, apart_mm, settings.layer_mm))
+    return targets
 
 
 def as_typed(settings: FlowSettings, lines: Sequence[tuple[str, str]]) -> FlowSettings:
     """Return the settings, each section with as many readings as were typed for it."""
     counted = tuple(
-        section._replace(readings=sum(place.startswith(f"{section.named},") for place, _ in lines))
-        for section in settings.sections
+        section._replace(readings=sum(place.startswith(f"{name},") for place, _ in lines))
+        for section, name in zip(settings.sections, names_of(settings.sections), strict=True)
     )
     return settings._replace(sections=counted)
 
@@ -125,12 +201,12 @@ def ask_walls(test: str, settings: FlowSettings) -> Asked:
     """Ask for walls, going round the part, section by section where there are several."""
     instrument = settings.instrument_mm
     sections = settings.sections
-    several = len(sections) > 1
+    several, names = len(sections) > 1, names_of(sections)
     targets = _targets_mm(settings)
 
     def check(value_mm: float, place: str) -> None:
-        for section, target_mm in zip(sections, targets, strict=True):
-            mine = not several or place.startswith(section.named)
+        for name, target_mm in zip(names, targets, strict=True):
+            mine = not several or place.startswith(f"{name},")
             if mine and target_mm:
                 refuse_slip(value_mm, target_mm + instrument.zero_mm, "reading")
 
@@ -145,31 +221,23 @@ def ask_walls(test: str, settings: FlowSettings) -> Asked:
         instrument,
         check,
         lambda text: [quantity.read_length_mm(text, "reading")],
-        sections=tuple(section.named for section in sections) if several else ("",),
+        sections=names if several else ("",),
     )
-
-
-_UNKNOWN = Known(NOTHING_KNOWN, PRINT_SCATTER, NOTHING_KNOWN)
 
 
 def quick_text(settings: FlowSettings) -> str:
     """Return what is told by so small a tube, beside the whole one."""
-    mine, whole = (
-        _u95(settings, counts)
-        for counts in ([section.walls for section in settings.sections], WHOLE_SECTIONS)
-    )
-    if mine is None or whole is None:
-        return "a small tube tells flow less surely than the whole one"
-    return f"it tells flow to about ±{mine:.1f} %, the whole tube to ±{whole:.1f} %"
-
-
-def _u95(settings: FlowSettings, counts: Sequence[int]) -> float | None:
-    dose = settings.known_dose
-    apart_mm = dose and dose.spacing_mm
-    if apart_mm is None and settings.width_mm is not None:
-        apart_mm = spacing_mm(settings.width_mm, settings.layer_mm, "rounded")
-    if apart_mm is None:
-        return None
-    instrument, flow = settings.instrument_mm, settings.flow or 1.0
-    like = DosedWall(0.0, 0.0, instrument.accuracy_mm, 1, 0.0, apart_mm, settings.layer_mm)
-    return 100 * foreseen_u95(counts, like, flow, instrument, _UNKNOWN)
+    layer_mm, jaws = settings.layer_mm, settings.instrument_mm
+    width_mm = settings.width_mm or 0.0
+    mine = [
+        TubeSection(section.walls, section.width_mm or width_mm, RICH_FIRST if several else 1.0)
+        for section in settings.sections
+        for several in (section.walls > 1,)
+    ]
+    whole = whole_tube(width_mm / 1.2, width_mm)
+    u95s = [
+        NORMAL95 * foreseen_u(tube_rows(sections, layer_mm, jaws, 1.0), 1.0, Known())
+        for sections in (mine, whole)
+    ]
+    quick, all_of_it = (f"±{100 * u95:.1f} %" for u95 in u95s)
+    return f"it tells flow to about {quick}, the whole tube to {all_of_it}"

@@ -62,7 +62,8 @@ class MapKept(Kept[MapResult]):
     name = "map"
 
     record = MapResult
-    settings = Form(FlowSettings)
+    # Of version 1 are maps by walls whose surplus all went sideways.
+    settings = Form(FlowSettings, 2)
 
     def row(self, trial: Trial) -> HistoryRow:
         flows = self.of(trial).flows

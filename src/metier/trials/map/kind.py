@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from metier.core.errors import BadInput
+from metier.core.flow.answer import Aim
 from metier.core.flow.mapped import MapFinding
-from metier.core.flow.posterior import Aim
 from metier.core.flow.surface import Place, Points
 from metier.logbook.book import Logbook
 from metier.logbook.plain import to_plain
@@ -15,7 +15,7 @@ from metier.logbook.trials import Conditions, Reading
 from metier.show.figures import value_text
 from metier.show.sheet import Sheet
 from metier.trials.flow.given import readings_by_walls, walls_given
-from metier.trials.flow.settings import FlowSettings
+from metier.trials.flow.settings import FlowSettings, names_of
 from metier.trials.flow.sliced_at import as_typed, ask_walls
 from metier.trials.kind import Kind, Settled, WantedLine, refuse_unplanned
 from metier.trials.map.kept import KEPT, MapResult
@@ -161,7 +161,7 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
                     for section, mine in zip(settings.sections, taken, strict=True)
                 )
             )
-        if settings.known_dose is None and settings.line_model is None:
+        if settings.needs_model and settings.line_model is None:
             # It may have been told since the plan was made.
             model = bench.setup.printer.line_model if bench.setup else None
             if model is None:
@@ -213,7 +213,8 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
         readings: list[Reading],
     ) -> tuple[Settled[FlowSettings], list[Reading]]:
         settings = as_typed(settled.settings, lines)
-        empty = [section.named for section in settings.sections if not section.readings]
+        named = zip(names_of(settings.sections), settings.sections, strict=True)
+        empty = [name for name, section in named if not section.readings]
         if empty:
             raise BadInput(f"no readings of {empty[0]}: measure every section")
         return settled._replace(settings=settings), readings
@@ -251,7 +252,8 @@ def _given_points(given: Sequence[tuple[Place, float, float]]) -> Points:
         tuple(us[i] ** 2 if i == j else 0.0 for j in range(len(us))) for i in range(len(us))
     )
     flows = tuple(ratio for _, ratio, _ in given)
-    return Points(tuple(place for place, _, _ in given), flows, shares, common)
+    none = (0.0,) * len(given)
+    return Points(tuple(place for place, _, _ in given), flows, shares, common, none, none)
 
 
 KIND = Map()

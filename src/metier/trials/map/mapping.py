@@ -13,11 +13,12 @@ if TYPE_CHECKING:
 
 from collections.abc import Sequence
 
+from metier.core.flow.answer import Aim
 from metier.core.flow.mapped import MapFinding, judge_map
-from metier.core.flow.posterior import Aim
 from metier.core.flow.repeats import print_scatter
+from metier.core.flow.rows import DosedWall
 from metier.core.flow.surface import Points, fit, points_of
-from metier.core.flow.trials import DosedWall, FlowTrial
+from metier.core.flow.trials import FlowTrial
 from metier.core.measure.thresholds import exceeds
 from metier.core.values import LineModel
 from metier.logbook.inforce import last_doubted, steps_in_force
@@ -110,7 +111,8 @@ def printed(
 def places_of(
     settings: FlowSettings, conditions: Conditions, temperature_c: float | None
 ) -> tuple[Place, ...]:
-    """Return where a print's sections lie on the map; none where a speed is not known."""
+    """Return where a print's sections lie on the map; none where a speed is not known. A wide line
+    lies where the print does: it is slower only so that as much is melted."""
     speeds = [section.speed_mm_s or conditions.speed_mm_s for section in settings.sections]
     known = [speed for speed in speeds if speed]
     if len(known) < len(speeds):
@@ -188,7 +190,7 @@ def speeds_printed(places: Sequence[Place]) -> list[float]:
 
 def flow_row(bench: OnBench) -> tuple[FlowAtSpeed, ...]:
     """Return the flow that each speed printed needs at the bench's temperature; none where fewer
-    than two speeds are known there."""
+    than two speeds are known there, or one flow serves all."""
     context: MapContext = context_of(bench)
     known = walls_known(context.before, context.line_model)
     if len(speeds_printed(known.places)) < 2:
@@ -197,7 +199,7 @@ def flow_row(bench: OnBench) -> tuple[FlowAtSpeed, ...]:
     points = points_known(known)
     finding = map_of(points, (), context.temperature_c, context.flow_set, Aim(round_step=step))
     row = as_row(finding)
-    return row if len(row) > 1 else ()
+    return row if len({speed.flow_percent for speed in row}) > 1 else ()
 
 
 def as_row(finding: MapFinding) -> tuple[FlowAtSpeed, ...]:

@@ -134,6 +134,17 @@ class AxesResult(NamedTuple):
     differ: bool
 
 
+class AxisSlopeResult(NamedTuple):
+    """How sizes along an axis grow with what is drawn, and what its steps would be multiplied
+    by."""
+
+    axis: Axis
+    slope: float
+    slope_u95: float
+    steps_factor: float
+    shows: bool
+
+
 class PlateResult(NamedTuple):
     """What a plate came to: of holes and of outlines what is needed per side, what was set, what of
     that was opened for a fit, and what to type; then the scale, and feature by feature."""
@@ -170,6 +181,7 @@ class PlateResult(NamedTuple):
     lips_mm: Mapping[str, float]
     smallest_mm: Mapping[str, float]
     not_printed: tuple[str, ...]
+    axis_slopes: tuple[AxisSlopeResult, ...] = ()
 
     @property
     def hole_measured_mm(self) -> float | None:

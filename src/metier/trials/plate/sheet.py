@@ -12,7 +12,13 @@ from metier.show.figures import influences_text
 from metier.show.sheet import Sheet, table
 from metier.trials.kind import Measured
 from metier.trials.plate.judged import Judged, PlateContext, came_so
-from metier.trials.plate.kept import AxesResult, FeatureResult, PlateResult, PlateSettings
+from metier.trials.plate.kept import (
+    AxesResult,
+    AxisSlopeResult,
+    FeatureResult,
+    PlateResult,
+    PlateSettings,
+)
 
 _WHERE = {
     "hole": "XY hole compensation per side, in the slicer",
@@ -162,6 +168,10 @@ def result_of(fit: PlateFit, finding: PlateFinding) -> PlateResult:
         lips_mm=dict(fit.lips),
         smallest_mm={str(kind): mm for kind, mm in fit.smallest.items()},
         not_printed=tuple(fit.missing),
+        axis_slopes=tuple(
+            AxisSlopeResult(slope.axis, slope.slope, slope.u95, slope.steps_factor, slope.shows)
+            for slope in fit.slopes
+        ),
     )
 
 

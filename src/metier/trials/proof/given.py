@@ -8,9 +8,12 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from metier.core.errors import BadInput
 from metier.core.line.bead import spacing_mm, wall_mm
+from metier.core.measure.readings import Instrument
+from metier.core.values import VALUES
 from metier.formats import quantity
 from metier.logbook.trials import latest_on
 from metier.trials.flow.settings import FORM as FLOW
+from metier.trials.flow.settings import FlowSettings, KeptDose, PrintedWalls
 from metier.trials.on_bench import OnBench
 from metier.trials.proof.kept import ProofPlace
 from metier.words.arguments import ReadOff, length
@@ -30,7 +33,8 @@ class GivenPlace(NamedTuple):
 
 class Expected(NamedTuple):
     """The wall that a part should have, the layer it is printed with, and where that is from;
-    of a sliced file also its minutes and grams."""
+    of a sliced file also its minutes and grams. ``cube`` is how the wall is printed, where its
+    lines are known."""
 
     wall_mm: float | None
     layer_mm: float | None
@@ -38,6 +42,7 @@ class Expected(NamedTuple):
     minutes: float | None = None
     grams: float | None = None
     notes: tuple[str, ...] = ()
+    cube: FlowSettings | None = None
 
 
 def read_place(text: str) -> GivenPlace:
@@ -76,7 +81,8 @@ def expected_wall(options: Namespace, bench: OnBench) -> Expected:
     layer_mm = options.layer or (of_file and of_file.layer_mm)
     if options.expect:
         wall = of_file or Expected(None, None, "")
-        return wall._replace(wall_mm=options.expect, layer_mm=layer_mm, source="as given")
+        given = wall._replace(wall_mm=options.expect, layer_mm=layer_mm, source="as given")
+        return given._replace(cube=None)
     return of_file._replace(layer_mm=layer_mm) if of_file else _as_printed(options, bench)
 
 
@@ -102,7 +108,17 @@ def _as_printed(options: Namespace, bench: OnBench) -> Expected:
         apart_mm = spacing_mm(width_mm, layer_mm, model)
     lines = f"{walls} line{'s' if walls > 1 else ''}"
     source = f"{lines} of {width_mm:g} x {layer_mm:g} mm"
-    return Expected(wall_mm(walls, apart_mm, layer_mm), layer_mm, source)
+    flow = bench.stands("flow").in_force
+    cube = FlowSettings(
+        layer_mm=layer_mm,
+        flow_percent=None if flow is None else VALUES["flow"].seen(flow),
+        sections=(PrintedWalls(walls),),
+        instrument_mm=_ANY,
+        width_mm=width_mm,
+        line_model=model,
+    )
+    wall = wall_mm(walls, apart_mm, layer_mm)
+    return Expected(wall, layer_mm, source, cube=cube if flow else None)
 
 
 def _of_file(options: Namespace, bench: OnBench) -> Expected:
@@ -120,16 +136,30 @@ def _of_file(options: Namespace, bench: OnBench) -> Expected:
     cost = job_cost(sliced.moves, diameter_mm, motion, [limit] if limit else [])
     time_s = cost.limits[0].time_s if cost.limits else cost.time_s
     mass = grams_of(bench, cost.filament_mm, cost.volume_mm3)
-    wall, layer = None, _layer_mm(sliced)
+    wall, layer, printed = None, _layer_mm(sliced), None
     try:
         cube = read_cube(options.sliced, bench, None, width_mm=options.width, flow=None)
-        walls, target = cube.sections[0]
+        walls, target, _ = cube.sections[0]
         wall, layer = target.wall_should_measure_mm, walls.layer_mm
+        flow = target.flow or bench.stands("flow").in_force
+        printed = FlowSettings(
+            layer_mm=layer,
+            flow_percent=None if flow is None else VALUES["flow"].seen(flow),
+            sections=(PrintedWalls(walls.walls),),
+            instrument_mm=_ANY,
+            width_mm=cube.width_mm,
+            dose=KeptDose(walls.dosed_area_mm2, target.line_distance_mm, "file"),
+        )
     except BadInput as refusal:
         if not options.expect:
             notes = (*notes, f"its walls tell nothing of what they should be: {refusal}")
     name = os.path.basename(options.sliced)
-    return Expected(wall, layer, f"as in {name}", time_s / 60, mass and mass.grams, notes)
+    grams = mass and mass.grams
+    return Expected(wall, layer, f"as in {name}", time_s / 60, grams, notes, printed)
+
+
+# What walls are measured with is settled apart from how they are printed.
+_ANY = Instrument(0.0, 0.0, 0.0)
 
 
 def _layer_mm(sliced: "Sliced") -> float | None:

@@ -8,6 +8,7 @@ from metier.core.measure.readings import Instrument
 from metier.core.proof import At, Job
 from metier.logbook.plain import Form
 from metier.logbook.trials import Reading, Trial, latest_on_printer
+from metier.trials.flow.settings import FlowSettings
 from metier.trials.registry import CsvRow, HistoryRow, Kept
 
 if TYPE_CHECKING:
@@ -33,6 +34,7 @@ class ProofSettings(NamedTuple):
     """The part and its places; what its file says and what it came to; a word, a path to a photo.
 
     ``estimate_from`` tells whose minutes the file's are; ``flow_percent`` is the flow in force.
+    ``cube`` is how its walls were printed, where all are of the same lines and these are known.
     """
 
     part: str
@@ -48,6 +50,7 @@ class ProofSettings(NamedTuple):
     photo: str | None = None
     flow_percent: float | None = None
     expected_from: str = ""
+    cube: FlowSettings | None = None
 
     @property
     def job(self) -> Job:
@@ -76,7 +79,8 @@ class PlaceResult(NamedTuple):
 
 class ProofResult(NamedTuple):
     """A part: its mean wall over the places, how uneven it is, its grams and minutes beside its
-    file's."""
+    file's. ``texture_percent`` is what texture makes of its being off, ``flow_new_percent`` and
+    what follows is the flow that its walls call for, where their lines are known."""
 
     part: str
     mean_mm: float
@@ -91,6 +95,11 @@ class ProofResult(NamedTuple):
     grams_off_percent: float | None
     time_factor: float | None
     estimate_from: Literal["file", "given"]
+    sure_percent: float | None = None
+    texture_percent: float | None = None
+    flow_new_percent: float | None = None
+    flow_to_type_percent: float | None = None
+    interval_percent: tuple[float, ...] = ()
 
 
 class TimeFactor(NamedTuple):
@@ -118,7 +127,8 @@ def time_factor(book: "Logbook", printer: "Printer") -> TimeFactor | None:
 class ProofKept(Kept[ProofResult]):
     name = "proof"
     record = ProofResult
-    settings = Form(ProofSettings)
+    # Of version 1 are parts that were judged by the plastic in a wall, and by the estimate alone.
+    settings = Form(ProofSettings, 2)
 
     def row(self, trial: Trial) -> HistoryRow:
         result = self.of(trial)

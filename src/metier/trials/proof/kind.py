@@ -6,10 +6,16 @@ from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
 from metier.core.errors import BadInput
-from metier.core.flow.posterior import BAND
-from metier.core.proof import ProofFinding, prove
+from metier.core.flow.answer import BAND
+from metier.core.line.bead import spacing_mm
+from metier.core.proof import ProofFinding, other_lines_note, prove
 from metier.core.values import LINE_MODELS, VALUES
+from metier.logbook.inforce import steps_in_force
 from metier.logbook.trials import Conditions, Reading, readings, trials
+from metier.trials.flow.earlier import FlowContext
+from metier.trials.flow.judging import context_of as flow_context_of
+from metier.trials.flow.judging import judge_walls
+from metier.trials.flow.settings import FlowSettings
 from metier.trials.kind import Kind, Settled, refuse_unplanned
 from metier.trials.on_bench import OnBench, figures_of
 from metier.trials.proof.given import (
@@ -20,7 +26,7 @@ from metier.trials.proof.given import (
     read_place,
     with_expected,
 )
-from metier.trials.proof.kept import KEPT, PlaceResult, ProofResult, ProofSettings
+from metier.trials.proof.kept import KEPT, PlaceResult, ProofPlace, ProofResult, ProofSettings
 from metier.trials.table import Plan, instrument, told
 from metier.words.arguments import length, positive, signed_length, small_text, walls
 from metier.words.missing import Asked
@@ -39,9 +45,10 @@ class Before(NamedTuple):
 
 
 class ProofContext(NamedTuple):
-    """What else bears on a part: its first print, where this is another."""
+    """What else bears on a part: its first print, where this is another, and the cubes before."""
 
     first: Before | None = None
+    flow: FlowContext | None = None
 
 
 class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
@@ -120,6 +127,7 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
             photo=_photo(options.photo),
             flow_percent=None if stands is None else VALUES["flow"].seen(stands),
             expected_from=expected.source,
+            cube=_cube(places, expected, bench),
         )
         if expected.wall_mm and not places:
             # What is asked for one by one is held against this.
@@ -174,22 +182,40 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
         conditions: Conditions,
         before: int | None = None,
     ) -> ProofContext:
+        flow = None
+        if settings.cube:
+            flow = flow_context_of(bench, settings.cube, conditions, before)
         for trial in reversed(trials(bench.book, _MOST, test=self.name)):
             if trial.state != "measured" or (before is not None and trial.number >= before):
                 continue
             earlier = self.form.of(bench.book, trial)
             if earlier.part.lower() == settings.part.lower():
                 finding = self.judge(earlier, readings(bench.book, trial.number), ProofContext())
-                return ProofContext(Before(trial.number, trial.at, finding))
-        return ProofContext()
+                return ProofContext(Before(trial.number, trial.at, finding), flow)
+        return ProofContext(flow=flow)
 
     def judge(
         self, settings: ProofSettings, readings: Sequence[Reading], context: ProofContext
     ) -> ProofFinding:
-        return prove(
-            settings.measured(readings), settings.instrument_mm, BAND, settings.layer_mm,
-            settings.job,
-        )  # fmt: skip
+        proof = prove(settings.measured(readings), settings.instrument_mm, BAND, settings.job)
+        cube, notes = settings.cube, list(proof.notes)
+        if settings.layer_mm is None:
+            notes.append("the layer height is not known: --layer")
+        if cube is None or context.flow is None:
+            return proof._replace(notes=tuple(notes))
+        cube = cube._replace(instrument_mm=settings.instrument_mm)
+        section = cube.sections[0]
+        dose = cube.dose_of(section)
+        apart_mm = dose and dose.spacing_mm
+        if apart_mm is None and cube.width_mm:
+            apart_mm = spacing_mm(cube.width_mm, cube.layer_mm, cube.line_model or "rounded")
+        asked = apart_mm and other_lines_note(
+            proof.mean.value, section.walls, apart_mm, cube.layer_mm
+        )
+        if asked:
+            return proof._replace(notes=(asked, *notes))
+        flow = judge_walls(cube, readings, context.flow)
+        return proof._replace(flow=flow, notes=tuple(notes))
 
     def result(self, settings: ProofSettings, finding: ProofFinding) -> ProofResult:
         return ProofResult(
@@ -209,7 +235,28 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
             grams_off_percent=None if finding.grams_off is None else 100 * finding.grams_off,
             time_factor=finding.factor,
             estimate_from=settings.estimate_from,
+            sure_percent=100 * finding.sure,
+            texture_percent=100 * finding.texture,
+            flow_new_percent=finding.flow and 100 * finding.flow.flow_new,
+            flow_to_type_percent=None
+            if finding.flow is None or finding.flow.flow_to_type is None
+            else VALUES["flow"].seen(finding.flow.flow_to_type),
+            interval_percent=tuple(100 * end for end in finding.flow.interval)
+            if finding.flow
+            else (),
         )
+
+
+def _cube(places: Sequence[ProofPlace], expected: Expected, bench: OnBench) -> FlowSettings | None:
+    """Return how walls were printed that are all of the same lines, where that is known."""
+    if expected.cube is None or any(place.expected_mm != expected.wall_mm for place in places):
+        return None
+    flow = bench.stands("flow").in_force
+    return expected.cube._replace(
+        set_percent=None if flow is None else VALUES["flow"].seen(flow),
+        esteps=steps_in_force(bench.book, bench.setup.printer) if bench.setup else None,
+        diameter_mm=bench.slicer_mm,
+    )
 
 
 def _tells_wall(options: Namespace) -> bool:

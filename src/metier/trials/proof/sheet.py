@@ -19,6 +19,12 @@ def write(trial: Trial, sheet: Sheet) -> None:
     many = f"{finding.mean.n} readings at {len(finding.places)} places"
     sheet.row("mean wall", f"{with_u95(finding.mean.value, finding.mean.u95)} mm", many)
     sheet.row("should be", f"{finding.expected_mm:.3f} mm", settings.expected_from)
+    texture = f"{100 * finding.texture:+.1f} % of texture in it"
+    sheet.row("off", f"{100 * finding.off:+.1f} %", texture)
+    if finding.flow:
+        low, high = (100 * end for end in finding.flow.interval)
+        flow = f"{100 * finding.flow.flow_new:.1f} %"
+        sheet.row("new flow", flow, f"{low:.1f} … {high:.1f} %, by these walls like any cube's")
     sheet.row(
         "uneven", f"{finding.uneven_mm:.3f} mm", "between places, beyond what readings differ"
     )

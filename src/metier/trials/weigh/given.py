@@ -4,18 +4,20 @@ from argparse import Namespace
 from typing import Literal, NamedTuple
 
 from metier.core.errors import BadInput
-from metier.core.measure.student import NORMAL95
+from metier.core.flow.trials import FlowTrial
 from metier.core.weighing import Diameters, Strand, WallWitness
+from metier.logbook.bench import setup_of
 from metier.logbook.inforce import last_doubted
-from metier.logbook.trials import latest_on, readings, trial
+from metier.logbook.trials import Reading, Trial, latest_on, readings, trial
 from metier.trials.diameter.kept import measured_diameter
-from metier.trials.flow.earlier import as_trial
+from metier.trials.flow.earlier import FlowContext
+from metier.trials.flow.judging import context_of as flow_context_of
 from metier.trials.flow.kept import KEPT as FLOW
 from metier.trials.flow.settings import FORM as FLOW_FORM
-from metier.trials.kind import WantedLine
+from metier.trials.flow.settings import FlowSettings
+from metier.trials.flow.weight import asked_of_part, known_strand, weighed_alone
 from metier.trials.on_bench import OnBench
-from metier.trials.table import Plan
-from metier.trials.weigh.kept import WeighSettings, weighed_strand
+from metier.trials.weigh.kept import WeighSettings
 
 
 class AskedFor(NamedTuple):
@@ -74,20 +76,12 @@ def _of_file(path: str, bench: OnBench) -> AskedFor:
 
 def _of_part(number: int, bench: OnBench) -> AskedFor:
     """Return what the part of a flow trial takes, where Metier wrote its lines."""
-    from metier.trials.flow.part import part_of
-    from metier.trials.flow.settings import FORM as FLOW
-    from metier.trials.part_files import facts_of
-
     printed = trial(bench.book, number)
-    settings = FLOW.of(bench.book, printed)
-    if settings.dose is None or settings.dose.source != "part":
-        raise BadInput(
-            f"--of: what trial {number} was asked for is not known: give its --sliced FILE, or "
-            "--filament MM as the slicer says"
-        )
-    tube = part_of(Plan(number, settings, printed.conditions), bench, WantedLine())
+    settings = FLOW_FORM.of(bench.book, printed)
+    there = bench.moved_to(setup_of(bench.book, number))
+    asked_mm = asked_of_part(there, number, settings, printed.conditions)
     said = (f"the filament of trial {number} with its tab, without the line that primes",)
-    return AskedFor(facts_of(tube, bench).filament_mm, "part", settings.diameter_mm, said)
+    return AskedFor(asked_mm, "part", settings.diameter_mm, said)
 
 
 def diameters(options: Namespace, bench: OnBench, asked: AskedFor) -> Diameters:
@@ -109,58 +103,70 @@ _NEWEST = 3
 
 
 class WeighContext(NamedTuple):
-    """What else bears on a weighing: the strand weighed before, what walls say, and of which
-    trials both are."""
+    """What else bears on a weighing: the strand weighed before and of which trial, the spool, what
+    walls say, the prints that are judged with it, and the flow trial whose print it is.
 
+    ``steps_untried`` tells that nobody ever measured the e-steps that are in force.
+    """
+
+    bench: OnBench
     strand: Strand | None = None
     strand_trial: int | None = None
     walls: WallWitness | None = None
-    walls_trial: int | None = None
+    prints: tuple[FlowTrial, ...] = ()
+    flow: FlowContext | None = None
+    flow_settings: FlowSettings | None = None
+    walls_read: tuple[Reading, ...] = ()
     foaming: bool = False
-    nominal_mm: float | None = None
+    steps_untried: bool = False
 
 
 def context_of(bench: OnBench, settings: WeighSettings, before: int | None) -> WeighContext:
     """Return what the logbook knows that bears on a weighing, before a trial's number."""
     if bench.setup is None:
-        return WeighContext()
+        return WeighContext(bench, steps_untried=settings.flow_percent is None)
     spool = bench.setup.spool
-    known = weighed_strand(bench.book, spool, before)
-    strand = None
-    if known:
-        grams, u95 = known[1].strand_g_per_m, known[1].strand_u95_g_per_m
-        strand = Strand(grams / 1000, u95 / NORMAL95 / grams)
-    walls, number = _walls(bench, settings, before)
-    return WeighContext(strand, known and known[0], walls, number, spool.foaming, spool.diameter_mm)
-
-
-def _walls(
-    bench: OnBench, settings: WeighSettings, before: int | None
-) -> tuple[WallWitness | None, int | None]:
-    """Return what the newest walls say, in the e-steps of the weighing; those of the print that
-    was weighed, where that is known."""
-    assert bench.setup is not None
-    # The walls of just that print are its own, whatever was changed since.
-    since = 0 if settings.of_trial else last_doubted(bench.book, bench.setup, FLOW.name, before)
-    for walls_of in latest_on(bench.book, bench.setup, FLOW.name, 50, before, since):
-        if settings.of_trial not in (None, walls_of.number):
-            continue
-        result = FLOW.of(walls_of)
-        share = result.delivered_share
-        u95 = None if share is None else result.delivered_share_u95
-        if walls_of.verdict == "recheck" or share is None or u95 is None:
-            continue
-        printed = FLOW_FORM.of(bench.book, walls_of)
-        now = printed._replace(
-            esteps=settings.esteps or printed.esteps,
-            diameter_mm=settings.diameters.slicer_mm or printed.diameter_mm,
+    known = known_strand(bench, before)
+    strand, strand_trial = known or (None, None)
+    context = WeighContext(bench, strand, strand_trial, foaming=spool.foaming)
+    printed = _print_beside(bench, settings, before)
+    if printed is None:
+        return context._replace(
+            steps_untried=bench.stands("esteps").trials == 0,
+            prints=tuple(weighed_alone(bench, spool, settings.esteps, before)),
         )
-        made = as_trial(
-            walls_of.number, printed, readings(bench.book, walls_of.number), now=now,
-            accuracy_mm=printed.instrument_mm.accuracy_mm,
-            instrument=walls_of.conditions.instrument,
-        )  # fmt: skip
-        walls = tuple(made.as_walls(printed.line_model))
-        same = settings.of_trial == walls_of.number
-        return WallWitness(share / made.rescale, u95 / made.rescale, walls, same), walls_of.number
-    return None, None
+    result, flow_settings = FLOW.of(printed), FLOW_FORM.of(bench.book, printed)
+    walls = None
+    if result.delivered_share is not None and result.delivered_share_u95 is not None:
+        today = 1.0
+        if flow_settings.esteps and settings.esteps:
+            today = settings.esteps / flow_settings.esteps
+        walls = WallWitness(
+            result.delivered_share * today, result.delivered_share_u95 * today, printed.number
+        )
+    now = flow_settings._replace(
+        esteps=settings.esteps or flow_settings.esteps,
+        diameter_mm=settings.diameters.slicer_mm or flow_settings.diameter_mm,
+    )
+    own = settings.of_trial == printed.number
+    flow = flow_context_of(bench, now, printed.conditions, printed.number if own else before)
+    return context._replace(
+        walls=walls,
+        prints=tuple(flow.pooled_trials(now)),
+        flow=flow,
+        flow_settings=flow_settings if own else now,
+        walls_read=tuple(readings(bench.book, printed.number)),
+    )
+
+
+def _print_beside(bench: OnBench, settings: WeighSettings, before: int | None) -> Trial | None:
+    """Return the flow trial whose walls stand beside a weighing: that of the print that was
+    weighed, where it is known, else the newest that tells."""
+    assert bench.setup is not None
+    if settings.of_trial:
+        return trial(bench.book, settings.of_trial)
+    since = last_doubted(bench.book, bench.setup, FLOW.name, before)
+    for walls_of in latest_on(bench.book, bench.setup, FLOW.name, _NEWEST, before, since):
+        if walls_of.verdict != "recheck":
+            return walls_of
+    return None

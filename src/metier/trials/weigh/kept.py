@@ -2,6 +2,7 @@
 
 from typing import TYPE_CHECKING, Literal, NamedTuple
 
+from metier.core.flow.rows import ToldShare
 from metier.core.measure.instruments import Scale
 from metier.core.weighing import Diameters
 from metier.logbook.plain import Form
@@ -26,7 +27,8 @@ STRAND, PRINT = "strand", "print"
 class WeighSettings(NamedTuple):
     """The scale, the strand's length, the filament that the file asked for, and what is set.
 
-    ``of_trial`` is the flow trial whose print was weighed, where it is one's.
+    ``of_trial`` is the flow trial whose print was weighed, where it is one's; ``density_g_cm3`` the
+    maker's, where that was given.
     """
 
     scale_g: Scale
@@ -37,6 +39,7 @@ class WeighSettings(NamedTuple):
     esteps: float | None = None
     diameters: Diameters = Diameters()
     of_trial: int | None = None
+    density_g_cm3: float | None = None
 
     @property
     def flow(self) -> float | None:
@@ -46,10 +49,11 @@ class WeighSettings(NamedTuple):
 
 class WeighResult(NamedTuple):
     """A strand, and a print where one was weighed: what was delivered of what was asked for, what
-    that makes of flow or of e-steps, and whether walls agree."""
+    that makes of flow or of e-steps, and whether walls agree. ``share`` is what it says of flow
+    alone, with the u of its mass and that of its density, both of the share."""
 
-    strand_g_per_m: float
-    strand_u95_g_per_m: float
+    strand_g_per_m: float | None
+    strand_u95_g_per_m: float | None
     strand_trial: int | None
     part_g: float | None
     part_u95_g: float | None
@@ -67,26 +71,51 @@ class WeighResult(NamedTuple):
     walls_more_percent: float | None
     walls_more_u95_percent: float | None
     texture_mm: float | None
-    texture_u95_mm: float | None
     grown_ratio: float | None
     grown_ratio_u95: float | None
+    flow_to_type_percent: float | None = None
+    interval_percent: tuple[float, ...] = ()
+    sure_percent: float | None = None
+    sure_typed_percent: float | None = None
+    density_g_cm3: float | None = None
+    density_u95_percent: float | None = None
+    share: float | None = None
+    share_u: float | None = None
+    density_u: float | None = None
+
+    @property
+    def told(self) -> ToldShare | None:
+        """It as a row of flow's posterior."""
+        if self.share is None or self.share_u is None or self.density_u is None:
+            return None
+        return ToldShare(self.share, self.share_u, self.density_u)
+
+
+class WeighedStrand(NamedTuple):
+    """What a metre of a roll weighs, in g, with its ±, and the trial that says so."""
+
+    trial: int
+    g_per_m: float
+    u95_g_per_m: float
 
 
 def weighed_strand(
     book: "Logbook", spool: "Spool", before: int | None = None
-) -> tuple[int, WeighResult] | None:
+) -> WeighedStrand | None:
     """Return the newest weighing of a roll's strand, before a trial's number; None for none."""
     for trial in latest_of_spool(book, spool, KEPT.name, _NEWEST, before):
         result = KEPT.of(trial)
-        if result.strand_trial is None:
-            return trial.number, result
+        grams, u95 = result.strand_g_per_m, result.strand_u95_g_per_m
+        if result.strand_trial is None and grams is not None and u95 is not None:
+            return WeighedStrand(trial.number, grams, u95)
     return None
 
 
 class WeighKept(Kept[WeighResult]):
     name = "weigh"
     record = WeighResult
-    settings = Form(WeighSettings)
+    # Of version 1 are prints that were weighed before what they say was pooled with walls.
+    settings = Form(WeighSettings, 2)
 
     def row(self, trial: Trial) -> HistoryRow:
         result = self.of(trial)
@@ -99,13 +128,14 @@ class WeighKept(Kept[WeighResult]):
     def csv_rows(self, trial: Trial) -> list[CsvRow]:
         result = self.of(trial)
         rows = []
-        if result.strand_trial is None:
-            mass = result.strand_g_per_m
+        mass = result.strand_g_per_m
+        if result.strand_trial is None and mass is not None:
             rows.append(CsvRow("strand", None, mass, None, mass, None, result.strand_u95_g_per_m))
         if result.part_g is not None:
             new, u95 = result.flow_new_percent, result.flow_new_u95_percent
+            to_type = result.flow_to_type_percent or new
             rows.append(
-                CsvRow(self.name, result.flow_now_percent, result.part_g, None, new, new, u95)
+                CsvRow(self.name, result.flow_now_percent, result.part_g, None, new, to_type, u95)
             )
         return rows
 
