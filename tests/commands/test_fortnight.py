@@ -16,6 +16,8 @@ DELIVERS = {"fern-1": 1.09, "fern-2": 1.085, "smoke-1": 1.03, "cloud-1": 1.06}
 RIGHT_STEPS = {"heron": 426.5, "wren": 405.0}
 GAPS_MM3_S = {"heron": 12.0, "wren": 22.0}
 HOLE_MM, CONTOUR_MM = 0.08, -0.04
+# What the slicer of both shows of a wall: lines with rounded sides.
+PREVIEW = "--preview 3.656637@40 --width 0.5 --layer 0.2 --flow 100"
 NOISE_MM = (0.004, -0.006, 0.002, -0.004, 0.006, 0.0, -0.002, 0.004)
 
 
@@ -65,8 +67,7 @@ class Fortnight:
         if words[0] == "instrument":
             return "0.01\n"
         if words[:2] == ["printer", "set"]:
-            # The line model, from two distances in the preview of a line of this width.
-            return "0.6\n0.25\n1\n" if "--line-model" in words else "412\n"
+            return "412\n"
         if "--plan" in words:
             return "0.6\n0.25\n" if words[0] == "flow" and "--width" not in words else None
         measure = {
@@ -142,6 +143,7 @@ def test_a_fortnight_at_the_bench(week):
     # Monday: a first evening, from nothing to done.
     week.do(
         "printer add heron --nozzle 0.5 --steps 412",
+        f"printer set heron {PREVIEW}",
         "spool add fern-1 --material PLA --maker Saltmarsh --colour green",
         "bench --printer heron --spool fern-1 --temperature 210",
     )
@@ -222,7 +224,7 @@ def test_a_fortnight_at_the_bench(week):
     )
     cubes = bench.json("history --limit 2")["trials"]
     assert [one["verdict"] for one in cubes] == ["unclear", "unclear"]
-    learnt = bench.json("printer set wren --line-model rounded")["judged_anew"]
+    learnt = bench.json(f"printer set wren {PREVIEW}")["judged_anew"]
     assert len(learnt) == 2
     week.follow()
     # A nozzle is changed and changed back: its own values come back with it.
