@@ -23,7 +23,9 @@ def test_points_alone_without_a_logbook(metier):
 
 
 def test_from_a_plan_to_the_row_of_a_profile(foaming):
-    planned = foaming.json("map --plan --speeds 10 20 30 55 --flow 108 --part speeds.gcode")
+    planned = foaming.json(
+        "map --plan --walls 3 --speeds 10 20 30 55 --flow 108 --part speeds.gcode"
+    )
     assert [one["speed_mm_s"] for one in planned["settings"]["sections"]] == [10, 20, 30, 55]
     gcode = (foaming.folder / "speeds.gcode").read_text()
     assert all(f"F{60 * speed}" in gcode for speed in (10, 20, 30, 55))
@@ -49,7 +51,7 @@ def test_from_a_plan_to_the_row_of_a_profile(foaming):
 
 
 def test_typed_in_section_by_section(foaming):
-    foaming.json("map --plan --speeds 20 40 --flow 108 --part speeds.gcode")
+    foaming.json("map --plan --walls 3 --speeds 20 40 --flow 108 --part speeds.gcode")
     assert foaming("map --trial 1", typed="2.24\n2.25\n\n2.13\n2.12\n").status == 0
     assert len(foaming.json("history 1")["trials"][0]["readings"]) == 4
 
@@ -84,7 +86,7 @@ def test_speeds_are_proposed_up_to_what_melts(foaming):
 def test_how_it_was_dosed_may_be_told_after_it_was_planned(foaming):
     foaming.json("printer add wren --nozzle 0.4 --steps 400")
     foaming.json("bench --printer wren")
-    foaming.json("map --plan --speeds 20 40 --flow 108 --width 0.6 --layer 0.24")
+    foaming.json("map --plan --walls 3 --speeds 20 40 --flow 108 --width 0.6 --layer 0.24")
     read = "map --trial 1 --read 2.24 2.25 --read 2.13 2.12"
     assert "how that tube was dosed is not known" in foaming.refuses(read)
     foaming.json("printer set wren --line-model rounded")

@@ -15,7 +15,7 @@ from metier.logbook.trials import Conditions, Reading
 from metier.show.figures import value_text
 from metier.show.sheet import Sheet
 from metier.trials.flow.given import readings_by_walls, walls_given
-from metier.trials.flow.settings import FlowSettings, names_of
+from metier.trials.flow.settings import FlowSettings, lines_text, names_of
 from metier.trials.flow.sliced_at import as_typed, ask_walls
 from metier.trials.kind import Kind, Settled, WantedLine, refuse_unplanned
 from metier.trials.map.kept import KEPT, MapResult
@@ -71,7 +71,7 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
              "±; instead of what the logbook has", map_point),
         told("--flow PERCENT", "the one flow to keep, or to print at", flow),
         "the tube to print, with --plan",
-        told("--walls N", "lines a wall (3)", walls, printed="the tube"),
+        told("--walls N", "lines a wall (3; 1 of foaming filament)", walls, printed="the tube"),
         told("--width MM", "line width", length, printed="the tube"),
         told("--layer MM", "layer height", length, printed="the tube"),
         "",
@@ -175,11 +175,12 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
     def recipe(self, settled: Settled[FlowSettings], bench: OnBench) -> list[tuple[str, str]]:
         settings = settled.settings
         speeds = ", ".join(f"{section.speed_mm_s:g}" for section in settings.sections)
-        why = "  for this print only: richer than needed, so that lines touch"
+        several = settings.sections[0].walls > 1
+        why = "  for this print only" + (": richer than needed, so that lines touch" * several)
         flow_text = value_text("flow", (settings.flow_percent or 100) / 100, bench.writing)
         return [
             ("print", "a square tube in sections one above the other"),
-            ("walls", f"{settings.sections[0].walls} lines each"),
+            ("walls", f"{lines_text(settings.sections[0].walls)} each"),
             ("line", f"{settings.width_mm:g} mm wide, {settings.layer_mm:g} mm high"),
             ("speeds", f"{speeds} mm/s: the first lowest"),
             ("flow", flow_text + (why if settings.by_plan else "")),

@@ -43,10 +43,14 @@ def planned_tube(options: Namespace, bench: OnBench) -> Settled[FlowSettings]:
     width_mm, layer_mm = options.width or width_mm, options.layer or layer_mm
     stands = bench.stands("flow")
     estimate = stands.value or stands.in_force or 1.0
-    chosen = options.flow or rich(estimate, stands.trials > 0)
-    if ready.spool.foaming and not options.flow:
-        # The fastest foams least, and its lines are to touch, too.
-        chosen = round_to(_FOAMING_RICH * estimate, 0.01)
+    # Of lines that foam together nobody knows how much of the surplus rises.
+    walls = options.walls or (1 if ready.spool.foaming else _WALLS)
+    chosen = options.flow or estimate
+    if walls > 1 and not options.flow:
+        # Of foaming lines the fastest grow least, and are to touch, too.
+        foaming = ready.spool.foaming
+        richer = _FOAMING_RICH * estimate if foaming else rich(estimate, stands.trials > 0)
+        chosen = round_to(richer, 0.01)
     line = PrintedLine(width_mm, layer_mm, "rounded", chosen)
     remarks: list[str] = []
     speeds = sorted(set(options.speeds or ())) or _proposed(bench, line, remarks)
@@ -56,7 +60,6 @@ def planned_tube(options: Namespace, bench: OnBench) -> Settled[FlowSettings]:
     side_mm = _side_mm(speeds[-1], ready.printer.accel_mm_s2 or ACCELERATION_MM_S2)
     if side_mm > SIDE_MM:
         remarks.append(f"sides of {side_mm:g} mm, so that {speeds[-1]:g} mm/s are reached on them")
-    walls = options.walls or _WALLS
     name = instrument_name(options, None)
     seen = VALUES["flow"].seen
     settings = FlowSettings(
