@@ -91,8 +91,8 @@ class Workshop:
         ]  # fmt: skip
 
     def speeds(self, flow: float, speeds_mm_s: Iterable[float]) -> list[list[str]]:
-        """Print a tube of several speeds, three lines a wall; return readings of each section."""
-        read = self.walls(Section(3, APART_MM, flow, speed) for speed in speeds_mm_s)
+        """Print a tube of several speeds, one line a wall; return readings of each section."""
+        read = self.walls(Section(1, APART_MM, flow, speed) for speed in speeds_mm_s)
         return [section[:4] for section in read]
 
     def grams_of(self, asked_mm: float, flow: float) -> str:

@@ -13,7 +13,7 @@ from metier.logbook.bench import current_bench, setup, skipped_steps
 from metier.logbook.instruments import Instrument
 from metier.logbook.items import listed
 from metier.logbook.machines import changes
-from metier.logbook.trials import Trial, latest_on, latest_on_printer, open_plans
+from metier.logbook.trials import Trial, latest_on, open_plans
 from metier.show.figures import about, proposed, short_date
 from metier.show.sheet import Sheet
 from metier.trials.on_bench import HOW_TO_READ_STEPS, OnBench, ready_to_print
@@ -23,8 +23,8 @@ from metier.trials.registry import KINDS, kept_named
 _ZERO_HOLDS_DAYS = 30
 # As long as a swap is the first thing to suspect.
 _LATELY_DAYS = 14
-# What is asked for and not measured, and the option that asks.
-_ASKED = {"line model": "--line-model", "e-steps": "--steps"}
+# Steps that are asked for, not measured.
+_ASKED = "e-steps"
 
 
 class NextStep(NamedTuple):
@@ -42,8 +42,6 @@ def stations(bench: OnBench) -> list[Station]:
     """Return the stations of the job in their order."""
     stations_now = [_zero(bench)]
     for name, room in KINDS.items():
-        if name == "flow":
-            stations_now += _line_model(bench)
         if room.due == "by its values":
             typed = [key for key, row in VALUES.items() if row.measured_by == name and row.by_hand]
             stations_now += [_value(bench, key) for key in typed]
@@ -169,8 +167,8 @@ def command_of(measured_by: str, bench: OnBench) -> str:
     """Return the command that measures a station on this bench."""
     if measured_by == "instrument":
         return proposed("instrument", "zero", "calipers")
-    if measured_by in _ASKED and bench.setup:
-        return proposed("printer", "set", bench.setup.printer.name, _ASKED[measured_by])
+    if measured_by == _ASKED and bench.setup:
+        return proposed("printer", "set", bench.setup.printer.name, "--steps")
     return kept_named(measured_by).command(bench)
 
 
@@ -220,24 +218,11 @@ def _proof(bench: OnBench, name: str) -> Station:
     return Station(name, "verified", why, name, floor=floor)
 
 
-def _line_model(bench: OnBench) -> list[Station]:
-    """Return the question how the slicer doses a line: asked before the first cube, not again."""
-    if bench.setup is None or bench.setup.printer.line_model is not None:
-        return []
-    if latest_on_printer(bench.book, bench.setup.printer, "flow", 1):
-        return []
-    if ready_to_print(bench):
-        # The first cube is a tube of Metier's own, whose dose is known.
-        return []
-    why = "how the slicer doses a line decides flow by a tenth: its preview tells, once and for all"
-    return [Station("line model", "unset", why, "line model")]
-
-
 def _value(bench: OnBench, name: str) -> Station:
     row, now = VALUES[name], bench.stands(name)
     if name == "esteps" and now.value is None and not _on_cable(bench):
         # What is measured is reckoned from what the printer carries.
-        return Station(name, now.status, HOW_TO_READ_STEPS, "e-steps")
+        return Station(name, now.status, HOW_TO_READ_STEPS, _ASKED)
     known = _typed_with(bench, name, now)
     enter = None
     if now.value is not None:
