@@ -69,7 +69,7 @@ class Result:
 
 def judged(kind: Kind[Any, Any, Any], settled: Settled[Any], taken: list[Reading]) -> Result:
     if not taken and getattr(settled.settings, "way", None) != "swallowed":
-        raise BadInput("no readings: there is nothing to reckon from")
+        raise BadInput("no readings: give one at least")
     made = judge(kind, _NOWHERE, settled, taken)
     record, values = made.result, {}
     for outcome in made.outcomes:

@@ -1,4 +1,4 @@
-"""From the strand's diameter to what the slicer should reckon with."""
+"""From the strand's diameter to the one that the slicer should have."""
 
 import math
 from collections.abc import Sequence

@@ -77,7 +77,7 @@ STEPS = (
     ),
     _step(
         "How does the slicer dose a line? Its preview shows a wall of 0.5 x 0.2 mm at 3.66 mm³/s "
-        "and 40 mm/s: that settles it, once and for all that it slices.",
+        "and 40 mm/s: that settles it for all that it slices.",
         "printer set heron --preview 3.66@40 --width 0.5 --layer 0.2 --flow 100",
     ),
     _step(

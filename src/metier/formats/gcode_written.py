@@ -218,7 +218,7 @@ class _Pen:
         return "\n".join(moves)
 
     def _placed(self, point: Point) -> Point:
-        """Return a point as the file has it: what is fed for a line is reckoned from that."""
+        """Return a point as the file has it: what is fed for a line goes by that."""
         return round(point[0] + self.shift[0], 6), round(point[1] + self.shift[1], 6)
 
     def _travel(self, step: Step, top_mm: float) -> None:

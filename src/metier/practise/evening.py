@@ -50,7 +50,7 @@ def _check_lengths(word: str) -> None:
 
 
 def readings(question: str, measured: Sequence[str]) -> list[str]:
-    """Ask for readings, offering those that were measured; typed ones are parted by blanks."""
+    """Ask for readings, offering those that were measured; typed ones have blanks between them."""
     shown = wrapped(f"{question}: the stand-in shows {' '.join(measured)}", "", "  ")
     print(clean("\n".join(shown)), flush=True)
     while watched():

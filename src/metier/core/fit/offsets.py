@@ -14,8 +14,9 @@ from typing import NamedTuple
 import numpy as np
 
 from metier.core.errors import BadInput
+from metier.core.fit.axes import AxisSlope, axis_slopes
 from metier.core.fit.plate import (
-    AXES,
+    KINDS,
     PLATES_MM,
     Axis,
     Feature,
@@ -36,9 +37,6 @@ _LARGEST_SCALE = 1.002
 _SPAN_MM = 10.0
 # So seldom a plate without an odd feature loses one (Bonferroni, over all of them).
 _ODD = 0.05
-_KINDS: tuple[FeatureKind, ...] = ("hole", "post")
-# What nobody would mend an axis for, relative.
-_AXIS_WITHIN = 0.002
 _Features = Sequence[MeasuredFeature]
 
 
@@ -74,63 +72,6 @@ class AxisScale(NamedTuple):
     def differ(self) -> bool:
         """Whether the two axes are told apart."""
         return exceeds(abs(self.difference_percent), self.u95_percent)
-
-
-class AxisSlope(NamedTuple):
-    """By how much sizes along an axis grow with what is drawn: 1 where its steps are right, ± U;
-    compensation has no part in it."""
-
-    axis: Axis
-    slope: float
-    u95: float
-
-    @property
-    def shows(self) -> bool:
-        """Whether the axis is surely off by more than anybody would mend."""
-        off = abs(self.slope - 1)
-        return exceeds(off, self.u95) and exceeds(off, _AXIS_WITHIN)
-
-    @property
-    def steps_factor(self) -> float:
-        """What the axis' steps would be multiplied by."""
-        return 1 / self.slope
-
-
-def axis_slopes(
-    features: Sequence[MeasuredFeature], kappa_mm2: float, instrument: Instrument
-) -> tuple[AxisSlope, ...]:
-    """Return the slope of each axis of which two sizes or more of a kind were measured.
-
-    Least squares with an offset of its own for each kind, the scatter pooled with the
-    instrument's (JCGM 100:2008, 4.2.4).
-    """
-    slopes = []
-    for axis in AXES:
-        spread, product, square, count, offsets = 0.0, 0.0, 0.0, 0, 0
-        for kind in _KINDS:
-            sizes = [
-                (
-                    row.drawn_mm,
-                    row.size_mm + (2 * kappa_mm2 / row.drawn_mm if kind == "hole" else 0),
-                )
-                for row in features
-                if row.feature.kind == kind and row.feature.axis == axis
-            ]
-            if len({drawn for drawn, _ in sizes}) < 2:
-                continue
-            drawn, size = (math.fsum(column) / len(sizes) for column in zip(*sizes, strict=True))
-            spread += math.fsum((n - drawn) ** 2 for n, _ in sizes)
-            product += math.fsum((n - drawn) * (m - size) for n, m in sizes)
-            square += math.fsum((m - size) ** 2 for _, m in sizes)
-            count, offsets = count + len(sizes), offsets + 1
-        if not spread:
-            continue
-        slope = product / spread
-        dof = PRIOR_DOF + count - offsets - 1
-        rest = max(0.0, square - slope * product)
-        scatter = math.sqrt((PRIOR_DOF * instrument.repeatability_mm**2 + rest) / dof)
-        slopes.append(AxisSlope(axis, slope, t95(dof) * scatter / math.sqrt(spread)))
-    return tuple(slopes)
 
 
 class PlateFit(NamedTuple):
@@ -238,7 +179,7 @@ def fit_offsets(
             kind: min(
                 feature.nominal_mm for feature in above if feature.kind == kind and feature.taken
             )
-            for kind in _KINDS
+            for kind in KINDS
             if any(feature.kind == kind and feature.taken for feature in above)
         },
         missing=tuple(feature.name for feature in above if feature.missing),
@@ -331,7 +272,7 @@ def _solve(features: _Features, instrument: Instrument, free_scale: bool) -> _So
 
 def _least_squares(features: _Features, instrument: Instrument, prior: bool) -> _Solution:
     kinds = tuple(
-        kind for kind in _KINDS if any(feature.feature.kind == kind for feature in features)
+        kind for kind in KINDS if any(feature.feature.kind == kind for feature in features)
     )
     axes = _tells_axes(features, kinds)
     s0 = instrument.repeatability_mm
@@ -380,7 +321,7 @@ def _tells_axes(features: _Features, kinds: Sequence[FeatureKind]) -> bool:
 def _tells_scale(features: _Features) -> bool:
     return any(
         len({feature.drawn_mm for feature in features if feature.feature.kind == kind}) > 1
-        for kind in _KINDS
+        for kind in KINDS
     )
 
 
@@ -397,7 +338,7 @@ def _spans(features: _Features, kind: FeatureKind) -> list[MeasuredFeature]:
 
 def _scale_is_shown(features: _Features, instrument: Instrument) -> bool:
     """Tell whether the plate shows a scale of its own clearly enough to set the prior aside."""
-    spanning = [these for kind in _KINDS if (these := _spans(features, kind))]
+    spanning = [these for kind in KINDS if (these := _spans(features, kind))]
     if not spanning:
         return False
     free = _least_squares(features, instrument, prior=False)

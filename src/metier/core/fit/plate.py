@@ -10,6 +10,7 @@ from metier.core.measure.student import NORMAL95
 from metier.core.measure.thresholds import exceeds
 
 FeatureKind = Literal["hole", "post"]
+KINDS: tuple[FeatureKind, ...] = ("hole", "post")
 # Along an axis of the printer; z is the height of a post.
 Axis = Literal["x", "y", "z"]
 AXES: tuple[Axis, ...] = get_args(Axis)
