@@ -2,10 +2,14 @@
 
 import os
 import socket
+import sqlite3
 import stat
+from contextlib import closing
 
 import pytest
 
+from metier.logbook.drafts import Draft, DraftFor, DraftReading
+from metier.whole_file import try_lock
 from tests.conftest import not_quick, set_up_heron
 
 # A line that writes to a file, and the name that it has to end with.
@@ -101,7 +105,71 @@ def test_what_is_there_is_written_over_only_when_asked_and_keeps_its_mode(shop, 
     assert shop(f"{line} {path.name} --force").status == 0
     assert path.read_bytes() != b"mine"
     assert stat.S_IMODE(path.stat().st_mode) == 0o640
-    assert not list(shop.folder.glob("*.part"))
+    assert not list(shop.folder.glob(".*.part"))
+
+
+def _another_logbook(shop, path):
+    shop.json(f"spool add moss-1 --material PLA --logbook {path.name}")
+
+
+def _a_database_of_others(_, path):
+    with closing(sqlite3.connect(path)) as connection:
+        connection.execute("CREATE TABLE song (name)")
+
+
+def _a_copy_that_went_on(shop, path):
+    shop.json(f"logbook backup {path.name}")
+    shop.json(f"spool add moss-1 --material PLA --logbook {path.name}")
+
+
+@pytest.mark.parametrize("kept", [_another_logbook, _a_database_of_others, _a_copy_that_went_on])
+@pytest.mark.parametrize("line", WRITERS)
+def test_no_logbook_is_written_over_whatever_it_is_called(shop, line, kept):
+    path = shop.folder / f"it{WRITERS[line]}"
+    kept(shop, path)
+    before = path.read_bytes()
+    assert "holds a logbook" in shop.refuses(f"{line} {path.name} --force")
+    assert path.read_bytes() == before
+    if line.startswith("logbook"):
+        assert "belongs to the logbook" in shop.refuses(f"{line} {path.name}-wal --force")
+
+
+def test_a_backup_is_written_over_an_older_one_of_the_same_logbook(shop):
+    shop.json("logbook backup copy.sqlite")
+    shop.json(FLOW)
+    assert shop.json("logbook backup copy.sqlite --force")["trials"] == 3
+    assert "holds a logbook" in shop.refuses("logbook export copy.sqlite --force")
+    assert len(shop.json("history --logbook copy.sqlite")["trials"]) == 3
+
+
+@pytest.mark.parametrize("line", ["export", "backup"])
+def test_of_a_logbook_that_is_not_there_nothing_is_written(shop, line):
+    (shop.folder / "a.db").write_text("mine")
+    said = shop.refuses(f"logbook {line} a.db --force --logbook typo.db")
+    assert "there is no logbook typo.db" in said
+    assert (shop.folder / "a.db").read_text() == "mine"
+
+
+def test_what_a_killed_write_left_is_swept_by_the_next_and_what_is_being_written_is_not(shop):
+    left, held, other = (
+        shop.folder / name for name in (".it.json.01.part", ".it.json.02.part", ".at.json.03.part")
+    )
+    for path in (left, held, other):
+        path.write_text("half")
+    with held.open("rb") as file:
+        assert try_lock(file)
+        shop.json("logbook export it.json")
+    assert not left.exists()
+    assert held.exists()
+    assert other.exists()
+
+
+def test_a_logbook_and_what_is_typed_into_it_are_its_owners_alone(shop):
+    draft = Draft(str(shop.logbook), DraftFor("flow", "heron", None, {}), False)
+    draft.add(DraftReading("front", "0.51"))
+    draft.close()
+    kept = [shop.logbook, *shop.folder.glob("*.flow-readings.*")]
+    assert [stat.S_IMODE(path.stat().st_mode) for path in kept] == [0o600, 0o600]
 
 
 @pytest.mark.parametrize("line", WRITERS)

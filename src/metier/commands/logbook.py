@@ -7,10 +7,12 @@ from functools import partial
 
 from metier.bar import progress_bar
 from metier.core.errors import BadInput
+from metier.logbook.book import Logbook
 from metier.logbook.check import problems
 from metier.logbook.document import exported, read_document
 from metier.logbook.location import damaged, locate
 from metier.logbook.merge import import_into
+from metier.logbook.opening import is_older_copy
 from metier.show.sheet import wrapped
 from metier.trials.judging import differing_trials, judge_touched, unreadable_trials
 from metier.whole_file import check_target, write_whole
@@ -111,8 +113,20 @@ PLURALS = {
 }
 
 
+def _logbook_there(options: Namespace) -> Logbook:
+    """Open the logbook.
+
+    Raises:
+        BadInput: there is none.
+    """
+    path = locate(options.logbook).path
+    if not os.path.exists(path):
+        raise BadInput(f"there is no logbook {path}: nothing was written")
+    return existing_logbook(options.logbook)
+
+
 def _export(options: Namespace) -> Answer:
-    with existing_logbook(options.logbook) as book:
+    with _logbook_there(options) as book:
         check_target(options.file, overwrite=options.force)
         with book.snapshot():
             document = exported(book)
@@ -124,8 +138,9 @@ def _export(options: Namespace) -> Answer:
 
 
 def _backup(options: Namespace) -> Answer:
-    with existing_logbook(options.logbook) as book:
-        write_whole(options.file, book.copied(), overwrite=options.force)
+    with _logbook_there(options) as book:
+        older = is_older_copy(book, options.file)
+        write_whole(options.file, book.copied(), overwrite=options.force, over_copy=older)
         count = book.connection.execute("SELECT count(*) FROM trial").fetchone()[0]
     text = f"Copied {count} trial{'' if count == 1 else 's'} to {options.file}"
     return Answer({"written": options.file, "trials": count}, text)

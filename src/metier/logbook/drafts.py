@@ -13,7 +13,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from typing import IO, Any, NamedTuple
 
-from metier.logbook.location import try_lock
+from metier.whole_file import try_lock
 
 
 class DraftReading(NamedTuple):
@@ -140,12 +140,12 @@ class Draft:
             folder = os.path.dirname(self._prefix)
             if self._make_folder:
                 os.makedirs(folder, exist_ok=True)
-            file = open(self._prefix + self.name, "x+b", buffering=0)  # noqa: SIM115 (held on to)
+            file = _made(self._prefix + self.name)
             while not try_lock(file):
                 # Taken for an interrupted one by a process that looked just then.
                 file.close()
                 self.name = secrets.token_hex(8)
-                file = open(self._prefix + self.name, "x+b", buffering=0)  # noqa: SIM115
+                file = _made(self._prefix + self.name)
             self._held[self.name] = file
             file.write(_line(self._meant._asdict()))
             _sync_folder(folder)
@@ -161,6 +161,11 @@ class Draft:
                 file.write(b"\n")
         file.write(_line(line))
         os.fsync(file.fileno())
+
+
+def _made(path: str) -> IO[bytes]:
+    """Make a file that its owner alone may read."""
+    return open(path, "x+b", buffering=0, opener=lambda name, how: os.open(name, how, 0o600))
 
 
 def _lines(file: IO[bytes]) -> int:

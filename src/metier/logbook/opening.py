@@ -5,7 +5,7 @@ import sqlite3
 import stat
 import time
 from collections.abc import Iterator
-from contextlib import ExitStack, closing, contextmanager
+from contextlib import ExitStack, closing, contextmanager, suppress
 
 from metier.core.errors import BadInput
 from metier.logbook.book import Logbook, all_or_nothing, refuse_read_only, writable, writable_folder
@@ -73,12 +73,27 @@ def open_or_make(path: str, make_folder: bool = False) -> Logbook:
             raise BadInput(f"there is no folder {folder} to keep a logbook in: make it first")
         _there(path)
         refuse_read_only(path)
+        with suppress(FileExistsError):
+            # Its owner's alone; what SQLite keeps beside it takes the same mode.
+            os.close(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600))
         connection = on_failure.enter_context(closing(_connect(path, "rwc")))
         if _version(connection, path) < VERSION:
             _migrate(connection, path)
             _keep_write_ahead(connection)
         on_failure.pop_all()
     return Logbook(path, connection)
+
+
+def is_older_copy(book: Logbook, path: str) -> bool:
+    """Tell whether a file is a copy of a logbook that holds nothing which the logbook does not."""
+    try:
+        with closing(_connect(path, "ro")) as copy:
+            (application,) = copy.execute("PRAGMA application_id").fetchone()
+            theirs = {row[0] for row in copy.execute("SELECT uid FROM moment")}
+    except (sqlite3.Error, OSError):
+        return False
+    ours = {row[0] for row in book.connection.execute("SELECT uid FROM moment")}
+    return application == APPLICATION_ID and bool(theirs) and theirs <= ours
 
 
 @contextmanager

@@ -5,12 +5,11 @@ import os
 from typing import IO, NamedTuple
 
 from metier.core.errors import BadInput, Failure
-from metier.logbook.location import try_lock
 from metier.logbook.plain import NotPlain, from_plain, to_plain
 from metier.standin.firmware import Memory
 from metier.standin.physics import Fed, PrintRecord
 from metier.standin.truth import Fitted, Truth, truth_of
-from metier.whole_file import write_whole
+from metier.whole_file import try_lock, write_whole
 
 _STATE, _LOCK, _RUNNING, _READ = "stand-in.json", "lock", "running.json", "readings.txt"
 _VERSION = 1

@@ -98,6 +98,11 @@ class FlowAnswer(NamedTuple):
         """Half the length of the interval."""
         return (self.interval[1] - self.interval[0]) / 2
 
+    def nearer_than(self, flow: float) -> float:
+        """Return how likely the best guess is nearer to what is right than a flow is."""
+        below = self.joint.probability_below(2 / (self.to_type + flow))
+        return 1 - below if self.to_type < flow else below
+
 
 def answer(
     trials: Sequence[FlowTrial], flow_set: float | None, aim: Aim, known: Known

@@ -28,6 +28,8 @@ _MOST_SCATTER_MM = 0.06
 _HARDLY_LESS = 0.10
 # A set flow this unlikely is wrong, even where what is right is not known well.
 _UNLIKELY = 0.25
+# A correction must come nearer to what is right with this chance: with more where it is rough.
+_NEARER, _NEARER_ROUGH = 0.80, 0.90
 # A line model with less of a share than this is out of the question; one that was told and has less
 # than the other is asked about.
 _POSSIBLE, _DOUBTED = 0.05, 0.60
@@ -240,7 +242,8 @@ def _by_chance(judged: FlowAnswer, flow_set: float | None, aim: Aim) -> Verdict:
     low, high = judged.interval
     outside = exceeds(low, flow_set) or exceeds(flow_set, high)
     wrong = outside and off_by_more(judged.flow_new, flow_set, aim.band)
-    if sure or (wrong and judged.sure_set <= _UNLIKELY):
+    worth = sure or (wrong and judged.sure_set <= _UNLIKELY)
+    if worth and judged.nearer_than(flow_set) >= (_NEARER if sure else _NEARER_ROUGH):
         much = 100 * (flow_set / judged.flow_new - 1)
         side = "much" if much > 0 else "little"
         why = f"{now} is {abs(much):.1f} % too {side}; chance that {now} is right: {stands}"
