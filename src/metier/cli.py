@@ -13,7 +13,7 @@ from metier.core.errors import BadInput, Failure
 from metier.logbook.book import NOTHING_RECORDED
 from metier.logbook.location import LogbookFailure
 from metier.show.sheet import clean, clean_error, clean_json
-from metier.words.parser import Answer, Parser, forget_opened, what_is_recorded
+from metier.words.parser import Answer, Parser, forget_opened, opened_logbooks, what_is_recorded
 
 # In the order of the job. A command is the module of its name in `metier.commands`, or a kind of
 # trial, which `metier.trials.runner` runs.
@@ -101,7 +101,19 @@ def main(arguments: list[str] | None = None) -> int:
             raise
         from metier.fault import report
 
+        damage = _damage(error)
+        if damage:
+            return _fail(name, damage, 1)
+
         return _fail(name, report(error, name), _FAULT)
+
+
+def _damage(error: BaseException) -> str:
+    """Say what is wrong with a logbook that was opened: what looks like a fault may be that."""
+    from metier.commands.logbook import damage_of
+
+    failure = next(filter(None, map(damage_of, opened_logbooks())), "")
+    return str(failure).replace(NOTHING_RECORDED, _recorded(error).strip(" ()") or NOTHING_RECORDED)
 
 
 def output_streams() -> list[TextIOWrapper]:

@@ -1,6 +1,5 @@
 """Writes and syncs that fail, one by one: what is said equals what is stored."""
 
-import os
 import resource
 import sqlite3
 import subprocess
@@ -213,32 +212,3 @@ def test_an_export_while_others_write_holds_together(heron, tmp_path):
         for writer in writers:
             writer.join()
     assert heron.json("logbook check")["sound"]
-
-
-@pytest.mark.slow
-@pytest.mark.parametrize("part", range(8 * LONG))
-def test_a_damaged_logbook_is_one_line_and_never_a_traceback(heron, part):
-    """Bytes overwritten, cut off or zeroed at places all over the file."""
-    heron.json(f"{FLOW} --read 0.5 0.51")
-    heron.json("logbook backup whole.sqlite")
-    whole = (heron.folder / "whole.sqlite").read_bytes()
-    step = len(whole) // (8 * LONG)
-    damages = (
-        lambda data, at: data[:at],
-        lambda data, at: data[:at] + b"\0" * 512 + data[at + 512 :],
-        lambda data, at: data[:at] + b"\xff" * 37 + data[at + 37 :],
-        lambda data, at: data[:at] + bytes(255 - one for one in data[at : at + 3]) + data[at + 3 :],
-    )
-    for number, damage in enumerate(damages):
-        for line in (
-            "history", "profile", "logbook check", "entered flow 92", "next", "shelf", "undo",
-        ):  # fmt: skip
-            path = heron.folder / f"hurt-{number}.sqlite"
-            for end in ("", "-wal", "-shm"):
-                if os.path.exists(f"{path}{end}"):
-                    os.unlink(f"{path}{end}")
-            path.write_bytes(damage(whole, 100 + part * step))
-            ran = heron(f"{line} --logbook {path}", METIER_DEBUG="")
-            told = (number, line, ran)
-            assert ran.status in (0, 1, 2), told
-            assert ran.status == 0 or ran.err.count("\n") == 1, told

@@ -83,7 +83,7 @@ def test_two_copies_that_went_on_apart_are_merged(bench):
         lambda text: text[:-50],
         lambda _: "[]",
         lambda _: "{}",
-        lambda text: text.replace('"version": 1', '"version": 99', 1),
+        lambda text: text.replace('"version": 2', '"version": 99', 1),
         lambda text: text.replace('"fern-1"', '"fern-9"', 3),
         lambda text: text.replace('"measured"', '"melted"'),
         lambda text: text.replace('"bore_mm"', '"bore_mm = 1; --"'),

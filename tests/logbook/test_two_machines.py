@@ -1,7 +1,9 @@
-"""Two machines that go on apart and are merged: nothing is lost, nothing is doubled."""
+"""Machines that go on apart and meet: nothing is lost or doubled, and they say the same."""
 
 import json
+import re
 import tempfile
+from functools import partial
 from importlib.resources import files
 from pathlib import Path
 
@@ -37,11 +39,6 @@ MENDED = (
 CUBE = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100"
 
 
-def called(name):
-    """Return a name without the number that tells it from another one of that name here."""
-    return name and name.partition(" (")[0]
-
-
 class Machine:
     """A logbook on a machine of its own, in the same folder as the other's."""
 
@@ -54,17 +51,26 @@ class Machine:
     def run(self, line):
         return self._bench(f"{line} --logbook {self._name}.sqlite")
 
-    def send_to(self, other):
+    def export(self):
         self.json(f"logbook export {self._name}.json --force")
-        return other.json(f"logbook import {self._name}.json")
+
+    def take_from(self, other):
+        return self.json(f"logbook import {other._name}.json")
+
+    def send_to(self, other):
+        self.export()
+        return other.take_from(self)
 
     def trials(self):
         return self.json("history --limit 1000")["trials"]
 
-    def values(self):
-        """Return what is in force; the reasons name trials, which have numbers of their own."""
+    def says(self):
+        """Return what is in force and what is next; trials have numbers of their own here."""
         values = self.json("profile")["values"]
-        return {name: (one["value"], one["u95"], one["status"]) for name, one in values.items()}
+        del_numbers = partial(re.sub, r"(trials?|--trial|metier part) [\d, and]+", r"\1 N")
+        step = json.loads(del_numbers(json.dumps(self.json("next"))))
+        step["planned"] = len(step["planned"])
+        return step, {name: {**one, "why": del_numbers(one["why"])} for name, one in values.items()}
 
     def facts(self):
         """Return all that was recorded, whatever numbers it has here."""
@@ -76,12 +82,7 @@ class Machine:
             for one in document["readings"]
         )
         said = {
-            uid_of[one["id"]]: (
-                one["state"],
-                one["verdict"],
-                one["findings"],
-                called(one["instrument"]),
-            )
+            uid_of[one["id"]]: (one["state"], one["verdict"], one["findings"], one["instrument"])
             for one in document["trials"]
         }
         fates = [
@@ -92,16 +93,23 @@ class Machine:
             for one in document["edits"]
         )
         machines = [
-            sorted(
-                (one["added"], called(one["name"]), one["note"], one["retired"])
-                for one in document[of]
-            )
+            sorted((one["added"], one["name"], one["note"], one["retired"]) for one in document[of])
             for of in ("printers", "nozzles", "spools", "instruments")
         ]
         changes = sorted((one["moment"], one["withdrawn"] is None) for one in document["changes"])
         entries = [{**one, "withdrawn": one["withdrawn"] is None} for one in document["entries"]]
         order = (document["moments"], entries, changes)
         return readings, said, order, fates, edits, machines
+
+
+AT = st.integers(0, 2)
+PAIR = st.sampled_from([(0, 1), (1, 2), (2, 0)])
+
+
+def assert_alike(one, other):
+    assert one.facts() == other.facts()
+    assert one.says() == other.says()
+    assert one.json("logbook check")["differ"] == other.json("logbook check")["differ"]
 
 
 def set_up_one(bench):
@@ -179,11 +187,11 @@ def test_what_is_mended_on_one_is_mended_on_the_other_and_taken_back_there_too(t
     one.json(how.format(2))
     one.send_to(other)
     assert other.facts() == one.facts() != before
-    assert other.values() == one.values()
+    assert other.says() == one.says()
     one.json("undo")
     one.send_to(other)
     assert other.facts() == one.facts()
-    assert other.values() == one.values()
+    assert other.says() == one.says()
 
 
 def test_machines_of_one_name_that_are_two_are_kept_apart(two):
@@ -195,16 +203,18 @@ def test_machines_of_one_name_that_are_two_are_kept_apart(two):
     other.json("bench --printer Heron --spool FERN-1 --temperature 240")
     other.json(f"{CUBE} --line-model rounded --read 1.41 --instrument jaws")
     brought = other.send_to(one)
-    assert brought["renamed"] == {
-        "Heron": "Heron (2)", "FERN-1": "FERN-1 (2)", "jaws": "jaws (2)"
-    }  # fmt: skip
+    # The one that was added first keeps the name, on whichever machine that was.
+    assert brought["renamed"] == {"Heron": "Heron (2)", "FERN-1": "FERN-1 (2)"}
+    assert brought["renamed_here"] == {"jaws": "jaws (2)"}
     printers = {each["name"]: each for each in one.json("printer list")["printers"]}
     assert printers["heron"]["steps"] == 412
     assert printers["Heron (2)"]["steps"] == 93
     assert printers["Heron (2)"]["nozzles"] == ["Heron-0.8"]
     (trial,) = one.trials()
     assert (trial["printer"], trial["spool"]) == ("Heron (2)", "FERN-1 (2)")
-    assert trial["conditions"]["instrument"] == "jaws (2)"
+    assert trial["conditions"]["instrument"] == "jaws"
+    one.send_to(other)
+    assert one.facts() == other.facts()
 
 
 SPOILT = {
@@ -290,45 +300,47 @@ def test_numbers_past_all_and_endless_nesting_are_refused(two, tmp_path, spoil):
     assert other.trials() == []
 
 
-class TwoMachines(RuleBasedStateMachine):
-    """Whatever happens on both: after a merge both ways both hold the same, and all of it."""
+class Machines(RuleBasedStateMachine):
+    """Whatever happens on three of them: once they met, they hold the same, all of it, and say the
+    same, in whatever order they did."""
 
     @initialize()
     def set_up(self):
         self._folder = tempfile.TemporaryDirectory()
-        self._machines = [Machine(self._folder.name, name) for name in "ab"]
+        self._machines = [Machine(self._folder.name, name) for name in "abc"]
+        first, *others = self._machines
         for line in SET_UP:
-            self._machines[0].json(line)
-        self._machines[0].send_to(self._machines[1])
-        self._typed = [0, 0]
+            first.json(line)
+        for other in others:
+            first.send_to(other)
 
     def teardown(self):
         self._folder.cleanup()
 
-    @rule(at=st.integers(0, 1), wall=st.integers(130, 160), flow=st.sampled_from([100, 92]))
+    @rule(at=AT, wall=st.integers(130, 160), flow=st.sampled_from([100, 92]))
     def measures(self, at, wall, flow):
         line = CUBE.replace("100", str(flow))
         self._machines[at].json(f"{line} --read {wall / 100} {(wall + 1) / 100}")
 
-    @rule(at=st.integers(0, 1))
+    @rule(at=AT)
     def plans(self, at):
         self._machines[at].json(f"{CUBE} --plan")
 
-    @rule(at=st.integers(0, 1), wall=st.integers(130, 160))
+    @rule(at=AT, wall=st.integers(130, 160))
     def measures_what_is_planned(self, at, wall):
         plans = [one for one in self._machines[at].trials() if one["state"] == "planned"]
         if plans:
             number = plans[-1]["number"]
             self._machines[at].json(f"flow --trial {number} --read {wall / 100} {wall / 100}")
 
-    @rule(at=st.integers(0, 1), wall=st.integers(130, 160), which=st.integers(0, 9))
+    @rule(at=AT, wall=st.integers(130, 160), which=st.integers(0, 9))
     def amends(self, at, wall, which):
         measured = [one for one in self._machines[at].trials() if one["readings"]]
         if measured:
             number = measured[which % len(measured)]["number"]
             self._machines[at].run(f"reading amend {number} 1 {wall / 100}")
 
-    @rule(at=st.integers(0, 1), which=st.integers(0, 9))
+    @rule(at=AT, which=st.integers(0, 9))
     def withdraws_or_brings_back(self, at, which):
         trials = self._machines[at].trials()
         if trials:
@@ -336,46 +348,61 @@ class TwoMachines(RuleBasedStateMachine):
             back = "--redo " if one["state"] == "withdrawn" else ""
             self._machines[at].json(f"undo {back}{one['number']}")
 
-    @rule(at=st.integers(0, 1), which=st.integers(0, 9), how=st.sampled_from(MENDED))
+    @rule(at=AT, which=st.integers(0, 9), how=st.sampled_from(MENDED))
     def mends(self, at, which, how):
         trials = [one for one in self._machines[at].trials() if one["state"] != "withdrawn"]
         number = trials[which % len(trials)]["number"] if trials else 1
         self._machines[at].run(how.format(number))
 
-    @rule(at=st.integers(0, 1))
+    @rule(at=AT, name=st.sampled_from(["moss-1", "leaf-2"]))
+    def adds_a_roll(self, at, name):
+        self._machines[at].run(f"spool add {name} --material PLA --maker Saltmarsh")
+
+    @rule(at=AT)
     def takes_back_the_last_thing(self, at):
         if len(self._machines[at].trials()) > 1:
             self._machines[at].run("undo")
 
-    @rule(at=st.integers(0, 1), flow=st.integers(85, 110))
+    @rule(at=AT, flow=st.integers(85, 110))
     def types_in(self, at, flow):
         self._machines[at].json(f"entered flow {flow}")
 
-    @rule(at=st.integers(0, 1))
-    def merges_one_way(self, at):
-        before = {reading[:2] + reading[4:5] for reading in self._machines[1 - at].facts()[0]}
-        self._machines[at].send_to(self._machines[1 - at])
-        after = {reading[:2] + reading[4:5] for reading in self._machines[1 - at].facts()[0]}
+    @rule(at=AT, to=AT)
+    def sends(self, at, to):
+        before = {reading[:2] + reading[4:5] for reading in self._machines[to].facts()[0]}
+        self._machines[at].send_to(self._machines[to])
+        after = {reading[:2] + reading[4:5] for reading in self._machines[to].facts()[0]}
         assert before <= after
 
-    @rule()
-    def merges_both_ways(self):
-        one, other = self._machines
+    @rule(pair=PAIR)
+    def two_exchange_what_they_have(self, pair):
+        one, other = (self._machines[at] for at in pair)
+        one.export()
+        other.export()
+        one.take_from(other)
+        other.take_from(one)
+        assert_alike(one, other)
+
+    @rule(order=st.permutations(range(3)))
+    def all_meet(self, order):
+        one, other, third = (self._machines[at] for at in order)
         one.send_to(other)
+        third.send_to(one)
+        other.send_to(third)
+        one.send_to(other)
+        one.send_to(third)
         other.send_to(one)
-        assert one.facts() == other.facts()
-        assert one.values() == other.values()
-        for machine in self._machines:
-            assert machine.json("logbook check")["differ"] == []
+        assert_alike(one, other)
+        assert_alike(one, third)
 
     @invariant()
-    def both_are_sound(self):
+    def all_are_sound(self):
         for machine in getattr(self, "_machines", []):
             assert machine.json("logbook check")["sound"]
 
 
-TestTwoMachines = pytest.mark.slow(TwoMachines.TestCase)
-TestTwoMachines.settings = settings(
+TestMachines = pytest.mark.slow(Machines.TestCase)
+TestMachines.settings = settings(
     max_examples=12 * LONG,
     stateful_step_count=10,
     deadline=None,

@@ -11,8 +11,7 @@ from metier.formats.quantity import (
     read_positive,
     read_signed_length_mm,
 )
-from metier.logbook.book import Logbook
-from metier.logbook.edits import Plain
+from metier.logbook.book import Logbook, Plain
 from metier.logbook.instruments import (
     Instrument,
     add_instrument,

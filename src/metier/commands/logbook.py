@@ -1,21 +1,29 @@
 """``metier logbook``: where it lies, whether it is whole, and carrying it to another computer."""
 
-import json
 import os
 from argparse import Namespace
+from collections.abc import Iterator
+from contextlib import contextmanager
 from functools import partial
 
 from metier.bar import progress_bar
 from metier.core.errors import BadInput
 from metier.logbook.book import Logbook
 from metier.logbook.check import problems
-from metier.logbook.document import exported, read_document
-from metier.logbook.location import damaged, locate
+from metier.logbook.document import written
+from metier.logbook.document_read import Document
+from metier.logbook.location import LogbookFailure, damaged, locate
 from metier.logbook.merge import import_into
-from metier.logbook.opening import is_older_copy
+from metier.logbook.opening import is_older_copy, open_existing
+from metier.logbook.rescue import rescue
 from metier.show.sheet import wrapped
-from metier.trials.judging import differing_trials, judge_touched, unreadable_trials
-from metier.whole_file import check_target, write_whole
+from metier.trials.judging import (
+    differing_trials,
+    judge_brought,
+    judge_by_readings,
+    unreadable_trials,
+)
+from metier.whole_file import check_target, spare, write_whole
 from metier.words.arguments import option
 from metier.words.parser import (
     Actions,
@@ -26,8 +34,10 @@ from metier.words.parser import (
     logbook_to_write,
 )
 
-_LARGEST_BYTES = 200_000_000
+_LARGEST_BYTES = 1_000_000_000
 _MANY_TRIALS = 200
+# Older trials bear on little, and all of a long logbook would take minutes.
+_NEWEST = 300
 
 
 def parser() -> Parser:
@@ -48,6 +58,12 @@ def parser() -> Parser:
         "  metier logbook backup workshop-november.sqlite",
     )
     add_written_file(copy, "FILE.sqlite")
+    saved = actions.add(
+        "rescue",
+        "copy what can be read of a damaged logbook into a new one",
+        "  metier logbook rescue workshop-rescued.sqlite",
+    )
+    option(saved, "file FILE.sqlite")
     into = actions.add(
         "import",
         "bring in an exported logbook; what both hold stays once",
@@ -64,6 +80,7 @@ def run(options: Namespace) -> Answer:
         "check": _check,
         "export": _export,
         "backup": _backup,
+        "rescue": _rescue,
         "import": _import,
     }
     return actions[options.action](options)
@@ -77,9 +94,8 @@ def _path(options: Namespace) -> Answer:
 def _check(options: Namespace) -> Answer:
     path = locate(options.logbook).path
     with existing_logbook(options.logbook) as book, book.snapshot():
-        trouble = problems(book)
-        trouble += [] if trouble else unreadable_trials(book)
-        differ = [] if trouble else differing_trials(book)
+        trouble = _wrong_in(book)
+        differ = [] if trouble else differing_trials(book, _NEWEST)
         counts = {
             name: book.connection.execute(f"SELECT count(*) FROM {name}").fetchone()[0]
             for name in ("printer", "spool", "trial", "reading", "entry")
@@ -96,12 +112,28 @@ def _check(options: Namespace) -> Answer:
         "differ": differ,
     }
     text = "\n".join(wrapped(f"{listed}.", "The logbook is sound: ", ""))
+    if counts["trial"] > _NEWEST:
+        text += f"\nThe newest {_NEWEST:,} were judged once more."
     if differ:
         named = ", ".join(str(number) for number in differ[:12])
         more = " …" if len(differ) > 12 else ""
         learnt = f"judged otherwise today, by what was learnt since: {named}{more}."
         text += "\n" + "\n".join(wrapped(learnt, "Trials that would be ", ""))
     return Answer(payload, text)
+
+
+def _wrong_in(book: Logbook) -> list[str]:
+    return [*unreadable_trials(book), *problems(book)]
+
+
+def damage_of(path: str) -> LogbookFailure | None:
+    """Return what is wrong with the file of a logbook; None where nothing is."""
+    try:
+        with open_existing(path, to_read=True) as book, book.snapshot():
+            trouble = _wrong_in(book)
+    except LogbookFailure as failure:
+        return failure
+    return damaged(path, trouble[0]) if trouble else None
 
 
 PLURALS = {
@@ -126,13 +158,9 @@ def _logbook_there(options: Namespace) -> Logbook:
 
 
 def _export(options: Namespace) -> Answer:
-    with _logbook_there(options) as book:
-        check_target(options.file, overwrite=options.force)
-        with book.snapshot():
-            document = exported(book)
-    text = json.dumps(document, indent=1, ensure_ascii=False) + "\n"
-    write_whole(options.file, text, overwrite=options.force)
-    count = len(document["trials"])
+    with _logbook_there(options) as book, book.snapshot():
+        write_whole(options.file, written(book), overwrite=options.force)
+        count = book.connection.execute("SELECT count(*) FROM trial").fetchone()[0]
     many = f"{count} trial{'' if count == 1 else 's'}"
     return Answer({"written": options.file, "trials": count}, f"Wrote {many} to {options.file}")
 
@@ -146,30 +174,66 @@ def _backup(options: Namespace) -> Answer:
     return Answer({"written": options.file, "trials": count}, text)
 
 
+def _rescue(options: Namespace) -> Answer:
+    check_target(options.file, overwrite=False)
+    path = locate(options.logbook).path
+    spare(path)
+    rescued = rescue(path, options.file, judge_by_readings)
+    count = rescued.copied["trial"]
+    lines = [f"Rescued {count} trial{'' if count == 1 else 's'} to {options.file}"]
+    for table, lost in rescued.lost.items():
+        for what in lost[:_MOST_TOLD]:
+            lines += wrapped(f"{table} {what}", "  lost      ", " " * 12)
+        if len(lost) > _MOST_TOLD:
+            more = f"{len(lost) - _MOST_TOLD} more {PLURALS.get(table, table)}"
+            lines.append(f"  lost      {more}")
+    if rescued.judged:
+        numbers = ", ".join(map(str, rescued.judged))
+        lines += wrapped(f"trial {numbers}: by their readings", "  judged    ", " " * 12)
+    if not rescued.lost:
+        lines.append("  lost      nothing")
+    return Answer({"written": options.file, **rescued._asdict()}, "\n".join(lines))
+
+
+# The others are counted, and all of them stand in JSON.
+_MOST_TOLD = 8
+
+
 def _import(options: Namespace) -> Answer:
-    document = read_document(_text(options.file))
     with (
+        _document(options.file) as document,
         logbook_to_write(options.logbook) as book,
         progress_bar("judging", _MANY_TRIALS) as progress,
     ):
-        imported = import_into(book, document, partial(judge_touched, progress=progress))
+        imported = import_into(book, document, partial(judge_brought, progress=progress))
     lines = [f"Imported {imported.trials} new trials, {imported.facts} new facts in all."]
     if imported.renumbered:
         pairs = ", ".join(f"{old} is now {now}" for old, now in imported.renumbered.items())
         lines += wrapped(f"Numbers that were taken here: trial {pairs}.", "", "  ")
     if imported.renamed:
         pairs = ", ".join(f"{old} is {now} here" for old, now in imported.renamed.items())
-        lines += wrapped(f"Others of the same name were there already: {pairs}.", "", "  ")
-    payload = {"trials": imported.trials, "facts": imported.facts, "renamed": imported.renamed}
+        lines += wrapped(f"Others of the same name were there first: {pairs}.", "", "  ")
+    if imported.renamed_here:
+        pairs = ", ".join(f"{old} is {now} now" for old, now in imported.renamed_here.items())
+        lines += wrapped(f"Others of the same name came that are older: {pairs}.", "", "  ")
+    for printer, words in imported.steering.items():
+        came = f"{printer} came with its own {' and '.join(_STEERING[word] for word in words)}"
+        look = f"look at it before you print: metier printer show {printer}"
+        lines += wrapped(f"{came}: {look}", "", "  ")
     renumbered = {str(old): now for old, now in imported.renumbered.items()}
-    return Answer({**payload, "renumbered": renumbered}, "\n".join(lines))
+    payload = {**imported._asdict(), "renumbered": renumbered}
+    return Answer(payload, "\n".join(lines))
 
 
-def _text(path: str) -> str:
-    """Return what is in a file to import.
+_STEERING = {"start": "start G-code", "end": "end G-code", "port": "port"}
+
+
+@contextmanager
+def _document(path: str) -> Iterator[Document]:
+    """Open a file to import.
 
     Raises:
-        BadInput: it cannot be read, is no text, or larger than any logbook.
+        BadInput: it cannot be read, is no file, or larger than any logbook.
     """
     try:
         if not os.path.isfile(path):
@@ -178,9 +242,8 @@ def _text(path: str) -> str:
         if os.path.getsize(path) > _LARGEST_BYTES:
             many = f"{_LARGEST_BYTES // 1_000_000} MB"
             raise BadInput(f"{path} is larger than {many}: that is no logbook")
-        with open(path, encoding="utf-8") as file:
-            return file.read()
+        file = open(path, "rb")  # noqa: SIM115 (held on to)
     except OSError as error:
         raise BadInput(f"cannot read {path}: {error.strerror}") from None
-    except UnicodeDecodeError:
-        raise BadInput(f"{path} is no text: export a logbook with metier logbook export") from None
+    with file:
+        yield Document(file)

@@ -6,8 +6,8 @@ from collections.abc import Mapping, Sequence
 from typing import Any, Generic, NamedTuple, TypeVar
 
 from metier.core.errors import BadInput
-from metier.logbook.book import Logbook
-from metier.logbook.edits import Plain, Subject, edit, edits_of
+from metier.logbook.book import Logbook, Plain
+from metier.logbook.edits import Subject, edit, edits_of
 from metier.logbook.items import Table, by_id, listed, named, new_name
 from metier.show.figures import short_date
 from metier.show.sheet import Sheet, listing

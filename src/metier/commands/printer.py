@@ -10,8 +10,7 @@ from metier.core.measure.thresholds import same
 from metier.core.values import LINE_MODELS, VALUES, WHATS, typed_values, upset_by
 from metier.formats.quantity import read_count
 from metier.logbook.bench import choose_bench, current_bench
-from metier.logbook.book import Logbook
-from metier.logbook.edits import Plain
+from metier.logbook.book import Logbook, Plain
 from metier.logbook.inforce import steps_in_force
 from metier.logbook.items import add, by_id, listed, named
 from metier.logbook.machines import (

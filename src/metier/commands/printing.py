@@ -7,8 +7,7 @@ from argparse import Namespace
 from metier.commands.machine import Property
 from metier.core.errors import BadInput
 from metier.formats.quantity import read_length_mm
-from metier.logbook.book import Logbook
-from metier.logbook.edits import Plain
+from metier.logbook.book import Logbook, Plain
 from metier.logbook.machines import ORIGINS, STEPS_IN, Printer, note_shown
 from metier.show.sheet import Sheet, clean
 from metier.words.arguments import celsius, length_or_zero, positive

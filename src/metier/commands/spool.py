@@ -5,9 +5,8 @@ from argparse import Namespace
 from metier.commands.machine import Machines, Property, add_properties, mended_rows
 from metier.core.errors import BadInput
 from metier.core.values import VALUES, typed_values
-from metier.logbook.book import Logbook
+from metier.logbook.book import Logbook, Plain
 from metier.logbook.check import trials_of_spool
-from metier.logbook.edits import Plain
 from metier.logbook.items import add, by_id, listed, named
 from metier.logbook.machines import Printer, Spool
 from metier.show.figures import numbers_text, proposed, short_date, with_u95

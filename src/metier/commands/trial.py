@@ -9,9 +9,9 @@ from typing import NamedTuple
 
 from metier.core.errors import BadInput
 from metier.logbook.bench import Bench, Setup, setup, setup_of
-from metier.logbook.book import Logbook
+from metier.logbook.book import Logbook, Plain
 from metier.logbook.check import latest_touched, put_at
-from metier.logbook.edits import Plain, edit
+from metier.logbook.edits import edit
 from metier.logbook.inforce import scope_of
 from metier.logbook.recording import DROPPED
 from metier.logbook.trials import Trial, placed_readings, trial

@@ -14,6 +14,8 @@ Place = Literal["printer", "slicer"]
 LineModel = Literal["rounded", "rectangular"]
 LINE_MODELS: tuple[LineModel, ...] = get_args(LineModel)
 
+# Of the calculations: what another edition found is judged anew where it is brought in.
+METHOD_EDITION = 3
 # A new e-steps or flow value this far from the old one leaves nothing built on it standing.
 DRIFT = 0.02
 # A print this much hotter or colder is another print.

@@ -6,6 +6,7 @@ from typing import Any
 import tomlkit
 
 from metier.core.values import VALUES
+from metier.stored_time import stored_time
 from metier.whole_file import write_whole
 
 FORMAT = "metier-profile"
@@ -30,7 +31,7 @@ def profile_text(payload: dict[str, Any], written: datetime) -> str:
                     f"u95_{unit}": standing["u95"],
                     f"in_force_{unit}": standing["in_force"],
                     "status": standing["status"],
-                    "since": standing["since"] and datetime.fromisoformat(standing["since"]),
+                    "since": standing["since"] and stored_time(standing["since"]),
                     "trials": standing["trials"],
                     "why": standing["why"],
                 }

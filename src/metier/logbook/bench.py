@@ -3,8 +3,8 @@
 import json
 from typing import Literal, NamedTuple
 
-from metier.logbook.book import Logbook, plain
-from metier.logbook.edits import Plain, edit
+from metier.logbook.book import Logbook, Plain, plain
+from metier.logbook.edits import edit
 from metier.logbook.items import by_id
 from metier.logbook.machines import Nozzle, Printer, Spool
 

@@ -13,6 +13,7 @@ from metier.logbook.location import LogbookFailure, damaged, explained
 NOTHING_RECORDED = "nothing was recorded"
 
 T = TypeVar("T")
+Plain = str | int | float | None
 
 
 class Logbook:
@@ -47,7 +48,7 @@ class Logbook:
         finally:
             self.connection.close()
 
-    def row(self, query: str, key: int) -> tuple[Any, ...]:
+    def row(self, query: str, key: Plain) -> tuple[Any, ...]:
         """Return the row that the logbook itself refers to by ``key``.
 
         Raises:
@@ -104,41 +105,60 @@ class Logbook:
             return bytes(copy.serialize())
 
     def moment(self) -> int:
-        """Record that something happened now; returns its place in the order of facts."""
-        at = datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
-        row = self.connection.execute("INSERT INTO moment (at) VALUES (?) RETURNING id", (at,))
+        """Record that something happened now; returns its place in the order of facts.
+
+        Its uid begins with the microsecond, so that what two copies recorded in one second has an
+        order that both see.
+        """
+        now = datetime.now(UTC)
+        uid = f"{int(now.timestamp() * 1e6):013x}{os.urandom(2).hex()[:3]}"
+        row = self.connection.execute(
+            "INSERT INTO moment (uid, at) VALUES (?, ?) RETURNING id",
+            (uid, now.strftime("%Y-%m-%dT%H:%M:%SZ")),
+        )
         return int(row.fetchone()[0])
 
 
-def decoded(book: Logbook, text: str, form: type[T]) -> T:
-    """Return the JSON that a column holds, an object or a list.
+def decoded(book: Logbook, text: str, form: type[T], of: str = "some of it") -> T:
+    """Return the JSON that a column holds, an object or a list; ``of`` says what it is of.
 
     Raises:
         LogbookFailure: it is none, so the file is damaged.
     """
-    record = plain(book, text)
+    record = plain(book, text, of)
     if not isinstance(record, form):
-        raise damaged(book.path, "some of it is other JSON than it should be")
+        raise damaged(book.path, f"{of} is other JSON than it should be")
     return record
 
 
-def plain(book: Logbook, text: str) -> Any:
-    """Return the JSON that a column holds, whatever it is.
+def plain(book: Logbook, text: str, of: str = "some of it") -> Any:
+    """Return the JSON that a column holds, whatever it is; ``of`` says what it is of.
 
     Raises:
         LogbookFailure: it is none, so the file is damaged.
     """
     try:
         return json.loads(text)
-    except ValueError as error:
-        raise damaged(book.path, "some of it is no JSON any more") from error
+    except (ValueError, TypeError, RecursionError) as error:
+        raise damaged(book.path, f"{of} is no JSON any more") from error
+
+
+def scalar(book: Logbook, text: str) -> Plain:
+    """Return the JSON that a column holds, one value.
+
+    Raises:
+        LogbookFailure: it is none, so the file is damaged.
+    """
+    value: Plain = plain(book, text)
+    if isinstance(value, dict | list):
+        raise damaged(book.path, "some of it is other JSON than it should be")
+    return value
 
 
 def no_text(error: BaseException | None) -> bool:
-    """Tell whether bytes of the file, or a time in it, are damaged: files of others are read with
-    their own refusals."""
-    moment = isinstance(error, ValueError) and "isoformat" in str(error)
-    return isinstance(error, UnicodeDecodeError) or moment
+    """Tell whether bytes of the file are damaged: files of others are read with their own
+    refusals."""
+    return isinstance(error, UnicodeDecodeError)
 
 
 def refuse_read_only(path: str) -> None:

@@ -18,6 +18,9 @@ if TYPE_CHECKING:
 
 
 _MUST_BE_EMPTY = {
+    "a time that is none": (
+        "SELECT id FROM moment WHERE datetime(at) IS NULL OR at NOT GLOB '????-??-??T??:??:??Z'"
+    ),
     "a measured trial without a finding": (
         "SELECT id FROM trial WHERE state = 'measured' AND findings IS NULL"
     ),

@@ -8,10 +8,9 @@ import json
 from collections.abc import Mapping
 from typing import Literal, NamedTuple
 
-from metier.logbook.book import Logbook, plain
+from metier.logbook.book import Logbook, Plain, scalar
 
 Subject = Literal["printer", "nozzle", "spool", "instrument", "trial", "reading", "moment", "bench"]
-Plain = str | int | float | None
 
 
 class Edit(NamedTuple):
@@ -103,5 +102,4 @@ def standing_value(book: Logbook, one: Edit) -> Plain:
         (one.subject, one.item, one.field),
     ).fetchall()
     live = [now for _, now, undone in rows if undone is None]
-    value: Plain = plain(book, live[-1] if live else rows[0][0])
-    return value
+    return scalar(book, live[-1] if live else rows[0][0])

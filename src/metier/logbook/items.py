@@ -4,13 +4,14 @@ name, adding one, finding one, listing them.
 A record's fields are the columns of its table, and its class has the table's name.
 """
 
+import re
 import sqlite3
 from collections.abc import Iterable
 from typing import Literal, TypeVar, get_args
 
 from metier.core.errors import BadInput
-from metier.logbook.book import Logbook
-from metier.logbook.edits import Plain
+from metier.logbook.book import Logbook, Plain
+from metier.logbook.edits import put
 
 Table = Literal["printer", "nozzle", "spool", "instrument"]
 MACHINES: tuple[Table, ...] = get_args(Table)
@@ -101,6 +102,11 @@ def new_name(connection: sqlite3.Connection, table: Table, name: str) -> str:
     taken = connection.execute(
         f"SELECT name, retired FROM {table} WHERE name = ?", (trimmed,)
     ).fetchone()
+    if _NUMBERED.search(trimmed):
+        raise BadInput(
+            f"{table} name '{trimmed}': a number in brackets at its end tells others of one name "
+            "apart: choose another name"
+        )
     if taken and taken[1]:
         raise BadInput(
             f"there is {_a(table)} '{taken[0]}' out of use: choose another name, or take it up "
@@ -122,8 +128,33 @@ def free_name(
     query = f"SELECT 1 FROM {table} WHERE name = ? AND id IS NOT ?"
     while connection.execute(query, (wanted, but)).fetchone():
         number += 1
-        wanted = f"{called} ({number})"
+        wanted = _numbered(called, number)
     return wanted
+
+
+def name_by_age(book: Logbook, table: Table) -> None:
+    """Let the first that was added of those of one name have it; the others get a number."""
+    names = dict(book.connection.execute(f"SELECT id, name FROM {table} ORDER BY added"))
+    places: dict[str, int] = {}
+    other = {}
+    for item, name in names.items():
+        bare = _NUMBERED.sub("", name)
+        places[bare.casefold()] = place = places.get(bare.casefold(), 0) + 1
+        if name != _numbered(bare, place):
+            other[item] = _numbered(bare, place)
+    # Through names that nothing has, so that no two meet on the way.
+    for item in other:
+        put(book, table, item, "name", f"\n{item}")
+    for item, name in other.items():
+        put(book, table, item, "name", name)
+
+
+# What tells others of one name apart.
+_NUMBERED = re.compile(r"(?: \(\d+\))+$")
+
+
+def _numbered(name: str, place: int) -> str:
+    return name if place == 1 else f"{name} ({place})"
 
 
 def _a(table: Table) -> str:

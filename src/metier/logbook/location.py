@@ -48,12 +48,20 @@ class LogbookFailure(Failure):
     """Why the logbook could not be used, and what to do: one line for the user."""
 
 
+class Damaged(LogbookFailure):
+    """A logbook whose contents do not hold together, and ``how``."""
+
+    def __init__(self, path: str, how: str) -> None:
+        super().__init__(
+            f"logbook {path} is damaged ({how}): nothing was recorded; restore a backup, or copy "
+            "what can be read: metier logbook rescue NEW.sqlite"
+        )
+        self.how = how
+
+
 def damaged(path: str, how: str) -> LogbookFailure:
     """Return the failure of a logbook whose contents do not hold together."""
-    return LogbookFailure(
-        f"logbook {path} is damaged ({how}): nothing was recorded; keep a copy of the file and "
-        "restore a backup"
-    )
+    return Damaged(path, how)
 
 
 def explained(

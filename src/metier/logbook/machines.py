@@ -6,8 +6,8 @@ from typing import Literal, NamedTuple, get_args
 
 from metier.core.errors import BadInput
 from metier.core.values import LineModel, What
-from metier.logbook.book import Logbook, decoded
-from metier.logbook.edits import Plain, edit
+from metier.logbook.book import Logbook, Plain, decoded
+from metier.logbook.edits import edit
 from metier.logbook.items import by_id, found, listed
 
 Origin = Literal["corner", "centre"]
@@ -200,7 +200,7 @@ def akin(book: Logbook, spool: Spool, printer: int, nozzle: int) -> list[tuple[S
         " AND (EXISTS (SELECT 1 FROM trial WHERE printer = ? AND nozzle = ? AND spool = spool.id"
         "   AND state = 'measured')"
         " OR EXISTS (SELECT 1 FROM entry WHERE printer = ? AND nozzle = ? AND spool = spool.id))"
-        " ORDER BY id DESC",
+        " ORDER BY added DESC",
         (spool.id, spool.material, spool.foaming, spool.flexible, *(printer, nozzle) * 2),
     )
     kinds = ("the same filament", "the same maker and material", "the same material")
@@ -219,6 +219,6 @@ def kindred_spools(book: Logbook, spool: Spool) -> list[Spool]:
         book,
         Spool,
         "WHERE id <> ? AND maker = ? COLLATE NOCASE AND material = ? COLLATE NOCASE"
-        " AND foaming = ? AND flexible = ? ORDER BY id DESC",
+        " AND foaming = ? AND flexible = ? ORDER BY added DESC",
         (spool.id, spool.maker, spool.material, spool.foaming, spool.flexible),
     )

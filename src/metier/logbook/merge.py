@@ -3,21 +3,27 @@
 A fact that both copies recorded is one fact. Where they went on apart, both sides stay: a planned
 trial measured on either becomes two, of two amendments of a reading the later one counts, of
 withdrawing and bringing back the last. Printers, nozzles, spools and instruments are one only if
-they were added at the same moment; others of the same name are told apart by a number.
+they were added at the same moment; of others of the same name the one added first keeps it, and the
+rest get a number.
+
+What trials say follows from all facts together. Where one copy knows all that the other does, its
+findings are those of both. Where each has facts of its own, all trials are judged anew by both, in
+the same order and by the same facts: so copies that met say the same.
 """
 
 import json
 import sqlite3
-from collections.abc import Callable, Iterable, Sequence
-from itertools import pairwise
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from itertools import groupby, pairwise
 from typing import Any, NamedTuple
 
 from metier.core.errors import BadInput
 from metier.logbook.book import Logbook
-from metier.logbook.check import latest_touched, merged_order, put_at, put_in_order, unknown_words
+from metier.logbook.check import merged_order, put_at, put_in_order, unknown_words
 from metier.logbook.document import REFERRING_FIELDS, TABLES
+from metier.logbook.document_read import Document
 from metier.logbook.edits import Edit, put, standing_value
-from metier.logbook.items import MACHINES, Table, free_name
+from metier.logbook.items import MACHINES, Table, free_name, name_by_age
 from metier.logbook.location import LogbookFailure
 
 # What a document comes to that is no logbook's: a row is missing, a number is text, and so on.
@@ -41,35 +47,40 @@ _KEYS = {
     "edit": "moment, subject, item, field",
     "preference": "moment, test, name",
 }
+_READING = ("trial", "position", "side", "value", "typed", "version", "amended")
+_PATHS = "'$.settings', '$.findings'"
 Row = dict[str, Any]
 
 
 class Imported(NamedTuple):
     """What an import brought: new facts, new trials, trials under another number than they had,
-    machines under another name, and the trials that it touched."""
+    machines under another name than they had there, machines of here under another name, and of
+    each printer what came along that steers it (a start, an end, a port)."""
 
     facts: int
     trials: int
     renumbered: dict[int, int]
     renamed: dict[str, str]
-    touched: set[int]
+    renamed_here: dict[str, str]
+    steering: dict[str, list[str]]
 
 
 def import_into(
-    book: Logbook, document: Row, judge: Callable[[Logbook, set[int]], Sequence[str]]
+    book: Logbook, document: Document, judge: Callable[[Logbook, set[int], bool], Sequence[str]]
 ) -> Imported:
     """Bring in what a logbook lacks.
 
-    ``document`` is as `read_document` returns it. ``judge`` judges trials anew and names those
-    that cannot be.
+    ``judge`` is given the trials that came and whether all are to be judged anew, and names those
+    that cannot be read or judged.
 
     Raises:
         BadInput: a document that does not hold together; nothing is changed then.
     """
     try:
         with book.transaction(marked=False):
-            imported = _Merge(book, document).run()
-            for problem in (*unknown_words(book), *judge(book, imported.touched)):
+            merge = _Merge(book, document)
+            imported = merge.run()
+            for problem in (*unknown_words(book), *judge(book, merge.brought, merge.apart)):
                 raise BadInput(
                     f"that exported logbook cannot be read ({problem}): nothing imported"
                 )
@@ -81,9 +92,13 @@ def import_into(
 
 
 class _Merge:
-    """One import on its way: what of the document is what here."""
+    """One import on its way: what of the document is what here.
 
-    def __init__(self, book: Logbook, document: Row) -> None:
+    ``brought`` are the trials that came or were another one there; ``apart`` tells that each side
+    has facts that the other lacks, or that what the document says cannot be taken for granted.
+    """
+
+    def __init__(self, book: Logbook, document: Document) -> None:
         self._book = book
         self._connection = book.connection
         self._document = document
@@ -91,12 +106,16 @@ class _Merge:
         self._machines: dict[str, dict[str, int]] = {name: {} for name in MACHINES}
         self._instruments: dict[str, str] = {}
         self._trials: dict[int, int] = {}
-        self._renamed: dict[str, str] = {}
         self._fresh: set[int] = set()
-        self._touched: set[int] = set()
+        self._surer = False
+        self.brought: set[int] = set()
+        self.apart = False
 
     def run(self) -> Imported:
         self._connection.execute("PRAGMA defer_foreign_keys = ON")
+        self._stage()
+        named = self._names()
+        steered = self._steered()
         new = self._bring_moments()
         for machine in MACHINES:
             for row in self._rows(machine):
@@ -113,20 +132,101 @@ class _Merge:
             self._bring_fate(row)
         for row in self._rows("entry"):
             self._bring_fact("entry", self._referring("entry", row))
-        for row in self._rows("bench"):
-            self._insert_if_new("bench", {"id": 1, **self._referring("bench", row)})
+        self._bring_bench()
         self._bring_edits()
+        for machine in MACHINES:
+            name_by_age(self._book, machine)
+        self._connection.execute("DROP TABLE brought")
         renumbered = {old: now for old, now in self._trials.items() if old != now}
-        return Imported(new, len(self._fresh), renumbered, self._renamed, self._touched)
+        brought = {key: name for key, name in self._called_there().items() if key not in named}
+        return Imported(
+            new,
+            len(self._fresh),
+            renumbered,
+            self._renamed(brought),
+            self._renamed(named),
+            self._steering(steered),
+        )
 
-    def _rows(self, name: str) -> list[Row]:
-        title = next(table.title for table in TABLES if table.name == name)
-        return [dict(row) for row in self._document[title]]
+    def _stage(self) -> None:
+        """Take all rows in, so that they can be brought in their order whatever the file's."""
+        self._connection.execute("CREATE TEMP TABLE brought (title TEXT, row TEXT)")
+        self._connection.executemany("INSERT INTO brought VALUES (?, ?)", self._document.rows())
+        self._connection.execute("CREATE INDEX temp.brought_title ON brought (title)")
+
+    def _rows(self, name: str, order: str = "rowid") -> Iterator[Row]:
+        """Yield the rows of a table; settings and findings of trials stay text."""
+        title = next((table.title for table in TABLES if table.name == name), "moments")
+        texts = ("settings", "findings") if name == "trial" else ()
+        apart = ", ".join(f"json_extract(row, '$.{text}')" for text in texts)
+        rows = self._connection.execute(
+            f"SELECT {f'json_remove(row, {_PATHS}), {apart}' if texts else 'row'} FROM brought"
+            f" WHERE title = ? ORDER BY {order}",
+            (title,),
+        )
+        columns = {
+            row[0]
+            for row in self._connection.execute("SELECT name FROM pragma_table_info(?)", (name,))
+        }
+        for text, *parts in rows:
+            row: Row = {**json.loads(text), **dict(zip(texts, parts, strict=True))}
+            for column in row.keys() - columns:
+                raise BadInput(
+                    f"that exported logbook is damaged ({title} have no column "
+                    f"{column[:30]!r}): nothing was imported"
+                )
+            yield row
+
+    def _names(self) -> dict[tuple[Table, int], str]:
+        """Return what every machine here is called."""
+        return {
+            (table, item): name
+            for table in MACHINES
+            for item, name in self._connection.execute(f"SELECT id, name FROM {table}")
+        }
+
+    def _called_there(self) -> dict[tuple[Table, int], str]:
+        """Return what every machine is called in the document."""
+        return {
+            (table, item): name
+            for table in MACHINES
+            for name, item in self._machines[table].items()
+        }
+
+    def _renamed(self, called: dict[tuple[Table, int], str]) -> dict[str, str]:
+        """Return what is called otherwise now."""
+        now = self._names()
+        return {name: now[key] for key, name in called.items() if now[key] != name}
+
+    def _steered(self) -> dict[int, dict[str, str | None]]:
+        """Return what steers each printer."""
+        return {
+            item: {"start": start, "end": end, "port": port}
+            for item, start, end, port in self._connection.execute(
+                "SELECT id, start_gcode, end_gcode, port FROM printer"
+            )
+        }
+
+    def _steering(self, before: dict[int, dict[str, str | None]]) -> dict[str, list[str]]:
+        """Return what steers a printer now and did not before, by its name."""
+        names = self._names()
+        came = {
+            names["printer", item]: [
+                what
+                for what, text in now.items()
+                if text and before.get(item, {}).get(what) != text
+            ]
+            for item, now in self._steered().items()
+        }
+        return {name: words for name, words in came.items() if words}
 
     def _bring_moments(self) -> int:
         known = [row[0] for row in self._connection.execute("SELECT uid FROM moment ORDER BY id")]
-        theirs = [(moment["uid"], moment["at"]) for moment in self._document["moments"]]
+        theirs = [(moment["uid"], moment["at"]) for moment in self._rows("moment")]
         new = {uid for uid, _ in theirs} - set(known)
+        lacking = set(known) - {uid for uid, _ in theirs}
+        self.apart = bool(new) and bool(lacking or not self._document.trusted)
+        self._surer = bool(new) and not self.apart
         self._connection.executemany(
             "INSERT INTO moment (uid, at) VALUES (?, ?)",
             [their for their in theirs if their[0] in new],
@@ -143,7 +243,7 @@ class _Merge:
             if row[column] is not None:
                 of = self._moments if target == "moment" else self._machines[target]
                 row[column] = of[row[column]]
-        for column in table.json_columns:
+        for column in table.json_columns if name != "trial" else ():
             row[column] = None if row[column] is None else json.dumps(row[column])
         return row
 
@@ -155,8 +255,6 @@ class _Merge:
         ).fetchone()
         if there is None:
             row["name"] = free_name(self._connection, name, called)
-            if row["name"] != called:
-                self._renamed[called] = row["name"]
             there = self._insert(name, row), row["name"]
         else:
             for column in _FILLED[name]:
@@ -193,7 +291,10 @@ class _Merge:
         row["withdrawn"], row["state"] = None, "planned" if measured is None else "measured"
         here = known.setdefault(row["planned"], {})
         if measured in here or (measured is None and here):
-            self._trials[number] = here[measured] if measured in here else min(here.values())
+            there = here[measured] if measured in here else min(here.values())
+            self._trials[number] = there
+            if self._surer and measured is not None:
+                self._take_finding(there, row)
             return
         if None in here:
             there = here.pop(None)
@@ -208,7 +309,20 @@ class _Merge:
             self._fresh.add(there)
         here[measured] = there
         self._trials[number] = there
-        self._touched.add(there)
+        self.brought.add(there)
+
+    def _take_finding(self, number: int, row: Row) -> None:
+        """Let a trial say what it says where more is known."""
+        says = (row["findings"], row["verdict"])
+        (findings, verdict) = self._connection.execute(
+            "SELECT findings, verdict FROM trial WHERE id = ?", (number,)
+        ).fetchone()
+        if (json.loads(findings), verdict) != (json.loads(says[0]), says[1]):
+            self._connection.execute(
+                "UPDATE trial SET findings = ?, verdict = ? WHERE id = ?", (*says, number)
+            )
+            self._connection.execute("DELETE FROM outcome WHERE trial = ?", (number,))
+            self.brought.add(number)
 
     def _number(self, number: int) -> int:
         """Keep a trial's number if it is free here, else take the next."""
@@ -220,45 +334,67 @@ class _Merge:
 
     def _bring_readings(self) -> None:
         """Bring the readings; of one amended in both copies all versions stay, in their order."""
-        theirs: dict[tuple[int, int], list[Row]] = {}
-        for row in self._rows("reading"):
-            row["amended"] = None if row["amended"] is None else self._moments[row["amended"]]
-            row["trial"] = self._trials[row["trial"]]
-            theirs.setdefault((row["trial"], row["position"]), []).append(row)
-        for (number, position), versions in theirs.items():
-            (measured,) = self._connection.execute(
-                "SELECT measured FROM trial WHERE id = ?", (number,)
-            ).fetchone()
-            cursor = self._connection.execute(
-                "SELECT trial, position, side, value, typed, version, amended FROM reading"
-                " WHERE trial = ? AND position = ? ORDER BY version",
-                (number, position),
-            )
-            columns = [column[0] for column in cursor.description]
-            ours = [dict(zip(columns, values, strict=True)) for values in cursor]
-            made = {**_by_making(versions, measured), **_by_making(ours, measured)}
-            if len(made) == len(ours):
+        order = ", ".join(
+            f"json_extract(row, '$.{key}')" for key in ("trial", "position", "version")
+        )
+        rows = self._rows("reading", order)
+        self._connection.executemany(
+            f"INSERT INTO reading ({', '.join(_READING)}) VALUES (?, ?, ?, ?, ?, ?, ?)",
+            self._new_readings(rows),
+        )
+
+    def _new_readings(self, rows: Iterator[Row]) -> Iterator[tuple[Any, ...]]:
+        """Yield the readings of new trials; merge those of others on the way."""
+        for (of, position), group in groupby(rows, lambda row: (row["trial"], row["position"])):
+            number, versions = self._trials[of], list(group)
+            for row in versions:
+                row["amended"] = None if row["amended"] is None else self._moments[row["amended"]]
+                row["trial"] = number
+            if number not in self._fresh:
+                self._merge_versions(number, position, versions)
                 continue
-            self._connection.execute(
-                "DELETE FROM reading WHERE trial = ? AND position = ?", (number, position)
-            )
-            order = sorted(made)
-            for version, (at, following) in enumerate(pairwise([*order, None])):
-                assert at is not None
-                self._insert("reading", {**made[at], "version": version, "amended": following})
-            self._touched.add(number)
+            for row in versions:
+                yield tuple(row[column] for column in _READING)
+
+    def _merge_versions(self, number: int, position: int, versions: list[Row]) -> None:
+        """Put the versions of a reading, of both copies, in the order in which they were made."""
+        (measured,) = self._connection.execute(
+            "SELECT measured FROM trial WHERE id = ?", (number,)
+        ).fetchone()
+        cursor = self._connection.execute(
+            f"SELECT {', '.join(_READING)} FROM reading"
+            " WHERE trial = ? AND position = ? ORDER BY version",
+            (number, position),
+        )
+        ours = [dict(zip(_READING, values, strict=True)) for values in cursor]
+        made = {**_by_making(versions, measured), **_by_making(ours, measured)}
+        if len(made) == len(ours):
+            return
+        self._connection.execute(
+            "DELETE FROM reading WHERE trial = ? AND position = ?", (number, position)
+        )
+        order = sorted(made)
+        for version, (at, following) in enumerate(pairwise([*order, None])):
+            assert at is not None
+            self._insert("reading", {**made[at], "version": version, "amended": following})
 
     def _bring_outcomes(self) -> None:
-        """Bring what new trials say of values; those that both have are judged anew anyway."""
+        """Bring what trials say of values, of those that came or say another thing there."""
         for row in self._rows("outcome"):
             row["trial"] = self._trials[row["trial"]]
-            if row["trial"] in self._touched:
+            if row["trial"] in self.brought:
                 self._insert_if_new("outcome", row)
+
+    def _bring_bench(self) -> None:
+        """Bring the bench where there never was one: each machine has its own."""
+        if self._connection.execute("SELECT 1 FROM edit WHERE subject = 'bench'").fetchone():
+            return
+        for row in self._rows("bench"):
+            self._insert_if_new("bench", {"id": 1, **self._referring("bench", row)})
 
     def _bring_fate(self, row: Row) -> None:
         row["trial"] = self._trials[row["trial"]]
-        if self._insert_if_new("fate", self._referring("fate", row)):
-            self._touched.add(row["trial"])
+        self._insert_if_new("fate", self._referring("fate", row))
         self._connection.execute(
             "UPDATE trial SET (state, withdrawn) = (SELECT CASE WHEN fate.withdrawn THEN"
             " 'withdrawn' WHEN trial.measured IS NULL THEN 'planned' ELSE 'measured' END,"
@@ -274,7 +410,7 @@ class _Merge:
             keys = [key for key in ("moment", "kind", "test", "name") if key in row]
             same = " AND ".join(f"{key} = ?" for key in keys)
             self._connection.execute(
-                f"UPDATE {name} SET withdrawn = coalesce(withdrawn, ?) WHERE {same}",
+                f"UPDATE {name} SET withdrawn = min(coalesce(withdrawn, ?1), ?1) WHERE {same}",
                 (row["withdrawn"], *(row[key] for key in keys)),
             )
 
@@ -314,22 +450,12 @@ class _Merge:
             return
         value = standing_value(self._book, edit)
         if edit.subject == "moment":
-            # Those after it, where it stood and where it stands from now on.
-            dated = {
-                row[0]
-                for row in self._connection.execute(
-                    "SELECT id FROM trial WHERE measured = ?", (edit.item,)
-                )
-            }
-            self._touched |= latest_touched(self._book, dated)
             put_at(self._connection, edit.item, str(value))
             self._moments = dict(self._connection.execute("SELECT uid, id FROM moment").fetchall())
             return
         if edit.field == "name" and edit.subject in MACHINES:
             value = free_name(self._connection, edit.subject, str(value), but=edit.item)
         put(self._book, edit.subject, edit.item, edit.field, value)
-        if edit.subject == "trial":
-            self._touched.add(edit.item)
 
     def _insert(self, name: str, row: Row) -> int:
         marks = ", ".join("?" for _ in row)

@@ -84,6 +84,22 @@ def open_or_make(path: str, make_folder: bool = False) -> Logbook:
     return Logbook(path, connection)
 
 
+def opened_as_it_is(path: str) -> sqlite3.Connection:
+    """Open a logbook to read, of whatever version and however damaged.
+
+    Raises:
+        BadInput: there is none.
+        LogbookFailure: it is no logbook, or of a newer program.
+    """
+    with _explained(path, "opened"), ExitStack() as on_failure:
+        if not _there(path):
+            raise BadInput(f"there is no logbook {path}")
+        connection = on_failure.enter_context(closing(_connect(path, "ro")))
+        _version(connection, path)
+        on_failure.pop_all()
+    return connection
+
+
 def is_older_copy(book: Logbook, path: str) -> bool:
     """Tell whether a file is a copy of a logbook that holds nothing which the logbook does not."""
     try:
@@ -103,6 +119,9 @@ def _explained(path: str, done: str) -> Iterator[None]:
         yield
     except sqlite3.Error as error:
         failure = explained(error, path)
+        if failure is None and "constraint failed" in str(error):
+            # An older one cannot be brought up to date: some of its rows never could have been.
+            failure = damaged(path, str(error))
         if failure is None:
             raise
         raise failure from error

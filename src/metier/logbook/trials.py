@@ -93,7 +93,7 @@ def open_plans(book: Logbook, setup: "Setup") -> list[Trial]:
     """Return the trials planned on this bench and not measured yet, newest first."""
     rows = book.connection.execute(
         f"{_TRIAL} WHERE trial.printer = ? AND trial.nozzle = ? AND trial.spool = ?"
-        " AND trial.state = 'planned' ORDER BY trial.id DESC",
+        " AND trial.state = 'planned' ORDER BY trial.planned DESC",
         (setup.printer.id, setup.nozzle.id, setup.spool.id),
     )
     return [_trial(book, row) for row in rows]
@@ -294,8 +294,8 @@ def _trial(book: Logbook, row: tuple[Any, ...]) -> Trial:
         (
             *row[:8],
             Conditions._make(row[8:12]),
-            decoded(book, settings, dict),
-            findings and decoded(book, findings, dict),
+            decoded(book, settings, dict, f"trial {row[0]}"),
+            findings and decoded(book, findings, dict, f"trial {row[0]}"),
             verdict,
             note,
         )

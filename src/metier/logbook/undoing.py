@@ -3,9 +3,9 @@
 from typing import NamedTuple
 
 from metier.core.measure.instruments import KINDS
-from metier.logbook.book import Logbook
+from metier.logbook.book import Logbook, Plain
 from metier.logbook.check import latest_touched, put_at
-from metier.logbook.edits import Edit, Plain, edits_at, note_edit, put, standing_value, take_back
+from metier.logbook.edits import Edit, edits_at, note_edit, put, standing_value, take_back
 from metier.logbook.items import MACHINES, Table, free_name
 from metier.logbook.recording import amend_reading, reading_before, withdraw
 

@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from metier.core.measure.student import Influence
 from metier.core.values import VALUES
+from metier.stored_time import stored_time
 
 MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"]
 
@@ -74,7 +75,7 @@ def flow_forms(ratio: float, first: str = "percent", step_percent: float = 1.0) 
 
 def short_date(at: str, now: datetime | None = None) -> str:
     """Return a moment as the local day it fell on, with the year if it is not this one's."""
-    local = datetime.fromisoformat(at.replace("Z", "+00:00")).astimezone()
+    local = stored_time(at).astimezone()
     today = (now or datetime.now(UTC)).astimezone()
     day = f"{local.day} {MONTHS[local.month - 1]}"
     return day if local.year == today.year else f"{day} {local.year}"

@@ -3,7 +3,7 @@
 from typing import NamedTuple
 
 from metier.core.values import VALUES
-from metier.logbook.book import Logbook, plain
+from metier.logbook.book import Logbook, Plain, decoded, plain, scalar
 from metier.logbook.edits import Edit
 from metier.logbook.items import MACHINES
 from metier.show.figures import Writing, flat, labelled, with_unit
@@ -144,21 +144,21 @@ def _new_then(book: Logbook, edit: Edit) -> bool:
 
 def edit_words(book: Logbook, edit: Edit) -> str:
     """Return «line model: rounded (was unknown)»; empty for what is mended along with another."""
-    was, now = plain(book, edit.was), plain(book, edit.now)
+    was, now = scalar(book, edit.was), scalar(book, edit.now)
     if edit.field in ("zeroed", "worn", "line_model_shown") or (edit.subject, edit.field) == (
         "spool",
         "temperature_c",
     ):
         return ""
     if edit.subject == "moment":
-        return f"measured: {now[:10]} (was {was[:10]})"
+        return f"measured: {str(now)[:10]} (was {str(was)[:10]})"
     if edit.field == "retired":
         return "out of use" if now else "in use again"
     if edit.field in ("start_gcode", "end_gcode"):
         lines = len(str(now or "").splitlines())
         return f"{edit.field.removesuffix('_gcode')} G-code: {lines} lines"
     if edit.field == "settings":
-        return _settings_words(plain(book, was), plain(book, now))
+        return _settings_words(decoded(book, str(was), dict), decoded(book, str(now), dict))
     if edit.field in MACHINES and edit.subject in ("trial", "bench"):
         was, now = (_name(book, edit.field, item) for item in (was, now))
     if edit.subject == "reading":
@@ -202,7 +202,7 @@ def _named(book: Logbook, edit: Edit) -> str:
     return f"{edit.subject} {_name(book, edit.subject, edit.item)}, "
 
 
-def _name(book: Logbook, table: str, item: int | None) -> str:
+def _name(book: Logbook, table: str, item: Plain) -> str:
     if item is None:
         return "none"
     return str(book.row(f"SELECT name FROM {table} WHERE id = ?", item)[0])

@@ -1,6 +1,7 @@
 """What readings say, as it is kept: the one judgement for measuring, mending, import and check."""
 
 import json
+import sqlite3
 from collections.abc import Iterator, Sequence
 from contextlib import suppress
 from typing import Any
@@ -8,11 +9,11 @@ from typing import Any
 from metier.bar import Progress, no_bar
 from metier.core.errors import BadInput
 from metier.logbook.bench import setup_of
-from metier.logbook.book import Logbook
+from metier.logbook.book import Logbook, decoded
 from metier.logbook.check import latest_touched, measured_trials
-from metier.logbook.location import LogbookFailure
-from metier.logbook.recording import amend_reading, judge_anew
-from metier.logbook.trials import Reading, Trial, placed_readings, readings, trials
+from metier.logbook.location import Damaged, LogbookFailure
+from metier.logbook.recording import amend_reading, judge_anew, withdraw
+from metier.logbook.trials import Reading, Trial, placed_readings, readings, trial
 from metier.trials.kind import Measured, Settled, judge
 from metier.trials.on_bench import on_bench
 from metier.trials.registry import kept_named, kind_named
@@ -69,43 +70,84 @@ def amend(book: Logbook, trial: Trial, position: int, new: Reading) -> AnyMeasur
     return judged
 
 
-_ALL = 10**9
-
-
 def unreadable_trials(book: Logbook) -> list[str]:
     """Return what is wrong with trials that their kind cannot read; empty when all can be."""
-    return [problem for trial in trials(book, _ALL) for problem in _unreadable(trial)]
+    numbers = book.connection.execute("SELECT id FROM trial ORDER BY id DESC").fetchall()
+    return [problem for (number,) in numbers for problem in _wrong_with(book, number)]
 
 
-def _unreadable(trial: Trial) -> Iterator[str]:
+def _wrong_with(book: Logbook, number: int) -> list[str]:
+    """Return what is wrong with a trial, should even its text be none any more."""
     try:
-        kept = kept_named(trial.test)
-        kept.form(trial.settings).read(trial.settings)
-        if trial.findings:
-            kept.csv_rows(trial)
+        problems = list(_unreadable(trial(book, number)))
+        readings(book, number)
+    except Damaged as error:
+        return [error.how]
+    except sqlite3.Error:
+        return [f"trial {number}: some of its text cannot be read"]
+    return problems
+
+
+def _unreadable(recorded: Trial) -> Iterator[str]:
+    try:
+        kept = kept_named(recorded.test)
+        kept.form(recorded.settings).read(recorded.settings)
+        if recorded.findings:
+            kept.csv_rows(recorded)
     except (LogbookFailure, BadInput) as error:
-        yield f"trial {trial.number}: {error}"
+        yield f"trial {recorded.number}: {error}"
 
 
-def judge_touched(book: Logbook, touched: set[int], progress: Progress = no_bar) -> list[str]:
-    """Judge trials anew that an import brought or changed, and those after them on their printer.
+def judge_brought(
+    book: Logbook, brought: set[int], anew: bool, progress: Progress = no_bar
+) -> list[str]:
+    """Judge all trials ``anew`` where told to; else look whether those that an import brought, as
+    another Metier wrote them, are of settings that this one knows.
 
-    Returns what is wrong with the first that cannot be judged. Trials kept in an older form keep
-    the verdict of their day.
+    Returns what is wrong with the first that cannot be read or judged. Trials kept in an older
+    form keep the verdict of their day.
     """
-    numbers = latest_touched(book, touched)
-    for done, trial in enumerate(measured_trials(book, numbers)):
-        progress(done, len(numbers))
+    if not anew:
+        return _unknown_settings(book, brought)
+    rows = book.connection.execute(
+        "SELECT id FROM trial WHERE measured IS NOT NULL ORDER BY measured"
+    ).fetchall()
+    for done, (number,) in enumerate(rows):
+        progress(done, len(rows))
         try:
-            problems = list(_unreadable(trial))
+            measured = trial(book, number)
+            problems = list(_unreadable(measured))
             if problems:
                 return problems
-            judged = _judged_otherwise(book, trial)
+            judged = _judged_otherwise(book, measured)
             if judged:
-                keep_judged(book, trial.number, judged)
+                keep_judged(book, number, judged)
         except (LogbookFailure, BadInput) as error:
-            return [f"trial {trial.number}: {error}"]
+            return [f"trial {number}: {error}"]
     return []
+
+
+def _unknown_settings(book: Logbook, numbers: set[int]) -> list[str]:
+    for number, test, text in book.connection.execute("SELECT id, test, settings FROM trial"):
+        if number in numbers:
+            try:
+                settings = decoded(book, text, dict)
+                kept_named(test).form(settings).read(settings)
+            except (LogbookFailure, BadInput) as error:
+                return [f"trial {number}: {error}"]
+    return []
+
+
+def judge_by_readings(book: Logbook, number: int) -> bool:
+    """Judge a trial whose finding is lost by its readings; tells whether that could be done. What
+    cannot be is withdrawn."""
+    try:
+        keep_judged(book, number, judged_again(book, trial(book, number), readings(book, number)))
+    except (LogbookFailure, BadInput):
+        with suppress(BadInput):
+            withdraw(book, number)
+        return False
+    return True
 
 
 def judge_after(book: Logbook, number: int) -> list[int]:
@@ -123,27 +165,31 @@ def judge_mended(book: Logbook, numbers: set[int]) -> list[int]:
 
 def _judge_anew(book: Logbook, numbers: set[int]) -> list[int]:
     changed = []
-    for trial in measured_trials(book, numbers):
+    for measured in measured_trials(book, numbers):
         with suppress(LogbookFailure, BadInput):
-            judged = _judged_otherwise(book, trial)
+            judged = _judged_otherwise(book, measured)
             if judged:
-                keep_judged(book, trial.number, judged)
-                changed.append(trial.number)
+                keep_judged(book, measured.number, judged)
+                changed.append(measured.number)
     return changed
 
 
-def differing_trials(book: Logbook) -> list[int]:
-    """Return the trials that would be judged otherwise today, by what has been learnt since, and
-    those that could not be judged at all."""
-    numbers = {trial.number for trial in trials(book, _ALL) if trial.findings}
+def differing_trials(book: Logbook, newest: int) -> list[int]:
+    """Return those of the ``newest`` trials that would be judged otherwise today, by what has been
+    learnt since, and those that could not be judged at all."""
+    numbers = book.connection.execute(
+        "SELECT id FROM trial WHERE findings IS NOT NULL AND measured IS NOT NULL"
+        " ORDER BY measured DESC LIMIT ?",
+        (newest,),
+    ).fetchall()
     differing = []
-    for trial in measured_trials(book, numbers):
+    for measured in measured_trials(book, {number for (number,) in numbers}):
         try:
-            differs = _judged_otherwise(book, trial) is not None
+            differs = _judged_otherwise(book, measured) is not None
         except (LogbookFailure, BadInput):
             differs = True
         if differs:
-            differing.append(trial.number)
+            differing.append(measured.number)
     return differing
 
 

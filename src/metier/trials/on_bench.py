@@ -22,6 +22,7 @@ from metier.logbook.trials import Conditions
 from metier.packages import LINES, SOLIDS, require
 from metier.show.figures import Writing, short_date, with_unit
 from metier.show.sheet import wrapped
+from metier.stored_time import stored_time
 from metier.whole_file import check_target
 from metier.words.arguments import option, read_value
 from metier.words.missing import Missing, Want
@@ -76,7 +77,7 @@ class OnBench(NamedTuple):
 
     def days_since(self, at: str) -> int:
         """Return how many days ago a moment was."""
-        return (self.now - datetime.fromisoformat(at.replace("Z", "+00:00"))).days
+        return (self.now - stored_time(at)).days
 
     def old(self, at: str | None) -> bool:
         """Tell whether a value was settled so long ago that machine and roll may have moved."""

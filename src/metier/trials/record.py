@@ -2,7 +2,6 @@
 
 import math
 from collections.abc import Callable
-from datetime import datetime
 from typing import NamedTuple
 
 from metier.core.drift import Dot
@@ -15,6 +14,7 @@ from metier.logbook.inforce import steps_in_force
 from metier.logbook.items import listed
 from metier.logbook.machines import Spool
 from metier.logbook.trials import Trial, latest_on, readings, trials
+from metier.stored_time import stored_time
 from metier.trials.flow.earlier import as_trial, known_rolls
 from metier.trials.flow.settings import FORM
 from metier.trials.on_bench import OnBench
@@ -236,7 +236,7 @@ def _along_m(bench: OnBench, trial: Trial) -> float | None:
 
 def days_between(since: str, at: str) -> float:
     """Return how many days lie between two moments."""
-    first, later = (datetime.fromisoformat(moment.replace("Z", "+00:00")) for moment in (since, at))
+    first, later = map(stored_time, (since, at))
     return (later - first).total_seconds() / _DAY_S
 
 

@@ -193,6 +193,11 @@ def forget_opened() -> None:
     _opened.clear()
 
 
+def opened_logbooks() -> list[str]:
+    """Return the paths of the logbooks that this command opened."""
+    return [book.path for book in _opened if os.path.exists(book.path)]
+
+
 def what_is_recorded() -> str:
     """Return what this command has recorded so far, should its answer not get through."""
     return "; ".join(book.recorded for book in _opened if book.recorded)

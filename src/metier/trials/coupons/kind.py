@@ -15,6 +15,7 @@ from metier.core.limit.strength import (
 )
 from metier.core.limit.verdict import round_down
 from metier.core.line.bead import PrintedLine
+from metier.logbook.plain import NotPlain
 from metier.logbook.trials import Reading
 from metier.trials.coupons.settings import FORM, StrengthSettings
 from metier.trials.kind import Settled
@@ -108,8 +109,7 @@ class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):
     ) -> StrengthFinding:
         coupons: dict[float, list[float]] = {}
         for reading in readings:
-            flow = float(reading.side.removesuffix(" mm³/s"))
-            coupons.setdefault(flow, []).append(reading.value)
+            coupons.setdefault(_flow_of(reading), []).append(reading.value)
         real = [_at_speed(settings, flow) for flow in sorted(coupons)]
         reached: dict[float, list[float]] = {}
         for broken in real:
@@ -133,6 +133,18 @@ class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):
             groups=finding.groups,
             speed_mm_s=None,
         )
+
+
+def _flow_of(reading: Reading) -> float:
+    """Return the flow of a coupon, which stands where others have a side.
+
+    Raises:
+        NotPlain: it does not, so the logbook is damaged.
+    """
+    try:
+        return float(reading.side.removesuffix(" mm³/s"))
+    except ValueError:
+        raise NotPlain(f"a coupon of {reading.side[:20]!r}") from None
 
 
 def _area_mm2(options: Namespace, line: PrintedLine | None) -> float | None:
