@@ -58,8 +58,11 @@ def check_target(path: str, *, overwrite: bool, over_copy: bool = False) -> None
 
 def is_logbook(path: str) -> bool:
     """Tell whether a file is one that SQLite keeps, by what is in it."""
-    with suppress(OSError), open(path, "rb") as file:
-        return file.read(len(_SQLITE)) == _SQLITE
+    with suppress(OSError):
+        # A pipe would be waited for.
+        if stat.S_ISREG(os.stat(path).st_mode):
+            with open(path, "rb") as file:
+                return file.read(len(_SQLITE)) == _SQLITE
     return False
 
 

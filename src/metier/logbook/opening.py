@@ -11,6 +11,7 @@ from metier.core.errors import BadInput
 from metier.logbook.book import Logbook, all_or_nothing, refuse_read_only, writable, writable_folder
 from metier.logbook.location import LogbookFailure, damaged, explained
 from metier.logbook.schema import APPLICATION_ID, MIGRATIONS, VERSION
+from metier.whole_file import is_logbook
 
 # Twenty processes that record at once wait for each other; a program that hangs is given up on.
 LOCK_TIMEOUT_S = 10.0
@@ -102,6 +103,8 @@ def opened_as_it_is(path: str) -> sqlite3.Connection:
 
 def is_older_copy(book: Logbook, path: str) -> bool:
     """Tell whether a file is a copy of a logbook that holds nothing which the logbook does not."""
+    if not is_logbook(path):
+        return False
     try:
         with closing(_connect(path, "ro")) as copy:
             (application,) = copy.execute("PRAGMA application_id").fetchone()
