@@ -126,7 +126,8 @@ def _a_copy_that_went_on(shop, path):
 @pytest.mark.parametrize("line", WRITERS)
 def test_no_logbook_is_written_over_whatever_it_is_called(shop, line, kept):
     path = shop.folder / f"it{WRITERS[line]}"
-    kept(shop, path)
+    kept(shop, shop.folder / "kept.sqlite")
+    (shop.folder / "kept.sqlite").rename(path)
     before = path.read_bytes()
     assert "holds a logbook" in shop.refuses(f"{line} {path.name} --force")
     assert path.read_bytes() == before

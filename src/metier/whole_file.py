@@ -35,6 +35,8 @@ def check_target(path: str, *, overwrite: bool, over_copy: bool = False) -> None
     if not os.path.isdir(folder):
         raise FileNotFoundError(2, "cannot be written: there is no such folder", path)
     _refuse_logbook(path)
+    for kept in filter(is_logbook, _stems(path)):
+        raise BadInput(f"{path} belongs to the logbook {kept}: choose another name")
     try:
         mode = os.lstat(path).st_mode
     except FileNotFoundError:
@@ -49,11 +51,8 @@ def check_target(path: str, *, overwrite: bool, over_copy: bool = False) -> None
         raise BadInput(f"{path} is no regular file: name another")
     if not overwrite:
         raise BadInput(f"{path} exists: choose another name, or --force to write over it")
-    kept = path if is_logbook(path) else next(filter(is_logbook, _stems(path)), None)
-    if kept == path and not over_copy:
+    if is_logbook(path) and not over_copy:
         raise BadInput(f"{path} holds a logbook: choose another name; nothing is written over it")
-    if kept not in (path, None):
-        raise BadInput(f"{path} belongs to the logbook {kept}: choose another name")
 
 
 def is_logbook(path: str) -> bool:
