@@ -11,15 +11,15 @@ a fresh copy. Last, the most memory that any of them took with many.
 from __future__ import annotations
 
 import argparse
-import json
 import os
-import random
 import shutil
+import sqlite3
 import statistics
 import subprocess
 import sys
 import tempfile
 import time
+from contextlib import closing
 from pathlib import Path
 
 FLOW = "--width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54 0.55 0.53 0.54"
@@ -69,44 +69,75 @@ def run(command: list[str], logbook: Path) -> float:
     return seconds
 
 
-def make_logbook(folder: Path, trials: int) -> Path:
-    """Make a logbook with a bench and that many trials on it, corrected and kept in turn."""
-    from metier.core.measure.readings import Instrument, estimate
-    from metier.logbook.bench import current_bench, setup
-    from metier.logbook.opening import open_existing
-    from metier.logbook.recording import record_trial
-    from metier.logbook.trials import Conditions, Outcome, Reading
+TRIALS_A_ROLL = 50
+ROLLS_A_PRINTER = 100
+COPIED = """
+WITH RECURSIVE n(i) AS (SELECT 0 UNION ALL SELECT i + 1 FROM n WHERE i + 1 < :trials)
+SELECT i, 1 + i % :models AS model, :roll + i / :a_roll AS spool,
+  1 + (i / :a_roll / :rolls) % :printers AS printer FROM n
+"""
 
+
+def make_logbook(folder: Path, trials: int) -> Path:
+    """Make a logbook of that many trials: of each kind in turn, one in four a correction, fifty a
+    roll, a printer for every hundred rolls, each nozzle swapped now and then; the bench has the
+    newest roll."""
     path = folder / f"logbook-{trials}.sqlite"
     os.environ["METIER_LOGBOOK"] = str(path)
-    for words in SET_UP:
-        subprocess.run([METIER, *words.split()], stdout=subprocess.DEVNULL, check=True)
+
+    def metier(line: str) -> None:
+        subprocess.run([METIER, *line.split()], stdout=subprocess.DEVNULL, check=True)
+
+    for line in SET_UP:
+        metier(line)
     if not trials:
         return path
-    for words in (COMMANDS["esteps"], COMMANDS["flow"]):
-        subprocess.run([METIER, *words.split()], stdout=subprocess.DEVNULL, check=True)
-    with open_existing(str(path)) as book:
-        ready = setup(current_bench(book))
-        assert ready is not None
-        book.connection.execute("PRAGMA synchronous = OFF")
-        model = book.connection.execute("SELECT settings, findings FROM trial WHERE id = 2")
-        settings, findings = (json.loads(text) for text in model.fetchone())
-        noise = random.Random(1)
-        for number in range(trials):
-            walls_mm = [0.5 + noise.gauss(0, 0.012) for _ in range(8)]
-            wall = estimate(walls_mm, Instrument(0.012, 0.01, 0.01))
-            flow = 0.92 if number % 4 else 1.0
-            record_trial(
-                book,
-                ready,
-                "flow",
-                settings=settings,
-                conditions=Conditions(speed_mm_s=40.0, instrument="calipers"),
-                readings=[Reading("front", one, f"{one:.2f}") for one in walls_mm],
-                findings={**findings, "wall_mm": wall.value},
-                verdict="keep" if number % 4 else "correct",
-                outcomes=[Outcome("flow", flow, 0.92, wall.u95, 0.92)],
-            )
+    models = [COMMANDS[name] for name in ("esteps", "flow", "diameter", "volumetric")]
+    for line in models:
+        metier(line)
+    rolls = -(-trials // TRIALS_A_ROLL)
+    printers = -(-rolls // ROLLS_A_PRINTER)
+    for number in range(1, printers):
+        metier(f"printer add heron-{number} --nozzle 0.5 --steps 412")
+    with closing(sqlite3.connect(path, isolation_level=None)) as book:
+        (first,) = book.execute("SELECT max(id) + 1 FROM moment").fetchone()
+        (roll,) = book.execute("SELECT max(id) + 1 FROM spool").fetchone()
+        told = {
+            "trials": trials, "models": len(models), "roll": roll, "a_roll": TRIALS_A_ROLL,
+            "rolls": ROLLS_A_PRINTER, "printers": printers, "first": first,
+        }  # fmt: skip
+        book.execute("BEGIN")
+        book.execute(f"CREATE TEMP TABLE copied AS {COPIED}", told)
+        for statement in (
+            "INSERT INTO moment (id, at) SELECT :first + i,"
+            " strftime('%Y-%m-%dT%H:%M:%SZ', '2026-11-01', '-' || (:trials - i) || ' minutes')"
+            " FROM copied",
+            "INSERT INTO spool (id, name, material, maker, colour, diameter_mm, foaming, flexible,"
+            " added) SELECT spool, 'moss-' || spool, iif(spool % 3, 'PLA', 'PETG'),"
+            " iif(spool % 2, 'Saltmarsh', 'Fenland'), 'colour ' || spool % 7, 1.75, 0, 0,"
+            " min(:first + i) FROM copied GROUP BY spool",
+            "INSERT INTO trial SELECT 100 + i, test, state, c.printer, nozzle.id, c.spool,"
+            " temperature_c, speed_mm_s, feed_rate_mm_s, through, instrument, settings, findings,"
+            " iif(i % 16 < 4, verdict, 'keep'), :first + i, :first + i, NULL, NULL, NULL"
+            " FROM copied AS c JOIN trial ON trial.id = c.model"
+            " JOIN nozzle ON nozzle.printer = c.printer",
+            "INSERT INTO reading SELECT 100 + i, position, side, value, typed, version, amended"
+            " FROM copied AS c JOIN reading ON reading.trial = c.model",
+            "INSERT INTO outcome SELECT 100 + i, kind,"
+            " iif(i % 16 < 4, value_now, value_to_type), value_new, u95,"
+            " value_to_type, sure_from, sure_to, rough FROM copied AS c"
+            " JOIN outcome ON outcome.trial = c.model",
+            "INSERT INTO change SELECT :first + i, printer, 'nozzle', (SELECT id FROM nozzle WHERE"
+            " nozzle.printer = copied.printer), '[\"flow\"]', NULL, NULL FROM copied"
+            " WHERE i % 1000 = 999",
+            "COMMIT",
+        ):
+            book.execute(statement, told if ":" in statement else {})
+        printer, spool = book.execute(
+            "SELECT printer.name, spool.name FROM trial JOIN printer ON printer.id = printer"
+            " JOIN spool ON spool.id = spool ORDER BY trial.id DESC LIMIT 1"
+        ).fetchone()
+    metier(f"bench --printer {printer} --spool {spool} --temperature 210")
     return path
 
 
@@ -118,6 +149,8 @@ def measure(logbook: Path, runs: int) -> dict[str, float]:
         pairs: list[float] = []
         for number in range(runs + 1):
             shutil.copyfile(logbook, work)
+            # Or the command would wait for the copy to be on the disk.
+            os.sync()
             baseline = run(BASELINE, work)
             ratio = run([METIER, *words.split()], work) / baseline
             if number:  # the first pair warms up

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from metier.core.flow.answer import Aim, Known, answer_of, model_odds
 from metier.core.flow.posterior import Prior, joint, texture_mm
 from metier.core.flow.repeats import FlowedWall, Roll, kindred, print_scatter, repeated, response
-from metier.core.flow.rows import DosedWall, ToldShare, by_weight
+from metier.core.flow.rows import DosedWall, ToldShare, by_weight, covariance
 from metier.core.flow.settling import forecast
 from metier.core.flow.trials import FlowTrial, Section
 from metier.core.line.bead import rounding_mm, spacing_mm
@@ -107,6 +107,16 @@ def test_what_a_print_weighs_is_a_share_of_the_filament_asked_for():
     told = by_weight(12.31, math.hypot(0.01 / 3**0.5, 0.004), 4123.0, 1.75, 1.24, 0.015)
     assert told.value == pytest.approx(1.00106, abs=1e-5)
     assert math.hypot(told.whole_u, 0.010) / told.value == pytest.approx(0.01804, abs=2e-5)
+
+
+@pytest.mark.parametrize("accuracy_mm", [0.005, 0.02, 0.03])
+def test_what_other_rolls_say_goes_with_walls_of_calipers_that_were_checked_since(accuracy_mm):
+    rolls = ToldShare(0.98, 0.011, 0.0, None, 0.031, accuracy_mm, "calipers")
+    told = covariance([*TUBE, *ONE["rounded"], rolls], 0.007)
+    assert np.linalg.eigvalsh(told)[0] > 0
+    # What both have in common, by its parts: texture, and jaws as far as each was off.
+    both = math.hypot(0.010, accuracy_mm / 3**0.5)
+    assert told[-1][0] == pytest.approx(0.031 * (0.010**2 + 0.02 * accuracy_mm / 3) / both)
 
 
 def on_a_fine_grid(rows, prior_u, scatter=0.01):

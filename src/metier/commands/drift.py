@@ -9,7 +9,15 @@ from metier.logbook.machines import changes
 from metier.show.figures import decimals_for, numbers_text, proposed, short_date, with_u95
 from metier.show.sheet import Sheet, table
 from metier.trials.on_bench import OnBench, add_elsewhere_options, bench_phrase, on_bench_of
-from metier.trials.record import RECORDS, Series, days_between, learnt_of, part_series, series_of
+from metier.trials.record import (
+    MOST_DOTS,
+    RECORDS,
+    Series,
+    days_between,
+    learnt_of,
+    part_series,
+    series_of,
+)
 from metier.words.arguments import option, small_text
 from metier.words.parser import Answer, Parser, add_plot_options, command_parser, existing_logbook
 
@@ -85,7 +93,7 @@ def _changes(bench: OnBench, series: Series) -> tuple[tuple[str, Change], ...]:
     """Return the changes noted on the printer that a value hangs on, with what it was before and
     after."""
     printer = bench.chosen.printer
-    if printer is None or series.per != "days" or series.name not in RECORDS:
+    if printer is None or series.per != "days" or series.name not in RECORDS or not series.dots:
         return ()
     if RECORDS[series.name].of == "rolls":
         return ()
@@ -104,6 +112,8 @@ def _one(bench: OnBench, series: Series, options: Namespace) -> Answer:
     looked = _looked(bench, series)
     sheet = Sheet(f"Drift of {series.name}{_where(bench)}")
     sheet.remark(f"{series.called}, {series.unit}")
+    if len(series.dots) == MOST_DOTS:
+        sheet.remark(f"the newest {MOST_DOTS}")
     sheet.gap()
     sheet.lines(*_values(looked))
     sheet.remark("± beside each other: what jaws are off is the same for all.")

@@ -236,9 +236,9 @@ class Printers(Machines[Printer]):
                 doubtful = ", ".join(VALUES[name].called for name in affects)
                 sheet.row("doubtful", doubtful, "until measured or typed in again")
             else:
-                what_now = "No value is marked doubtful. If it may have touched some, note it again"
                 names = ", ".join(typed_values())
-                sheet.lines(f"  {what_now} with", f"  --affects and their names: {names}")
+                what_now = "No value is marked doubtful. If it may have touched some, note it again"
+                sheet.remark(f"{what_now} with --affects and their names: {names}")
             bench, steps_now = on_bench(book), steps_text(book, printer)
             if bench.setup and bench.setup.printer.id == printer.id:
                 show_next(sheet, bench)

@@ -1,6 +1,8 @@
 """``metier shelf``: every roll with its values, by printer and nozzle."""
 
 from argparse import Namespace
+from collections.abc import Iterable, Iterator
+from itertools import islice
 from typing import NamedTuple
 
 from metier.core.errors import BadInput
@@ -8,15 +10,17 @@ from metier.core.standing import Standing
 from metier.core.values import VALUES
 from metier.logbook.bench import Bench, Setup, setup
 from metier.logbook.book import Logbook
-from metier.logbook.items import listed, named
+from metier.logbook.items import by_id, listed, named
 from metier.logbook.machines import Nozzle, Printer, Spool, akin
 from metier.show.figures import short_date
 from metier.show.sheet import comma_separated, fitted, table, wrapped
 from metier.trials.on_bench import OnBench
 from metier.trials.stations import next_due
-from metier.words.arguments import option
+from metier.words.arguments import option, trial_number
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
+# What a screen holds, and a second finds.
+_MOST = 30
 _SHOWN = ("flow", "limit", "diameter")
 _CSV = ("spool", "material", "printer", "nozzle", "temperature_c")
 
@@ -40,6 +44,7 @@ def parser() -> Parser:
     )
     option(parser, "--printer PRINTER", "on one printer only")
     option(parser, "--spool SPOOL", "one roll only")
+    option(parser, "--limit N", "at most so many, those used last", trial_number, default=_MOST)
     option(parser, "--csv", "print comma-separated values")
     return parser
 
@@ -48,43 +53,75 @@ def run(options: Namespace) -> Answer:
     """Run ``metier shelf``."""
     if options.csv and options.json:
         raise BadInput("--csv and --json are two forms: give one of them")
-    with existing_logbook(options.logbook) as book:
-        places = _places(book, options)
+    with existing_logbook(options.logbook) as book, book.snapshot():
+        found = list(islice(_places(book, options), options.limit + 1))
+        places = _in_order(found[: options.limit])
         payload = {"shelf": [_object(place) for place in places]}
         if options.csv:
             return Answer({}, _as_csv(payload["shelf"]))
         if not places:
             return Answer(payload, "No roll has a value yet: metier next says what to do first.")
-        return Answer(payload, _text(places))
+        text = _text(places)
+        if len(found) > options.limit:
+            more = f"These were used last. More of them: metier shelf --limit {10 * options.limit}"
+            text += "\n" + "\n".join(wrapped(more, "", ""))
+        return Answer(payload, text)
 
 
-def _places(book: Logbook, options: Namespace) -> list[Place]:
-    """Return every roll on every printer and nozzle that tried or entered something of it."""
+def _places(book: Logbook, options: Namespace) -> Iterator[Place]:
+    """Yield every roll on every printer and nozzle that tried or entered something of it, the one
+    used last first; then those on which a kindred roll has something to lend."""
     wanted = named(book, Printer, options.printer) if options.printer else None
     only = named(book, Spool, options.spool) if options.spool else None
-    places = []
-    for printer in [wanted] if wanted else listed(book, Printer):
-        for nozzle in listed(book, Nozzle, printer=printer.id):
-            for spool in [only] if only else listed(book, Spool):
-                if not _known(book, spool, printer.id, nozzle.id):
-                    continue
-                chosen = Bench(printer, nozzle, spool, spool.temperature_c)
-                ready = setup(chosen)
-                assert ready is not None
-                bench = OnBench(book, chosen, ready)
-                values = {name: bench.stands(name) for name in _SHOWN}
-                places.append(Place(bench, ready, values, next_due(bench).step))
-    return places
+    used = _used(book, wanted, only)
+    for printer, nozzle, spool in used:
+        yield _place(
+            book, by_id(book, Printer, printer), by_id(book, Nozzle, nozzle),
+            by_id(book, Spool, spool),
+        )  # fmt: skip
+    seen = set(used)
+    for owner in [wanted] if wanted else listed(book, Printer):
+        for fitted_nozzle in listed(book, Nozzle, printer=owner.id):
+            for roll in [only] if only else listed(book, Spool):
+                key = (owner.id, fitted_nozzle.id, roll.id)
+                if key not in seen and akin(book, roll, owner.id, fitted_nozzle.id):
+                    yield _place(book, owner, fitted_nozzle, roll)
 
 
-def _known(book: Logbook, spool: Spool, printer: int, nozzle: int) -> bool:
-    row = book.connection.execute(
-        "SELECT EXISTS (SELECT 1 FROM trial WHERE printer = ? AND nozzle = ? AND spool = ?"
-        " AND state = 'measured') OR EXISTS (SELECT 1 FROM entry WHERE printer = ?"
-        " AND nozzle = ? AND spool = ? AND withdrawn IS NULL)",
-        2 * (printer, nozzle, spool.id),
-    ).fetchone()
-    return bool(row[0]) or bool(akin(book, spool, printer, nozzle))
+def _used(
+    book: Logbook, printer: Printer | None, spool: Spool | None
+) -> list[tuple[int, int, int]]:
+    """Return printer, nozzle and roll, all in use, of what was measured or entered."""
+    rows = book.connection.execute(
+        "SELECT tried.printer, tried.nozzle, tried.spool FROM ("
+        " SELECT printer, nozzle, spool, max(measured) AS moment FROM trial"
+        " WHERE state = 'measured' GROUP BY 1, 2, 3"
+        " UNION ALL SELECT printer, nozzle, spool, max(moment) FROM entry"
+        " WHERE withdrawn IS NULL AND nozzle IS NOT NULL AND spool IS NOT NULL GROUP BY 1, 2, 3"
+        ") AS tried JOIN printer ON printer.id = tried.printer"
+        " JOIN nozzle ON nozzle.id = tried.nozzle JOIN spool ON spool.id = tried.spool"
+        " WHERE NOT (printer.retired OR nozzle.retired OR spool.retired)"
+        " AND coalesce(:printer, printer.id) = printer.id AND coalesce(:spool, spool.id) = spool.id"
+        " GROUP BY 1, 2, 3 ORDER BY max(moment) DESC",
+        {"printer": printer and printer.id, "spool": spool and spool.id},
+    )
+    return rows.fetchall()
+
+
+def _place(book: Logbook, printer: Printer, nozzle: Nozzle, spool: Spool) -> Place:
+    chosen = Bench(printer, nozzle, spool, spool.temperature_c)
+    ready = setup(chosen)
+    assert ready is not None
+    bench = OnBench(book, chosen, ready)
+    values = {name: bench.stands(name) for name in _SHOWN}
+    return Place(bench, ready, values, next_due(bench).step)
+
+
+def _in_order(places: Iterable[Place]) -> list[Place]:
+    def called(place: Place) -> tuple[str, str, str]:
+        return place.ready.printer.name, place.ready.nozzle.name, place.ready.spool.name
+
+    return sorted(places, key=called)
 
 
 def _text(places: list[Place]) -> str:

@@ -53,7 +53,7 @@ def sliced_cost(options: Namespace, book: Logbook) -> Answer:
         payload["known"] = [known_object(known_bench) for known_bench in known]
     payload["colours"] = [colour._asdict() for colour in job.colours]
     if options.plot:
-        from metier.show.job_sheet import plot_job
+        from metier.show.job_plot import plot_job
 
         jobs = [(os.path.basename(sliced.path), sliced.cost) for sliced in (job, other) if sliced]
         title = f"Flow of {' and '.join(name for name, _ in jobs)}"

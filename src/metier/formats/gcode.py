@@ -291,12 +291,17 @@ def diameter_of(
     return _NOMINAL_MM, (f"filament of {_NOMINAL_MM:g} mm is taken: --diameter says otherwise",)
 
 
+def tools_of(sliced: Sliced) -> list[int]:
+    """Return the tool heads that print."""
+    return [int(tool) for tool in np.unique(sliced.moves.tool[sliced.moves.e > 0])]
+
+
 def read_notes(sliced: Sliced) -> list[str]:
     """Return what is to be said of the file itself."""
     notes = []
     if sliced.cut_off:
         notes.append("the file ends in the middle: what is there was read")
-    tools = sorted({int(tool) for tool in sliced.moves.tool[sliced.moves.e > 0]})
+    tools = tools_of(sliced)
     if len(tools) > 1:
         listed = ", ".join(f"T{tool}" for tool in tools)
         notes.append(f"several tool heads print: {listed}; --tool N looks at one alone")

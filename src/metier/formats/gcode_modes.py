@@ -53,6 +53,7 @@ class Held:
         tools = {int(code): float(min(code - T, 255)) for code in np.unique(what[what >= T])}
         self.tool = int(_hold(modes.tool, events, what, tools, self.tool))
         self._speeding(words, events, what, modes)
+        _refuse_scaled(words, events, what)
         return modes
 
     def _speeding(
@@ -79,6 +80,32 @@ class Held:
     def e_is_relative(self) -> bool:
         """Whether what is fed is given from where it is."""
         return self.relative if self.relative_e is None else self.relative_e
+
+
+# What would have to be multiplied into all that follows, and what it means.
+_SCALED = {
+    220: "speeds are changed while it prints: slice it with these speeds",
+    221: "the flow is changed while it prints: slice it with this flow",
+}
+
+
+def _refuse_scaled(words: Words, events: NDArray[np.intp], what: NDArray[np.intp]) -> None:
+    """Refuse what makes of every number behind it another one.
+
+    Raises:
+        BadInput: filament by its volume, or a speed or flow that is not 100 %.
+    """
+    by_volume = _said(words, events[what == M + 200], "D")
+    if (by_volume > 0).any():
+        raise BadInput(
+            f"M200 D{by_volume.max():g}: filament is given by its volume there, and Metier reads "
+            "lengths: slice it so"
+        )
+    for number, meant in _SCALED.items():
+        percents = _said(words, events[what == M + number], "S")
+        other = percents[(percents > 0) & (percents != 100)]
+        if len(other):
+            raise BadInput(f"M{number} S{other[0]:g}: {meant}")
 
 
 def _hold(

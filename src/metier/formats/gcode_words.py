@@ -189,7 +189,8 @@ PIECE_BYTES = 512_000
 M, T = 1000, 2000
 # In mm, or mm a minute: beyond any bed, spool and speed.
 _FARTHEST = 1e8
-_EVENTS = (20, 21, 28, 90, 91, 92, M + 82, M + 83, M + 204, M + 205)
+_EVENTS = (20, 21, 28, 90, 91, 92, M + 82, M + 83, M + 200, M + 204, M + 205,
+           M + 220, M + 221)  # fmt: skip
 
 
 class Piece(NamedTuple):

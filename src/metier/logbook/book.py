@@ -3,7 +3,7 @@
 import json
 import os
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Callable, Hashable, Iterator
 from contextlib import closing, contextmanager
 from datetime import UTC, datetime
 from typing import Any, Self, TypeVar
@@ -28,6 +28,8 @@ class Logbook:
         self.connection = connection
         self.recorded = ""
         self._moment: int | None = None
+        self._known: dict[Hashable, Any] = {}
+        self._known_at: tuple[int, int] | None = None
 
     def __enter__(self) -> Self:
         return self
@@ -58,6 +60,17 @@ class Logbook:
         if cells is None:
             raise damaged(self.path, "something it refers to is missing")
         return tuple(cells)
+
+    def known(self, what: Hashable, find: Callable[[], T]) -> T:
+        """Return what was found before, as long as nobody has written to the logbook since."""
+        (version,) = self.connection.execute("PRAGMA data_version").fetchone()
+        stands_at = (version, self.connection.total_changes)
+        if stands_at != self._known_at:
+            self._known, self._known_at = {}, stands_at
+        if what not in self._known:
+            self._known[what] = find()
+        found: T = self._known[what]
+        return found
 
     @contextmanager
     def transaction(self, marked: bool = True) -> Iterator[int]:

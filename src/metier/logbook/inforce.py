@@ -36,7 +36,7 @@ def standing(book: Logbook, setup: Setup, name: str) -> Standing:
     own = _at_any_temperature(book, setup, name)
     if own.status != "unset" or not value.carried_by_rolls:
         return own
-    for spool, likeness in akin(book, setup.spool, setup.printer.id, setup.nozzle.id):
+    for spool, likeness in akin(book, setup.spool, setup.printer.id, setup.nozzle.id, name):
         theirs = _at_any_temperature(book, setup._replace(spool=spool), name)
         lent = from_roll(theirs, value, spool.name, likeness)
         if lent.value is not None:
@@ -46,6 +46,14 @@ def standing(book: Logbook, setup: Setup, name: str) -> Standing:
 
 def own_standing(book: Logbook, setup: Setup, name: str) -> Standing:
     """Return how a value stands on just this bench, by its own trials and entries."""
+    value, here = VALUES[name], scope_of(setup)
+    if value.scope == ("printer",) and not value.depends_on:
+        # The same whatever the roll.
+        here = {"printer": setup.printer.id, "nozzle": setup.nozzle.id}
+    return book.known((name, *here.values()), lambda: _own_standing(book, setup, name))
+
+
+def _own_standing(book: Logbook, setup: Setup, name: str) -> Standing:
     value = VALUES[name]
     stands = stand(_events(book, setup, name, value))
     if stands.value is None or stands.status in ("carried", "doubtful"):

@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from typing import Literal, NamedTuple, get_args
 
 from metier.core.errors import BadInput
-from metier.core.values import LineModel, What
+from metier.core.values import VALUES, LineModel, What
 from metier.logbook.book import Logbook, Plain, decoded
 from metier.logbook.edits import edit
 from metier.logbook.items import by_id, found, listed
@@ -186,8 +186,11 @@ class Spool(NamedTuple):
     density_g_cm3: float | None
 
 
-def akin(book: Logbook, spool: Spool, printer: int, nozzle: int) -> list[tuple[Spool, str]]:
-    """Return other spools tried on this printer and nozzle whose values may serve, nearest first.
+def akin(
+    book: Logbook, spool: Spool, printer: int, nozzle: int, value: str | None = None
+) -> list[tuple[Spool, str]]:
+    """Return other spools tried on this printer and nozzle whose values may serve, nearest first;
+    with ``value``, only those of which that was tried or entered.
 
     First rolls of the same filament (maker, material and colour), then of the same maker in
     another colour, then of the same material; the newest first. Foaming and flexible rolls only
@@ -198,10 +201,14 @@ def akin(book: Logbook, spool: Spool, printer: int, nozzle: int) -> list[tuple[S
         Spool,
         "WHERE id <> ? AND material = ? COLLATE NOCASE AND foaming = ? AND flexible = ?"
         " AND (EXISTS (SELECT 1 FROM trial WHERE printer = ? AND nozzle = ? AND spool = spool.id"
-        "   AND state = 'measured')"
-        " OR EXISTS (SELECT 1 FROM entry WHERE printer = ? AND nozzle = ? AND spool = spool.id))"
-        " ORDER BY added DESC",
-        (spool.id, spool.material, spool.foaming, spool.flexible, *(printer, nozzle) * 2),
+        f"  AND {'test = ? AND ' if value else ''}state = 'measured')"
+        " OR EXISTS (SELECT 1 FROM entry WHERE printer = ? AND nozzle = ? AND spool = spool.id"
+        f"  {'AND kind = ?' if value else ''})) ORDER BY added DESC",
+        (
+            *(spool.id, spool.material, spool.foaming, spool.flexible),
+            *(printer, nozzle, *([VALUES[value].measured_by] if value else [])),
+            *(printer, nozzle, *([value] if value else [])),
+        ),
     )
     kinds = ("the same filament", "the same maker and material", "the same material")
 
@@ -210,15 +217,32 @@ def akin(book: Logbook, spool: Spool, printer: int, nozzle: int) -> list[tuple[S
             return 2
         return 0 if (other.colour or "").lower() == (spool.colour or "").lower() else 1
 
-    return [(other, kinds[nearness(other)]) for other in sorted(others, key=nearness)]
+    nearest = sorted(others, key=nearness)[:_MOST_KIN]
+    return [(other, kinds[nearness(other)]) for other in nearest]
 
 
-def kindred_spools(book: Logbook, spool: Spool) -> list[Spool]:
-    """Return the other rolls of the same maker and material, of whatever colour; newest first."""
+# More rolls than these add little to what is known of one.
+_MOST_KIN = 12
+
+
+def kindred_spools(book: Logbook, spool: Spool, printer: int, nozzle: int) -> list[Spool]:
+    """Return the newest other rolls of the same maker and material, of whatever colour, whose flow
+    was tried on this printer and nozzle; newest first."""
     return found(
         book,
         Spool,
         "WHERE id <> ? AND maker = ? COLLATE NOCASE AND material = ? COLLATE NOCASE"
-        " AND foaming = ? AND flexible = ? ORDER BY added DESC",
-        (spool.id, spool.maker, spool.material, spool.foaming, spool.flexible),
+        " AND foaming = ? AND flexible = ? AND EXISTS (SELECT 1 FROM trial WHERE printer = ?"
+        " AND nozzle = ? AND spool = spool.id AND test = 'flow' AND state = 'measured')"
+        " ORDER BY added DESC LIMIT ?",
+        (
+            spool.id,
+            spool.maker,
+            spool.material,
+            spool.foaming,
+            spool.flexible,
+            printer,
+            nozzle,
+            2 * _MOST_KIN,
+        ),
     )

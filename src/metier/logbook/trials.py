@@ -207,6 +207,40 @@ def _newest(
     return [_trial(book, row) for row in rows]
 
 
+def newest_like(
+    book: Logbook,
+    test: str,
+    limit: int,
+    *,
+    printer: int | None = None,
+    nozzle: int | None = None,
+    spool: int | None = None,
+    like: "Spool | None" = None,
+) -> list[Trial]:
+    """Return the newest measured trials of one test, oldest first: on a printer, with a nozzle, of
+    a roll, or of all rolls of one's maker and material."""
+    wanted: dict[str, object] = {
+        "trial.printer = ?": printer,
+        "trial.nozzle = ?": nozzle,
+        "trial.spool = ?": spool,
+    }
+    if like is not None:
+        wanted |= {
+            "coalesce(spool.maker, '') = ? COLLATE NOCASE": like.maker or "",
+            "spool.material = ? COLLATE NOCASE": like.material,
+            "spool.foaming = ?": like.foaming,
+            "spool.flexible = ?": like.flexible,
+        }
+    chosen = {condition: value for condition, value in wanted.items() if value is not None}
+    rows = book.connection.execute(
+        f"{_TRIAL} WHERE {''.join(f'{condition} AND ' for condition in chosen)}trial.test = ?"
+        " AND trial.state = 'measured' AND trial.findings IS NOT NULL"
+        " ORDER BY trial.measured DESC LIMIT ?",
+        (*chosen.values(), test, limit),
+    )
+    return [_trial(book, row) for row in rows][::-1]
+
+
 # How many of the newest prints a map looks at, of each kind.
 NEWEST_MAPPED = 24
 

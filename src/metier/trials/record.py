@@ -11,9 +11,7 @@ from metier.core.flow.trials import FlowTrial
 from metier.core.measure.student import NORMAL95
 from metier.core.values import temperature_matters
 from metier.logbook.inforce import steps_in_force
-from metier.logbook.items import listed
-from metier.logbook.machines import Spool
-from metier.logbook.trials import Trial, latest_on, readings, trials
+from metier.logbook.trials import Trial, latest_on, newest_like, readings
 from metier.stored_time import stored_time
 from metier.trials.flow.earlier import as_trial, known_rolls
 from metier.trials.flow.settings import FORM
@@ -21,6 +19,8 @@ from metier.trials.on_bench import OnBench
 from metier.trials.registry import settings_of
 
 _ALL = 100_000
+# The newest that a record looks at.
+MOST_DOTS = 200
 _DAY_S = 86_400.0
 
 
@@ -159,17 +159,15 @@ def series_of(bench: OnBench, name: str, *, along: bool = False) -> Series:
     if name not in RECORDS:
         raise BadInput(f"there is no record of '{name[:40]}': {', '.join(RECORDS)}, or --of PART")
     told = RECORDS[name]
-    rolls = _fellows(bench)
+    batches = dict(bench.book.connection.execute("SELECT name, batch FROM spool").fetchall())
     placed: list[tuple[str, Dot]] = []
-    for trial in reversed(trials(bench.book, _ALL, test=told.kind)):
-        if not _counts(bench, told.of, trial, rolls, along):
-            continue
+    for trial in _newest(bench, told, along):
         value = told.look(bench, trial)
         where = _along_m(bench, trial) if along else 0.0
         if value is None or where is None:
             continue
         roll = trial.spool if told.of != "printer" else ""
-        batch = rolls[trial.spool].batch if trial.spool in rolls else None
+        batch = batches.get(trial.spool)
         u = value.u95 / NORMAL95
         placed.append((trial.at, Dot(where, value.value, u, roll, batch, trial.number)))
     since = min((at for at, _ in placed), default="")
@@ -187,11 +185,10 @@ def part_series(bench: OnBench, part: str) -> Series:
         BadInput: it was never measured.
     """
     placed: list[tuple[str, Dot]] = []
-    for trial in reversed(trials(bench.book, _ALL, test="proof")):
-        if trial.state != "measured" or trial.findings is None:
-            continue
+    for trial in newest_like(bench.book, "proof", _ALL):
         value = _pair(trial, "off_percent", "off_u95_percent")
-        if value and str(trial.findings.get("part", "")).lower() == part.lower():
+        findings = trial.findings or {}
+        if value and str(findings.get("part", "")).lower() == part.lower():
             u = value.u95 / NORMAL95
             placed.append((trial.at, Dot(0.0, value.value, u, trial.spool, None, trial.number)))
     since = min((at for at, _ in placed), default="")
@@ -201,32 +198,21 @@ def part_series(bench: OnBench, part: str) -> Series:
     return Series("part", f"walls of {part}, off what they should be", "%", tuple(dots), 2.0, since)
 
 
-def _counts(bench: OnBench, of: str, trial: Trial, rolls: dict[str, Spool], along: bool) -> bool:
-    if trial.state != "measured" or trial.findings is None:
-        return False
+def _newest(bench: OnBench, told: Told, along: bool) -> list[Trial]:
+    """Return the newest trials that count for a record on this bench, oldest first."""
     chosen = bench.chosen
+    like = chosen.spool
     if along:
-        return chosen.spool is not None and trial.spool == chosen.spool.name
-    if of == "rolls":
-        return trial.spool in rolls
-    if chosen.printer is None or trial.printer != chosen.printer.name:
-        return False
-    if of == "printer":
-        return True
-    return chosen.nozzle is not None and trial.nozzle == chosen.nozzle.name and trial.spool in rolls
-
-
-def _fellows(bench: OnBench) -> dict[str, Spool]:
-    """Return the rolls of the bench's maker and material, by name; all where none is chosen."""
-    known = listed(bench.book, Spool, retired=True)
-    mine = bench.chosen.spool
-    if mine is None:
-        return {fellow.name: fellow for fellow in known}
-
-    def like(one: Spool) -> tuple[str, str, bool, bool]:
-        return (one.maker or "").lower(), one.material.lower(), one.foaming, one.flexible
-
-    return {fellow.name: fellow for fellow in known if like(fellow) == like(mine)}
+        spool = like.id if like else 0
+        return newest_like(bench.book, told.kind, MOST_DOTS, spool=spool)
+    if told.of == "rolls":
+        return newest_like(bench.book, told.kind, MOST_DOTS, like=like)
+    # Of a printer or nozzle that nobody chose there is nothing.
+    printer = chosen.printer.id if chosen.printer else 0
+    if told.of == "printer":
+        return newest_like(bench.book, told.kind, MOST_DOTS, printer=printer)
+    nozzle = chosen.nozzle.id if chosen.nozzle else 0
+    return newest_like(bench.book, told.kind, MOST_DOTS, printer=printer, nozzle=nozzle, like=like)
 
 
 def _along_m(bench: OnBench, trial: Trial) -> float | None:

@@ -192,8 +192,8 @@ def _bench_with_wall(told: ToldShare, wall: DosedWall) -> float:
     if not told.bench_u:
         return 0.0
     both = math.hypot(TEXTURE_U_MM, told.accuracy_mm / math.sqrt(3))
-    alike = both if told.instrument == wall.instrument else TEXTURE_U_MM**2 / both
-    return told.bench_u * alike
+    jaws = told.accuracy_mm * wall.accuracy_mm / 3 if told.instrument == wall.instrument else 0.0
+    return told.bench_u * (TEXTURE_U_MM**2 + jaws) / both
 
 
 def texture_covariance(rows: Sequence[Row]) -> list[float]:

@@ -55,9 +55,9 @@ def known_rolls(bench: OnBench, setup: Setup, before: int | None = None) -> Know
         return None
     steps_now = steps_in_force(bench.book, setup.printer)
     rolls: list[tuple[Roll, dict[LineModel, float]]] = []
-    for other in kindred_spools(bench.book, spool):
+    since = last_doubted(bench.book, setup, "flow", before)
+    for other in kindred_spools(bench.book, spool, setup.printer.id, setup.nozzle.id):
         theirs = setup._replace(spool=other)
-        since = last_doubted(bench.book, theirs, "flow", before)
         for trial in latest_on(bench.book, theirs, "flow", _NEWEST, before, since):
             roll = _roll(bench, trial, steps_now)
             if roll and not temperature_matters(trial.temperature_c, setup.temperature_c, False):

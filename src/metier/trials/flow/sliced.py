@@ -4,9 +4,10 @@ from argparse import Namespace
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from metier.core.errors import BadInput
 from metier.core.job.sliced_walls import SlicedTarget, SlicedWalls, read_sections, wall_target
 from metier.core.values import LINE_MODELS
-from metier.formats.gcode import diameter_of, only_tool, read_notes, sliced_file
+from metier.formats.gcode import diameter_of, only_tool, read_notes, sliced_file, tools_of
 from metier.trials.flow.settings import FlowSettings, KeptDose, lines_text
 from metier.trials.on_bench import OnBench
 from metier.trials.table import Plan
@@ -54,6 +55,10 @@ def read_cube(
         BadInput: not such a file.
     """
     sliced = only_tool(sliced_file(path), tool)
+    heads = tools_of(sliced)
+    if len(heads) > 1:
+        listed = ", ".join(f"T{head}" for head in heads)
+        raise BadInput(f"several tool heads print there ({listed}): --tool N says whose walls")
     diameter_mm, notes = diameter_of(diameter_mm, bench.slicer_mm, sliced)
     sliced_walls = read_sections(sliced.moves, diameter_mm)
     planned = plan and plan.settings

@@ -73,7 +73,10 @@ def _sighted(sheet: Sheet, name: str, trial: Trial) -> None:
     heights_mm = [reading.value for reading in readings if reading.side == name]
     flows = _typed(readings, name + FLOW_UNIT)
     at = "to" if name == "good" else "at"
-    values = [f"{at} {_typed(readings, name)} mm"] if heights_mm else []
+    # As typed in mm; what was typed in another unit is told in mm.
+    plain = all(reading.typed.replace(",", ".").replace(".", "").isdigit() for reading in readings)
+    shown = _typed(readings, name) if plain else "/".join(f"{high:g}" for high in heights_mm)
+    values = [f"{at} {shown} mm"] if heights_mm else []
     values += [f"{at} {flows} mm³/s"] if flows else []
     if not values:
         return
