@@ -42,6 +42,17 @@ def test_every_roll_is_shown_where_it_was_tried_or_is_lent_something(shop):
     assert "No roll has a value yet" in shop("shelf --logbook none.sqlite").out
 
 
+def test_of_many_those_used_last_are_shown_and_the_rest_is_paged(shop):
+    shop.json("spool add fern-3 --material PLA --maker Saltmarsh")
+    shop.json("bench --spool fern-3")
+    shop.json(f"{CUBE} --read 1.50 1.51 1.50 1.50 1.51")
+    ran = shop("shelf --limit 1")
+    assert [line.split()[0] for line in ran.out.splitlines()[1:2]] == ["fern-3"]
+    assert "More of them: metier shelf --limit 10" in ran.out
+    assert len(shop.json("shelf --limit 10")["shelf"]) == 3
+    assert "More of them" not in shop("shelf").out
+
+
 def test_doubt_travels_with_what_is_lent(shop):
     shop.json("printer changed heron --what hotend")
     shop.json("bench --spool fern-2 --temperature 210")

@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from metier.core.errors import BadInput
-from metier.core.job.cost import Motion, job_cost, times_s
+from metier.core.job.cost import JobMeter, Motion, job_cost, pace, times_s
+from metier.core.job.moves import PRINT
 from metier.core.job.sliced_ramp import ramp_in
 from metier.core.job.sliced_walls import read_sections, wall_target
 from metier.core.line.bead import rounding_mm
@@ -307,6 +308,37 @@ def test_cost_of_a_job_and_of_its_limit(read):
     assert more.time_s == found.time_s
     with pytest.raises(BadInput, match="above zero"):
         job_cost(moves, 1.75, MOTION, [0.0])
+
+
+@pytest.mark.parametrize("stop", ["G1 E-0.8 F2400\n", ""])
+def test_a_job_taken_part_by_part_costs_the_same(read, monkeypatch, stop):
+    noise = np.random.default_rng(3)
+    lines = ["G90\nM83\nG1 X5 E0.1\n"]
+    for number in range(300):
+        x, y = noise.uniform(0, 200, 2)
+        lines.append(
+            f"G1 X{x:.3f} Y{y:.3f} Z{number // 50 / 5:g} E{x / 30:.4f} F{600 + x * 9:.0f}\n"
+        )
+        lines.append(stop * (number % 9 == 0))
+    moves = read("".join(lines))
+    whole = job_cost(moves, 1.75, MOTION, [5.0, 900.0], flow=1.1)
+    monkeypatch.setattr("metier.core.job.cost._STRETCH", 20)
+    meter = JobMeter(1.75, MOTION, [5.0, 900.0], flow=1.1)
+    for begin in range(0, moves.entries, 37):
+        # Each part begins where the one before ended.
+        meter.take(moves.stretch(max(0, begin - 1), begin + 37))
+    found = meter.cost()
+    assert found.time_s == pytest.approx(whole.time_s, rel=1e-12)
+    assert found.filament_mm == pytest.approx(whole.filament_mm, rel=1e-12)
+    assert found.quantiles_mm3_s == pytest.approx(whole.quantiles_mm3_s, rel=1e-9)
+    for part, expected in zip(found.limits, whole.limits, strict=True):
+        assert part == pytest.approx(expected, rel=1e-9)
+    for part, expected in zip(found.layers, whole.layers, strict=True):
+        assert part == pytest.approx(expected, rel=1e-9)
+    # What moves before any feed was given is made at the first.
+    feed = np.where(moves.feed > 0, moves.feed, moves.feed[moves.feed > 0][0])
+    seconds = pace(moves, feed, MOTION).time_s
+    assert whole.printing_s == pytest.approx(seconds[moves.kind == PRINT].sum(), rel=1e-12)
 
 
 def test_a_lower_limit_never_saves_time(read):

@@ -10,9 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from metier.core.errors import BadInput
-from metier.core.job.moves import PRIME, PRINT, RETRACT, TRAVEL
+from metier.core.job.moves import JUMP, PRIME, PRINT, RETRACT, TRAVEL
 from metier.formats import gcode, gcode_words
-from metier.formats.gcode import read_gcode
+from metier.formats.gcode import read_gcode, said_at_ends, stream_gcode
 from metier.formats.gcode_words import words_of
 
 
@@ -136,14 +136,43 @@ def test_tool_heads_are_kept_apart(tmp_path):
 def test_packed_cut_off_and_numbers(tmp_path):
     text = "; line width = 0.5\nG90\nM83\nG1 X10 E1 F600\nM204 P2500\nM205 X9\nG1 X20 E1\n"
     packed = read(tmp_path, gzip.compress(text.encode()), "x.gcode.gz")
-    assert packed.numbers == {"line width": 0.5}
-    assert (packed.cornering_mm_s, packed.cut_off) == (9, False)
+    assert packed.said.numbers == {"line width": 0.5}
+    assert (packed.said.cornering_mm_s, packed.said.cut_off) == (9, False)
     assert packed.moves.acceleration[-1] == 2500
     cut = read(tmp_path, text + "G1 X30 Y1")
-    assert cut.cut_off
+    assert cut.said.cut_off
     assert cut.moves.x[-1] == 20
-    assert read(tmp_path, gzip.compress(text.encode() * 500)[:-30], "y.gz").cut_off
-    assert not read(tmp_path, text + "M84").cut_off
+    assert read(tmp_path, gzip.compress(text.encode() * 500)[:-30], "y.gz").said.cut_off
+    assert not read(tmp_path, text + "M84").said.cut_off
+
+
+def test_what_changes_nothing_is_no_reason_to_refuse(tmp_path):
+    read(tmp_path, "G90\nM83\nM200 D0\nM220 S100\nM221 S100\nG1 X10 E1 F600\n")
+
+
+def test_handed_on_part_by_part_it_is_the_same(tmp_path, monkeypatch):
+    lines = [
+        f"G1 X{at % 90} Y{at % 7} E{at % 3 - 0.5:.1f} F{600 + at}\nT{at % 2}\n" for at in range(400)
+    ]
+    text = "; filament diameter = 2.85\nG90\nM83\nM204 P900\nM205 X9\n" + "".join(lines)
+    whole = read(tmp_path, text)
+    monkeypatch.setattr(gcode, "CHUNK_BYTES", 900)
+    path = tmp_path / "x.gcode"
+    path.write_text(text)
+    parts = []
+    said = stream_gcode(str(path), parts.append)
+    assert said == whole.said
+    assert (said.heads, said.accelerates) == ((0, 1), True)
+    assert len(parts) > 5
+    joined = parts[0]
+    for part in parts[1:]:
+        assert (part.x[0], part.e[0], part.kind[0]) == (joined.x[-1], 0, JUMP)
+        joined = joined.followed_by(part.stretch(0, part.entries))
+    real, also = joined.kind != JUMP, whole.moves.kind != JUMP
+    for column, expected in zip(joined, whole.moves, strict=True):
+        assert np.array_equal(column[real], expected[also], equal_nan=True)
+    ends = said_at_ends(str(path))
+    assert (ends.cornering_mm_s, ends.numbers) == (9, {"filament diameter": 2.85})
 
 
 @pytest.mark.parametrize(

@@ -125,6 +125,9 @@ def test_blanks_are_read_for_what_they_are(tmp_path, line, x, e):
         ("G1 X" + " " * 100 + "5 E1\n", "far off"),
         ("G1 X" + "9" * 200 + " E1\n", "no printer has that"),
         ("G1 X5 E1 " * 200_000 + "\n", "a line without an end|says X twice"),
+        ("M200 D1.75\nG1 X5 E1\n", "M200 D1.75: filament is given by its volume"),
+        ("M221 S95\n", "M221 S95: the flow is changed"),
+        ("M220 S120\n", "M220 S120: speeds are changed"),
     ],
 )
 def test_what_can_be_read_in_two_ways_is_refused(tmp_path, text, said):

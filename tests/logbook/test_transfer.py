@@ -102,6 +102,50 @@ def test_a_document_that_does_not_hold_together_changes_nothing(bench, spoil):
     assert bench.json("history --logbook new.sqlite")["trials"] == []
 
 
+def test_what_a_copy_says_is_taken_as_it_is_unless_somebody_wrote_into_it(bench):
+    bench.json("undo --redo 3")
+    with bench.tables() as book:
+        book.execute("UPDATE trial SET findings = json_set(findings, '$.wall_mm', 9) WHERE id = 3")
+    bench.json("logbook export a.json")
+    other(bench, "logbook import a.json")
+    assert other(bench, "history 3")["trials"][0]["findings"]["wall_mm"] == 9
+    # A blank more, or another edition of the calculations, and all is judged by its readings.
+    path = bench.folder / "a.json"
+    for name, written in (
+        ("blank", path.read_text().replace('"trials"', ' "trials"')),
+        ("edition", path.read_text().replace('"method": 3', '"method": 2')),
+        ("indented", json.dumps(json.loads(path.read_text()), indent=1)),
+    ):
+        path.with_name(f"{name}.json").write_text(written)
+        bench.json(f"logbook import {name}.json --logbook {name}.sqlite")
+        (trial,) = bench.json(f"history 3 --logbook {name}.sqlite")["trials"]
+        assert trial["findings"]["wall_mm"] == pytest.approx(1.53)
+        # Where nothing is new, nothing is judged.
+        assert bench.json(f"logbook import a.json --logbook {name}.sqlite")["facts"] == 0
+
+
+def test_what_steers_a_printer_is_named_as_it_comes_along(bench):
+    (bench.folder / "start.gcode").write_text("G28\nM104 S300\n")
+    bench.json("printer set heron --start start.gcode")
+    bench.json("logbook export a.json")
+    ran = bench("logbook import a.json --logbook other.sqlite")
+    assert "heron came with its own start G-code" in ran.out
+    assert "look at it before you print" in ran.out
+    again = other(bench, "logbook import a.json")
+    assert again["steering"] == {}
+
+
+def test_a_bench_that_was_cleared_does_not_come_back(bench):
+    bench.json("logbook export a.json")
+    other(bench, "logbook import a.json")
+    other(bench, "spool add fern-2 --material PLA")
+    other(bench, "bench --spool fern-2")
+    other(bench, "undo")
+    bench.json("logbook export b.json")
+    other(bench, "logbook import b.json")
+    assert other(bench, "bench")["bench"]["spool"] == "fern-1"
+
+
 def test_export_import_and_path_say_what_is_wrong(bench):
     bench.json("logbook export a.json")
     assert "exists" in bench.refuses("logbook export a.json")

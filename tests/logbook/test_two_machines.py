@@ -222,6 +222,11 @@ SPOILT = {
     "no verdict": lambda doc: doc["trials"][0].update(verdict=None),
     "no such day": lambda doc: doc["moments"][0].update(at="yesterday"),
     "no date": lambda doc: doc["moments"][0].update(at=""),
+    "a day before there was any": lambda doc: doc["moments"][0].update(at="1999-12-31T00:00:00Z"),
+    "a day of next year": lambda doc: doc["moments"][-1].update(at="2099-01-01T00:00:00Z"),
+    "a column of nobody": lambda doc: doc["spools"][0].update(owner="heron"),
+    "an object for a text": lambda doc: doc["spools"][0].update(note={"a": 1}),
+    "a part of nobody": lambda doc: doc.update(wishes=[]),
     "no uid": lambda doc: doc["moments"][0].update(uid="xyz"),
     "a huge id": lambda doc: doc["trials"][0].update(id=2**63 - 1),
     "no id": lambda doc: doc["trials"][0].update(id="1"),
@@ -251,6 +256,7 @@ SPOILT = {
 }
 # What hangs on more than the form of the document, which a schema cannot say.
 BEYOND_A_SCHEMA = {
+    "a day before there was any", "a day of next year",
     "no moment", "measured never", "a reading of nothing", "a fate of nothing",
     "settings of nothing", "no such value", "a wall thinner than its sides", "a true id",
     "a bore of nothing",

@@ -66,7 +66,7 @@ def test_a_tube_reads_back_as_planned(bore_mm, sections):
         assert one.dosed_area_mm2 == pytest.approx(line.layer_mm * apart_mm * flow, rel=1e-6)
         assert one.layer_mm == pytest.approx(line.layer_mm, abs=1e-6)
         assert one.speed_mm_s == pytest.approx(40, abs=1e-6)
-        distance = one.line_distance_mm or sliced.numbers["line distance"]
+        distance = one.line_distance_mm or sliced.said.numbers["line distance"]
         assert distance == pytest.approx(apart_mm, abs=1e-6)
         target = wall_target(one._replace(line_distance_mm=distance), line.width_mm, flow)
         assert target.flow == pytest.approx(flow, rel=1e-6)

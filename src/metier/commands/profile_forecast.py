@@ -52,13 +52,13 @@ def profile_forecast(options: Namespace) -> Answer:
         bench = on_bench_of(book, options)
         ready = needed_setup(bench.chosen)
         sliced = sliced_file(options.forecast)
-        diameter_mm, notes = diameter_of(None, bench.slicer_mm, sliced)
+        diameter_mm, notes = diameter_of(None, bench.slicer_mm, sliced.said)
         walls, wall_notes = _walls(bench, options.forecast)
         rounds, round_notes = _rounds(bench, sliced, diameter_mm)
         if not walls and not rounds:
             lacking = "; ".join((*wall_notes, *round_notes)) or "it has neither"
             raise BadInput(f"{options.forecast}: no wall and no hole can be foreseen: {lacking}")
-        said = (*read_notes(sliced), *notes, *wall_notes, *round_notes)
+        said = (*read_notes(sliced.said), *notes, *wall_notes, *round_notes)
     sheet = Sheet(f"Forecast: {options.forecast}, {bench_phrase(ready)}")
     for wall in walls:
         lines = f"{wall.walls} line{'s' if wall.walls > 1 else ''}"
@@ -200,5 +200,5 @@ def _same(one: Round, other: Round) -> bool:
 
 def _width_mm(sliced: Sliced, loop: OuterLoop, layer_mm: float) -> float:
     """Return how wide the slicer means a line: as its file says, else as it is dosed."""
-    said = sliced.numbers.get("line width")
+    said = sliced.said.numbers.get("line width")
     return said or loop.loop.wide_mm + layer_mm * (1 - math.pi / 4)

@@ -3,16 +3,24 @@
 import math
 import os
 from argparse import Namespace
-
-import numpy as np
+from functools import partial
 
 from metier.commands.sliced_known import WithBench, known_benches, known_object, write_known
 from metier.core.errors import BadInput
-from metier.core.job.cost import job_cost
+from metier.core.job.cost import JobMeter, Motion
+from metier.core.job.moves import Moves
 from metier.core.job.sliced_walls import Walls
 from metier.core.materials import DENSITIES
 from metier.core.measure.thresholds import same
-from metier.formats.gcode import Sliced, diameter_of, only_tool, read_notes, sliced_file
+from metier.formats.gcode import (
+    Said,
+    diameter_of,
+    only_tool,
+    read_notes,
+    said_at_ends,
+    sliced_file,
+    sliced_stream,
+)
 from metier.logbook.book import Logbook
 from metier.logbook.trials import latest_on
 from metier.show.job_sheet import Job, job_sheet
@@ -70,8 +78,8 @@ def sliced_cost(options: Namespace, book: Logbook) -> Answer:
 
 def _with_all_known(options: Namespace, bench: OnBench) -> list[WithBench]:
     sliced = only_tool(sliced_file(options.file), options.tool)
-    diameter_mm, _ = diameter_of(options.diameter, bench.slicer_mm, sliced)
-    motion, _ = motion_of(sliced, options.accel, options.cornering)
+    diameter_mm, _ = diameter_of(options.diameter, bench.slicer_mm, sliced.said)
+    motion, _ = motion_of(sliced.said, options.accel, options.cornering)
     return known_benches(bench, sliced, diameter_mm, motion, options.accel is None)
 
 
@@ -108,27 +116,46 @@ def _density(options: Namespace, bench: OnBench) -> tuple[float | None, str]:
 def _job(
     options: Namespace, bench: OnBench, path: str, limits: list[float], density: float | None
 ) -> Job:
-    sliced = only_tool(sliced_file(path), options.tool)
-    diameter_mm, notes = diameter_of(options.diameter, bench.slicer_mm, sliced)
-    motion, how = motion_of(sliced, options.accel, options.cornering)
     own = options.accel is None
-    cost = job_cost(sliced.moves, diameter_mm, motion, limits, options.flow or 1.0, own)
+
+    def told_by(said: Said) -> tuple[float, Motion]:
+        diameter_mm, _ = diameter_of(options.diameter, bench.slicer_mm, said)
+        return diameter_mm, motion_of(said, options.accel, options.cornering)[0]
+
+    def measured(diameter_mm: float, motion: Motion) -> tuple[JobMeter, Said]:
+        meter = JobMeter(diameter_mm, motion, limits, options.flow or 1.0, own)
+        return meter, sliced_stream(path, partial(_of_tool, meter, options.tool))
+
+    told = told_by(said_at_ends(path))
+    meter, said = measured(*told)
+    if told_by(said) != told:
+        # It says in its middle what it did not say at its ends.
+        meter, said = measured(*told_by(said))
+    diameter_mm, notes = diameter_of(options.diameter, bench.slicer_mm, said)
+    if options.tool is not None:
+        if options.tool not in said.heads:
+            raise BadInput(f"--tool: no tool head {options.tool} prints in that file")
+        said = said._replace(heads=(options.tool,))
+    cost = meter.cost()
+    _, how = motion_of(said, options.accel, options.cornering)
     grams = None if density is None else cost.volume_mm3 / 1000 * density
     if options.density is None and options.material is None:
         mass = grams_of(bench, cost.filament_mm, cost.volume_mm3)
         grams = mass.grams if mass else grams
-    return Job(path, cost, grams, (*read_notes(sliced), *notes), how, _colours(sliced, diameter_mm))
+    colours = _colours(path, diameter_mm) if len(said.heads) > 1 else ()
+    return Job(path, cost, grams, (*read_notes(said), *notes), how, colours)
 
 
-def _colours(sliced: Sliced, diameter_mm: float) -> tuple[Walls, ...]:
-    """Return what each head lays down as outer and inner walls, where several print."""
-    moves = sliced.moves
-    if len(np.unique(moves.tool[moves.e > 0])) < 2:
-        return ()
+def _of_tool(meter: JobMeter, tool: int | None, moves: Moves) -> None:
+    meter.take(moves if tool is None else moves.of_tool(tool))
+
+
+def _colours(path: str, diameter_mm: float) -> tuple[Walls, ...]:
+    """Return what each head lays down as outer and inner walls."""
     from metier.core.job.outer import walls_by_tool
 
     try:
-        return tuple(walls_by_tool(moves, math.pi * diameter_mm**2 / 4))
+        return tuple(walls_by_tool(sliced_file(path).moves, math.pi * diameter_mm**2 / 4))
     except BadInput:
         return ()
 

@@ -7,8 +7,9 @@ file counts in. M82 and M83 decide about E where they are said, else G90 and G91
 import os
 import re
 import zlib
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from typing import IO, Any, NamedTuple
 
 import numpy as np
@@ -26,6 +27,10 @@ _LONGEST_LINE_BYTES = 1_000_000
 _MOST_BYTES = 1_000_000_000
 MOST_MOVES = 5_000_000
 _WORKERS = 2
+_PACKED = b"\x1f\x8b"
+# Where slicers write what they were told: in the first lines, or in the last.
+_END_BYTES = 1_000_000
+_CORNERS = re.compile(rb"^[ \t]*M205\b[^;\n]*?X[ \t]*(\d+(?:\.\d+)?)", re.MULTILINE)
 _NUMBERS = re.compile(
     rb";[ \t]*(line[ _]width|line[ _]distance|layer[ _]height|flow|filament[ _]diameter)"
     rb"[ \t]*[:=]?[ \t]*(\d+(?:\.\d+)?)(?:[ \t]*(?:mm|%))?[ \t]*\r?$",
@@ -33,37 +38,81 @@ _NUMBERS = re.compile(
 )
 
 
-class Sliced(NamedTuple):
-    """A sliced file: its moves, and what else it says.
+class Said(NamedTuple):
+    """What a sliced file says beside its moves.
 
     ``cut_off`` tells that it ends in the middle of a move, which is left out. ``cornering_mm_s``
     is the change of speed at corners that it sets (M205 X). ``numbers`` are those that comments
     give under their plain names: line width and distance, layer height, flow, filament diameter.
+    ``heads`` are the tool heads that print, ``accelerates`` tells that it sets accelerations.
     """
 
-    moves: Moves
     cut_off: bool
     cornering_mm_s: float | None
     numbers: dict[str, float]
+    heads: tuple[int, ...] = ()
+    accelerates: bool = False
 
 
-def read_gcode(path: str, progress: Callable[[int, int], None] | None = None) -> Sliced:
+class Sliced(NamedTuple):
+    """A sliced file: its moves, and what else it says."""
+
+    moves: Moves
+    said: Said
+
+
+Progress = Callable[[int, int], None]
+Take = Callable[[Moves], None]
+
+
+def read_gcode(path: str, progress: Progress | None = None) -> Sliced:
     """Read a sliced file, packed by gzip or not, in one pass.
 
     ``progress`` is told how many bytes of how many were read.
 
     Raises:
-        BadInput: not to be read, empty, binary, no G-code, or nothing printed.
+        BadInput: not to be read, empty, binary, no G-code, nothing printed, or too many moves.
     """
     state = _State()
+    said = _read(path, state, progress, None)
+    return Sliced(state.moves(), said)
+
+
+def stream_gcode(path: str, take: Take, progress: Progress | None = None) -> Said:
+    """Read a sliced file of any length, handing its moves on part by part; the first entry of each
+    is where the part before ended.
+
+    Raises:
+        BadInput: as `read_gcode`.
+    """
+    return _read(path, _State(), progress, take)
+
+
+def said_at_ends(path: str) -> Said:
+    """Return what a file says in its first lines and its last, for whoever has to know it before
+    the moves; nothing where it cannot be read."""
+    text = b""
+    with suppress(OSError, zlib.error), open(path, "rb") as file:
+        text = file.read(_END_BYTES)
+        if text.startswith(_PACKED):
+            text = zlib.decompressobj(wbits=31).decompress(text, _END_BYTES)
+        else:
+            file.seek(max(file.tell(), os.fstat(file.fileno()).st_size - _END_BYTES))
+            text += b"\n" + file.read(_END_BYTES)
+    corners = _CORNERS.findall(text)
+    return Said(False, float(corners[-1]) if corners else None, _numbers_in(text))
+
+
+def _read(path: str, state: "_State", progress: Progress | None, take: Take | None) -> Said:
     numbers: dict[str, float] = {}
     read = 0
     try:
         with open(path, "rb") as file, ThreadPoolExecutor(_WORKERS) as workers:
             total = os.fstat(file.fileno()).st_size
-            packed = file.read(2) == b"\x1f\x8b"
+            packed = file.read(2) == _PACKED
             file.seek(0)
             source = _unpacked(file, state) if packed else iter(lambda: file.read(CHUNK_BYTES), b"")
+            pieces: Iterable[Piece] = ()
             for chunk in _whole_lines(source):
                 if b"\0" in chunk:
                     raise BadInput(f"{path} is binary, no plain G-code: export it as text")
@@ -75,11 +124,13 @@ def read_gcode(path: str, progress: Callable[[int, int], None] | None = None) ->
                         f"{path} holds more than {_MOST_BYTES // 1_000_000_000} GB of text: that "
                         "is too much for one job"
                     )
-                # Most of this is done outside of the interpreter's lock: two pieces at a time.
-                for piece in workers.map(piece_of, pieces_of(chunk)):
-                    state.take(piece)
+                # Most of this is done outside of the interpreter's lock: two pieces at a time, and
+                # those of the next chunk while what this one holds is taken.
+                ahead, pieces = pieces, workers.map(piece_of, pieces_of(chunk))
+                state.take_all(ahead, take)
                 if progress:
                     progress(file.tell(), total)
+            state.take_all(pieces, take)
     except OSError as error:
         raise BadInput(f"cannot read {path}: {error.strerror or error}") from None
     except zlib.error:
@@ -88,10 +139,10 @@ def read_gcode(path: str, progress: Callable[[int, int], None] | None = None) ->
         raise BadInput(f"{path} is empty")
     if not state.commands:
         raise BadInput(f"{path} is no G-code: no command such as G1 is in it")
-    moves = state.moves()
-    if not np.any(moves.kind == PRINT):
+    if not state.prints:
         raise BadInput(f"{path} prints nothing: no move in it extrudes")
-    return Sliced(moves, state.cut_off, state.held.cornering_mm_s, numbers)
+    heads = tuple(sorted(state.heads))
+    return Said(state.cut_off, state.held.cornering_mm_s, numbers, heads, state.accelerates)
 
 
 def _unpacked(file: IO[bytes], state: "_State") -> Iterator[bytes]:
@@ -147,14 +198,26 @@ class _State:
         self.held = Held()
         self.cut_off = False
         self.commands = 0
+        self.prints = self.accelerates = False
+        self.heads: set[int] = set()
+        self._begin()
+
+    def _begin(self) -> None:
+        """Begin with no moves but the place where they start."""
         self._count = 0
-        start = [np.zeros(1) for _ in range(5)]
+        start = [np.full(1, at) for at in (*self.position, 0.0, 0.0)]
         self._parts: list[list[NDArray[Any]]] = [
             *([column] for column in start),
             [np.full(1, np.nan, np.float32)],
             [np.full(1, JUMP, np.uint8)],
             [np.zeros(1, np.uint8)],
         ]
+
+    def hand_over(self) -> Moves:
+        """Return the moves so far, and begin anew where they end."""
+        moves = self.moves()
+        self._begin()
+        return moves
 
     def moves(self) -> Moves:
         """Return all moves; the parts are let go column by column."""
@@ -163,6 +226,13 @@ class _State:
             columns.append(np.concatenate(part))
             part.clear()
         return Moves(*columns)
+
+    def take_all(self, pieces: Iterable[Piece], take: Take | None) -> None:
+        """Take pieces in their order, and hand their moves on where somebody takes them."""
+        for piece in pieces:
+            self.take(piece)
+        if take and self._count:
+            take(self.hand_over())
 
     def take(self, piece: Piece) -> None:
         """Take the lines of a piece in their order."""
@@ -229,6 +299,10 @@ class _State:
             columns, moved = with_chords(
                 columns, before, code, given, moved, MOST_MOVES - self._count
             )
+        e, acceleration, kind, tool = columns[3], columns[5], columns[6], columns[7]
+        self.prints = self.prints or bool((kind == PRINT).any())
+        self.accelerates = self.accelerates or bool((acceleration > 0).any())
+        self.heads.update(int(head) for head in np.unique(tool[e > 0]))
         kept = np.flatnonzero(moved)
         self._count += len(kept)
         if self._count > MOST_MOVES:
@@ -271,6 +345,16 @@ _LONG_BYTES = 20_000_000
 _NOMINAL_MM = 1.75
 
 
+def sliced_stream(path: str, take: Take) -> Said:
+    """Hand on the moves of a file, with a bar on a terminal where it is long.
+
+    Raises:
+        BadInput: not such a file.
+    """
+    with progress_bar("reading", _LONG_BYTES) as progress:
+        return stream_gcode(path, take, progress)
+
+
 def sliced_file(path: str) -> Sliced:
     """Read a file, with a bar on a terminal where it is long.
 
@@ -282,28 +366,22 @@ def sliced_file(path: str) -> Sliced:
 
 
 def diameter_of(
-    given_mm: float | None, spool_mm: float | None, sliced: Sliced
+    given_mm: float | None, spool_mm: float | None, said: Said
 ) -> tuple[float, tuple[str, ...]]:
     """Return the filament's diameter as the slicer has it, and a note where that is a guess."""
-    known_mm = given_mm or sliced.numbers.get("filament diameter") or spool_mm
+    known_mm = given_mm or said.numbers.get("filament diameter") or spool_mm
     if known_mm is not None:
         return known_mm, ()
     return _NOMINAL_MM, (f"filament of {_NOMINAL_MM:g} mm is taken: --diameter says otherwise",)
 
 
-def tools_of(sliced: Sliced) -> list[int]:
-    """Return the tool heads that print."""
-    return [int(tool) for tool in np.unique(sliced.moves.tool[sliced.moves.e > 0])]
-
-
-def read_notes(sliced: Sliced) -> list[str]:
+def read_notes(said: Said) -> list[str]:
     """Return what is to be said of the file itself."""
     notes = []
-    if sliced.cut_off:
+    if said.cut_off:
         notes.append("the file ends in the middle: what is there was read")
-    tools = tools_of(sliced)
-    if len(tools) > 1:
-        listed = ", ".join(f"T{tool}" for tool in tools)
+    if len(said.heads) > 1:
+        listed = ", ".join(f"T{head}" for head in said.heads)
         notes.append(f"several tool heads print: {listed}; --tool N looks at one alone")
     return notes
 
@@ -319,4 +397,4 @@ def only_tool(sliced: Sliced, tool: int | None) -> Sliced:
     moves = sliced.moves.of_tool(tool)
     if not (moves.e > 0).any():
         raise BadInput(f"--tool: no tool head {tool} prints in that file")
-    return sliced._replace(moves=moves)
+    return Sliced(moves, sliced.said._replace(heads=(tool,)))

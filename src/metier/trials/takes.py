@@ -5,7 +5,7 @@ from typing import NamedTuple
 from metier.core.job.cost import Motion
 from metier.core.limit.plan import ACCELERATION_MM_S2, CORNERING_MM_S
 from metier.core.materials import material_of
-from metier.formats.gcode import Sliced
+from metier.formats.gcode import Said
 from metier.trials.on_bench import OnBench
 from metier.trials.weigh.kept import weighed_strand
 
@@ -32,20 +32,19 @@ def grams_of(bench: OnBench, filament_mm: float, volume_mm3: float) -> Mass | No
 
 
 def motion_of(
-    sliced: Sliced, accel_mm_s2: float | None, cornering_mm_s: float | None
+    said: Said, accel_mm_s2: float | None, cornering_mm_s: float | None
 ) -> tuple[Motion, str]:
     """Return acceleration and cornering: as given, else as the file has them, else the usual; and
     where they come from."""
-    file_sets = bool((sliced.moves.acceleration > 0).any())
     accel, corner = accel_mm_s2 or ACCELERATION_MM_S2, cornering_mm_s
     words = [
         "the file's own acceleration"
-        if file_sets and accel_mm_s2 is None
+        if said.accelerates and accel_mm_s2 is None
         else f"{accel:g} mm/s²" + ("" if accel_mm_s2 else " (taken)")
     ]
     if corner is None:
-        corner = sliced.cornering_mm_s or CORNERING_MM_S
-        source = "the file's" if sliced.cornering_mm_s else "taken"
+        corner = said.cornering_mm_s or CORNERING_MM_S
+        source = "the file's" if said.cornering_mm_s else "taken"
         words.append(f"cornering {corner:g} mm/s ({source})")
     else:
         words.append(f"cornering {corner:g} mm/s")

@@ -91,11 +91,14 @@ def times_s(
     return pace(moves, feed_mm_s, motion, own).time_s
 
 
+_NO_FEED = "no feed rate is given anywhere: the file does not say how fast it prints"
+
+
 def _positive(feed_mm_s: NDArray[np.float64]) -> NDArray[np.float64]:
     """Return feeds, for moves before the first one given that one."""
     given = feed_mm_s[feed_mm_s > 0]
     if not len(given):
-        raise BadInput("no feed rate is given anywhere: the file does not say how fast it prints")
+        raise BadInput(_NO_FEED)
     return np.where(feed_mm_s > 0, feed_mm_s, given[0])
 
 
@@ -174,102 +177,209 @@ def job_cost(
     Raises:
         BadInput: a limit, flow or diameter not above zero.
     """
-    for value in (filament_diameter_mm, flow, *limits_mm3_s):
-        if not 0 < value < math.inf:
-            raise BadInput(f"{value:g}: limits, flow and filament diameter must be above zero")
-    area = math.pi * filament_diameter_mm**2 / 4
-    asked = flows_mm3_s(moves, moves.feed, area, flow)
-    paces = pace(moves, moves.feed, motion, own_acceleration)
-    times = paces.time_s
-    reached = flows_mm3_s(moves, paces.reached_mm_s, area, flow)
-    printing = reached > 0
-    time_printing = float(times[printing].sum())
-    lengths = moves.length_mm()
-    under = []
-    for limit in limits_mm3_s:
-        over = reached > limit * (1 + _ROUNDED)
-        capped = asked > limit * (1 + _ROUNDED)
-        slowed = np.where(capped, moves.feed * limit / np.where(capped, asked, 1.0), moves.feed)
-        under.append(
-            UnderLimit(
-                limit,
-                float(times[over].sum()) / (time_printing or 1.0),
-                float(lengths[over].sum()) / (float(lengths[printing].sum()) or 1.0),
-                float(times_s(moves, slowed, motion, own_acceleration).sum()),
-            )
+    meter = JobMeter(filament_diameter_mm, motion, limits_mm3_s, flow, own_acceleration)
+    meter.take(moves)
+    return meter.cost()
+
+
+# So many moves are looked at together, as long as one of them is a stop.
+_STRETCH, _LONGEST_STRETCH = 100_000, 1_000_000
+# Flows nearer than this, relative, are told apart by their mean alone.
+_ALIKE = 2e-4
+_LEAST_MM3_S, _MOST_MM3_S = 1e-5, 1e6
+_FLOW_BINS = math.ceil(math.log(_MOST_MM3_S / _LEAST_MM3_S) / _ALIKE) + 1
+
+
+class JobMeter:
+    """What a job costs, added up part by part, in memory that does not grow with it.
+
+    Flows are kept as how long each of many fine bins of them runs, and its mean.
+
+    Raises:
+        BadInput: a limit, flow or diameter not above zero.
+    """
+
+    def __init__(
+        self,
+        filament_diameter_mm: float,
+        motion: Motion,
+        limits_mm3_s: Sequence[float] = (),
+        flow: float = 1.0,
+        own_acceleration: bool = True,
+    ) -> None:
+        for value in (filament_diameter_mm, flow, *limits_mm3_s):
+            if not 0 < value < math.inf:
+                raise BadInput(f"{value:g}: limits, flow and filament diameter must be above zero")
+        self._filament_mm2 = math.pi * filament_diameter_mm**2 / 4
+        self._area_mm2, self._flow = self._filament_mm2 * flow, flow
+        self._limits, self._motion, self._own = limits_mm3_s, motion, own_acceleration
+        self._fed_mm = self._time_s = self._printing_s = self._printed_mm = 0.0
+        # Of each limit the time over it, the length over it, and the time under it.
+        self._under = [[0.0, 0.0, 0.0] for _ in limits_mm3_s]
+        self._seconds = np.zeros(_FLOW_BINS)
+        self._volumes = np.zeros(_FLOW_BINS)
+        self._most = 0.0
+        # Of each height the time, the volume, and the highest flow.
+        self._layers: dict[float, list[float]] = {}
+        # Moves before the first feed are made at that.
+        self._first_mm_s = 0.0
+        self._rest: Moves | None = None
+
+    def take(self, moves: Moves) -> None:
+        """Add moves; the first entry is where those before ended.
+
+        What comes behind the last stop waits for more: where filament is fed or drawn back in
+        place, speed is nought, and nothing behind bears on anything before.
+        """
+        self._fed_mm += float(moves.e.sum())
+        moves = moves if self._rest is None else self._rest.followed_by(moves)
+        if not self._first_mm_s:
+            given = moves.feed[moves.feed > 0]
+            self._first_mm_s = float(given[0]) if len(given) else 0.0
+        begin = 0
+        stops = moves.stops() if self._first_mm_s else np.zeros(0, np.intp)
+        while moves.entries - begin > _STRETCH:
+            at = int(np.searchsorted(stops, begin + _STRETCH))
+            if at == len(stops):
+                break
+            end = int(stops[at]) + 1
+            self._add(moves.stretch(begin, end))
+            begin = end - 1
+        if moves.entries - begin > _LONGEST_STRETCH:
+            # Nothing stops for so long: once more does not matter.
+            self._add(moves.stretch(begin, moves.entries))
+            begin = moves.entries - 1
+        self._rest = moves.stretch(begin, moves.entries)
+
+    def _add(self, moves: Moves) -> None:
+        """Add a stretch, from rest to rest."""
+        feed = np.where(moves.feed > 0, moves.feed, self._first_mm_s)
+        lengths = moves.length_mm()
+        per_mm = np.zeros(moves.entries)
+        asks = (moves.kind == PRINT) & (lengths > 1e-9)
+        np.divide(moves.e * self._area_mm2, lengths, out=per_mm, where=asks)
+        paces = pace(moves, feed, self._motion, self._own)
+        times, reached = paces.time_s, per_mm * paces.reached_mm_s
+        printing = reached > 0
+        self._time_s += float(times.sum())
+        self._printing_s += float(times[printing].sum())
+        self._printed_mm += float(lengths[printing].sum())
+        asked = per_mm * feed
+        for limit, under in zip(self._limits, self._under, strict=True):
+            over = reached > limit * (1 + _ROUNDED)
+            capped = asked > limit * (1 + _ROUNDED)
+            under[0] += float(times[over].sum())
+            under[1] += float(lengths[over].sum())
+            if capped.any():
+                slowed = feed * (limit / np.where(capped, asked, limit))
+                under[2] += float(times_s(moves, slowed, self._motion, self._own).sum())
+            else:
+                under[2] += float(times.sum())
+        self._spread(moves, paces, reached)
+        self._add_layers(moves, printing, reached, times)
+
+    def _spread(self, moves: Moves, paces: Pace, reached: NDArray[np.float64]) -> None:
+        """Add the flows that are printed at and for how long: a move's steady part at the flow
+        reached, its speeding up and slowing down at their mean."""
+        printing = np.flatnonzero(reached > 0)
+        if not len(printing):
+            return
+        reached, steady_s = reached[printing], paces.steady_s[printing]
+        unsteady_s = paces.time_s[printing] - steady_s
+        volume_mm3 = np.maximum(moves.e[printing] * self._area_mm2 - reached * steady_s, 0.0)
+        mean = volume_mm3 / np.where(unsteady_s > 1e-12, unsteady_s, 1.0)
+        for flows, seconds in ((reached, steady_s), (mean, unsteady_s)):
+            lasts = seconds > 1e-12
+            flows, seconds = flows[lasts], seconds[lasts]
+            if not len(flows):
+                continue
+            within = np.clip(flows, _LEAST_MM3_S, _MOST_MM3_S)
+            places = (np.log(within / _LEAST_MM3_S) / _ALIKE).astype(np.intp)
+            self._seconds += np.bincount(places, seconds, _FLOW_BINS)
+            self._volumes += np.bincount(places, seconds * flows, _FLOW_BINS)
+            self._most = max(self._most, float(flows.max()))
+
+    def _add_layers(
+        self,
+        moves: Moves,
+        printing: NDArray[np.bool_],
+        reached: NDArray[np.float64],
+        times: NDArray[np.float64],
+    ) -> None:
+        heights, layer = np.unique(np.round(moves.z[printing], 3), return_inverse=True)
+        total = np.bincount(layer, times[printing], len(heights))
+        volume = np.bincount(layer, moves.e[printing] * self._area_mm2, len(heights))
+        most = np.zeros(len(heights))
+        np.maximum.at(most, layer, reached[printing])
+        for height, *parts in zip(heights, total, volume, most, strict=True):
+            kept = self._layers.setdefault(float(height), [0.0, 0.0, 0.0])
+            kept[0] += float(parts[0])
+            kept[1] += float(parts[1])
+            kept[2] = max(kept[2], float(parts[2]))
+
+    def cost(self) -> JobCost:
+        """Return what all that was taken comes to.
+
+        Raises:
+            BadInput: no feed was given.
+        """
+        if not self._first_mm_s:
+            raise BadInput(_NO_FEED)
+        if self._rest is not None:
+            self._add(self._rest)
+            self._rest = None
+        filament_mm = self._fed_mm * self._flow
+        runs = np.flatnonzero(self._seconds)
+        seconds = self._seconds[runs]
+        flows = self._volumes[runs] / seconds
+        return JobCost(
+            self._time_s,
+            self._printing_s,
+            filament_mm,
+            filament_mm * self._filament_mm2,
+            {**_quantiles(flows, seconds), 1.0: self._most},
+            _histogram(flows, seconds, self._most),
+            tuple(
+                UnderLimit(
+                    limit,
+                    over_s / (self._printing_s or 1.0),
+                    over_mm / (self._printed_mm or 1.0),
+                    under_s,
+                )
+                for limit, (over_s, over_mm, under_s) in zip(self._limits, self._under, strict=True)
+            ),
+            tuple(
+                LayerFlow(height, volume / (time_s or 1.0), most)
+                for height, (time_s, volume, most) in sorted(self._layers.items())
+            ),
         )
-    filament_mm = float(moves.e.sum()) * flow
-    flows, shares_s = _spread(moves, paces, reached, area * flow)
-    return JobCost(
-        float(times.sum()),
-        time_printing,
-        filament_mm,
-        filament_mm * area,
-        _quantiles(flows, shares_s),
-        _histogram(flows, shares_s),
-        tuple(under),
-        _layers(moves, printing, reached, times, area * flow),
-    )
 
 
-def _spread(
-    moves: Moves, paces: Pace, reached: NDArray[np.float64], area_mm2: float
-) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Return the flows that are printed at and for how long, in s: a move's steady part at the
-    flow reached, its speeding up and slowing down at their mean."""
-    printing = reached > 0
-    steady_s = paces.steady_s[printing]
-    unsteady_s = paces.time_s[printing] - steady_s
-    volume_mm3 = moves.e[printing] * area_mm2 - reached[printing] * steady_s
-    mean = np.maximum(volume_mm3, 0.0) / np.where(unsteady_s > 1e-12, unsteady_s, 1.0)
-    flows = np.concatenate((reached[printing], mean))
-    shares_s = np.concatenate((steady_s, unsteady_s))
-    lasts = shares_s > 1e-12
-    return flows[lasts], shares_s[lasts]
-
-
-def _quantiles(asked: NDArray[np.float64], times: NDArray[np.float64]) -> dict[float, float]:
-    order = np.argsort(asked)
-    share = np.cumsum(times[order])
+def _quantiles(flows: NDArray[np.float64], seconds: NDArray[np.float64]) -> dict[float, float]:
+    """Return the flows, rising, below which the job runs for these parts of the time."""
+    share = np.cumsum(seconds)
     share /= share[-1]
-    places = np.minimum(np.searchsorted(share, np.array(QUANTILES) - 1e-12), len(order) - 1)
-    return {part: float(asked[order[at]]) for part, at in zip(QUANTILES, places, strict=True)}
+    places = np.minimum(np.searchsorted(share, np.array(QUANTILES) - 1e-12), len(flows) - 1)
+    return {part: float(flows[at]) for part, at in zip(QUANTILES, places, strict=True)}
 
 
-def _histogram(asked: NDArray[np.float64], times: NDArray[np.float64]) -> tuple[Bin, ...]:
-    """Return the shares of time by flow; the few highest flows share the last bin."""
+def _histogram(
+    flows: NDArray[np.float64], seconds: NDArray[np.float64], most: float
+) -> tuple[Bin, ...]:
+    """Return the shares of time by flow, rising; the few highest flows share the last bin."""
     # A flow at a border, as limits make them, belongs below it.
-    asked = asked * (1 - _ROUNDED)
-    order = np.argsort(asked)
-    most_of_time = np.searchsorted(np.cumsum(times[order]), (1 - _RARE) * times.sum())
-    highest = float(asked[order[min(int(most_of_time), len(order) - 1)]])
+    flows = flows * (1 - _ROUNDED)
+    most_of_time = np.searchsorted(np.cumsum(seconds), (1 - _RARE) * seconds.sum())
+    highest = float(flows[min(int(most_of_time), len(flows) - 1)])
     width = next(
         (wide for wide in (0.5, 1.0, 2.0, 5.0, 10.0) if highest / wide <= 16), highest / 16
     )
     count = max(1, math.ceil(highest / width - 1e-9))
-    places = np.clip(np.ceil(asked / width).astype(int) - 1, 0, count - 1)
-    shares = np.bincount(places, times, count) / times.sum()
+    places = np.clip(np.ceil(flows / width).astype(int) - 1, 0, count - 1)
+    shares = np.bincount(places, seconds, count) / seconds.sum()
     tops = [width * (i + 1) for i in range(count)]
-    tops[-1] = max(tops[-1], float(asked.max()))
+    tops[-1] = max(tops[-1], most * (1 - _ROUNDED))
     return tuple(
         Bin(i * width, top, float(share))
         for i, (top, share) in enumerate(zip(tops, shares, strict=True))
-    )
-
-
-def _layers(
-    moves: Moves,
-    printing: NDArray[np.bool_],
-    reached: NDArray[np.float64],
-    times: NDArray[np.float64],
-    area_mm2: float,
-) -> tuple[LayerFlow, ...]:
-    heights, layer = np.unique(np.round(moves.z[printing], 3), return_inverse=True)
-    total = np.bincount(layer, times[printing])
-    mean = np.bincount(layer, moves.e[printing] * area_mm2) / np.where(total > 0, total, 1.0)
-    most = np.zeros(len(heights))
-    np.maximum.at(most, layer, reached[printing])
-    return tuple(
-        LayerFlow(float(height), float(layer_mean), float(top))
-        for height, layer_mean, top in zip(heights, mean, most, strict=True)
     )

@@ -52,6 +52,42 @@ class Moves(NamedTuple):
         length: NDArray[np.float64] = np.sqrt(dx * dx + dy * dy + dz * dz)
         return length
 
+    def stops(self) -> NDArray[np.intp]:
+        """Return the moves that feed filament or draw it back in place."""
+        fed = np.flatnonzero((self.kind == RETRACT) | (self.kind == PRIME))
+        fed = fed[fed > 0]
+        places = (self.x, self.y, self.z)
+        return fed[np.logical_and.reduce([place[fed] == place[fed - 1] for place in places])]
+
+    def followed_by(self, later: "Moves") -> "Moves":
+        """Return these and later ones."""
+        join = np.concatenate
+        return Moves(
+            join((self.x, later.x)),
+            join((self.y, later.y)),
+            join((self.z, later.z)),
+            join((self.e, later.e)),
+            join((self.feed, later.feed)),
+            join((self.acceleration, later.acceleration)),
+            join((self.kind, later.kind)),
+            join((self.tool, later.tool)),
+        )
+
+    def stretch(self, begin: int, end: int) -> "Moves":
+        """Return some of the moves, in a row; the first moves nothing, and is where they start."""
+        kind, e = self.kind[begin:end].copy(), self.e[begin:end].copy()
+        kind[:1], e[:1] = JUMP, 0.0
+        return Moves(
+            self.x[begin:end],
+            self.y[begin:end],
+            self.z[begin:end],
+            e,
+            self.feed[begin:end],
+            self.acceleration[begin:end],
+            kind,
+            self.tool[begin:end],
+        )
+
     def of_tool(self, tool: int) -> "Moves":
         """Return what one head prints: the moves of the others extrude nothing."""
         mine = self.tool == tool

@@ -7,7 +7,7 @@ from typing import NamedTuple
 from metier.core.errors import BadInput
 from metier.core.job.sliced_walls import SlicedTarget, SlicedWalls, read_sections, wall_target
 from metier.core.values import LINE_MODELS
-from metier.formats.gcode import diameter_of, only_tool, read_notes, sliced_file, tools_of
+from metier.formats.gcode import diameter_of, only_tool, read_notes, sliced_file
 from metier.trials.flow.settings import FlowSettings, KeptDose, lines_text
 from metier.trials.on_bench import OnBench
 from metier.trials.table import Plan
@@ -55,19 +55,18 @@ def read_cube(
         BadInput: not such a file.
     """
     sliced = only_tool(sliced_file(path), tool)
-    heads = tools_of(sliced)
-    if len(heads) > 1:
-        listed = ", ".join(f"T{head}" for head in heads)
+    if len(sliced.said.heads) > 1:
+        listed = ", ".join(f"T{head}" for head in sliced.said.heads)
         raise BadInput(f"several tool heads print there ({listed}): --tool N says whose walls")
-    diameter_mm, notes = diameter_of(diameter_mm, bench.slicer_mm, sliced)
+    diameter_mm, notes = diameter_of(diameter_mm, bench.slicer_mm, sliced.said)
     sliced_walls = read_sections(sliced.moves, diameter_mm)
     planned = plan and plan.settings
-    width_mm = width_mm or (planned and planned.width_mm) or sliced.numbers.get("line width")
+    width_mm = width_mm or (planned and planned.width_mm) or sliced.said.numbers.get("line width")
     if flow is None and planned:
         flow = planned.flow
-    if flow is None and "flow" in sliced.numbers:
-        flow = sliced.numbers["flow"] / 100
-    apart_mm = sliced.numbers.get("line distance")
+    if flow is None and "flow" in sliced.said.numbers:
+        flow = sliced.said.numbers["flow"] / 100
+    apart_mm = sliced.said.numbers.get("line distance")
     if planned and len(planned.sections) == len(sliced_walls):
         own_mm = [section.width_mm for section in planned.sections]
     else:
@@ -89,7 +88,7 @@ def read_cube(
     ]
     if plan:
         said += _deviations(sections, width_mm, plan)
-    warnings = (*read_notes(sliced), *notes, *dict.fromkeys(said))
+    warnings = (*read_notes(sliced.said), *notes, *dict.fromkeys(said))
     return SlicedCube(tuple(sections), width_mm, warnings)
 
 

@@ -130,8 +130,8 @@ def _of_file(options: Namespace, bench: OnBench) -> Expected:
     from metier.trials.takes import grams_of, motion_of
 
     sliced = sliced_file(options.sliced)
-    diameter_mm, notes = diameter_of(None, bench.slicer_mm, sliced)
-    motion, _ = motion_of(sliced, None, None)
+    diameter_mm, notes = diameter_of(None, bench.slicer_mm, sliced.said)
+    motion, _ = motion_of(sliced.said, None, None)
     limit = bench.stands("limit").in_force
     cost = job_cost(sliced.moves, diameter_mm, motion, [limit] if limit else [])
     time_s = cost.limits[0].time_s if cost.limits else cost.time_s

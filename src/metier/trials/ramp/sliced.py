@@ -32,10 +32,10 @@ def read_ramp_file(
         BadInput: not such a file, or no ramp in it.
     """
     sliced = only_tool(sliced_file(path), tool)
-    diameter_mm, notes = diameter_of(diameter_mm, bench.slicer_mm, sliced)
-    motion = Motion(accel_mm_s2 or ACCELERATION_MM_S2, sliced.cornering_mm_s or CORNERING_MM_S)
+    diameter_mm, notes = diameter_of(diameter_mm, bench.slicer_mm, sliced.said)
+    motion = Motion(accel_mm_s2 or ACCELERATION_MM_S2, sliced.said.cornering_mm_s or CORNERING_MM_S)
     sliced_ramp = ramp_in(sliced.moves, diameter_mm, motion, own_acceleration=accel_mm_s2 is None)
-    said = [*read_notes(sliced), *notes]
+    said = [*read_notes(sliced.said), *notes]
     slow = min(step.at_speed for step in sliced_ramp.steps) < MOSTLY
     if slow and accel_mm_s2 is None and not (sliced.moves.acceleration > 0).any():
         said.append(_TAKEN.format(ACCELERATION_MM_S2))

@@ -65,13 +65,13 @@ def _of_file(path: str, bench: OnBench) -> AskedFor:
     from metier.formats.gcode import diameter_of, read_notes, sliced_file
 
     sliced = sliced_file(path)
-    slicer_mm, notes = diameter_of(None, bench.slicer_mm, sliced)
+    slicer_mm, notes = diameter_of(None, bench.slicer_mm, sliced.said)
     # What is drawn back and fed again comes to nothing.
     asked_mm = float(sliced.moves.e[sliced.moves.kind == PRINT].sum())
     if asked_mm <= 0:
         raise BadInput(f"{path} prints nothing: give the file that was printed")
     said = (f"{asked_mm:.0f} mm of filament as in {path}, the line that primes included",)
-    return AskedFor(asked_mm, "file", slicer_mm, (*read_notes(sliced), *notes, *said))
+    return AskedFor(asked_mm, "file", slicer_mm, (*read_notes(sliced.said), *notes, *said))
 
 
 def _of_part(number: int, bench: OnBench) -> AskedFor:
