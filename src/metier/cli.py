@@ -66,7 +66,7 @@ def main(arguments: list[str] | None = None) -> int:
     0 for an answer, 1 when a file, a lock or a device fails, 2 for input that cannot be used, 70
     for a fault in Metier itself; with METIER_DEBUG set, that is raised instead.
     """
-    words = sys.argv[1:] if arguments is None else arguments
+    words = _asked_about(sys.argv[1:] if arguments is None else arguments)
     for stream in output_streams():
         # A terminal that cannot show ± or ³ gets a ? in its place.
         stream.reconfigure(errors="replace")
@@ -106,6 +106,13 @@ def main(arguments: list[str] | None = None) -> int:
             return _fail(name, damage, 1)
 
         return _fail(name, report(error, name), _FAULT)
+
+
+def _asked_about(words: list[str]) -> list[str]:
+    """Return what is asked of the help of one command, wherever the word for help stands."""
+    if len(words) > 1 and words[0] in ("help", "--help", "-h") and words[1] in COMMANDS:
+        return [words[1], "--help"]
+    return words
 
 
 def _damage(error: BaseException) -> str:

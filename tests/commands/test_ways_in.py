@@ -15,6 +15,37 @@ def test_all_that_is_needed_is_named_in_one_line_with_its_meaning(metier):
     assert "NAME and --material are needed (NAME: what to call the roll" in said
 
 
+@pytest.mark.parametrize(
+    ("line", "value", "said"),
+    [
+        ("esteps --asked 100 --moved 97 --steps 93", "steps_to_type", 95.88),
+        ("flow --measured 0.48 --should 0.45", "flow_to_type_percent", 94),
+        ("diameter 1.74 1.75", "measured_mm", 1.745),
+        ("diameter 1,74 1,75 --slicer 1.75", "measured_mm", 1.745),
+        ("volumetric --gaps-flow 13", "limit_mm3_s", 11.5),
+        ("xy --hole 10=9.8 --post 10=10.1", "hole_new_mm", 0.1),
+    ],
+)
+def test_the_simplest_form_answers_at_the_first_try(metier, line, value, said):
+    assert metier.json(line)[value] == pytest.approx(said, rel=1e-4)
+    assert "==>" in metier(line).out
+
+
+def test_two_numbers_say_what_was_taken_and_stand_alone(metier):
+    sheet = metier("flow --measured 0.48 --should 0.45").out
+    assert "layers of 0.2 mm are taken" in sheet
+    assert "sliced at 100 % is taken" in sheet
+    taken = metier("flow --measured 0.48 --should 0.45 --flow 95 --layer 0.25").out
+    assert "taken" not in taken
+    assert "go together" in metier.refuses("flow --measured 0.48")
+    assert "stand alone" in metier.refuses("flow --measured 0.48 --should 0.45 --read 0.5")
+
+
+@pytest.mark.parametrize("line", ["help flow", "--help flow", "flow --help"])
+def test_help_of_a_command_stands_where_it_is_looked_for(metier, line):
+    assert metier(line).out.startswith("usage: metier flow")
+
+
 def test_what_is_needed_is_asked_for_at_a_terminal(metier):
     screen = Terminal(metier, "printer add --steps 412")
     screen.until("What to call the printer > ").type("heron")

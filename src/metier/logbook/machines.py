@@ -243,6 +243,6 @@ def kindred_spools(book: Logbook, spool: Spool, printer: int, nozzle: int) -> li
             spool.flexible,
             printer,
             nozzle,
-            2 * _MOST_KIN,
+            _MOST_KIN,
         ),
     )

@@ -98,6 +98,8 @@ class Kind(Generic[S, C, F]):
     asks: bool = True
     draws: bool = False
     lacking: str
+    # The option that numbers are of which stand bare behind the command.
+    bare: str = ""
     measured_with: str = ""
     printed: bool = False
     told_by_part: frozenset[str] = frozenset()

@@ -51,6 +51,7 @@ def parser(name: str) -> Parser:
     kind = kind_named(name)
     parser = command_parser(kind.name, kind.description, kind.example)
     kind.add_options(parser)
+    parser.bare = kind.bare
     if kind.draws:
         add_plot_options(parser, "draw it")
     group = parser.add_argument_group("a trial printed now and measured later")

@@ -43,6 +43,8 @@ class Parser(argparse.ArgumentParser):
 
     def __init__(self, prog: str, description: str, example: str = "") -> None:
         self._needed: list[argparse.Action] = []
+        # The option that numbers are of which stand bare behind the command.
+        self.bare = ""
         super().__init__(
             prog=prog,
             description=description,
@@ -79,6 +81,8 @@ class Parser(argparse.ArgumentParser):
         self, args: Sequence[str] | None = None, namespace: Namespace | None = None
     ) -> tuple[Namespace, list[str]]:
         """Parse, and complete what is needed."""
+        if args and self.bare and args[0].lstrip(".,")[:1].isdigit():
+            args = [self.bare, *args]
         options, rest = super().parse_known_args(args, namespace)
         lacking = [action for action in self._needed if getattr(options, action.dest) is None]
         if lacking and not rest:

@@ -45,7 +45,11 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
         "Compare the strand's diameter with the one set in the slicer. Measure at several "
         "places a hand apart, at each twice at right angles."
     )
-    example = "  metier diameter --read 1.74/1.72 1.73/1.71 1.74/1.73 --slicer 1.75"
+    example = (
+        "  metier diameter 1.74 1.75\n"
+        "  metier diameter --read 1.74/1.72 1.73/1.71 1.74/1.73 --slicer 1.75"
+    )
+    bare = "--read"
     lacking = "no readings: give --read 1.74/1.72 …, or type them in"
     table = (
         told("--read D1/D2 …", "a place, once or twice at right angles", strand),

@@ -142,6 +142,8 @@ _ACCEPT = "how far flow may be off and is kept (-2 3: a little rich does less ha
 TABLE = (
     "the wall readings, in mm (one of these)",
     told("--read MM", "all round", reading, nargs="+", action=_InOrder),
+    told("--measured MM", "one wall, with --should: two numbers, a rough start", reading),
+    told("--should MM", "what that wall should measure", length),
     told("--side MM", "readings of one side; repeat it, every side counts alike", reading,
          nargs="+", action=_InOrder),
     told("--from FILE.csv", "columns reading, side, walls", dest="file"),
@@ -188,6 +190,38 @@ TABLE = (
 )  # fmt: skip
 
 
+# A layer that nobody told of is taken to be so high.
+_USUAL_LAYER_MM = 0.2
+
+
+def two_numbers(options: Namespace) -> None:
+    """Take two numbers, what a wall of one line measured and should, for a reading and an aim.
+
+    Raises:
+        BadInput: one without the other, or beside readings or an aim.
+    """
+    if options.measured is None and options.should is None:
+        return
+    if options.measured is None or options.should is None:
+        raise BadInput("--measured and --should go together: what a wall measured, and should")
+    if options.in_order or options.aim is not None:
+        raise BadInput("--measured and --should stand alone: else --read and --aim")
+    options.read, options.in_order = [[options.measured]], [("read", [options.measured])]
+    options.walls, options.aim = [SectionLines(1)], options.should
+
+
+def _two_numbers_alone(options: Namespace, bench: OnBench, before: object) -> tuple[str, ...]:
+    """Take what is usual for two numbers that nothing else is known of; say so."""
+    notes = ["two numbers of one wall: a rough start"]
+    if options.layer is None and before is None:
+        options.layer = _USUAL_LAYER_MM
+        notes.append(f"layers of {_USUAL_LAYER_MM:g} mm are taken: --layer says otherwise")
+    if options.flow is None and bench.stands("flow").in_force is None:
+        options.flow = 1.0
+        notes.append("sliced at 100 % is taken: --flow says otherwise")
+    return tuple(notes)
+
+
 def fill(
     options: Namespace, bench: OnBench, plan: Plan[FlowSettings] | None, before: object
 ) -> tuple[str, ...]:
@@ -198,6 +232,8 @@ def fill(
     are the slicer's, and asked for.
     """
     notes: tuple[str, ...] = ()
+    if options.measured is not None:
+        notes = _two_numbers_alone(options, bench, before)
     if options.preview:
         flow_mm3_s, at_mm_s, text = options.preview
         digit = 10.0 ** -_decimals(text)

@@ -20,6 +20,7 @@ from metier.trials.flow.given import (
     given_tube,
     planned_sections,
     refuse_width,
+    two_numbers,
     walls_given,
 )
 from metier.trials.flow.judging import context_of, expected_walls, judge_walls
@@ -60,6 +61,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
     draws = True
     printed = True
     told_by_part = frozenset({"print", "line"})
+    bare = "--read"
     lacking = "no readings: give --read, --side or --from FILE.csv, or type them in"
     table = TABLE
 
@@ -68,6 +70,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         parser.set_defaults(in_order=None, dose=None, doses=(), model_shown=None)
 
     def given(self, options: Namespace) -> bool:
+        two_numbers(options)
         ways = [way for way in ("read", "side", "file") if getattr(options, way)]
         if len(ways) > 1:
             raise BadInput("give the readings in one way only: --read, --side or --from")
