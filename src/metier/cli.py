@@ -28,7 +28,7 @@ COMMANDS = {
     "next": "the one thing to do now, or where to look for a symptom",
     "diameter": "the strand's diameter against the slicer's",
     "esteps": "steps per mm, from a marked or cut length of filament",
-    "heat": "temperature steps: the range that serves, and the value to type",
+    "heat": "temperature steps: the range that works, and the value to type",
     "flow": "flow, from the walls of a hollow test cube",
     "map": "flow by speed and temperature: which speed needs which",
     "volumetric": "how fast the hot end melts: the volumetric speed limit",

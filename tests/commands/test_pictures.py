@@ -83,7 +83,7 @@ PLATE = "xy --hole 12=11.4 4=3.79 6=5.80 10=9.82 16=15.80 --post 4=4.09 6=6.1 16
             "heat --step 220=many/even/sags/holds 210=none/even/straight/holds "
             "200=none/dull/straight/easy --set 220",
             ["nozzle (°C)", "strings", "surface", "bridge", "breaks", "many", "sags", "easy",
-             "best: 210 °C", "set: 220 °C", "serves"],
+             "best: 210 °C", "set: 220 °C", "works"],
         ),
         (
             "proof --of globe --at root=0.46/0.46 belly=0.46/0.45 tip=0.39/0.39 --expect 0.45",

@@ -129,7 +129,7 @@ def test_typed_step_by_step_and_several_nozzles(heron):
         "heat --step 220=few/even/straight/holds 210=none/dull/straight/easy "
         "wide@220=none/even/straight/holds wide@210=none/even/straight/easy"
     )
-    assert "wide: 215 to 220 °C serve" in " ".join(beside["notes"])
+    assert "wide: 215 to 220 °C work" in " ".join(beside["notes"])
 
 
 def test_a_word_is_mended_and_the_range_follows(heron):

@@ -107,7 +107,7 @@ def test_a_flow_that_is_not_settled_is_named(heron, flow_line, note):
     found = heron.json(
         "volumetric --from 4 --step 0.5 --every 2 --gaps-at 31.5 --width 0.5 --layer 0.2"
     )
-    named = [one for one in found["notes"] if "speeds are reckoned at flow" in one]
+    named = [one for one in found["notes"] if "speeds are worked out at flow" in one]
     assert bool(named) == bool(note)
     if note:
         assert note in named[0]

@@ -53,6 +53,14 @@ def test_of_many_those_used_last_are_shown_and_the_rest_is_paged(shop):
     assert "More of them" not in shop("shelf").out
 
 
+def test_names_are_listed_as_people_count(shop):
+    for name in ("fern-10", "Fern-3"):
+        shop.json(f"spool add {name} --material PLA --maker Saltmarsh")
+    named = ["fern-1", "fern-2", "Fern-3", "fern-10"]
+    assert [one["spool"] for one in shop.json("shelf")["shelf"]] == named
+    assert [one["name"] for one in shop.json("spool list")["spools"]] == [*named, "smoke-1"]
+
+
 def test_doubt_travels_with_what_is_lent(shop):
     shop.json("printer changed heron --what hotend")
     shop.json("bench --spool fern-2 --temperature 210")

@@ -1,7 +1,18 @@
 """What sheets say one way or the other, where a swapped word would mislead."""
 
+import ast
+import re
+from pathlib import Path
+
 import pytest
 
+import metier
+
+# What nobody says at a bench.
+OUT = re.compile(
+    r"reckon|(?<!-)afresh|as it were|hangs? on it|says something else is wrong|parted by"
+    r"|once and for all|open by|\bserves?\b|\bs_p\b|kappa\b|own lines"
+)
 CUBE = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded --sure 50 --read"
 
 
@@ -39,3 +50,30 @@ def test_it_says(heron, before, line, says):
     ran = heron(line)
     assert (ran.status, ran.err) == (0, "")
     assert says in " ".join(ran.out.split())
+
+
+def printed_text(tree):
+    """Yield the text in a module that may be printed: all but what explains the code."""
+    explained = {
+        id(body[0].value)
+        for node in ast.walk(tree)
+        if (body := getattr(node, "body", None))
+        and isinstance(body, list)
+        and isinstance(body[0], ast.Expr)
+    }
+    for node in ast.walk(tree):
+        text = isinstance(node, ast.Constant) and isinstance(node.value, str)
+        if text and id(node) not in explained:
+            yield node.value
+
+
+def test_no_word_that_nobody_says_is_printed():
+    found = [
+        (path.name, text)
+        for path in Path(metier.__file__).parent.rglob("*.py")
+        for text in printed_text(ast.parse(path.read_text()))
+        if OUT.search(text)
+    ]
+    assert found == []
+    pages = [Path("README.md"), *Path("docs").glob("*.md")]
+    assert [(page.name, said) for page in pages for said in OUT.findall(page.read_text())] == []

@@ -265,8 +265,8 @@ def test_a_foaming_roll_from_nothing_to_a_row_of_flows_inside_what_is_stated(her
     assert len(by_speed) == 4
     assert all(one["inside"] for one in by_speed), by_speed
     assert revealed["strand"]["inside"]
-    assert revealed["serves from"]["inside"]
-    assert revealed["serves to"]["inside"]
+    assert revealed["works from"]["inside"]
+    assert revealed["works to"]["inside"]
     assert int(shown("along")[0]) > 0
 
 

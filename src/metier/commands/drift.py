@@ -258,10 +258,11 @@ def _learnt(sheet: Sheet, bench: OnBench, name: str) -> None:
     learnt = learnt_of(bench) if name in ("", "flow") else None
     if learnt is None:
         return
-    sheet.row("prints", f"{100 * learnt.print_scatter:.2f} %",
-              f"s_p, 1 u: {learnt.prints_text}")  # fmt: skip
+    prints = f"scatter from print to print; {learnt.prints_text}"
+    sheet.row("prints", f"{100 * learnt.print_scatter:.2f} %", prints)
     if learnt.roll_scatter is not None:
-        sheet.row("rolls", f"{100 * learnt.roll_scatter:.2f} %", f"σ_r, 1 u: {learnt.rolls_text}")
+        rolls = f"scatter from roll to roll; {learnt.rolls_text}"
+        sheet.row("rolls", f"{100 * learnt.roll_scatter:.2f} %", rolls)
 
 
 def _learnt_object(bench: OnBench) -> dict[str, object]:

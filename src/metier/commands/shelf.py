@@ -10,7 +10,7 @@ from metier.core.standing import Standing
 from metier.core.values import VALUES
 from metier.logbook.bench import Bench, Setup, setup
 from metier.logbook.book import Logbook
-from metier.logbook.items import by_id, listed, named
+from metier.logbook.items import by_id, listed, named, natural
 from metier.logbook.machines import Nozzle, Printer, Spool, akin
 from metier.show.figures import short_date
 from metier.show.sheet import comma_separated, fitted, table, wrapped
@@ -118,8 +118,9 @@ def _place(book: Logbook, printer: Printer, nozzle: Nozzle, spool: Spool) -> Pla
 
 
 def _in_order(places: Iterable[Place]) -> list[Place]:
-    def called(place: Place) -> tuple[str, str, str]:
-        return place.ready.printer.name, place.ready.nozzle.name, place.ready.spool.name
+    def called(place: Place) -> tuple[object, ...]:
+        ready = place.ready
+        return tuple(natural(one.name) for one in (ready.printer, ready.nozzle, ready.spool))
 
     return sorted(places, key=called)
 

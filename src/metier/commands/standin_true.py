@@ -249,7 +249,7 @@ def _serves(bench: OnBench, state: State, end: str) -> Revealed | None:
         return None
     low_c, high_c = answers.true_range_c(state.truth)
     true = low_c if end == "low" else high_c
-    name = "serves from" if end == "low" else "serves to"
+    name = "works from" if end == "low" else "works to"
     return _stated_as(name, "°C", heat, f"{end}_c", f"{end}_u95_c", true)
 
 

@@ -102,7 +102,7 @@ def judge_heat(steps: Sequence[Step], now_c: float | None) -> HeatFinding:
         worst = _commonest(ordered)
         return HeatFinding(
             tuple(ordered), None, None, None, None,
-            Verdict("recheck", f"no step serves: {worst}", _looks(ordered)),
+            Verdict("recheck", f"no step works: {worst}", _looks(ordered)),
             (),
         )  # fmt: skip
     first, end = min(runs, key=lambda run: (run[0] - run[1], _liked(ordered[run[0] : run[1]])))
@@ -152,7 +152,7 @@ def _apart(heats: Sequence[float]) -> float:
 def _verdict(
     inside: Sequence[Step], chosen: Step, now_c: float | None, low: Edge, high: Edge
 ) -> Verdict:
-    span = f"{low.temperature_c:g} to {high.temperature_c:g} °C serve"
+    span = f"{low.temperature_c:g} to {high.temperature_c:g} °C work"
     if now_c is None:
         return Verdict("correct", f"{span}; no temperature is set yet")
     near = [step for step in inside if abs(step.temperature_c - now_c) < 1e-9]
@@ -169,11 +169,9 @@ def _verdict(
 def _notes(low: Edge, high: Edge) -> list[str]:
     notes = []
     if low.u95_c is None:
-        notes.append(f"the coolest step serves: the range may go on below {low.temperature_c:g} °C")
+        notes.append(f"the coolest step works: the range may go on below {low.temperature_c:g} °C")
     if high.u95_c is None:
-        notes.append(
-            f"the hottest step serves: the range may go on above {high.temperature_c:g} °C"
-        )
+        notes.append(f"the hottest step works: the range may go on above {high.temperature_c:g} °C")
     return notes
 
 

@@ -182,7 +182,7 @@ def _after_said(now: Standing, event: Said) -> Standing:
             status="verified",
             since=event.at,
             trials=max(now.trials, 1),
-            why=f"trial {newest.trial} and those before are sure of it",
+            why=f"confirmed by trial {newest.trial} and those before",
             last=event.order,
         )
     if now.value is None or not same(event.value, now.value):
@@ -214,15 +214,15 @@ def _after_tried(now: Standing, event: Tried) -> Standing:
     )
     guessed = event.verdict == "unclear" and now.in_force is None
     if event.verdict == "correct" or (guessed and event.value_to_type is not None):
-        who = f"it is the best guess of trial {event.trial}"
-        who = who if guessed else f"trial {event.trial} advises it"
+        who = f"best guess of trial {event.trial}"
+        who = who if guessed else f"advised by trial {event.trial}"
         return now._replace(
             value=event.value_to_type,
             u95=event.u95,
             status="advised",
             since=event.at,
             trials=1,
-            why=f"{who}; not yet said to be typed in",
+            why=f"{who}; say so once it is typed in",
         )
     if now.in_force is None:
         # Nothing is typed in that the trial could speak for.
@@ -234,16 +234,16 @@ def _after_tried(now: Standing, event: Tried) -> Standing:
         u95 = now.u95 if event.u95 is None else event.u95
         return now._replace(u95=u95, status="verified", why=_why_kept(event))
     if event.verdict == "recheck":
-        why = f"trial {event.trial} at it says something else is wrong"
+        why = f"trial {event.trial} did not fit: check its readings first"
         return now._replace(status="entered", why=why)
     firm: Status = "verified" if now.status == "verified" else "entered"
-    return now._replace(status=firm, why=f"trial {event.trial} at it could not tell")
+    return now._replace(status=firm, why=f"trial {event.trial} could not tell")
 
 
 def _why_kept(event: Tried) -> str:
     # What is only measured, such as a scale, is found just as it was.
     as_it_was = event.value_new is not None and event.value_new == event.value_now
-    return f"trial {event.trial} {'found' if as_it_was else 'kept'} it"
+    return f"{'found' if as_it_was else 'confirmed'} by trial {event.trial}"
 
 
 class Moved(NamedTuple):

@@ -142,7 +142,7 @@ STEPS = (
         "fit --thread 'M20x2.5 6H/6g' --drawn least",
     ),
     _step(
-        "Does one flow serve at other speeds, too? A tube whose sections differ in speed alone.",
+        "Is one flow right at other speeds, too? A tube whose sections differ in speed alone.",
         "map --plan --speeds 20 40 80 --part speeds.gcode",
     ),
     _step(

@@ -40,10 +40,22 @@ def add(book: Logbook, moment: int, record: type[I], name: str, **told: Plain) -
 def listed(
     book: Logbook, record: type[I], *, retired: bool = False, printer: int | None = None
 ) -> list[I]:
-    """Return the items in use by name; with ``retired`` all of them, or those of a printer."""
+    """Return the items in use by name, fern-2 before fern-10; with ``retired`` all of them, or
+    those of a printer."""
     wanted = ["1" if retired else "retired = 0", "1" if printer is None else "printer = ?"]
     values = () if printer is None else (printer,)
-    return found(book, record, f"WHERE {' AND '.join(wanted)} ORDER BY name", values)
+    items = found(book, record, f"WHERE {' AND '.join(wanted)}", values)
+    return sorted(items, key=lambda item: natural(item.name))  # type: ignore[attr-defined]
+
+
+def natural(name: str) -> list[tuple[int, str]]:
+    """Return what puts names in the order that people count in.
+
+    >>> sorted(["fern-10", "Fern-2", "ash"], key=natural)
+    ['ash', 'Fern-2', 'fern-10']
+    """
+    parts = re.split(r"(\d+)", name.casefold())
+    return [(int(part), "") if part.isdecimal() else (-1, part) for part in parts]
 
 
 def found(book: Logbook, record: type[I], where: str, values: Iterable[object] = ()) -> list[I]:

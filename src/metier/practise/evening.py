@@ -54,7 +54,7 @@ def readings(question: str, measured: Sequence[str]) -> list[str]:
     shown = wrapped(f"{question}: the stand-in shows {' '.join(measured)}", "", "  ")
     print(clean("\n".join(shown)), flush=True)
     while watched():
-        words = typed("Enter takes that, or type your own, parted by blanks > ").split()
+        words = typed("Enter takes that, or type your own, with blanks between > ").split()
         try:
             for word in words:
                 _check_lengths(word)

@@ -67,7 +67,7 @@ def plot_steps(path: str, title: str, finding: HeatFinding, set_c: float | None)
         room = apart / 2
         low -= room if finding.low.u95_c is None else 0.0
         high += room if finding.high.u95_c is None else 0.0
-        axes.axvspan(low, high, color=plot.BAND, zorder=0, label="serves")
+        axes.axvspan(low, high, color=plot.BAND, zorder=0, label="works")
     for row, aspect in enumerate(reversed(ASPECTS)):
         for step in finding.steps:
             rank = step.ranks[ASPECTS.index(aspect)]

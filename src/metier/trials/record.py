@@ -140,7 +140,7 @@ RECORDS: dict[str, Told] = {
     "diameter": Told("diameter", "filament diameter", "mm", "rolls", _diameter, 0.005),
     "strand": Told("weigh", "mass of a metre of strand", "g/m", "rolls", _strand, 0.01),
     "esteps": Told("esteps", "steps per mm", "steps/mm", "printer", _esteps, 0.005),
-    "flow": Told("flow", "delivered of what is dosed", "%", "nozzle", _share, 0.02),
+    "flow": Told("flow", "what comes out of the plastic asked for", "%", "nozzle", _share, 0.02),
     "onset": Told("volumetric", "flow at which gaps begin", "mm³/s", "nozzle", _onset, 0.1),
     "hole": Told("xy", "holes small, per side", "mm", "nozzle", _hole, 0.03, False),
     "contour": Told("xy", "outlines large, per side", "mm", "nozzle", _contour, 0.03, False),

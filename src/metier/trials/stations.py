@@ -187,7 +187,7 @@ def _zero(bench: OnBench) -> Station:
     jaws = [kept for kept in listed(bench.book, Instrument) if not kept.instrument.weighs]
     zeroed = [kept.zeroed_at for kept in jaws if kept.zeroed_at]
     if not zeroed:
-        why = "close the calipers and note what they show: all thicknesses hang on it"
+        why = "close the calipers and note what they show: every wall reading depends on it"
         return Station("zero", "unset", why, "instrument")
     why = f"zeroed {short_date(max(zeroed))}"
     if bench.days_since(max(zeroed)) > _ZERO_HOLDS_DAYS:

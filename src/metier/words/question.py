@@ -117,7 +117,7 @@ def ask_line_model(width_mm: float, layer_mm: float) -> LineModel | None:
     apart = {model: spacing_mm(width_mm, layer_mm, model) for model in LINE_MODELS}
     chosen = choose(
         f"How far apart does the slicer's preview lay two lines of {width_mm:g} x {layer_mm:g} mm "
-        "that touch? That tells how it doses them, once and for all.",
+        "that touch? That tells how it doses them, and is asked only once.",
         [Choice(model, f"{apart_mm:.3f} mm  ({model})") for model, apart_mm in apart.items()],
     )
     return next((model for model in LINE_MODELS if model == chosen), None)

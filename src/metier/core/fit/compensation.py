@@ -94,7 +94,7 @@ def _verdict(fit: PlateFit, hole: ToType | None, contour: ToType | None) -> Verd
         return Verdict(
             "recheck",
             f"the features scatter by {fit.scatter_mm:.2f} mm about any pattern: no compensation "
-            "serves them all",
+            "suits them all",
             ("misread or mixed up features", "a plate printed at several settings", "slack belts"),
         )
     if fit.free_scale is not None and fit.free_scale_u95 is not None:

@@ -118,7 +118,7 @@ class Fit(Kind[FitSettings, None, FitFinding]):
             if then_mm != (hole_mm, contour_mm):
                 remarks = (
                     f"the pairs were printed at hole {then_mm[0]:+.2f}, contour "
-                    f"{then_mm[1]:+.2f}: what to type is reckoned from there",
+                    f"{then_mm[1]:+.2f}: what to type is counted from there",
                 )
             hole_mm, contour_mm = then_mm
         now_mm = clearance_now(options, way, hole_mm, contour_mm)

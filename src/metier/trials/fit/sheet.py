@@ -50,7 +50,7 @@ def _clearance_rows(sheet: Sheet, settings: FitSettings, finding: FitFinding) ->
         what = "opened by what is set" if settings.way == "tried" else "as it is drawn"
         sheet.row("there is", f"{settings.now_mm:.3f} mm", what)
     if finding.opening and needed_mm is not None and begin.sure_mm is not None:
-        verb = "open by" if needed_mm > 0 else "close by"
+        verb = "wider by" if needed_mm > 0 else "tighter by"
         surely_mm = begin.sure_mm - (settings.now_mm or 0.0)
         remark = f"{abs(needed_mm) / 2:.3f} per side in all; {surely_mm:.3f} to be sure"
         sheet.row(verb, f"{abs(needed_mm):.3f} mm", remark)

@@ -175,7 +175,7 @@ TABLE = (
     told("--section-height MM", "of each section (8)", length, printed=_TUBE),
     told("--quick", "a small one in five minutes: 20 mm square, sections of 3 lines and 1, 5 mm "
          "high; less sure", printed=_TUBE),
-    "how to reckon",
+    "how to calculate",
     setting("accept_percent", "--accept", _ACCEPT, percent, given, planned, usual(ACCEPT_PERCENT),
             check=_check_accept, nargs=2, metavar=("LOW", "HIGH"), kept="filament"),
     setting("sure_needed_percent", "--sure PERCENT", "how sure it has to be (75)", percent, given,

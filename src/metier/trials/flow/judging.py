@@ -234,8 +234,8 @@ def _refuse_thin(settings: FlowSettings, trial: FlowTrial) -> None:
     for section in trial.sections:
         if not exceeds(section.wall.value, rounding):
             raise BadInput(
-                f"a wall of {section.wall.value:.3f} mm is thinner than the rounded sides of its "
-                f"own lines ({rounding:.3f} mm at layer height {settings.layer_mm:g}): look at "
+                f"a wall of {section.wall.value:.3f} mm is thinner than the rounded sides of "
+                f"its lines ({rounding:.3f} mm at layer height {settings.layer_mm:g}): look at "
                 "reading, zero and layer"
             )
 
@@ -279,7 +279,7 @@ def _conditions_notes(settings: FlowSettings, context: FlowContext) -> list[str]
     if then and settings.esteps and then != settings.esteps:
         notes.append(
             f"e-steps changed from {then:g} to {settings.esteps:g} since trial {before.number}: "
-            "what it dosed is reckoned in today's"
+            "what it dosed is counted in today's"
         )
     return notes
 

@@ -153,7 +153,7 @@ def _deviations(
             )
         if planned.line_model and target.line_model not in (None, "either", planned.line_model):
             warnings.append(
-                f"lines are dosed {target.line_model}, {name} was reckoned {planned.line_model}"
+                f"lines are dosed {target.line_model}, {name} was planned as {planned.line_model}"
             )
     return warnings
 

@@ -33,7 +33,7 @@ class Heat(Kind[HeatSettings, None, HeatFinding]):
     form = KEPT.settings
     title = "Temperature"
     description = (
-        "Find the range of temperatures that serves, from steps printed one above the other: "
+        "Find the range of temperatures that works, from steps printed one above the other: "
         "strings, surface, bridge, and how a column breaks by hand, in words, for one nozzle or "
         "for several side by side."
     )
@@ -197,7 +197,7 @@ def _beside(nozzle: str, readings: Sequence[Reading]) -> str:
     if heat.low is None or heat.high is None or heat.best_c is None:
         return f"{nozzle}: {heat.verdict.reason}"
     low, high = heat.low.temperature_c, heat.high.temperature_c
-    return f"{nozzle}: {low:g} to {high:g} °C serve, best {heat.best_c:g}"
+    return f"{nozzle}: {low:g} to {high:g} °C work, best {heat.best_c:g}"
 
 
 KIND = Heat()

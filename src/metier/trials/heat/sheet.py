@@ -13,15 +13,15 @@ def write(trial: Trial, sheet: Sheet) -> None:
     """Write steps that were just looked at."""
     finding, settings = trial.finding, trial.settings
     if finding.low and finding.high:
-        sheet.row("from", _edge_text(finding.low), "below it a step does not serve")
-        sheet.row("to", _edge_text(finding.high), "above it a step does not serve")
+        sheet.row("from", _edge_text(finding.low), "below it a step does not work")
+        sheet.row("to", _edge_text(finding.high), "above it a step does not work")
     if settings.set_c is not None:
         sheet.row("set", f"{settings.set_c:g} °C")
     sheet.judged(finding.verdict, trial.notes)
     sheet.gap()
     rows = [
         (f"{step.temperature_c:g}", *(step.word(aspect) or "-" for aspect in ASPECTS),
-         "serves" if step.serves else "")
+         "works" if step.serves else "")
         for step in reversed(finding.steps)
     ]  # fmt: skip
     sheet.lines(*table(("°C", *ASPECTS, ""), rows, (0,)))

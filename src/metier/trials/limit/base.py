@@ -94,7 +94,7 @@ TABLE: Table = (
          length),
     told("--layer-path MM", "length of the lines of a layer", length),
     told("--layer-time S", "least time that a layer takes", positive),
-    "how to reckon",
+    "how to calculate",
     told("--margin PERCENT", f"below the last good flow ({100 * MARGIN:g})", percent,
          kept="filament"),
     told("--round-to Q", f"round the limit down to ({ROUND_TO_MM3_S:g})", mm3_s, kept="bench"),

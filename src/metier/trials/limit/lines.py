@@ -88,12 +88,12 @@ def flow_in_use(options: Namespace, bench: OnBench) -> tuple[float, tuple[str, .
     stands = bench.stands("flow")
     ratio = stands.in_force or stands.value
     if ratio is None:
-        return 1.0, ("flow is not known: speeds are reckoned at 100 %",)
+        return 1.0, ("flow is not known: speeds are worked out at 100 %",)
     if stands.status in ("entered", "verified"):
         return ratio, ()
     text = value_text("flow", ratio, bench.writing)
     standing = f"{stands.status}: {stands.why}"
-    return ratio, (f"speeds are reckoned at flow {text}; flow is {standing}",)
+    return ratio, (f"speeds are worked out at flow {text}; flow is {standing}",)
 
 
 def known_sizes(bench: OnBench) -> list[tuple[float, float]]:

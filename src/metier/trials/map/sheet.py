@@ -38,7 +38,7 @@ def write_map(sheet: Sheet, finding: MapFinding, foaming: bool) -> None:
     if finding.level:
         heat_c, u95_c = finding.level
         sheet.row(
-            "one for all", f"{with_u95(heat_c, u95_c)} °C", "there one flow serves all speeds"
+            "one for all", f"{with_u95(heat_c, u95_c)} °C", "there one flow is right at all speeds"
         )
     sheet.judged(finding.verdict, finding.notes)
     if not foaming and _falls(finding):
@@ -82,7 +82,7 @@ def _table(finding: MapFinding, row: tuple[FlowAtSpeed, ...]) -> list[str]:
             cells = (*cells, heat_text)
         rows.append(cells)
     if heats:
-        head = (*head, f"{100 * finding.one_flow:.4g} % serves at")
+        head = (*head, f"{100 * finding.one_flow:.4g} % is right at")
     return table(head, rows, tuple(range(len(head))))
 
 

@@ -77,7 +77,7 @@ def remarks_on(settings: PlateSettings, sources: Mapping[str, str]) -> tuple[str
         change_mm = shrinks_mm(10.0, settings.material, settings.part_c)
         said.append(
             f"measured at {settings.part_c:g} °C: every 10 mm of {settings.material} come out "
-            f"{change_mm:+.3f} mm once cool, which is reckoned with"
+            f"{change_mm:+.3f} mm once cool, and that is allowed for"
         )
     return tuple(said)
 

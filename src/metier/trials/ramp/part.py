@@ -71,8 +71,8 @@ def _reaching(reach: Reach, speed_mm_s: float, bench: OnBench, flow_mm3_s: float
     needed_mm = needed_radius_mm(speed_mm_s, reach.accel_mm_s2)
     if reach.outline.shape == "square" or needed_mm > largest_radius_mm(needed_setup(bench.chosen)):
         raise BadInput(
-            f"{flow_mm3_s:g} mm³/s are not reached with Metier's own lines on that outline: plan "
-            "it with --part FILE.gcode, which looks after that"
+            f"{flow_mm3_s:g} mm³/s are not reached with the lines Metier writes on that outline: "
+            "plan it with --part FILE.gcode, which looks after that"
         )
     return reach._replace(outline=reach.outline._replace(size_mm=needed_mm))
 

@@ -73,7 +73,7 @@ def _walls(trial: Trial) -> str:
     return str(walls.trial) if walls else ""
 
 
-_ASKED = {"file": "by the sliced file", "given": "as given", "part": "by its own lines"}
+_ASKED = {"file": "by the sliced file", "given": "as given", "part": "by the lines Metier wrote"}
 
 
 def _act(trial: Trial, sheet: Sheet) -> None:
