@@ -109,8 +109,30 @@ def test_a_slip_in_what_was_typed_in_is_asked_about(heron):
     ):
         assert said in heron.refuses(line)
         assert heron.json(f"{line} --anyway")["entered"][0]["status"] == "entered"
-    for line in ("limit 0.3", "limit 100", "esteps 20", "esteps 5000", "hole 0.5", "hole -0.5"):
+        heron.json("undo")
+    for line in ("limit 0.3", "limit 100", "hole 0.5", "hole -0.5"):
         assert heron.json(f"entered {line}")["entered"][0]["status"] == "entered"
+        heron.json("undo")
+
+
+@pytest.mark.parametrize(
+    ("stands", "slip", "said"),
+    [
+        ("esteps 426.5", "esteps 4265", "was it 426.5?"),
+        ("esteps 426.5", "esteps 42.65", "was it 426.5?"),
+        ("flow 94", "flow 250", "was it 94?"),
+        ("diameter 1.75", "diameter 2.85", "was it 1.75?"),
+        ("limit 12", "limit 1.25", "was it 12.5?"),
+    ],
+)
+def test_a_value_far_from_the_one_that_stands_is_asked_about(heron, stands, slip, said):
+    heron.json(f"entered {stands}")
+    assert said in heron.refuses(f"entered {slip}")
+    assert heron.json(f"entered {slip} --anyway")["entered"][0]["status"] == "entered"
+    # What is doubtful since a swap may be anything.
+    heron.json(f"entered {stands} --anyway")
+    heron.json("printer changed heron --what mainboard")
+    heron.json("entered esteps 93")
 
 
 @pytest.mark.parametrize(

@@ -23,7 +23,7 @@ from metier.trials.on_bench import (
     on_bench_of,
 )
 from metier.trials.registry import kind_named
-from metier.words.arguments import option, read_value, refuse_unusual
+from metier.words.arguments import option, read_value, refuse_unlike, refuse_unusual
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
 
@@ -67,6 +67,9 @@ def run(options: Namespace) -> Answer:
             }
             if not values:
                 raise BadInput("nothing is advised and still to be typed in")
+            if not options.anyway:
+                for name, value in given.items():
+                    _refuse_slip(bench, name, value, before[name])
             opened = _opened(bench, values)
             for name, value in values.items():
                 record_entry(book, ready, name, value, moment, opened.get(name))
@@ -101,6 +104,17 @@ def run(options: Namespace) -> Answer:
             for name, value in values.items()
         ]
         return Answer({"entered": entered}, sheet.text())
+
+
+# What stands firmly enough to hold a typed value against.
+_FIRM = ("verified", "entered", "advised")
+
+
+def _refuse_slip(bench: OnBench, name: str, value: float, before: Standing) -> None:
+    """Refuse a value far from the one that stands; the flow of foaming filament goes anywhere."""
+    foams = bench.setup is not None and bench.setup.spool.foaming
+    if before.value is not None and before.status in _FIRM and not (foams and name == "flow"):
+        refuse_unlike(name, value, before.value)
 
 
 def _steps_alone(book: Logbook, printer: Printer, steps_per_mm: float) -> Answer:

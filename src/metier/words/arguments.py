@@ -1,6 +1,7 @@
 """Words of the command line as options and quantities."""
 
 import argparse
+import math
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -162,6 +163,28 @@ def refuse_unusual(name: str, value: float) -> None:
     )
     asked = "" if likely is None else f": was it {row.seen(likely):g}?"
     raise BadInput(f"{text} is far from what such values are{asked} (--anyway says it is meant)")
+
+
+# By how much a value that stands may become another one at once, as a ratio.
+_MOST_RATIO = {"esteps": 2.0, "flow": 1.5, "diameter": 1.2, "limit": 5.0}
+
+
+def refuse_unlike(name: str, value: float, stands: float) -> None:
+    """Refuse a value that is hardly meant: it lies far from the one that stands.
+
+    Raises:
+        BadInput: naming the value it may be a slip of, and how to say that it is meant.
+    """
+    row, most = value_named(name), _MOST_RATIO.get(name, math.inf)
+    if stands <= 0 or value <= 0 or max(value / stands, stands / value) <= most:
+        return
+    shifted = (value / factor for factor in (10, 100, 0.1))
+    likely = next((each for each in shifted if max(each / stands, stands / each) <= 1.1), stands)
+    text = f"{row.called} {row.seen(value):g} {row.unit}".strip()
+    raise BadInput(
+        f"{text} is far from {row.seen(stands):g}, which stands: was it {row.seen(likely):g}? "
+        "(--anyway says it is meant)"
+    )
 
 
 def _usual(row: Value, value: float) -> bool:
