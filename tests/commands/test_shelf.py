@@ -36,6 +36,7 @@ def test_every_roll_is_shown_where_it_was_tried_or_is_lent_something(shop):
     assert max(map(len, shown)) <= 80
     assert shown[1].split()[:5] == ["fern-1", "heron-0.5", "210", "94", "v"]
     rows = list(csv.DictReader(io.StringIO(shop("shelf --csv").out)))
+    assert (rows[1]["material"], rows[1]["maker"], rows[1]["colour"]) == ("PLA", "Saltmarsh", "red")
     assert [(row["spool"], row["flow_status"]) for row in rows] == [
         ("fern-1", "verified"), ("fern-2", "carried"),
     ]  # fmt: skip

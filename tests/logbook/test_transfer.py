@@ -133,6 +133,10 @@ def test_what_steers_a_printer_is_named_as_it_comes_along(bench):
     assert "look at it before you print" in ran.out
     again = other(bench, "logbook import a.json")
     assert again["steering"] == {}
+    bench.json("spool add fern-2 --material PLA")
+    bench.json("logbook export b.json")
+    said = bench("logbook import b.json --logbook other.sqlite").out
+    assert said.startswith("Imported 0 new trials, 1 new fact in all.")
 
 
 def test_a_bench_that_was_cleared_does_not_come_back(bench):

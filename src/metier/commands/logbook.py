@@ -206,7 +206,11 @@ def _import(options: Namespace) -> Answer:
         progress_bar("judging", _MANY_TRIALS) as progress,
     ):
         imported = import_into(book, document, partial(judge_brought, progress=progress))
-    lines = [f"Imported {imported.trials} new trials, {imported.facts} new facts in all."]
+    trials, facts = (
+        f"{count} new {word}{'' if count == 1 else 's'}"
+        for count, word in ((imported.trials, "trial"), (imported.facts, "fact"))
+    )
+    lines = [f"Imported {trials}, {facts} in all."]
     if imported.renumbered:
         pairs = ", ".join(f"{old} is now {now}" for old, now in imported.renumbered.items())
         lines += wrapped(f"Numbers that were taken here: trial {pairs}.", "", "  ")

@@ -22,7 +22,7 @@ from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 # What a screen holds, and a second finds.
 _MOST = 30
 _SHOWN = ("flow", "limit", "diameter")
-_CSV = ("spool", "material", "printer", "nozzle", "temperature_c")
+_CSV = ("spool", "material", "maker", "colour", "printer", "nozzle", "temperature_c")
 
 
 class Place(NamedTuple):
@@ -165,6 +165,8 @@ def _object(place: Place) -> dict[str, object]:
     shown: dict[str, object] = {
         "spool": spool.name,
         "material": spool.material,
+        "maker": spool.maker,
+        "colour": spool.colour,
         "printer": printer.name,
         "nozzle": nozzle.name,
         "temperature_c": heat,
