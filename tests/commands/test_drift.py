@@ -50,7 +50,7 @@ def test_twelve_months_name_the_thin_batch_and_nothing_else(year):
         assert {each["name"] for each in one["batches"]} <= {"summer"}
     said = " ".join(year("drift").out.split())
     assert "batch summer (fern-6, fern-7, fern-8) lies below its fellows" in said
-    assert "σ_r, 1 u: 14 rolls of Saltmarsh PLA" in said
+    assert "scatter from roll to roll; 14 rolls of Saltmarsh PLA" in said
     assert "jump" not in said
     year.json("drift diameter --plot year.png")
     assert (year.folder / "year.png").read_bytes()[:4] == b"\x89PNG"

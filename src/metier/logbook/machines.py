@@ -221,8 +221,8 @@ def akin(
     return [(other, kinds[nearness(other)]) for other in nearest]
 
 
-# More rolls than these add little to what is known of one.
-_MOST_KIN = 12
+# More rolls than these add little to what is known of one; how rolls differ takes some more.
+_MOST_KIN, _MOST_ROLLS = 12, 20
 
 
 def kindred_spools(book: Logbook, spool: Spool, printer: int, nozzle: int) -> list[Spool]:
@@ -243,6 +243,6 @@ def kindred_spools(book: Logbook, spool: Spool, printer: int, nozzle: int) -> li
             spool.flexible,
             printer,
             nozzle,
-            _MOST_KIN,
+            _MOST_ROLLS,
         ),
     )
