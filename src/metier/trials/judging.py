@@ -193,6 +193,10 @@ def differing_trials(book: Logbook, newest: int) -> list[int]:
     return differing
 
 
+# What of a finding is words about it.
+WORDS = ("reason", "remedies", "notes")
+
+
 def _judged_otherwise(book: Logbook, trial: Trial) -> AnyMeasured | None:
     """Return what a trial says today where that is not what it says in the logbook.
 
@@ -204,6 +208,7 @@ def _judged_otherwise(book: Logbook, trial: Trial) -> AnyMeasured | None:
     judged = judged_again(book, trial, readings(book, trial.number))
     current = kept_named(trial.test).form(trial.settings).is_current(trial.settings)
     now = json.loads(json.dumps(judged.payload))
-    # What a newer Metier says beside it does not make it say something else.
-    same = {name: now.get(name) for name in trial.findings or ()} == trial.findings
+    # What a newer Metier says beside it, or in other words, does not make it say something else.
+    kept = {name: said for name, said in (trial.findings or {}).items() if name not in WORDS}
+    same = {name: now.get(name) for name in kept} == kept
     return judged if current and not same else None
