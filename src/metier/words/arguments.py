@@ -165,8 +165,9 @@ def refuse_unusual(name: str, value: float) -> None:
     raise BadInput(f"{text} is far from what such values are{asked} (--anyway says it is meant)")
 
 
-# By how much a value that stands may become another one at once, as a ratio.
-_MOST_RATIO = {"esteps": 2.0, "flow": 1.5, "diameter": 1.2, "limit": 5.0}
+# By how much a value that stands may become another one at once, as a ratio. A board that forgot
+# may carry e-steps of any microstepping; ten times as many are a slip.
+_MOST_RATIO = {"esteps": 8.0, "flow": 1.5, "diameter": 1.2, "limit": 5.0}
 
 
 def refuse_unlike(name: str, value: float, stands: float) -> None:
