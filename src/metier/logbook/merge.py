@@ -13,18 +13,20 @@ the same order and by the same facts: so copies that met say the same.
 
 import json
 import sqlite3
-from collections.abc import Callable, Iterable, Iterator, Sequence
-from itertools import groupby, pairwise
+from collections.abc import Callable, Iterator, Sequence
+from itertools import groupby
 from typing import Any, NamedTuple
 
 from metier.core.errors import BadInput
 from metier.logbook.book import Logbook
+from metier.logbook.brought import Brought, Row
 from metier.logbook.check import merged_order, put_at, put_in_order, unknown_words
 from metier.logbook.document import REFERRING_FIELDS, TABLES
 from metier.logbook.document_read import Document
 from metier.logbook.edits import Edit, put, standing_value
 from metier.logbook.items import MACHINES, Table, free_name, name_by_age
 from metier.logbook.location import LogbookFailure
+from metier.logbook.merged_readings import INSERT_READING, READING, merge_versions
 
 # What a document comes to that is no logbook's: a row is missing, a number is text, and so on.
 _HALF_THERE = (
@@ -47,9 +49,6 @@ _KEYS = {
     "edit": "moment, subject, item, field",
     "preference": "moment, test, name",
 }
-_READING = ("trial", "position", "side", "value", "typed", "version", "amended")
-_PATHS = "'$.settings', '$.findings'"
-Row = dict[str, Any]
 
 
 class Imported(NamedTuple):
@@ -113,30 +112,30 @@ class _Merge:
 
     def run(self) -> Imported:
         self._connection.execute("PRAGMA defer_foreign_keys = ON")
-        self._stage()
+        self._brought = Brought(self._connection, self._document)
         named = self._names()
         steered = self._steered()
         new = self._bring_moments()
         for machine in MACHINES:
-            for row in self._rows(machine):
+            for row in self._brought.rows(machine):
                 self._bring_machine(machine, row)
         for name in ("change", "preference"):
-            for row in self._rows(name):
+            for row in self._brought.rows(name):
                 self._bring_fact(name, self._referring(name, row))
         known = self._known_trials()
-        for row in self._rows("trial"):
+        for row in self._brought.rows("trial"):
             self._bring_trial(row, known)
         self._bring_readings()
         self._bring_outcomes()
-        for row in self._rows("fate"):
+        for row in self._brought.rows("fate"):
             self._bring_fate(row)
-        for row in self._rows("entry"):
+        for row in self._brought.rows("entry"):
             self._bring_fact("entry", self._referring("entry", row))
         self._bring_bench()
         self._bring_edits()
         for machine in MACHINES:
             name_by_age(self._book, machine)
-        self._connection.execute("DROP TABLE brought")
+        self._brought.drop()
         renumbered = {old: now for old, now in self._trials.items() if old != now}
         brought = {key: name for key, name in self._called_there().items() if key not in named}
         return Imported(
@@ -147,35 +146,6 @@ class _Merge:
             self._renamed(named),
             self._steering(steered),
         )
-
-    def _stage(self) -> None:
-        """Take all rows in, so that they can be brought in their order whatever the file's."""
-        self._connection.execute("CREATE TEMP TABLE brought (title TEXT, row TEXT)")
-        self._connection.executemany("INSERT INTO brought VALUES (?, ?)", self._document.rows())
-        self._connection.execute("CREATE INDEX temp.brought_title ON brought (title)")
-
-    def _rows(self, name: str, order: str = "rowid") -> Iterator[Row]:
-        """Yield the rows of a table; settings and findings of trials stay text."""
-        title = next((table.title for table in TABLES if table.name == name), "moments")
-        texts = ("settings", "findings") if name == "trial" else ()
-        apart = ", ".join(f"json_extract(row, '$.{text}')" for text in texts)
-        rows = self._connection.execute(
-            f"SELECT {f'json_remove(row, {_PATHS}), {apart}' if texts else 'row'} FROM brought"
-            f" WHERE title = ? ORDER BY {order}",
-            (title,),
-        )
-        columns = {
-            row[0]
-            for row in self._connection.execute("SELECT name FROM pragma_table_info(?)", (name,))
-        }
-        for text, *parts in rows:
-            row: Row = {**json.loads(text), **dict(zip(texts, parts, strict=True))}
-            for column in row.keys() - columns:
-                raise BadInput(
-                    f"that exported logbook is damaged ({title} have no column "
-                    f"{column[:30]!r}): nothing was imported"
-                )
-            yield row
 
     def _names(self) -> dict[tuple[Table, int], str]:
         """Return what every machine here is called."""
@@ -222,10 +192,10 @@ class _Merge:
 
     def _bring_moments(self) -> int:
         known = [row[0] for row in self._connection.execute("SELECT uid FROM moment ORDER BY id")]
-        theirs = [(moment["uid"], moment["at"]) for moment in self._rows("moment")]
+        theirs = [(moment["uid"], moment["at"]) for moment in self._brought.rows("moment")]
         new = {uid for uid, _ in theirs} - set(known)
         lacking = set(known) - {uid for uid, _ in theirs}
-        self.apart = bool(new) and bool(lacking or not self._document.trusted)
+        self.apart = bool(new) and bool(lacking or not self._brought.trusted)
         self._surer = bool(new) and not self.apart
         self._connection.executemany(
             "INSERT INTO moment (uid, at) VALUES (?, ?)",
@@ -334,14 +304,8 @@ class _Merge:
 
     def _bring_readings(self) -> None:
         """Bring the readings; of one amended in both copies all versions stay, in their order."""
-        order = ", ".join(
-            f"json_extract(row, '$.{key}')" for key in ("trial", "position", "version")
-        )
-        rows = self._rows("reading", order)
-        self._connection.executemany(
-            f"INSERT INTO reading ({', '.join(_READING)}) VALUES (?, ?, ?, ?, ?, ?, ?)",
-            self._new_readings(rows),
-        )
+        rows = self._brought.rows("reading", ("trial", "position", "version"))
+        self._connection.executemany(INSERT_READING, self._new_readings(rows))
 
     def _new_readings(self, rows: Iterator[Row]) -> Iterator[tuple[Any, ...]]:
         """Yield the readings of new trials; merge those of others on the way."""
@@ -351,36 +315,14 @@ class _Merge:
                 row["amended"] = None if row["amended"] is None else self._moments[row["amended"]]
                 row["trial"] = number
             if number not in self._fresh:
-                self._merge_versions(number, position, versions)
+                merge_versions(self._connection, number, position, versions)
                 continue
             for row in versions:
-                yield tuple(row[column] for column in _READING)
-
-    def _merge_versions(self, number: int, position: int, versions: list[Row]) -> None:
-        """Put the versions of a reading, of both copies, in the order in which they were made."""
-        (measured,) = self._connection.execute(
-            "SELECT measured FROM trial WHERE id = ?", (number,)
-        ).fetchone()
-        cursor = self._connection.execute(
-            f"SELECT {', '.join(_READING)} FROM reading"
-            " WHERE trial = ? AND position = ? ORDER BY version",
-            (number, position),
-        )
-        ours = [dict(zip(_READING, values, strict=True)) for values in cursor]
-        made = {**_by_making(versions, measured), **_by_making(ours, measured)}
-        if len(made) == len(ours):
-            return
-        self._connection.execute(
-            "DELETE FROM reading WHERE trial = ? AND position = ?", (number, position)
-        )
-        order = sorted(made)
-        for version, (at, following) in enumerate(pairwise([*order, None])):
-            assert at is not None
-            self._insert("reading", {**made[at], "version": version, "amended": following})
+                yield tuple(row[column] for column in READING)
 
     def _bring_outcomes(self) -> None:
         """Bring what trials say of values, of those that came or say another thing there."""
-        for row in self._rows("outcome"):
+        for row in self._brought.rows("outcome"):
             row["trial"] = self._trials[row["trial"]]
             if row["trial"] in self.brought:
                 self._insert_if_new("outcome", row)
@@ -389,7 +331,7 @@ class _Merge:
         """Bring the bench where there never was one: each machine has its own."""
         if self._connection.execute("SELECT 1 FROM edit WHERE subject = 'bench'").fetchone():
             return
-        for row in self._rows("bench"):
+        for row in self._brought.rows("bench"):
             self._insert_if_new("bench", {"id": 1, **self._referring("bench", row)})
 
     def _bring_fate(self, row: Row) -> None:
@@ -416,7 +358,7 @@ class _Merge:
 
     def _bring_edits(self) -> None:
         """Bring what was mended; of a column that both mended the last edit counts."""
-        for row in self._rows("edit"):
+        for row in self._brought.rows("edit"):
             subject, field = row["subject"], row["field"]
             row["item"] = self._item(subject, row["item"])
             row["moment"] = self._moments[row["moment"]]
@@ -481,16 +423,3 @@ def _columns(row: Row) -> list[str]:
         if not column.isidentifier():
             raise ValueError(f"no column {column!r}")
     return list(row)
-
-
-def _by_making(versions: Iterable[Row], measured: int | None) -> dict[int, Row]:
-    """Return the versions of a reading by the moment each was made: that of the trial, then that
-    of the amendment of the one before."""
-    made: dict[int, Row] = {}
-    at = measured
-    for row in sorted(versions, key=lambda row: row["version"]):
-        if at is None:
-            raise ValueError("a reading after one that was not amended")
-        made[at] = row
-        at = row["amended"]
-    return made
