@@ -144,3 +144,9 @@ def test_one_roll_that_lies_apart_is_jumped_to_and_from(heron):
 )
 def test_bad_input_is_named(metier, line, said):
     assert said in metier.refuses(line)
+
+
+def test_a_change_before_there_is_any_trial_moves_nothing(heron):
+    heron.json("printer changed heron --what nozzle")
+    assert heron("drift").status == 0
+    assert "nothing was found" in heron.refuses("drift flow")
