@@ -115,6 +115,13 @@ def test_a_slip_in_what_was_typed_in_is_asked_about(heron):
         heron.json("undo")
 
 
+def test_the_flow_of_foaming_filament_goes_anywhere(heron):
+    heron.json("spool add smoke-1 --material PLA --foaming")
+    heron.json("bench --spool smoke-1")
+    heron.json("entered flow 62")
+    assert heron.json("entered flow 100")["entered"][0]["status"] == "entered"
+
+
 @pytest.mark.parametrize(
     ("stands", "slip", "said"),
     [

@@ -113,7 +113,8 @@ _FIRM = ("verified", "entered", "advised")
 def _refuse_slip(bench: OnBench, name: str, value: float, before: Standing) -> None:
     """Refuse a value far from the one that stands; the flow of foaming filament goes anywhere."""
     foams = bench.setup is not None and bench.setup.spool.foaming
-    if before.value is not None and before.status in _FIRM and not (foams and name == "flow"):
+    goes_anywhere = foams and VALUES[name].of_speed
+    if before.value is not None and before.status in _FIRM and not goes_anywhere:
         refuse_unlike(name, value, before.value)
 
 

@@ -37,7 +37,8 @@ class Value(NamedTuple):
     typed in at the printer are the firmware's. ``scope`` is what it belongs to, ``measured_by``
     the kind of trial that speaks about it. ``largest`` is what no such value goes beyond.
     ``rescaled_by`` names the values it changes with, each with the power of its ratio, and by which
-    it can be carried over. ``usual`` is what values lie in, but for slips.
+    it can be carried over. ``usual`` is what values lie in, but for slips; ``most_ratio`` what one
+    that stands becomes another by at once, but for slips.
     ``by_hand`` tells whether anybody types it in, ``proven`` that the trial that advised it has
     tried it too. ``forgotten_with`` is the hardware that it is stored in: with another one it is
     lost, and still right. ``nominal`` is the column of the roll that holds where nobody said
@@ -60,6 +61,7 @@ class Value(NamedTuple):
     upset_by: tuple[What, ...] = ()
     rescaled_by: tuple[tuple[str, int], ...] = ()
     usual: tuple[float, float] | None = None
+    most_ratio: float | None = None
     carried_by_rolls: bool = True
     by_hand: bool = True
     proven: bool = False
@@ -95,6 +97,7 @@ VALUES: dict[str, Value] = {
         *("diameter", "filament diameter", "mm", "slicer", ("spool",), "diameter", "mm"),
         digits=2,
         usual=(1.5, 3.2),
+        most_ratio=1.2,
         carried_by_rolls=False,
         nominal="diameter_mm",
     ),
@@ -104,6 +107,8 @@ VALUES: dict[str, Value] = {
         upset_by=("mainboard", "extruder"),
         carried_by_rolls=False,
         usual=(20.0, 5000.0),
+        # A board that forgot may carry those of any microstepping.
+        most_ratio=8.0,
         forgotten_with=("mainboard",),
     ),
     "temperature": Value(
@@ -122,6 +127,7 @@ VALUES: dict[str, Value] = {
         # The same plastic as before: more steps a mm, less flow; a thicker strand reckoned with,
         # so that less of it is fed, more flow.
         rescaled_by=(("esteps", -1), ("diameter", 2)),
+        most_ratio=1.5,
         of_speed=True,
     ),
     "limit": Value(
@@ -131,6 +137,7 @@ VALUES: dict[str, Value] = {
         upset_by=_MELT,
         proven=True,
         usual=(0.3, 100.0),
+        most_ratio=5.0,
     ),
     "hole": Value(
         *("hole", "XY hole compensation", "mm per side", "slicer", _ROLL, "xy", "per_side_mm"),

@@ -1,7 +1,6 @@
 """Words of the command line as options and quantities."""
 
 import argparse
-import math
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -165,19 +164,14 @@ def refuse_unusual(name: str, value: float) -> None:
     raise BadInput(f"{text} is far from what such values are{asked} (--anyway says it is meant)")
 
 
-# By how much a value that stands may become another one at once, as a ratio. A board that forgot
-# may carry e-steps of any microstepping; ten times as many are a slip.
-_MOST_RATIO = {"esteps": 8.0, "flow": 1.5, "diameter": 1.2, "limit": 5.0}
-
-
 def refuse_unlike(name: str, value: float, stands: float) -> None:
     """Refuse a value that is hardly meant: it lies far from the one that stands.
 
     Raises:
         BadInput: naming the value it may be a slip of, and how to say that it is meant.
     """
-    row, most = value_named(name), _MOST_RATIO.get(name, math.inf)
-    if stands <= 0 or value <= 0 or max(value / stands, stands / value) <= most:
+    row = value_named(name)
+    if row.most_ratio is None or max(value / stands, stands / value) <= row.most_ratio:
         return
     shifted = (value / factor for factor in (10, 100, 0.1))
     likely = next((each for each in shifted if max(each / stands, stands / each) <= 1.1), stands)

@@ -1,1 +1,1 @@
-"""The strand's diameter against what the slicer reckons with: ``metier diameter``."""
+"""The strand's diameter against the one the slicer has: ``metier diameter``."""

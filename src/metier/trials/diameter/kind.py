@@ -1,4 +1,4 @@
-"""The strand's diameter against what the slicer reckons with: ``metier diameter``."""
+"""The strand's diameter against the one the slicer has: ``metier diameter``."""
 
 from argparse import Namespace
 from collections.abc import Sequence
