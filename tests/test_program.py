@@ -29,7 +29,7 @@ EVERYDAY = {
 def test_alone_it_prints_the_job_in_order(metier):
     ran = metier("")
     assert ran.status == 0
-    job = ("printer", "instrument", "diameter", "esteps", "flow", "volumetric", "xy", "profile")
+    job = ("setup", "instrument", "diameter", "esteps", "flow", "volumetric", "xy", "profile")
     places = [ran.out.index(f"metier {name}") for name in job]
     assert places == sorted(places)
     # A small terminal shows all of it; --help has every command besides.

@@ -18,6 +18,7 @@ from metier.words.parser import Answer, Parser, forget_opened, opened_logbooks, 
 # In the order of the job. A command is the module of its name in `metier.commands`, or a kind of
 # trial, which `metier.trials.runner` runs.
 COMMANDS = {
+    "setup": "the first start: printer, roll and bench, asked for one by one",
     "printer": "add a printer, list or change printers, note what was swapped",
     "nozzle": "add and list nozzles, note a worn one",
     "spool": "add and list rolls of filament",
@@ -56,6 +57,8 @@ _LONG = frozenset({"cable", "part", "sliced", "drift", "logbook", "demo", "pract
 _LONG_OPTIONS = ("feed", "sliced", "part", "plot")
 
 
+# What keeps all that it does in a folder of its own.
+_OWN_FOLDERS = ("demo", "practise", "standin")
 # In the words of sysexits.h: a fault of the program's own.
 _FAULT = 70
 
@@ -86,11 +89,11 @@ def main(arguments: list[str] | None = None) -> int:
     except OSError as error:
         where = error.filename or "output"
         return _fail(name, f"{where}: {error.strerror or error}{_recorded(error)}", 1)
-    except KeyboardInterrupt:
-        return 130
+    except KeyboardInterrupt as stop:
+        return _fail(name, _stopped(name, stop), 130)
     except Exception as error:
         if _interrupted(error):
-            return 130
+            return _fail(name, _stopped(name, error), 130)
         if isinstance(error, ModuleNotFoundError):
             from metier.packages import not_installed
 
@@ -111,7 +114,8 @@ def main(arguments: list[str] | None = None) -> int:
 def _asked_about(words: list[str]) -> list[str]:
     """Return what is asked of the help of one command, wherever the word for help stands."""
     if len(words) > 1 and words[0] in ("help", "--help", "-h") and words[1] in COMMANDS:
-        return [words[1], "--help"]
+        command = [word for word in words[1:] if word != "all"]
+        return [*command, "--help", *(["all"] if "all" in words[2:] else [])]
     return words
 
 
@@ -188,6 +192,13 @@ def _interrupted(error: BaseException | None) -> bool:
             return True
         error = error.__cause__ or error.__context__
     return False
+
+
+def _stopped(name: str, stop: BaseException) -> str:
+    """Say what is kept after Ctrl-C."""
+    if name in _OWN_FOLDERS:
+        return "stopped; what there is so far stays in its folder"
+    return f"stopped; {_recorded(stop).strip(' ()') or what_is_recorded() or NOTHING_RECORDED}"
 
 
 def _with_recorded(refusal: BadInput) -> str:

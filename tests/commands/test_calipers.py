@@ -112,7 +112,8 @@ def test_port_and_keyboard_at_once(heron, calipers):
     os.write(sends, b"01A+00001.74\r")
     terminal.until("mean 1.740 mm").type("1.75").until("mean 1.745 mm")
     os.write(sends, b"9:junk\r")
-    terminal.until("is not a number").type("u").until("took back 1.75")
+    terminal.until("is not a number").type("u").until("u takes back 1.75")
+    terminal.type("u").until("took back 1.75")
     os.write(sends, b"1.76\r")
     terminal.until("mean 1.750 mm").type("").until("trial 1")
     assert terminal.status() == 0

@@ -4,7 +4,7 @@ import shlex
 
 import pytest
 
-from metier.demo.script import LOGBOOK, PROFILE, STEPS
+from metier.demo.script import CHAPTERS, LOGBOOK, PROFILE, STEPS
 from tests.commands.test_profile import valid
 
 
@@ -16,6 +16,12 @@ def test_the_whole_job(metier):
     for step in STEPS:
         assert f"$ {shlex.join(['metier', *step.words])}\n" in ran.out
     assert "verified" in ran.out
+    lines = ran.out.splitlines()
+    assert len(lines) <= 350
+    # What is to be typed stands right below what it is of.
+    acts = [lines[place - 1] for place, line in enumerate(lines) if line.startswith("==> ")]
+    assert len(acts) > 8
+    assert all(", trial " in line or line.startswith("==> ") for line in acts)
     assert PROFILE in ran.out
     profile = valid(folder / PROFILE)
     assert (profile["esteps"]["steps_per_mm"], profile["flow"]["percent"]) == (426.5, 92)
@@ -24,11 +30,12 @@ def test_the_whole_job(metier):
 
 
 def test_what_an_earlier_demo_left_is_moved_aside(metier, monkeypatch):
-    monkeypatch.setattr("metier.commands.demo.STEPS", STEPS[:1])
+    start = CHAPTERS[0]._replace(steps=STEPS[:1])
+    monkeypatch.setattr("metier.commands.demo.CHAPTERS", (start,))
     folder = metier.folder / "an orrery"
     first = metier.json("demo --folder 'an orrery'")
     assert [one["command"] for one in first["steps"]] == [shlex.join(["metier", *STEPS[0].words])]
-    assert first["steps"][0]["answer"]["printer"]["name"] == "heron"
+    assert first["steps"][0]["answer"]["bench"]["printer"] == "heron"
     assert first["logbook"] == str(folder / LOGBOOK)
     before = (folder / LOGBOOK).read_bytes()
     metier.json("demo --folder 'an orrery'")

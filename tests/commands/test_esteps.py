@@ -1,5 +1,7 @@
 """`metier esteps` as it is used at the bench."""
 
+import re
+
 import pytest
 
 WORKED = "esteps --asked 150 --mark 180 --steps 412"
@@ -74,8 +76,8 @@ def test_the_second_trial_takes_what_is_in_force_and_says_so(heron):
     assert (first["trial"], first["steps_now"]) == (1, 412)
     heron.json("entered esteps 426.5")
     second = heron("esteps --left 30.2 29.8 30.1 --through nozzle")
-    assert "426.50 steps/mm" in second.out.splitlines()[1]
-    assert "entered" in second.out.splitlines()[1]
+    assert second.out.splitlines()[1] == "==> leave 426.50 steps/mm   nothing to type"
+    assert re.search(r"steps now +426.50 steps/mm +entered ", second.out)
     assert "asked and mark as in trial 1" in " ".join(second.out.split())
     assert "KEEP" in second.out
     found = heron.json("history 2")["trials"][0]

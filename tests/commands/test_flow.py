@@ -104,7 +104,7 @@ def test_while_the_line_model_is_not_known_both_count_and_it_is_asked_for(untold
     [
         ("--preview 3.18@40", "--width, --layer and --flow"),
         ("--preview 3.4@40 --width 0.44 --layer 0.2 --flow 100", "neither"),
-        ("--preview 0.4@40 --width 0.05 --layer 0.2 --flow 100", "layer height"),
+        ("--preview 0.4@40 --width 0.15 --layer 0.2 --flow 100", "layer height"),
         ("--preview fast --width 0.44 --layer 0.2 --flow 100", "3.66@40"),
     ],
 )
@@ -162,7 +162,7 @@ def test_all_ways_to_give_readings_mean_the_same(metier):
         ("flow --width 0.44 --walls 1 --layer 0.2 --flow 0.93 --read 0.47", "0.93x"),
         ("flow --width 0.44 --walls 1 --layer 0.2 --flow 1.0 --read 0.47", "1.0x"),
         ("flow --width 0.1 --walls 1 --layer 0.2 --flow 93 --read 0.1", "below the layer height"),
-        ("flow --width 4.4 --walls 1 --layer 0.2 --flow 93 --read 0.47", "line width 4.4"),
+        ("flow --width 4.4 --walls 1 --layer 0.2 --flow 93 --read 0.47", "was it 0.44?"),
         (
             "flow --width 0.2 --walls 1 --layer 0.2 --flow 93 --read 0.04 --line-model rounded",
             "thinner than the",
@@ -260,10 +260,12 @@ def test_a_printers_line_model_is_remembered(untold):
 
 def test_the_value_to_type_stands_first_in_both_forms(heron):
     ran = heron(f"{ONE} --read 0.60 0.61 0.60 0.60 --line-model rounded")
-    lines = [line for line in ran.out.splitlines() if line.strip()]
-    assert lines[0].startswith("Flow: fern-1 on heron (nozzle heron-0.5, 210 °C), trial 1")
-    assert "72 % (0.72x)" in lines[1]
-    assert "± from" in ran.out
+    lines = ran.out.splitlines()
+    assert lines[0] == "Flow: fern-1 on heron (nozzle heron-0.5, 210 °C), trial 1"
+    assert lines[1] == "==> type 72 % (0.72x)   flow of fern-1, in the slicer (was 100 %)"
+    assert lines[3].startswith("  CORRECT   ")
+    assert "± from" not in ran.out
+    assert "± from" in heron("history 1 --why").out
     assert max(len(line) for line in ran.out.splitlines()) <= 80
     heron.json("bench --show-flow multiplier --flow-step 0.1")
     assert "0.723x (72.3 %)" in heron(f"{ONE} --read 0.60 0.61 0.60 0.60").out
@@ -298,7 +300,7 @@ def test_foaming_filament_may_have_a_low_flow(heron):
 def test_without_a_bench_the_last_line_says_how_to_start_recording(metier):
     lines = metier(f"{ONE} --read {EIGHT}").out.split("Not recorded. ")
     assert len(lines) == 2
-    assert "metier bench" in " ".join(lines[1].split())
+    assert "metier setup" in " ".join(lines[1].split())
     metier.json("printer add heron --nozzle 0.5")
     metier.json("bench --printer heron")
     assert "choose the spool with metier bench" in metier(f"{ONE} --read {EIGHT}").out

@@ -30,7 +30,7 @@ def test_the_newest_come_first(bench):
 
 def test_one_trial_whole(bench):
     ran = bench("history 3")
-    for words in ("side 2", "1.55  1.53", "210 °C", "0.5 mm", "±"):
+    for words in ("side 2", "side 2    2: 1.55  3: 1.53", "210 °C", "==> ", "±"):
         assert words in ran.out
     assert bench.json("history 3")["trials"][0]["findings"]["wall_mm"] == pytest.approx(1.54)
     assert "343.33" in bench("history 2").out

@@ -141,7 +141,7 @@ def test_a_trial_told_late_counts_when_it_was_made(shop):
         ("trial 9 --note x", "no trial 9"),
         ("trial 1 --spool frn-1", "did you mean 'fern-1'?"),
         ("trial 1 --nozzle wren-0.8", "no nozzle 'wren-0.8'"),
-        ("trial 1 --temperature 700", "hotter than any nozzle"),
+        ("trial 1 --temperature 700 --anyway", "hotter than any nozzle"),
         ("trial 1 --at 2199-01-01", "is still to come"),
         ("trial 1 --at tomorrow", "is no day"),
         ("trial 1 --drop 7", "has no reading 7"),

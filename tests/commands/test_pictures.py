@@ -100,7 +100,7 @@ def test_axes_have_units_and_lines_have_names(shop, line, texts):
         assert any(text in one for one in said), (text, said)
     title = {
         "flow": "Walls", "volumetric": "Volumetric limit", "xy": "Holes", "fit": "Fit",
-        "weigh": "Weighing", "map": "Flow by", "heat": "Temperature", "proof": "Proof",
+        "weigh": "Weighing", "map": "Flow map", "heat": "Temperature", "proof": "Proof",
     }  # fmt: skip
     name = line.split()[0]
     assert any(one.startswith(title.get(name, "Flow of")) for one in said)

@@ -13,7 +13,7 @@ def test_a_planned_trial_is_measured_under_its_number_with_its_settings(heron):
     assert (plan["trial"], plan["state"]) == (1, "planned")
     assert plan["settings"]["flow_percent"] == 100
     ran = heron(PLAN)
-    for words in ("pen  2", "no top, no infill", "3 lines a wall", "0.5 mm wide", "100 % (1.00x)"):
+    for words in ("==> pen 2 ", "no infill", "3 lines a wall", "0.5 mm wide", "100 % (1.00x)"):
         assert words in ran.out
     assert heron.json("history")["trials"][0]["state"] == "planned"
     # Planned is not measured: nothing is in force by it.
@@ -125,13 +125,16 @@ def test_next_leads_through_the_whole_job(metier):
 
 def test_what_a_board_forgot_comes_before_a_part_that_waits(heron):
     heron.json(PLAN)
+    # Nothing is measured with calipers that were never zeroed.
+    assert heron.json("next")["step"] == "zero"
+    heron.json("instrument zero calipers 0")
     assert heron.json("next")["step"] == "measure"
     heron.json("printer changed heron --what mainboard")
     assert heron.json("next")["command"] == "metier entered esteps 412"
     heron.json("entered esteps 412")
     assert heron.json("next")["command"] == "metier flow --trial 1"
     # A plan may be skipped, until another one is made.
-    assert heron.json("next --skip measure")["step"] == "zero"
+    assert heron.json("next --skip measure")["step"] == "diameter"
     heron.json(PLAN)
     assert heron.json("next")["step"] == "measure"
 

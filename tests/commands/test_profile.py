@@ -170,7 +170,7 @@ def test_bad_input_is_met_with_one_line(heron, line, said):
 
 @pytest.mark.parametrize("command", ["profile", "profile --card", "entered flow 92"])
 def test_without_a_bench_it_says_what_to_do(metier, command):
-    assert "metier printer add" in metier.refuses(command)
+    assert "metier setup" in metier.refuses(command)
     assert not metier.logbook.exists()
 
 

@@ -81,7 +81,7 @@ def test_speeds_are_for_the_lines_that_the_bench_prints(untold):
     untold.json("flow --width 0.55 --walls 1 --layer 0.25 --flow 90 --read 0.55 0.55 0.54")
     found = untold.json("volumetric --from 4 --step 0.5 --every 2 --gaps-at 31.5")
     assert found["speed_mm_s"] == pytest.approx(9.5 / (0.55 * 0.25 * 0.9))
-    text = untold("volumetric --gaps-at 31.5").out
+    text = untold("volumetric --gaps-at 31.5 --why").out
     assert "width 0.55" in text
     assert "  0.25 " in text
     # Another model doses less for the same width: the same limit, a higher speed.

@@ -44,7 +44,7 @@ def test_printer_set_changes_only_what_is_given(heron):
         ("bench --printer heorn", "did you mean 'heron'?"),
         ("bench --spool fren-1", "did you mean 'fern-1'?"),
         ("bench --nozzle wren-0.8", "no nozzle"),
-        ("bench --temperature 2100", "hotter"),
+        ("bench --temperature 2100", "was it 210?"),
         ("bench --flow-step 0", "from 0.01 to 10"),
         ("printer changed heron", "--what"),
         ("printer changed heron --what belt", "invalid choice"),

@@ -73,8 +73,8 @@ def bench(heron, kind):
     return heron
 
 
-def kept_of(bench):
-    (trial,) = bench.json("history 1")["trials"]
+def kept_of(bench, number=1):
+    (trial,) = bench.json(f"history {number}")["trials"]
     return [(one["side"], one["value"]) for one in trial["readings"]]
 
 
@@ -100,8 +100,11 @@ def test_in_one_go_it_says_the_same(bench, kind):
     assert (trial["state"], trial["note"]) == ("measured", "by the window")
     assert trial["verdict"] == ran.json["verdict"]
     # Taken back it is a plan again, or gone from what counts; and nothing of it is lost.
-    bench.json("undo 1")
-    assert kept_of(bench) == kind.kept
+    taken_back = bench.json("undo 1")
+    assert (taken_back["trial"], taken_back["waits"]) == (2, [1])
+    assert kept_of(bench, 2) == kind.kept
+    again = bench(f"{kind.measure} --json", typed="".join(kind.good)).json
+    assert (again["trial"], again["verdict"]) == (1, ran.json["verdict"])
 
 
 def test_a_question_records_nothing(bench, kind):

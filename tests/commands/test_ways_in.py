@@ -168,7 +168,7 @@ def test_calipers_of_a_known_reach_are_asked_for_no_more(heron):
 
 def test_y_takes_what_a_slip_was_offered_as(heron):
     screen = Terminal(heron, f"{CUBE} --line-model rounded").until("front").type("14.2")
-    screen.until("was it 1.42? y takes it").until("front").type("y").until("mean 1.420").type("")
+    screen.until("was it 1.42? y takes 1.42").until("front").type("y").until("mean 1.420").type("")
     assert screen.until("trial 1").status() == 0
     assert heron.json("history 1")["trials"][0]["readings"][0]["typed"] == "1.42"
 

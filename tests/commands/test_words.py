@@ -39,8 +39,8 @@ CUBE = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded -
         ((), "cable set heron --port /dev/ttyS0 --baud 57600", "57600 baud"),
         ((f"{CUBE} 1.41",), "logbook export a.json", "Wrote 1 trial to"),
         ((f"{CUBE} 1.41", f"{CUBE} 1.42"), "logbook export a.json", "Wrote 2 trials to"),
-        ((f"{CUBE} 1.41", "undo 1"), "history 1", ", withdrawn bench"),
-        (("flow --plan --width 0.5 --walls 3 --layer 0.2",), "history 1", ", planned bench"),
+        ((f"{CUBE} 1.41", "undo 1"), "history 1", ", withdrawn;"),
+        (("flow --plan --width 0.5 --walls 3 --layer 0.2",), "history 1", ", planned;"),
     ],
     ids=lambda text: text if isinstance(text, str) else "",
 )

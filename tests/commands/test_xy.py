@@ -207,7 +207,7 @@ def test_what_was_opened_for_a_fit_is_what_a_later_plate_is_judged_against(heron
     assert opened > 0
     # The clearance to draw comes first: compensation moves every other part, too.
     shown = heron(f"{PAIRS} --clearance 0.1").out
-    assert "draw  +0.15 mm" in shown.replace("==>  ", "")
+    assert "==> draw +0.15 mm " in shown
     assert "Every other hole and post" in " ".join(shown.split())
     ran = heron(f"entered hole {found['hole_to_type_mm']} contour {found['contour_to_type_mm']}")
     assert f"holes are meant to measure {2 * opened:+.2f} mm" in ran.out

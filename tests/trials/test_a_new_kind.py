@@ -36,7 +36,7 @@ def test_from_plan_to_import(bench):
     assert planned["settings"] == {
         "version": 3, "span_mm": 50, "lift_mm": 0, "remarks": ["span 50"],
     }  # fmt: skip
-    assert "pen  2" in bench("bow --plan").out
+    assert "==> pen 2 " in bench("bow --plan").out
     assert bench.json("next")["command"] == "metier bow --trial 1"
     bench.json("undo 2")
     assert bench.json("bow --trial 1 --read 0.3 0.5")["lift_to_type_mm"] == 0.4
@@ -93,7 +93,7 @@ def test_settings_of_an_older_version_are_read_and_kept_as_they_are(bench):
     document["trials"][0]["settings"] = old
     (bench.folder / "old.json").write_text(json.dumps(document))
     bench.json("logbook import old.json --logbook old.sqlite")
-    assert "50 mm" in bench("history 1 --logbook old.sqlite").out
+    assert "50 mm" in bench("history 1 --why --logbook old.sqlite").out
     amended = bench.json("reading amend 1 1 0.5 --logbook old.sqlite")
     assert (amended["bow_mm"], amended["notes"]) == (0.5, ["look from below"])
     bench.json("logbook export again.json --logbook old.sqlite")

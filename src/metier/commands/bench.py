@@ -9,7 +9,7 @@ from metier.logbook.book import Logbook
 from metier.show.sheet import Sheet
 from metier.trials.on_bench import Names, OnBench, bench_object, chosen, how_to_start, on_bench
 from metier.trials.stations import show_next
-from metier.words.arguments import option, percent, speed, temperature
+from metier.words.arguments import nozzle_heat, option, percent, speed
 from metier.words.missing import may_ask
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook, logbook_to_write
 from metier.words.question import ask
@@ -25,7 +25,7 @@ def parser() -> Parser:
     option(parser, "--printer PRINTER")
     option(parser, "--nozzle NOZZLE", "needed when the printer has several")
     option(parser, "--spool SPOOL")
-    option(parser, "--temperature C", "of the nozzle, in °C", temperature)
+    option(parser, "--temperature C", "of the nozzle, in °C", nozzle_heat)
     option(parser, "--speed MM/S", "that walls are printed at; flow stands for it (else for that "
            "of the first cube)", speed)  # fmt: skip
     option(parser, "--flow-step PERCENT", "round flow to this (1; small: 0.1)", percent)

@@ -27,10 +27,11 @@ from metier.trials.cabled import (
 )
 from metier.trials.on_bench import on_bench
 from metier.trials.stations import show_next
-from metier.words.arguments import read_value, refuse_unusual
+from metier.words.arguments import read_value
+from metier.words.doubt import doubt_of, meant
 from metier.words.missing import may_ask
 from metier.words.parser import Answer, existing_logbook
-from metier.words.question import said_no
+from metier.words.question import said_firmly
 from metier.words.typed_line import typed_line
 
 # Further than this from what is known, relative, it is asked whether it is meant; and so much more
@@ -91,9 +92,7 @@ def _wanted(book: Logbook, options: Namespace, printer: Printer) -> float:
             raise BadInput(f"no e-steps are advised for {printer.name} and still to be set")
         return now.value
     value = read_value("esteps", options.value)
-    if not options.anyway:
-        refuse_unusual("esteps", value)
-    return value
+    return meant(value, doubt_of("esteps", value, None), options)
 
 
 def _far(wanted: float, known: Sequence[float]) -> bool:
@@ -121,7 +120,7 @@ def _refuse_far(
         have += f", the logbook has {in_force:g} in force"
     if not asks:
         raise BadInput(f"{wanted:g} steps/mm: {have}; --anyway says it is meant")
-    if said_no(f"{wanted:g} steps/mm is far from that: {have}. Set it?", link.idle):
+    if not said_firmly(f"{wanted:g} steps/mm is far from that: {have}. Set it?", link.idle):
         raise BadInput("nothing was set")
 
 
@@ -175,9 +174,9 @@ def _compared(spoken_to: Cabled, carries: float, known: float | None) -> Sheet:
         text = steps_differ(printer, carries, known)
         sheet.remark(f"{text[0].upper()}{text[1:]}.")
         sheet.next(f"to have {before} back:", proposed("cable", "steps", before))
-        sheet.lines(f"  or, where {shown} is meant:")
+        where = f"where {shown} is meant:"
         words = ("esteps", shown, "--printer", printer.name)
-        sheet.lines(f"  {proposed('entered', *words)}")
+        sheet.otherwise(where, proposed("entered", *words))
     return sheet
 
 

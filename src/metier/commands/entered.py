@@ -23,7 +23,8 @@ from metier.trials.on_bench import (
     on_bench_of,
 )
 from metier.trials.registry import kind_named
-from metier.words.arguments import option, read_value, refuse_unlike, refuse_unusual
+from metier.words.arguments import add_anyway, option, read_value
+from metier.words.doubt import meant
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
 
@@ -39,7 +40,7 @@ def parser() -> Parser:
     names = ", ".join(typed_values())
     option(parser, "pairs KIND VALUE", f"one value or several: {names}", nargs="*")
     option(parser, "--advised", "all that is advised and not yet typed in")
-    option(parser, "--anyway", "an unusual value is meant")
+    add_anyway(parser)
     add_elsewhere_options(parser)
     return parser
 
@@ -49,11 +50,13 @@ def run(options: Namespace) -> Answer:
     if options.advised == bool(options.pairs):
         raise BadInput("give a kind and a value (metier entered flow 92), or --advised alone")
     given = _given(options.pairs)
-    if not options.anyway:
-        for name, value in given.items():
-            refuse_unusual(name, value)
     with existing_logbook(options.logbook) as book:
         bench = on_bench_of(book, options)
+        # Asked before anything is locked: whoever answers takes a while.
+        given = {
+            name: meant(value, bench.doubt(name, value, typed_in=True), options)
+            for name, value in given.items()
+        }
         if bench.setup is None and bench.chosen.printer and set(given) == {"esteps"}:
             return _steps_alone(book, bench.chosen.printer, given["esteps"])
         ready = needed_setup(bench.chosen)
@@ -67,9 +70,6 @@ def run(options: Namespace) -> Answer:
             }
             if not values:
                 raise BadInput("nothing is advised and still to be typed in")
-            if not options.anyway:
-                for name, value in given.items():
-                    _refuse_slip(bench, name, value, before[name])
             opened = _opened(bench, values)
             for name, value in values.items():
                 record_entry(book, ready, name, value, moment, opened.get(name))
@@ -104,18 +104,6 @@ def run(options: Namespace) -> Answer:
             for name, value in values.items()
         ]
         return Answer({"entered": entered}, sheet.text())
-
-
-# What stands firmly enough to hold a typed value against.
-_FIRM = ("verified", "entered", "advised")
-
-
-def _refuse_slip(bench: OnBench, name: str, value: float, before: Standing) -> None:
-    """Refuse a value far from the one that stands; the flow of foaming filament goes anywhere."""
-    foams = bench.setup is not None and bench.setup.spool.foaming
-    goes_anywhere = foams and VALUES[name].of_speed
-    if before.value is not None and before.status in _FIRM and not goes_anywhere:
-        refuse_unlike(name, value, before.value)
 
 
 def _steps_alone(book: Logbook, printer: Printer, steps_per_mm: float) -> Answer:

@@ -9,7 +9,7 @@ _SHORT = """\
 Metier: readings off your calipers in, corrections for printer and slicer out.
 
 The job, in the order it is done; metier next says where you are:
-  1  set up    metier printer add, metier spool add, then metier bench
+  1  set up    metier setup                           it asks for all of it
   2  zero      metier instrument zero calipers        jaws closed
   3  diameter  metier diameter                        of the strand
   4  e-steps   metier esteps --asked 150 --mark 180   a marked length
@@ -37,8 +37,9 @@ _WHOLE_JOB = """\
 Metier: readings off your calipers in, corrections for printer and slicer out.
 
 The job, in the order it is done; metier next says where you are:
-  1  set up      metier printer add heron --nozzle 0.5 --steps 412 --bed 235x235
-                 metier spool add fern-1 --material PLA --bed-temperature 60
+  1  set up      metier setup            it asks for all of it; or each:
+                 metier printer add heron --nozzle 0.5 --steps 412 --bed 235x235
+                 metier spool add fern-1 --material PLA
                  metier bench --printer heron --spool fern-1 --temperature 210
   2  zero        close the calipers, note what they show:
                  metier instrument zero calipers 0.00

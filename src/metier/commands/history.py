@@ -7,23 +7,30 @@ from datetime import UTC, datetime
 
 from metier.core.errors import BadInput
 from metier.core.verdicts import Verdict
+from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.edits import edits_of
 from metier.logbook.items import listed, named
 from metier.logbook.machines import Printer, Spool
+from metier.logbook.plain import to_plain
 from metier.logbook.trials import (
     Trial,
     count_trials,
     moment_of,
     placed_readings,
+    readings,
     replaced_readings,
     trial,
     trials,
 )
-from metier.show.figures import flat, short_date
+from metier.packages import NotInstalled
+from metier.show.figures import flat, labelled, short_date
 from metier.show.sheet import Sheet, comma_separated, fitted, table, wrapped
 from metier.trials.facts import Fact, edit_words, facts
-from metier.trials.registry import KINDS, CsvRow, HistoryRow, kept_named, settings_of
+from metier.trials.judging import judged_again
+from metier.trials.kind import Settled
+from metier.trials.on_bench import bench_phrase, on_bench
+from metier.trials.registry import KINDS, CsvRow, HistoryRow, kept_named, kind_named, settings_of
 from metier.words.arguments import option, trial_number
 from metier.words.parser import (
     Answer,
@@ -88,6 +95,7 @@ def parser() -> Parser:
     option(parser, "--spool SPOOL", "trials with one roll only")
     option(parser, "--since DATE", "from that day on, 2026-11-23", _day)
     option(parser, "--limit N", "how many (20; CSV: all)", trial_number)
+    option(parser, "--why", "with N: the long form of it")
     add_plot_options(parser, "draw the walls of flow trials; with N that trial, whatever it is")
     option(parser, "--csv", "print comma-separated values")
     option(parser, "--readings", "the same of the readings, a row each")
@@ -111,7 +119,7 @@ def run(options: Namespace) -> Answer:
                 from metier.trials.again import draw_recorded
 
                 draw_recorded(book, recorded, options.plot)
-            return shown(book, [recorded], options.plot)
+            return shown(book, [recorded], options.why, options.plot)
         wanted = {
             "test": options.kind,
             "printer": options.printer and _printer_name(book, options.printer),
@@ -156,9 +164,9 @@ def _refuse_ignored(options: Namespace) -> None:
         raise BadInput(f"{ignored[0]} is for the list of trials: leave it or the number out")
 
 
-def shown(book: Logbook, recorded: list[Trial], picture: str | None = None) -> Answer:
+def shown(book: Logbook, recorded: list[Trial], why: bool, picture: str | None = None) -> Answer:
     """Show trials whole."""
-    text = "\n\n".join(_whole(book, one) for one in recorded)
+    text = "\n\n".join(_whole(book, one, why) for one in recorded)
     if picture:
         text += f"\n  {picture_words(picture)}"
     return Answer({"trials": [trial_object(book, one) for one in recorded]}, text)
@@ -231,68 +239,81 @@ def _listed(shown_trials: list[Trial], count: int, done: list[Fact], moments: li
     second = "printer" if several else "at"
     header = ("no.", "date", "test", "spool", second, "measured", "off by", "new", "")
     names = (3, 4, 2) if several else (3, 2)
-    lines = [line[2:] for line in table(header, fitted(rows, header, names), right=(0,))]
+    lines = table(header, fitted(rows, header, names), right=(0,), margin=0)
     lines = _with_done(lines, done, moments)
     if count > len(shown_trials):
         lines.append(f"{count - len(shown_trials)} older ones: metier history --limit {count}")
-    lines.append("mm, steps/mm, mm³/s. metier history N shows one whole.")
+    lines += wrapped("mm, steps/mm, mm³/s. metier history N shows one whole.", "", "")
     return "\n".join(lines)
 
 
-def _whole(book: Logbook, one: Trial) -> str:
-    from metier.logbook.plain import to_plain
-    from metier.show.figures import labelled, u95_key
+class _Past(Sheet):
+    """A sheet of what was said once: what was to be done next is done, or is not."""
 
-    state = "" if one.state == "measured" else f", {one.state}"
-    sheet = Sheet(f"Trial {one.number}: {one.test}, {short_date(one.at)}{state}")
-    heat = "" if one.temperature_c is None else f", {one.temperature_c:g} °C"
-    sheet.row("bench", f"{one.spool} on {one.printer} (nozzle {one.nozzle}{heat})")
-    settings = flat(to_plain(settings_of(book, one)))
-    for name, value in {**settings, **one.conditions._asdict()}.items():
-        if value is not None and name not in _HIDDEN:
-            sheet.row(*labelled(name, value), _EXPLAINED.get(name, ""))
-    sides: dict[str, list[str]] = {}
-    replaced = replaced_readings(book, one.number)
-    placed = placed_readings(book, one.number)
-    for position, reading in placed.items():
-        was = f" (was {', '.join(replaced[position])})" if position in replaced else ""
-        sides.setdefault(reading.side, []).append(f"{reading.typed}{was}")
-    for position in sorted(set(replaced) - set(placed)):
-        sides.setdefault("dropped", []).append(", ".join(replaced[position]))
-    for side, typed in sides.items():
-        sheet.row(side or "readings", "  ".join(typed))
-    findings = one.findings or {}
-    for name, value in findings.items():
-        number = isinstance(value, int | float) and not isinstance(value, bool)
-        if number and "_u95" not in name and name not in settings and name not in _HIDDEN:
-            sheet.row(*labelled(name, value, findings.get(u95_key(name))))
-    if one.note:
-        sheet.note(one.note)
-    for mended in edits_of(book, "trial", one.number):
-        words = edit_words(book, mended)
-        sheet.note(f"{words}, {short_date(mended.at)}", "mended")
-    if one.verdict and one.findings:
-        verdict = Verdict(one.verdict, findings["reason"], tuple(findings["remedies"]))
-        sheet.judged(verdict, findings["notes"])
+    def next(self, text: str, command: str = "") -> None:
+        """Leave it out."""
+
+
+def _whole(book: Logbook, recorded: Trial, why: bool) -> str:
+    state = "" if recorded.state == "measured" else f", {recorded.state}"
+    bench = bench_phrase(setup_of(book, recorded.number))
+    title = f"Trial {recorded.number}: {recorded.test}, {short_date(recorded.at)}{state}; {bench}"
+    sheet = _Past(title, why)
+    _said(book, recorded, sheet)
+    settings = flat(to_plain(settings_of(book, recorded)))
+    for name, value in {**settings, **recorded.conditions._asdict()}.items():
+        if value is not None and value != [] and name not in _HIDDEN:
+            sheet.detail(*labelled(name, value))
+    sheet.gap()
+    _readings(book, recorded.number, sheet)
+    if recorded.note:
+        sheet.note(recorded.note)
+    for mended in edits_of(book, "trial", recorded.number):
+        sheet.note(f"{edit_words(book, mended)}, {short_date(mended.at)}", "mended")
     return sheet.text()
 
 
-# What a number means, where its name does not say it.
-_EXPLAINED = {"accept_percent": "off by no more than that is kept"}
+def _said(book: Logbook, recorded: Trial, sheet: Sheet) -> None:
+    """Write what a trial says by what was known when it was made; of a plan, what to set for it."""
+    number, findings, verdict = recorded.number, recorded.findings, recorded.verdict
+    if not findings or not verdict:
+        kind = kind_named(recorded.test).way_of(recorded.settings)
+        settled = Settled(kind.form.of(book, recorded), recorded.conditions)
+        for label, value in kind.recipe(settled, on_bench(book).moved_to(setup_of(book, number))):
+            sheet.note(value, label)
+        return
+    try:
+        judged = judged_again(book, recorded, readings(book, number))
+    except (BadInput, NotInstalled):
+        said = Verdict(verdict, findings["reason"], tuple(findings["remedies"]))
+        sheet.judged(said, findings["notes"])
+        return
+    judged.kind.sheet(judged._replace(number=number), sheet)
+    if verdict != judged.verdict.name:
+        sheet.note(f"it said {verdict} when it was measured", "then")
+
+
 # Kept to reckon with, not to read.
 _HIDDEN = (
-    *(
-        "instrument_mm",
-        "scale_g",
-        "u95_mm",
-        "wall_u_mm",
-        "wall_readings",
-        "readings",
-        "by_plan",
-        "rough",
-    ),
+    *("version", "remarks", "instrument_mm", "scale_g", "wall_readings", "by_plan", "sections"),
     *("set_speeds", "widths_mm", "layers_mm", "fed", "features"),
 )
+
+
+def _readings(book: Logbook, number: int, sheet: Sheet) -> None:
+    """Write the readings with their places, by which metier trial N --amend mends them."""
+    replaced = replaced_readings(book, number)
+    placed = placed_readings(book, number)
+    sides: dict[str, list[str]] = {}
+    for position in sorted({*replaced, *placed}):
+        reading, was = placed.get(position), ", ".join(replaced.get(position, ()))
+        text = f"{position}: {reading.typed}" if reading else f"{position}: dropped"
+        side = reading.side if reading else ""
+        sides.setdefault(side or "readings", []).append(f"{text} (was {was})" if was else text)
+    room = max([8, *map(len, sides)])
+    for side, typed in sides.items():
+        lead = f"  {side:<{room}}  "
+        sheet.lines(*wrapped("  ".join(typed), lead, " " * len(lead)))
 
 
 def trial_object(book: Logbook, one: Trial) -> dict[str, object]:

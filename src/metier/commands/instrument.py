@@ -24,7 +24,8 @@ from metier.logbook.instruments import (
 from metier.logbook.items import named
 from metier.show.figures import proposed, short_date
 from metier.show.sheet import Sheet
-from metier.words.arguments import length, needed, option
+from metier.words.arguments import add_anyway, length, needed, option
+from metier.words.doubt import Usual, meant
 from metier.words.parser import Actions, Answer, logbook_to_write
 
 # What jaws with a hair between them show, or a scale that was not tared; more is something else.
@@ -32,6 +33,8 @@ _WIDEST_ZEROS = {
     "mm": (0.5, "clean the jaws, close them, read again"),
     "g": (1.0, "take everything off the scale and read again"),
 }
+# What jaws are off by that nobody has cleaned or tared.
+_USUAL_ZERO = Usual(float, -0.1, 0.1)
 _REACH = Property("reach_mm", "--reach MM", length, "the longest it measures")
 
 
@@ -70,6 +73,7 @@ class Instruments(Machines[Instrument]):
         zero = actions.add("zero", what, "  metier instrument zero calipers 0.01")
         needed(zero, "name NAME", "which instrument")
         needed(zero, "zero MM|G", "what it shows, clean jaws closed, or nothing on the scale")
+        add_anyway(zero)
         example = "  metier instrument check calipers --gauge 10 --read 10.03 10.04 10.03"
         check = actions.add("check", "compare it with a gauge of known size", example)
         needed(check, "name NAME", "which instrument")
@@ -147,6 +151,8 @@ class Instruments(Machines[Instrument]):
             widest, how = _WIDEST_ZEROS[unit]
             if abs(zero) > widest:
                 raise BadInput(f"{zero:g} {unit} is no zero: {how}")
+            if unit == "mm":
+                zero = meant(zero, _USUAL_ZERO.doubt("a zero of", zero), options)
             with book.transaction() as moment:
                 own = set_zero(book, moment, options.name, zero)
             sheet = Sheet(f"Zeroed {own.name}")

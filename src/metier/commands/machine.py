@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any, Generic, NamedTuple, TypeVar
 
 from metier.core.errors import BadInput
+from metier.logbook.bench import current_bench
 from metier.logbook.book import Logbook, Plain
 from metier.logbook.edits import Subject, edit, edits_of
 from metier.logbook.items import Table, by_id, listed, named, new_name
@@ -35,6 +36,8 @@ class Property(NamedTuple):
         return value
 
 
+# What may be done with the one on the bench without naming it.
+_OF_BENCH = ("show", "set", "changed", "found", "worn")
 NOTE = Property("note", "--note TEXT", help="a word to keep with it")
 
 
@@ -64,7 +67,9 @@ class Machines(Generic[M]):
         return top
 
     def run(self, options: Namespace) -> Answer:
-        """Run the command."""
+        """Run the command; where no name is given, the bench's is meant."""
+        if options.action in _OF_BENCH and options.name is None:
+            options.name = self._on_bench(options)
         answer: Answer = getattr(self, f"do_{options.action}")(options)
         return answer
 
@@ -80,8 +85,19 @@ class Machines(Generic[M]):
     def add_named(self, actions: Actions, name: str, description: str, example: str) -> Parser:
         """Add an action with one of them."""
         action = actions.add(name, description, f"  metier {self.table} {name} {example}")
-        option(action, "name NAME")
+        if name in _OF_BENCH:
+            option(action, "name NAME", "which one (on the bench)", nargs="?")
+        else:
+            option(action, "name NAME")
         return action
+
+    def _on_bench(self, options: Namespace) -> str:
+        with existing_logbook(options.logbook) as book:
+            machine = getattr(current_bench(book), self.table, None)
+        if machine is None:
+            command = f"metier {self.table} {options.action} NAME"
+            raise BadInput(f"which {self.table}? none is on the bench: {command}")
+        return str(machine.name)
 
     def add_set(self, actions: Actions) -> Parser:
         """Add ``set`` with the properties of the table."""

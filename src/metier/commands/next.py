@@ -12,7 +12,7 @@ from metier.logbook.trials import open_plans
 from metier.show.figures import proposed
 from metier.show.sheet import Sheet
 from metier.trials.on_bench import OnBench, add_elsewhere_options, bench_phrase, on_bench_of
-from metier.trials.stations import NextStep, next_due, stations, stood_of, together
+from metier.trials.stations import NextStep, next_due, stations, stood_of, together, zero_station
 from metier.words.arguments import option
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
@@ -60,7 +60,8 @@ def run(options: Namespace) -> Answer:
 
 def _skip(bench: OnBench, step: str) -> None:
     assert bench.setup is not None
-    known = {station.step: station.stood for station in stations(bench)}
+    steps = [zero_station(bench), *stations(bench)]
+    known = {station.step: station.stood for station in steps}
     plans = open_plans(bench.book, bench.setup)
     if plans:
         known["measure"] = stood_of(plans)
@@ -77,9 +78,12 @@ def _checks(symptom: Symptom, bench: OnBench) -> Answer:
     sheet = Sheet(f"Seen: {symptom}, {phrase}")
     due = []
     for number, cause in enumerate(checks(symptom, bench), 1):
-        sheet.note(f"{cause.cause} ({cause.status}: {cause.why})", f"{number} {cause.step}")
+        quick = f": {cause.hand}: ten seconds" if cause.enter and cause.hand else ""
+        stands = f"({cause.status}: {cause.why}{quick})"
+        sheet.note(f"{cause.cause} {stands}", f"{number} {cause.step}")
         check = cause._asdict()
-        del check["measured_by"]
+        for name in ("measured_by", "enter", "hand"):
+            del check[name]
         due.append({**check, "command": command_for(cause, bench)})
     first = due[0]
     sheet.next("check the first:", first["command"])

@@ -11,7 +11,7 @@ from metier.logbook.items import add, by_id, named
 from metier.logbook.machines import Nozzle, Printer, record_change
 from metier.show.figures import proposed
 from metier.show.sheet import Sheet
-from metier.words.arguments import length, needed, option, small_text
+from metier.words.arguments import bore, needed, option, small_text
 from metier.words.parser import Actions, Answer, existing_logbook, logbook_to_write
 
 
@@ -24,7 +24,7 @@ class Nozzles(Machines[Nozzle]):
     none_yet = "No nozzles yet: add a printer first."
     set_what, set_example = "mend what is known of a nozzle", "heron-0.5 --material brass"
     properties = (
-        Property("bore_mm", "--bore MM", length),
+        Property("bore_mm", "--bore MM", bore),
         Property("material", "--material TEXT", label="material"),
         Property("hot_end", "--hot-end TEXT", label="hot end"),
     )
@@ -34,7 +34,7 @@ class Nozzles(Machines[Nozzle]):
         new = actions.add("add", "add a nozzle to a printer", example)
         needed(new, "name NAME", "what to call the nozzle")
         needed(new, "--printer PRINTER", "the printer it is for")
-        needed(new, "--bore MM", "its bore, in mm", length)
+        needed(new, "--bore MM", "its bore, in mm", bore)
         option(new, "--material TEXT", read=small_text)
         option(new, "--hot-end TEXT", read=small_text)
         self.add_list(actions)

@@ -36,7 +36,7 @@ from metier.trials.registry import kind_named
 from metier.trials.runner import measuring
 from metier.trials.table import Plan
 from metier.whole_file import write_whole
-from metier.words.arguments import length, option, speed, trial_number
+from metier.words.arguments import layer_height, line_width, option, speed, trial_number
 from metier.words.parser import Answer, Parser, add_plot_options, command_parser, existing_logbook
 
 
@@ -102,8 +102,8 @@ def parser() -> Parser:
     option(parser, "number N", "the planned trial", trial_number, nargs="?")
     option(parser, "file FILE", "3mf, stl, gcode or csv", nargs="?")
     line = parser.add_argument_group("the line it is printed with, where the plan leaves it open")
-    option(line, "--width MM", "line width (as the bench prints)", length)
-    option(line, "--layer MM", "layer height", length)
+    option(line, "--width MM", "line width (as the bench prints)", line_width)
+    option(line, "--layer MM", "layer height", layer_height)
     option(line, "--speed MM/S", "speed of the walls", speed)
     option(parser, "--together N …", "parts of several planned trials as one print, and the "
            "file: one after the other where printer set --head-room allows, else layer by "

@@ -27,8 +27,10 @@ from metier.show.sheet import Sheet, wrapped
 from metier.trials.on_bench import HOW_TO_READ_STEPS, on_bench
 from metier.trials.stations import show_next
 from metier.words.arguments import (
+    bore,
     flow,
-    length,
+    layer_height,
+    line_width,
     needed,
     option,
     option_reader,
@@ -74,7 +76,7 @@ class Printers(Machines[Printer]):
             "  adds printer heron and nozzle heron-0.5",
         )
         needed(new, "name NAME", "what to call the printer")
-        needed(new, "--nozzle BORE", "the bore of its nozzle, in mm", length)
+        needed(new, "--nozzle BORE", "the bore of its nozzle, in mm", bore)
         add_properties(new, self.properties)
         option(new, "--steps S", "e-steps it carries, steps/mm", steps)
         option(new, "--line-model", "how the slicer doses a line", LINE_MODELS)
@@ -87,7 +89,7 @@ class Printers(Machines[Printer]):
             "say what e-steps the printer's console shows; what was typed in before stays known",
             "  metier printer found heron --steps 93",
         )
-        needed(parser, "name NAME", "which printer")
+        option(parser, "name NAME", "which one (on the bench)", nargs="?")
         needed(parser, "--steps S", "e-steps as M92 shows them, steps/mm", steps)
         changed = actions.add(
             "changed",
@@ -95,7 +97,7 @@ class Printers(Machines[Printer]):
             "  metier printer changed heron --what nozzle --fitted heron-0.8\n"
             "  metier printer changed heron --what mainboard --note 'old one burnt'",
         )
-        needed(changed, "name NAME", "which printer")
+        option(changed, "name NAME", "which one (on the bench)", nargs="?")
         needed(changed, "--what PART", f"what: {', '.join(WHATS)}", WHATS)
         option(changed, "--fitted NOZZLE", "the nozzle now in it")
         option(changed, "--note TEXT", read=small_text)
@@ -105,14 +107,14 @@ class Printers(Machines[Printer]):
     def _add_asked(self, change: Parser) -> None:
         """Add what is asked for at a terminal, too."""
         option(change, "--steps S", "e-steps it carries, steps/mm; alone, it is asked for",
-               _steps_or_ask, nargs="?", const=ASK)  # fmt: skip
+               steps._replace(read=_steps_or_ask), nargs="?", const=ASK)  # fmt: skip
         option(change, "--line-model MODEL", "how the slicer doses a line: rounded or "
                "rectangular; alone, it is asked for", (*LINE_MODELS, ASK), nargs="?",
                const=ASK)  # fmt: skip
         told = change.add_argument_group("or the line model told by a wall in the slicer's preview")
         option(told, "--preview Q@V", "mm³/s at mm/s of that wall, as 3.66@40", preview)
-        option(told, "--width MM", "its line width", length)
-        option(told, "--layer MM", "its layer height", length)
+        option(told, "--width MM", "its line width", line_width)
+        option(told, "--layer MM", "its layer height", layer_height)
         option(told, "--flow PERCENT", "the flow it is sliced at", flow)
 
     def given(self, options: Namespace) -> dict[str, Plain]:

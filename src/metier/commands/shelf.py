@@ -143,7 +143,7 @@ def _text(places: list[Place]) -> str:
                 place.due,
             )
         )
-    lines = [line[2:] for line in table(header, fitted(rows, header, (0, 1, 9)), right=(2, 3, 5))]
+    lines = table(header, fitted(rows, header, (0, 1, 9)), right=(2, 3, 5), margin=0)
     legend = ", ".join(f"{mark} {status}" for status, mark in _MARKS.items())
     words = wrapped(f"flow in %, limit in mm³/s, strand in mm; {legend}", "", "")
     return "\n".join([*lines, *words])

@@ -6,6 +6,7 @@ from argparse import Namespace
 from metier.words.arguments import (
     flow,
     length,
+    line_width,
     mm3_s,
     option,
     positive,
@@ -26,7 +27,7 @@ def parser() -> Parser:
         "  metier sliced walls cube.gcode --width 0.5",
     )
     _add_file_options(walls)
-    option(walls, "--width MM", "line width asked for", length)
+    option(walls, "--width MM", "line width asked for", line_width)
     option(walls, "--flow PERCENT", "flow set in the slicer", flow)
     option(walls, "--trial N", "the plan to compare with", trial_number)
     ramp = actions.add(

@@ -9,7 +9,7 @@ from metier.formats.gcode import Sliced
 from metier.logbook.inforce import KnownLimit, known_limits
 from metier.logbook.trials import Trial, latest_on
 from metier.show.figures import duration
-from metier.show.sheet import MARGIN, WIDTH, Sheet, fitted, table
+from metier.show.sheet import MARGIN, Sheet, columns, fitted, table
 from metier.trials.on_bench import OnBench
 from metier.trials.proof.kept import time_factor
 from metier.trials.takes import Mass, grams_of
@@ -114,7 +114,7 @@ def write_known(sheet: Sheet, bench: OnBench, benches: list[WithBench]) -> None:
     names = tuple(shown.index(i) for i in (6, 7) if i in shown)
     sheet.lines("  With all that is known, best first:")
     right = tuple(shown.index(i) for i in (1, 2, 3, 4, 5) if i in shown)
-    sheet.lines(*table(heads, fitted(cells, heads, names, WIDTH, MARGIN), right))
+    sheet.lines(*table(heads, fitted(cells, heads, names, columns(), MARGIN), right))
     if any(benche.other_bore for benche in benches):
         sheet.remark("/ another bore: slice it anew for that nozzle before believing its row.")
     if any(benche.factor for benche in benches):

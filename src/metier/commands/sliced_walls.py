@@ -113,7 +113,7 @@ def _sheet(path: str, cube: SlicedCube, plan: Plan[FlowSettings] | None) -> str:
                      "Each section should measure what stands there.")  # fmt: skip
     else:
         should = f"is what it should measure{f' {once}' if off else ''}"
-        sheet.act("wall", f"{target.wall_should_measure_mm:.3f} mm", should)
+        sheet.act("wall of", f"{target.wall_should_measure_mm:.3f} mm", should)
     return sheet.text()
 
 

@@ -13,7 +13,7 @@ from metier.show.figures import numbers_text, proposed, short_date, with_u95
 from metier.show.sheet import Sheet
 from metier.trials.diameter.kept import measured_diameter
 from metier.trials.judging import judge_mended
-from metier.trials.on_bench import on_bench
+from metier.trials.on_bench import bed_c_of, on_bench
 from metier.trials.weigh.kept import weighed_strand
 from metier.words.arguments import celsius, length, needed, option, percent, positive, small_text
 from metier.words.parser import Actions, Answer, existing_logbook, logbook_to_write
@@ -86,8 +86,10 @@ class Spools(Machines[Spool]):
         if machine.density_g_cm3 is not None:
             sheet.row("density", f"{machine.density_g_cm3:g} g/cm³", "the maker's")
         if machine.bed_c is None:
-            hint = "for parts ready to print: spool set --bed-temperature 60"
-            sheet.row("bed", "not known", hint)
+            usual_c, hint = bed_c_of(machine), "metier spool set --bed-temperature tells it"
+            known = "not known" if usual_c is None else f"{usual_c:g} °C"
+            of = "" if usual_c is None else f"usual for {machine.material}; "
+            sheet.row("bed", known, f"{of}{hint}")
         else:
             sheet.row("bed", f"{machine.bed_c:g} °C" if machine.bed_c else "cold")
         if machine.fan_percent is not None:

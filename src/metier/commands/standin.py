@@ -161,8 +161,7 @@ def _say(options: Namespace, port: str, seed: int, fitted: Fitted, fast: float) 
         "in another terminal, where it stands for a printer of the logbook:",
         proposed("cable", "set", "heron", "--port", port),
     )
-    sheet.lines("", "Ctrl-C stops it.")
-    print(clean(sheet.text()), flush=True)
+    print(f"{clean(sheet.text())}\n\nCtrl-C stops it.", flush=True)
 
 
 def _print(options: Namespace, folder: StandinFolder) -> Answer:

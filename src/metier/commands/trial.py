@@ -23,7 +23,7 @@ from metier.trials.on_bench import Names, chosen, clock, on_bench
 from metier.trials.registry import kept_named, kind_named
 from metier.trials.runner import parser as kind_parser
 from metier.trials.table import Plan
-from metier.words.arguments import option, small_text, temperature, trial_number
+from metier.words.arguments import nozzle_heat, option, small_text, trial_number
 from metier.words.parser import Answer, Parser, add_common, existing_logbook
 
 
@@ -54,9 +54,10 @@ def parser() -> Parser:
     option(parser, "--printer PRINTER", "the printer it was made on")
     option(parser, "--nozzle NOZZLE", "the nozzle it was made with")
     option(parser, "--spool SPOOL", "the roll it was made of")
-    option(parser, "--temperature C", "of the nozzle, in °C", temperature)
+    option(parser, "--temperature C", "of the nozzle, in °C", nozzle_heat)
     option(parser, "--at DATE", "when it was measured", _moment)
     option(parser, "--note TEXT", "a word to keep with it", small_text)
+    option(parser, "--why", "the long form of what is shown")
     readings = parser.add_argument_group("readings, by their place in metier history N")
     option(readings, "--amend N=MM …", read=_placed, default=[])
     option(readings, "--add MM …", default=[])
@@ -111,7 +112,7 @@ def run(options: Namespace) -> Answer:
         from metier.commands.history import shown
 
         with existing_logbook(options.logbook) as book:
-            return shown(book, [trial(book, number) for number in options.numbers])
+            return shown(book, [trial(book, number) for number in options.numbers], options.why)
     readings = options.amend or options.add or options.drop
     if readings and len(options.numbers) > 1:
         raise BadInput("readings are of one trial: give one number beside --amend, --add or --drop")

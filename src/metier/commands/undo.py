@@ -1,22 +1,23 @@
 """``metier undo``: take back the last thing done, or withdraw a trial; it is kept, marked."""
 
 from argparse import Namespace
+from collections.abc import Mapping
 
 from metier.core.errors import BadInput
 from metier.logbook.book import Logbook
-from metier.logbook.recording import bring_back, withdraw
+from metier.logbook.recording import bring_back, plan_again, withdraw
 from metier.logbook.trials import trial
 from metier.logbook.undoing import TakenBack, last_done, take_back_moment
-from metier.show.figures import numbers_text, short_date
+from metier.show.figures import numbers_text, proposed, short_date
 from metier.show.sheet import wrapped
 from metier.trials.facts import facts, trials_at
 from metier.trials.judging import judge_after, judge_mended
 from metier.words.arguments import option, trial_number
 from metier.words.missing import may_ask
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
-from metier.words.question import said_yes
+from metier.words.question import said_firmly
 
-_NEXT = "\nNext: metier profile shows what is in force without it."
+_NEXT = "Next: metier profile shows what is in force without it."
 
 
 def parser() -> Parser:
@@ -56,14 +57,30 @@ def _brought_back(book: Logbook, number: int) -> Answer:
 def _withdrawn(book: Logbook, number: int) -> Answer:
     with book.transaction():
         withdraw(book, number)
-        anew = judge_after(book, number)
-    recorded = trial(book, number)
+        kept = plan_again(book, number)
+        anew = judge_after(book, kept or number)
+    recorded = trial(book, kept or number)
     said = (
         f"Withdrew trial {number}: {recorded.test} of {recorded.spool}, "
         f"{short_date(recorded.at)}. It stays in metier history, marked."
     )
-    text = "\n".join(wrapped(said, "", "  ")) + _anew(anew) + _NEXT
-    return Answer({"trial": number, "state": recorded.state, "judged_anew": anew}, text)
+    text = "\n".join(wrapped(said, "", "  ")) + _anew(anew)
+    payload = {"trial": recorded.number, "state": recorded.state, "judged_anew": anew}
+    return _with_waiting(book, Answer(payload, text), {number: kept} if kept else {})
+
+
+def _with_waiting(book: Logbook, answer: Answer, waiting: Mapping[int, int]) -> Answer:
+    """Say which plans wait again, and where what was measured of them is kept."""
+    if not waiting:
+        return answer.with_line(_NEXT)
+    lines = []
+    for number, kept in waiting.items():
+        said = f"Trial {number} waits again; what was measured is trial {kept} now, withdrawn."
+        command = proposed(trial(book, number).test, "--trial", str(number))
+        lines += [*wrapped(said, "", "  "), f"Next: measure it again: {command}"]
+    return Answer({**(answer.payload or {}), "waits": list(waiting)}, answer.text).with_line(
+        "\n".join(lines)
+    )
 
 
 def _last(book: Logbook, options: Namespace) -> Answer:
@@ -73,7 +90,7 @@ def _last(book: Logbook, options: Namespace) -> Answer:
     words = _words(book, done)
     named = "; ".join(words)
     question = "\n".join(wrapped(f"Take back: {named}?", "", "  "))
-    if may_ask(options.json) and not said_yes(question):
+    if may_ask(options.json) and not said_firmly(question):
         return Answer({}, "Nothing was taken back.")
     with book.transaction():
         # Another process may have done something meanwhile.
@@ -84,11 +101,10 @@ def _last(book: Logbook, options: Namespace) -> Answer:
     number = taken.withdrawn[0] if taken.withdrawn else None
     stays = " It stays in metier history, marked." if taken.withdrawn else ""
     said = "\n".join(wrapped(f"Took back: {named}.{stays}", "", "  "))
-    text = f"{said}{_anew(anew)}{_NEXT}"
     payload: dict[str, object] = {"taken_back": words, "trial": number, "judged_anew": anew}
     if number:
         payload["state"] = trial(book, number).state
-    return Answer(payload, text)
+    return _with_waiting(book, Answer(payload, f"{said}{_anew(anew)}"), taken.waiting)
 
 
 def _words(book: Logbook, done: int) -> list[str]:

@@ -285,10 +285,9 @@ def drift(dots: Sequence[Dot], band: float, now: float) -> Drift:
     batches = batches_of(ordered)
     # A batch that is named explains its rolls: they are not named once more.
     odd = {roll for batch in batches for roll in batch.rolls}
-    chart = chart_of(ordered)
-    if chart:
-        chart = chart._replace(outside=tuple(dot for dot in chart.outside if dot.roll not in odd))
     kept = [dot for dot in ordered if dot.roll not in odd]
+    # What lies apart moves neither the middle nor what chance does.
+    chart = chart_of(kept)
     trend, split = trend_of(_grouped(kept)), jump_of(kept)
     jump = split and split[0]
     if split and trend and trend.shows:

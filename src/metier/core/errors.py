@@ -9,6 +9,14 @@ class BadInput(Error, ValueError):
     """What is wrong with the input, which value, and what to do."""
 
 
+class Slip(BadInput):
+    """A reading that must be a slip: the value that was read, and the one that was likely meant."""
+
+    def __init__(self, text: str, value: float, likely: float) -> None:
+        super().__init__(text)
+        self.value, self.likely = value, likely
+
+
 class Failure(Error):
     """Something outside that does not do its part, a logbook, a printer, a cable, and what to do;
     nobody typed anything wrong."""

@@ -151,42 +151,56 @@ _CAUSES: dict[Symptom, tuple[tuple[str, str], ...]] = {
         ("contour", "outlines not shrunk enough"),
     ),
 }
-_SUSPICION: dict[Status, int] = {
+_HEAT = "temperature"
+_SUSPICION: dict[Status, float] = {
     "doubtful": 0,
+    "carried": 0.5,
     "unset": 1,
     "advised": 1,
-    "carried": 2,
     "entered": 3,
     "verified": 4,
 }
 
 
 class Cause(NamedTuple):
-    """A cause to check: where, how it would show, how its value stands and why, what checks it."""
+    """A cause to check: where, how it would show, how its value stands and why, what checks it.
+
+    ``enter`` and ``hand`` say how a value is typed in that waits for it, or was forgotten.
+    """
 
     step: str
     cause: str
     status: Status
     why: str
     measured_by: str
+    enter: str | None = None
+    hand: str = ""
 
 
 def causes_of(symptom: Symptom, stations: Sequence[Station]) -> list[Cause]:
     """Return what to check for a symptom, in the light of how each value stands.
 
-    What was swapped lately first, then the least trusted, what is old before what is new; among
-    equals the likeliest first.
+    What takes no print comes first: a value that a new board forgot, one that waits to be typed
+    in. Then what was swapped lately, what is carried or rescaled, and the least trusted; what is
+    old before what is new; among equals the likeliest first.
     """
     known = {station.step: station for station in stations}
-    causes = [
-        Cause(step, cause, known[step].status, known[step].why, known[step].measured_by)
-        for step, cause in _CAUSES[symptom]
-        if step in known
-    ]
+    causes = [_cause(known[step], cause) for step, cause in _CAUSES[symptom] if step in known]
 
     def trust(cause: Cause) -> float:
         station = known[cause.step]
+        if cause.enter:
+            return -2
+        if cause.step == _HEAT and cause.step == _CAUSES[symptom][0][0]:
+            # No value that was typed in does that as heat does.
+            return -1.5 + _SUSPICION[cause.status] / 10
         # What was taken apart last week is looked at before anything else.
         return -1 if station.swapped else _SUSPICION[cause.status] - 0.5 * station.old
 
     return sorted(causes, key=trust)
+
+
+def _cause(station: Station, cause: str) -> Cause:
+    told = Cause(station.step, cause, station.status, station.why, station.measured_by)
+    waits = station.status == "advised" or (station.status == "doubtful" and station.retype)
+    return told._replace(enter=station.enter, hand=station.hand) if waits else told

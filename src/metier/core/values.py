@@ -127,6 +127,7 @@ VALUES: dict[str, Value] = {
         # The same plastic as before: more steps a mm, less flow; a thicker strand reckoned with,
         # so that less of it is fed, more flow.
         rescaled_by=(("esteps", -1), ("diameter", 2)),
+        usual=(0.6, 1.4),
         most_ratio=1.5,
         of_speed=True,
     ),

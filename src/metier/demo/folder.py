@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 from metier.demo.script import DATA, LOGBOOK, PARTS, PROFILE
 from metier.demo.slicing import workshop_files
-from metier.show.sheet import colour_wanted
+from metier.show.sheet import colour_wanted, columns
 
 SLICED = ("globe-old.gcode", "globe-new.gcode")
 _OWN_FILES = (LOGBOOK, f"{LOGBOOK}-wal", f"{LOGBOOK}-shm", PROFILE, *DATA, *PARTS, *SLICED)
@@ -58,13 +58,15 @@ class Shell(NamedTuple):
         """What the commands find around them."""
         return {**os.environ, "METIER_LOGBOOK": os.path.join(self.folder, self.logbook)}
 
-    def run(self, words: Sequence[str], *, quiet: bool) -> subprocess.CompletedProcess[bytes]:
-        """Run a command; with ``quiet``, its object is what it leaves on standard output."""
+    def run(
+        self, words: Sequence[str], *, taken: bool = True
+    ) -> subprocess.CompletedProcess[bytes]:
+        """Run a command; what it says on standard output is taken, as wide as it would be here."""
         return subprocess.run(
-            program([*words, *(["--json"] if quiet else [])]),
+            program(words),
             cwd=self.folder,
-            env=self.environment,
-            stdout=subprocess.PIPE if quiet else None,
+            env={**self.environment, "COLUMNS": str(columns())},
+            stdout=subprocess.PIPE if taken else None,
             check=False,
         )
 

@@ -27,6 +27,7 @@ from metier.logbook.edits import Edit, put, standing_value
 from metier.logbook.items import MACHINES, Table, free_name, name_by_age
 from metier.logbook.location import LogbookFailure
 from metier.logbook.merged_readings import INSERT_READING, READING, merge_versions
+from metier.logbook.merged_trials import KnownTrials, drop_done_plans
 
 # What a document comes to that is no logbook's: a row is missing, a number is text, and so on.
 _HALF_THERE = (
@@ -122,7 +123,11 @@ class _Merge:
         for name in ("change", "preference"):
             for row in self._brought.rows(name):
                 self._bring_fact(name, self._referring(name, row))
-        known = self._known_trials()
+        moments = (
+            (self._moments.get(row["planned"]), self._moments.get(row["measured"]))
+            for row in self._brought.rows("trial")
+        )
+        known = KnownTrials(self._connection, moments)
         for row in self._brought.rows("trial"):
             self._bring_trial(row, known)
         self._bring_readings()
@@ -133,6 +138,8 @@ class _Merge:
             self._bring_fact("entry", self._referring("entry", row))
         self._bring_bench()
         self._bring_edits()
+        drop_done_plans(self._connection)
+        self.brought &= {number for (number,) in self._connection.execute("SELECT id FROM trial")}
         for machine in MACHINES:
             name_by_age(self._book, machine)
         self._brought.drop()
@@ -242,16 +249,7 @@ class _Merge:
         if name == "instrument":
             self._instruments[called] = there[1]
 
-    def _known_trials(self) -> dict[int, dict[int | None, int]]:
-        """Return the trials here by the moments they were planned and measured at."""
-        known: dict[int, dict[int | None, int]] = {}
-        for number, planned, measured in self._connection.execute(
-            "SELECT id, planned, measured FROM trial"
-        ):
-            known.setdefault(planned, {})[measured] = number
-        return known
-
-    def _bring_trial(self, row: Row, known: dict[int, dict[int | None, int]]) -> None:
+    def _bring_trial(self, row: Row, known: KnownTrials) -> None:
         number = row["id"]
         if row["instrument"] is not None:
             row["instrument"] = self._instruments.get(row["instrument"], row["instrument"])
@@ -259,15 +257,14 @@ class _Merge:
         # What it is follows from its fates, once all of them are here.
         measured = row["measured"]
         row["withdrawn"], row["state"] = None, "planned" if measured is None else "measured"
-        here = known.setdefault(row["planned"], {})
-        if measured in here or (measured is None and here):
-            there = here[measured] if measured in here else min(here.values())
+        there = known.same(row["planned"], measured)
+        if there is not None:
             self._trials[number] = there
             if self._surer and measured is not None:
                 self._take_finding(there, row)
             return
-        if None in here:
-            there = here.pop(None)
+        there = known.became(row["planned"]) if measured is not None else None
+        if there is not None:
             row["id"] = there
             settings = ", ".join(f"{column} = ?" for column in _columns(row))
             self._connection.execute(
@@ -277,7 +274,7 @@ class _Merge:
             there = self._number(number)
             self._insert("trial", {**row, "id": there})
             self._fresh.add(there)
-        here[measured] = there
+        known.add(row["planned"], measured, there)
         self._trials[number] = there
         self.brought.add(there)
 

@@ -11,6 +11,7 @@ from metier.logbook.book import Logbook
 from metier.logbook.edits import note_edit
 from metier.logbook.inforce import scope_of
 from metier.logbook.machines import Printer
+from metier.logbook.merged_trials import drop_done_plans
 from metier.logbook.trials import Conditions, Outcome, Reading, State, trial
 
 # What stands in the place of a reading that was dropped.
@@ -206,6 +207,46 @@ def withdraw(book: Logbook, number: int | None = None) -> int:
     return number
 
 
+def plan_again(book: Logbook, number: int) -> int | None:
+    """Let the plan of a withdrawn trial wait again, under the number that is on its part.
+
+    What was measured is kept under the next number, which is returned; None where nothing was
+    planned before it was measured.
+    """
+    planned, measured, draft = book.row(
+        "SELECT planned, measured, draft FROM trial WHERE id = ?", number
+    )
+    if measured is None or planned == measured:
+        return None
+    with book.transaction():
+        book.connection.execute("UPDATE trial SET draft = NULL WHERE id = ?", (number,))
+        cursor = book.connection.execute(
+            f"INSERT INTO trial ({_KEPT}) SELECT {_KEPT} FROM trial WHERE id = ?", (number,)
+        )
+        kept = cursor.lastrowid
+        assert kept is not None
+        book.connection.execute("UPDATE trial SET draft = ? WHERE id = ?", (draft, kept))
+        for table in ("fate", "reading", "outcome"):
+            book.connection.execute(f"UPDATE {table} SET trial = ? WHERE trial = ?", (kept, number))
+        book.connection.execute(
+            "UPDATE edit SET item = ? WHERE item = ? AND subject IN ('trial', 'reading')",
+            (kept, number),
+        )
+        book.connection.execute(
+            "UPDATE trial SET state = 'planned', findings = NULL, verdict = NULL, measured = NULL,"
+            " withdrawn = NULL, note = NULL WHERE id = ?",
+            (number,),
+        )
+    return kept
+
+
+# A trial's columns but its number and its draft.
+_KEPT = (
+    "test, state, printer, nozzle, spool, temperature_c, speed_mm_s, feed_rate_mm_s, through,"
+    " instrument, settings, findings, verdict, planned, measured, withdrawn, note"
+)
+
+
 def bring_back(book: Logbook, number: int) -> State:
     """Make a withdrawn trial count again; returns the state it is in then.
 
@@ -221,6 +262,7 @@ def bring_back(book: Logbook, number: int) -> State:
             (number,),
         )
         _note_fate(book, moment, number, withdrawn=False)
+        drop_done_plans(book.connection)
         return trial(book, number).state
 
 

@@ -7,7 +7,7 @@ from metier.logbook.book import Logbook, Plain
 from metier.logbook.check import latest_touched, put_at
 from metier.logbook.edits import Edit, edits_at, note_edit, put, standing_value, take_back
 from metier.logbook.items import MACHINES, Table, free_name
-from metier.logbook.recording import amend_reading, reading_before, withdraw
+from metier.logbook.recording import amend_reading, plan_again, reading_before, withdraw
 
 # Rows that a thing done leaves behind, by the moment it happened at, as long as they stand.
 _STANDING = {
@@ -33,10 +33,12 @@ _STANDING = {
 
 
 class TakenBack(NamedTuple):
-    """What was taken back: the trials that were withdrawn, and those that are other ones now."""
+    """What was taken back: the trials that were withdrawn, those that are other ones now, and those
+    whose plan waits again, with the number of what was measured."""
 
     withdrawn: list[int]
     mended: list[int]
+    waiting: dict[int, int]
 
 
 def last_done(book: Logbook) -> int | None:
@@ -67,6 +69,8 @@ def take_back_moment(book: Logbook, done: int) -> TakenBack:
         numbers = _trials_of(book, done)
         for number in numbers:
             withdraw(book, number)
+        again = {number: plan_again(book, number) for number in numbers}
+        kept = [now or number for number, now in again.items()]
         for table in ("entry", "change", "preference"):
             book.connection.execute(
                 f"UPDATE {table} SET withdrawn = ? WHERE moment = ? AND withdrawn IS NULL",
@@ -85,7 +89,8 @@ def take_back_moment(book: Logbook, done: int) -> TakenBack:
         for edit in edits:
             if edit.subject == "moment":
                 put_at(book.connection, edit.item, str(standing_value(book, edit)))
-    return TakenBack(numbers, sorted(mended - set(numbers)))
+    waiting = {number: now for number, now in again.items() if now}
+    return TakenBack(kept, sorted(mended - {*numbers, *kept}), waiting)
 
 
 def _out_of_sight(book: Logbook, added: int, table: Table, item: int) -> None:

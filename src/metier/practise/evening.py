@@ -114,7 +114,7 @@ class Standin:
 
     def measured(self, what: str) -> list[str]:
         """Return what the stand-in's calipers show, one a line; none where there is nothing."""
-        finished = self._shell.run(["standin", "measure", what], quiet=True)
+        finished = self._shell.run(["standin", "measure", what, "--json"])
         if finished.returncode != 0:
             return []
         return [str(load) for load in json.loads(finished.stdout)["readings"]]
@@ -188,7 +188,7 @@ class Evening:
             Failure: it does not work.
         """
         show_command(words)
-        self._check(words, self._shell.run(words, quiet=False).returncode)
+        self._check(words, self._shell.run(words, taken=False).returncode)
 
     def _check(self, words: Sequence[str], status: int) -> None:
         if status == 130:
@@ -205,7 +205,7 @@ class Evening:
         Raises:
             Failure: it does not work.
         """
-        finished = self._shell.run(words, quiet=True)
+        finished = self._shell.run([*words, "--json"])
         self._check(words, finished.returncode)
         return json.loads(finished.stdout)
 

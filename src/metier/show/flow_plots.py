@@ -12,13 +12,16 @@ from metier.show import plot
 
 # Nearer than this no reading is out of place.
 _FAR_MM = 0.15
+# Panels of no more prints stand side by side.
+_FEW = 2
 
 
 class WallPoint(NamedTuple):
     """A trial on a plot of walls: its readings by side, its mean, and the band that is kept.
 
     ``readings`` are the side and the reading, less what the instrument shows closed; ``advised``
-    is what it says to type.
+    is what it says to type; ``own_mm`` what it should measure at the flow it was printed at on
+    purpose, where that is another.
     """
 
     label: str
@@ -29,6 +32,7 @@ class WallPoint(NamedTuple):
     high_mm: float
     readings: Sequence[tuple[str, float]]
     advised: str = ""
+    own_mm: float | None = None
 
 
 def plot_walls(path: str, title: str, points: Sequence[WallPoint]) -> None:
@@ -42,13 +46,17 @@ def plot_walls(path: str, title: str, points: Sequence[WallPoint]) -> None:
     panels: dict[float, list[WallPoint]] = {}
     for point in points:
         panels.setdefault(round(point.target_mm, 3), []).append(point)
-    figure = plot.new_figure(len(panels))
+    beside = max(map(len, panels.values())) <= _FEW
+    rows, columns = (1, len(panels)) if beside else (len(panels), 1)
+    figure = plot.new_figure(rows)
     for number, panel in enumerate(panels.values(), 1):
-        axes = figure.add_subplot(len(panels), 1, number)
+        axes = figure.add_subplot(rows, columns, number)
         _draw_panel(axes, panel)
+        if number == 1 or not beside:
+            axes.set_ylabel("wall (mm)")
     figure.axes[0].set_title(title, loc="left", color=plot.INK)
     figure.axes[-1].set_xlabel("trial (number, flow it was printed at)")
-    plot.add_legend(figure)
+    plot.add_legend(figure, below=True)
     plot.save(figure, path)
 
 
@@ -64,7 +72,6 @@ def _draw_panel(axes: Axes, points: Sequence[WallPoint]) -> None:
         axes, range(len(points)), [point.wall_mm for point in points],
         [point.u95_mm for point in points], label="mean ± U (95 %)", above=4,
     )  # fmt: skip
-    axes.set_ylabel("wall (mm)")
     axes.set_xticks(range(len(points)), [point.label for point in points])
     axes.set_xlim(-0.6, len(points) - 0.4)
     plot.quieten(axes, "y")
@@ -78,11 +85,17 @@ def _draw_target(axes: Axes, place: int, point: WallPoint) -> None:
     axes.hlines(
         point.target_mm, left, right, color=plot.TARGET, linewidth=1.6, label="target", zorder=2
     )
+    if point.own_mm is not None:
+        axes.hlines(
+            point.own_mm, left, right, color=plot.TARGET, linewidth=1.6, linestyle="--",
+            label="target of a print that is rich on purpose", zorder=2,
+        )  # fmt: skip
 
 
 def _span(points: Sequence[WallPoint]) -> tuple[float, float]:
     """Return the heights to show: an outlier must not squash all else."""
     marks = [point.low_mm for point in points] + [point.high_mm for point in points]
+    marks += [point.own_mm for point in points if point.own_mm is not None]
     marks += [
         reading for point in points for _, reading in point.readings if not _odd(point, reading)
     ]
@@ -126,7 +139,7 @@ def _draw_readings(axes: Axes, place: int, point: WallPoint, span: tuple[float, 
         plot.draw_marks(
             axes, [place + shift + apart * beside for beside in _spread(values)], values,
             plot.MARKS[number % len(plot.MARKS)], plot.COLOURS[number % len(plot.COLOURS)], size=5,
-            label=f"readings, side {number + 1}" if side else "readings",
+            label=f"readings, {side}" if side else "readings",
         )  # fmt: skip
 
 
@@ -163,6 +176,9 @@ def plot_map(path: str, title: str, finding: MapFinding) -> None:
         )  # fmt: skip
     one = 100 * finding.one_flow
     axes.axhspan(one / 1.03, one / 0.98, color=plot.BAND, zorder=0, label="one flow would do")
-    axes.axhline(one, color=plot.TARGET, linewidth=1.4, zorder=2, label=f"{one:.4g} %")
-    axes.legend(frameon=False, fontsize=9, loc="best")
+    for edge in (one / 1.03, one / 0.98):
+        # The curves lie over the band: its edges stay seen.
+        axes.axhline(edge, color=plot.TARGET, linestyle=":", linewidth=1.2, zorder=3)
+    axes.axhline(one, color=plot.TARGET, linewidth=1.4, zorder=3, label=f"{one:.3g} %")
+    plot.add_legend(figure, below=True)
     plot.save(figure, path)

@@ -14,6 +14,8 @@ from metier.whole_file import write_whole
 # What it says of fonts is nothing to the person who wants a picture.
 logging.getLogger("matplotlib").addHandler(logging.NullHandler())
 
+# No picture is higher than a page is seen, in inches.
+_PAGE = 9.0
 INK, QUIET, TARGET, BAND = "#26323a", "#8a979f", "#b3541e", "#f3e3d7"
 _GRID = "#e3e7ea"
 # What belongs together, told apart by shape as well as by colour.
@@ -25,7 +27,8 @@ _PAPER = {"facecolor": "white", "edgecolor": "none", "alpha": 0.8, "pad": 1.0}
 
 def new_figure(panels: float = 1) -> Figure:
     """Return a figure about as wide as a screen, with room for that many panels of full height."""
-    return Figure(figsize=(10, 2.2 + 3.8 * panels), dpi=120, layout="constrained")
+    height = min(2.2 + 3.8 * panels, _PAGE)
+    return Figure(figsize=(10, height), dpi=120, layout="constrained")
 
 
 def quieten(axes: Axes, grid: str = "both") -> None:
@@ -124,6 +127,15 @@ def add_legend(figure: Figure, below: bool = False) -> None:
     )  # fmt: skip
 
 
+def _said_in(figure: Figure) -> list[str]:
+    """Return what a picture has in words: its axes, and what is what in it."""
+    said: dict[str, None] = {}
+    for axes in figure.axes:
+        for text in (axes.get_xlabel(), axes.get_ylabel(), *axes.get_legend_handles_labels()[1]):
+            said[text] = None
+    return [text for text in said if text]
+
+
 def save(figure: Figure, path: str) -> None:
     """Write a figure to a png, svg or pdf, over the one that is there.
 
@@ -134,8 +146,13 @@ def save(figure: Figure, path: str) -> None:
         OSError: the file cannot be written.
     """
     picture = BytesIO()
+    ending, title = os.path.splitext(path)[1][1:].lower(), figure.axes[0].get_title(loc="left")
+    told = {"Title": title} if title else {}
+    if ending == "png":
+        # What a reader of screens is told of it.
+        told["Description"] = ", ".join([*told.values(), *_said_in(figure)])
     try:
-        figure.savefig(picture, format=os.path.splitext(path)[1][1:].lower())
+        figure.savefig(picture, format=ending, metadata=told)
     except OSError as error:
         # Fonts are looked for on the disk, too.
         raise OSError(error.errno, f"cannot be written: {error.strerror}", path) from None

@@ -8,6 +8,7 @@ import os
 import re
 import sys
 from collections.abc import Sequence
+from typing import NamedTuple
 
 from metier.core.verdicts import Verdict, VerdictName
 
@@ -83,7 +84,9 @@ def comma_separated(rows: Sequence[Sequence[object]]) -> str:
     return out.getvalue().rstrip("\n")
 
 
-WIDTH = 80
+# Where nothing tells how wide the terminal is; and no wider or narrower than reads well.
+_WIDTH, _LEAST_WIDTH, _MOST_WIDTH = 80, 50, 100
+_LABELLED = ("row", "note")
 # Tables stand in so far.
 MARGIN = 2
 # Text narrower than this is hard to read.
@@ -95,6 +98,19 @@ _UNITS = ("%", "mm", "°C", "steps/mm")
 _COLOURS = {"keep": "32", "correct": "33", "unclear": "36", "recheck": "31"}
 
 
+def columns() -> int:
+    """Return the columns that text may take: those of the terminal, or of COLUMNS, else 80."""
+    columns = os.environ.get("COLUMNS", "")
+    if columns.isdecimal() and int(columns):
+        wide = int(columns)
+    else:
+        try:
+            wide = os.get_terminal_size(sys.__stdout__.fileno()).columns if sys.__stdout__ else 0
+        except (OSError, ValueError):
+            wide = 0
+    return min(max(wide or _WIDTH, _LEAST_WIDTH), _MOST_WIDTH)
+
+
 def colour_wanted() -> bool:
     """Tell whether standard output is a terminal that wants colour (no-color.org)."""
     if sys.stdout is None or not sys.stdout.isatty():
@@ -102,92 +118,135 @@ def colour_wanted() -> bool:
     return not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
 
 
+class _Part(NamedTuple):
+    """A piece of a sheet: what kind it is, where it goes, and its words."""
+
+    kind: str
+    section: int
+    first: str
+    second: str = ""
+    third: str = ""
+
+
+# What a sheet begins with, whatever order its pieces come in: what to do, then why, then the rest.
+_ACT, _VERDICT, _BODY, _NEXT = range(4)
+
+
 class Sheet:
-    """Collects what a command has to say and lays it out in 80 columns.
+    """Collects what a command has to say: the number to type first, why, then what it rests on.
+
+    ``why`` makes it the long form, with its details.
 
     >>> sheet = Sheet("E-steps of heron")
     >>> sheet.row("moved", "144.90 ± 0.46 mm", "3 runs")
+    >>> sheet.detail("± from", "runs 1.1 steps/mm")
     >>> sheet.verdict("correct", "moved 5.1 mm too little")
+    >>> sheet.act("type", "426.50 steps/mm", "the e-steps, in the printer")
     >>> print(sheet.text(colour=False))
     E-steps of heron
-      moved     144.90 ± 0.46 mm  3 runs
+    ==> type 426.50 steps/mm   the e-steps, in the printer
+    <BLANKLINE>
       CORRECT   moved 5.1 mm too little
+    <BLANKLINE>
+      moved     144.90 ± 0.46 mm  3 runs
     """
 
-    def __init__(self, title: str) -> None:
+    def __init__(self, title: str, why: bool = False) -> None:
         self.title = title
         self.has_next = False
-        self._parts: list[tuple[str, str, str, str]] = []
+        self._why = why
+        self._parts: list[_Part] = []
 
     def row(self, label: str, value: str, remark: str = "") -> None:
         """Add an aligned ``label value remark``."""
-        self._parts.append(("row", label, value, remark))
+        self._parts.append(_Part("row", _BODY, label, value, remark))
+
+    def detail(self, label: str, value: str, remark: str = "") -> None:
+        """Add a row that only the long form has."""
+        if self._why:
+            self.row(label, value, remark)
 
     def verdict(self, name: VerdictName, reason: str) -> None:
         """Add the verdict, the one thing that may carry colour."""
-        self._parts.append(("verdict", name, reason, ""))
+        self._parts.append(_Part("verdict", _VERDICT, name, reason))
 
     def judged(self, verdict: Verdict, notes: Sequence[str] = ()) -> None:
         """Add a verdict, what would settle it or what to look at, and the notes."""
         self.verdict(verdict.name, verdict.reason)
-        for remedy in verdict.remedies:
-            self.note(remedy, "settle by" if verdict.name == "unclear" else "look at")
-        for note in notes:
-            self.note(note)
+        if verdict.name == "recheck":
+            self.act("type", "nothing", "look at what is below first, then measure again")
+        mark = "settle by" if verdict.name == "unclear" else "look at"
+        said = [*((mark, remedy) for remedy in verdict.remedies), *(("note", n) for n in notes)]
+        self._parts += [_Part("note", _VERDICT, label, text) for label, text in said]
 
     def act(self, what: str, value: str, remark: str = "") -> None:
         """Add the value to type, set apart so that nobody takes it for a length."""
-        self._parts.append(("act", what, value, remark))
+        self._parts.append(_Part("act", _ACT, f"{what} {value}", remark))
 
     def note(self, text: str, mark: str = "note") -> None:
         """Add a remark of its own, under a short word such as «note»."""
-        self._parts.append(("note", mark, text, ""))
+        self._parts.append(_Part("note", _BODY, mark, text))
 
     def lines(self, *lines: str) -> None:
         """Add lines as they are."""
-        self._parts.extend(("plain", line, "", "") for line in lines)
+        self._parts.extend(_Part("plain", _BODY, line) for line in lines)
+
+    def details(self, *lines: str) -> None:
+        """Add lines that only the long form has, apart from what stands before them."""
+        if self._why and lines:
+            self.gap()
+            self.lines(*lines)
 
     def next(self, text: str, command: str = "") -> None:
         """Add what to do next, with its command on a line of its own to copy."""
+        lines = [""] * self.has_next + wrapped(text, "Next: ", "  ")
         self.has_next = True
-        self.gap()
-        self._parts += [("plain", line, "", "") for line in wrapped(text, "Next: ", "  ")]
-        if command:
-            self._parts.append(("plain", f"  {command}", "", ""))
+        self._end(*lines, *([f"  {command}"] if command else []))
+
+    def otherwise(self, text: str, command: str) -> None:
+        """Add what to do instead of that."""
+        self._end(f"  or, {text}", f"  {command}")
+
+    def _end(self, *lines: str) -> None:
+        self._parts += [_Part("plain", _NEXT, line) for line in lines]
 
     def remark(self, text: str) -> None:
         """Add a sentence in the width of the sheet."""
-        self._parts += [("plain", line, "", "") for line in wrapped(text, "  ", "  ")]
+        self.lines(*wrapped(text, "  ", "  "))
 
     def gap(self) -> None:
         """Add an empty line."""
-        self._parts.append(("plain", "", "", ""))
+        self.lines("")
 
     def text(self, colour: bool | None = None) -> str:
         """Return the sheet; ``colour`` is by default what the terminal wants."""
         coloured = colour_wanted() if colour is None else colour
-        rows = [part for part in self._parts if part[0] == "row"]
-        labelled = [part for part in self._parts if part[0] in ("row", "note")]
-        labels = max([8, *(len(label) for _, label, _, _ in labelled)])
-        values = max([0, *(len(value) for _, _, value, remark in rows if remark)])
+        rows = [part for part in self._parts if part.kind == "row"]
+        labels = max([8, *(len(part.first) for part in self._parts if part.kind in _LABELLED)])
+        values = max([0, *(len(part.second) for part in rows if part.third)])
+        acts = max([0, *(len(part.first) for part in self._parts if part.kind == "act")])
         out = wrapped(self.title, "", "  ")
-        for part in self._parts:
-            kind, first, second, third = (unpainted(words) for words in part)
-            if kind == "row":
+        title, section = len(out), _ACT
+        for part in sorted(self._parts, key=lambda part: part.section):
+            first, second, third = (unpainted(words) for words in part[2:])
+            if part.section != section:
+                section = part.section
+                apart = section == _NEXT or len(out) > title
+                out += [""] * apart
+            if part.kind == "row":
                 lead = f"  {first:<{labels}}  {second:<{values if third else 0}}"
                 out += wrapped(third, f"{lead}  " if third else lead, " " * (labels + values + 6))
-            elif kind == "verdict":
+            elif part.kind == "verdict":
                 word = f"{first.upper():<{labels}}"
                 lines = wrapped(second, f"  {word}  ", " " * (labels + 4))
                 if coloured:
                     painted = f"\033[1;{_COLOURS[first]}m{word}\033[0m"
                     lines[0] = lines[0].replace(word, painted, 1)
                 out += lines
-            elif kind == "act":
-                out += ["", f"    ==>  {first}  {second}", ""]
-                if third:
-                    out[-1:] = [*wrapped(third, "         ", "         "), ""]
-            elif kind == "note":
+            elif part.kind == "act":
+                lead = f"==> {first:<{acts}}   " if second else f"==> {first}"
+                out += wrapped(second, lead, " " * len(lead))
+            elif part.kind == "note":
                 out += wrapped(second, f"  {first:<{labels}}  ", " " * (labels + 4))
             else:
                 out.append(first)
@@ -198,15 +257,16 @@ class Sheet:
 
 
 def wrapped(text: str, lead: str, indent: str) -> list[str]:
-    """Return ``lead + text`` in lines of at most 80 columns, the later ones indented."""
+    """Return ``lead + text`` in lines of the sheet's width, the later ones indented."""
     if not text:
         return [lead.rstrip()]
-    room = WIDTH - len(lead)
+    wide = columns()
+    room = wide - len(lead)
     if len(text) <= room:
         return [lead + text]
     if room < _NARROWEST:
         # No room beside so long a lead: the text goes below it.
-        below = indent[: WIDTH // 4]
+        below = indent[: wide // 4]
         return [lead.rstrip(), *wrapped(text, below, below)]
     import textwrap
 
@@ -214,7 +274,7 @@ def wrapped(text: str, lead: str, indent: str) -> list[str]:
         text = text.replace(f" {unit}", f"\u00a0{unit}")
     lines = textwrap.wrap(
         text,
-        WIDTH,
+        wide,
         initial_indent=lead,
         subsequent_indent=indent,
         break_long_words=False,
@@ -224,18 +284,34 @@ def wrapped(text: str, lead: str, indent: str) -> list[str]:
 
 
 def table(
-    header: tuple[str, ...], rows: Sequence[tuple[str, ...]], right: tuple[int, ...] = ()
+    header: tuple[str, ...],
+    rows: Sequence[tuple[str, ...]],
+    right: tuple[int, ...] = (),
+    margin: int = MARGIN,
 ) -> list[str]:
-    """Return aligned lines; columns whose number is in ``right`` end alike."""
+    """Return aligned lines, ``margin`` from the left; columns in ``right`` end alike.
+
+    Where there is no room for that, each row is told in words, its header left empty.
+    """
     widths = [max(len(row[i]) for row in (header, *rows)) for i in range(len(header))]
+    if margin + sum(widths) + 2 * (len(widths) - 1) > columns():
+        return ["", *(_told(header, row) for row in rows)]
     lines = []
     for row in (header, *rows):
         cells = [
             cell.rjust(width) if i in right else cell.ljust(width)
             for i, (cell, width) in enumerate(zip(row, widths, strict=True))
         ]
-        lines.append("  " + "  ".join(cells).rstrip())
+        lines.append(" " * margin + "  ".join(cells).rstrip())
     return lines
+
+
+def _told(header: tuple[str, ...], row: tuple[str, ...]) -> str:
+    """Return a row of a table as words: 15: date 29 Nov, test proof, measured 0.506."""
+    cells = [
+        f"{head} {cell}".strip() for head, cell in zip(header[1:], row[1:], strict=True) if cell
+    ]
+    return "\n".join(wrapped(f"{row[0]}: {', '.join(cells)}", "  ", "    "))
 
 
 def fitted(
@@ -250,8 +326,12 @@ def fitted(
     most = dict.fromkeys(names, longest)
     while True:
         shown = [min(width, most.get(i, width)) for i, width in enumerate(widths)]
-        room = WIDTH - margin - 2 * (len(shown) - 1)
-        if sum(shown) <= room or max(shown[i] for i in names) <= _SHORTEST_NAME:
+        room = columns() - margin - 2 * (len(shown) - 1)
+        if sum(shown) <= room:
+            break
+        if max(shown[i] for i in names) <= _SHORTEST_NAME:
+            # There is no room for a table in any case: it is told in words.
+            most = dict.fromkeys(names, longest)
             break
         widest = max(names, key=lambda i: shown[i])
         most[widest] = shown[widest] - 1
@@ -266,7 +346,7 @@ def listing(
     """Return a table whose names are as long as there is room for."""
     if not rows:
         return ""
-    return "\n".join(table(header, fitted(rows, header, names, WIDTH, MARGIN)))
+    return "\n".join(table(header, fitted(rows, header, names, columns(), MARGIN)))
 
 
 def _short(name: str, longest: int) -> str:

@@ -145,5 +145,5 @@ def plot_places(
     )  # fmt: skip
     axes.set_xticks(range(len(names)), names)
     axes.set_xlim(-0.6, len(names) - 0.4)
-    axes.legend(frameon=False, fontsize=9, loc="best")
+    plot.add_legend(figure, below=True)
     plot.save(figure, path)

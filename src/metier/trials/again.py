@@ -38,7 +38,7 @@ def what_if(kind: Kind[Any, Any, Any], options: Namespace, book: Logbook) -> Ans
     settled = kind.settle(options, bench, plan)._replace(recorded=False)
     asked = judge(kind, bench, settled, readings(book, number), number)
     title = f"What if, {kind.title.lower()}: {bench_phrase(needed_setup(bench.chosen))}"
-    sheet = Sheet(title)
+    sheet = Sheet(title, options.why)
     sheet.note(f"the readings of trial {number}, which said: {recorded.verdict}", "of")
     kind.sheet(asked, sheet)
     if kind.draws and options.plot:

@@ -100,6 +100,8 @@ class Kind(Generic[S, C, F]):
     lacking: str
     # The option that numbers are of which stand bare behind the command.
     bare: str = ""
+    # The options that its help explains first, without their dashes.
+    job: str = ""
     measured_with: str = ""
     printed: bool = False
     told_by_part: frozenset[str] = frozenset()

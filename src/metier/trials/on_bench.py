@@ -25,11 +25,14 @@ from metier.show.sheet import wrapped
 from metier.stored_time import stored_time
 from metier.whole_file import check_target
 from metier.words.arguments import option, read_value
+from metier.words.doubt import Doubt, doubt_of
 from metier.words.missing import Missing, Want
 
 ONLY_ASKED = "Not recorded: that was a question."
 # A settled value moves with the machine.
 _OLD_DAYS = 90
+# What stands firmly enough to hold a typed value against.
+_FIRM = ("verified", "entered", "advised")
 # Where nobody knows what the printer carries.
 HOW_TO_READ_STEPS = (
     "M92 at the printer's console shows them, and so do many menus; where neither does, type any "
@@ -118,6 +121,16 @@ class OnBench(NamedTuple):
             raise self._unknown(name, option, now, why)
         return self._in_force(name, now, now.in_force, option)
 
+    def doubt(self, name: str, value: float, *, typed_in: bool = False) -> Doubt | None:
+        """Return what is odd about a value beside the one in force, if anything is; one that is
+        ``typed_in`` is held against what was advised, too. The flow of foaming filament goes
+        anywhere."""
+        if self.setup is not None and self.setup.spool.foaming and VALUES[name].of_speed:
+            return None
+        now = self.stands(name)
+        stands = now.value if typed_in and now.status == "advised" else now.in_force
+        return doubt_of(name, value, stands if now.status in _FIRM else None)
+
     def _unknown(self, name: str, option: str, now: Standing, why: str) -> Missing:
         """Return the want of a value, with the carried one on offer."""
         offer = ""
@@ -205,10 +218,7 @@ def needed_setup(bench: Bench) -> Setup:
 def how_to_start(bench: Bench) -> str:
     """Return what is still to be done before trials are recorded."""
     if bench.printer is None and bench.spool is None:
-        return (
-            "add a printer and a spool (metier printer add, metier spool add), then choose "
-            "them with metier bench"
-        )
+        return "start with metier setup, which asks for printer, roll and temperature"
     things = (("printer", bench.printer), ("nozzle", bench.nozzle), ("spool", bench.spool))
     lacking = " and ".join(name for name, there in things if there is None)
     return f"choose the {lacking} with metier bench; metier next has the command"
@@ -342,10 +352,17 @@ def part_ending(path: str, force: bool) -> str:
     return ending
 
 
+def bed_c_of(spool: Spool) -> float | None:
+    """Return what the bed is heated to for a roll: as told, else what is usual for its material."""
+    from metier.core.materials import material_of
+
+    return material_of(spool.material).bed_c if spool.bed_c is None else spool.bed_c
+
+
 def ready_to_print(bench: "OnBench") -> bool:
     """Tell whether all is known that G-code for this bench needs."""
     ready = bench.setup
-    if ready is None or ready.temperature_c is None or ready.spool.bed_c is None:
+    if ready is None or ready.temperature_c is None or bed_c_of(ready.spool) is None:
         return False
     return ready.printer.bed_x_mm is not None
 

@@ -25,6 +25,7 @@ from metier.trials.on_bench import (
     MESHES,
     TABLE,
     OnBench,
+    bed_c_of,
     bench_phrase,
     needed_setup,
     part_ending,
@@ -170,6 +171,10 @@ def part_rows(sheet: Sheet, part: Part, facts: PartFacts, bench: OnBench, ending
     takes_row(sheet, facts)
     if ending == GCODE:
         sheet.note("nothing to set: lines, dose, speed and heat are in the file", "slice")
+        spool = needed_setup(bench.chosen).spool
+        if spool.bed_c is None:
+            usual = f"{bed_c_of(spool):g} °C, usual for {spool.material}"
+            sheet.note(f"{usual} (metier spool set --bed-temperature, where it is another)", "bed")
     for label, text in () if ending == GCODE else part.slicing():
         sheet.note(text, label)
     lacking = _lacking(bench) if ending in MESHES and part.best_as_gcode else ""
@@ -189,7 +194,7 @@ def _lacking(bench: OnBench) -> str:
     lacking = []
     if ready.printer.bed_x_mm is None:
         lacking.append(proposed("printer", "set", ready.printer.name, "--bed", "XxY"))
-    if ready.spool.bed_c is None:
+    if bed_c_of(ready.spool) is None:
         lacking.append(proposed("spool", "set", ready.spool.name, "--bed-temperature", "C"))
     return " and ".join(lacking)
 

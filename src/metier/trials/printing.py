@@ -12,7 +12,7 @@ from metier.logbook.machines import own_gcode, unseen_gcode
 from metier.show.figures import proposed
 from metier.trials.kind import WantedLine
 from metier.trials.limit.lines import known_sizes
-from metier.trials.on_bench import OnBench, needed_setup
+from metier.trials.on_bench import OnBench, bed_c_of, needed_setup
 
 if TYPE_CHECKING:
     from metier.formats.gcode_written import Bed, Machine
@@ -147,10 +147,10 @@ def machine_of(bench: OnBench) -> "Machine":
     nozzle_c = ready.temperature_c
     if nozzle_c is None:
         raise BadInput("the nozzle temperature is not known: metier bench --temperature C")
-    if spool.bed_c is None:
+    bed_c = bed_c_of(spool)
+    if bed_c is None:
         command = proposed("spool", "set", spool.name, "--bed-temperature", "60")
         raise BadInput(f"the bed temperature of {spool.name} is not known: {command}, or its own")
-    bed_c = spool.bed_c
     for name, told_c, hottest_c, option in (
         (spool.name, nozzle_c, spool.hottest_c, "bench --temperature C, or --hottest"),
         (printer.name, nozzle_c, printer.hottest_c, "bench --temperature C, or --hottest"),
@@ -169,7 +169,7 @@ def machine_of(bench: OnBench) -> "Machine":
     return Machine(
         bed=bed,
         nozzle_c=nozzle_c,
-        bed_c=spool.bed_c,
+        bed_c=bed_c,
         filament_mm=bench.slicer_mm or spool.diameter_mm,
         bore_mm=ready.nozzle.bore_mm,
         prime_mm3_s=_OF_LIMIT_PRIMED * melted_mm3_s(bench),

@@ -27,25 +27,26 @@ class Room(NamedTuple):
 
     The package has it as ``kind.KIND`` and what is kept of it as ``kept.KEPT``. It is due as its
     values stand (`metier.core.values` names the kind that measures each), once somebody began
-    with it, last of all, or never.
+    with it, last of all, or never. ``by_jaws`` tells that calipers measure it.
     """
 
     package: str
     due: Literal["by its values", "once begun", "last", "never"] = "by its values"
+    by_jaws: bool = False
 
 
 # A kind's name is the command that measures it.
 KINDS = {
-    "diameter": Room("metier.trials.diameter"),
-    "esteps": Room("metier.trials.esteps"),
+    "diameter": Room("metier.trials.diameter", by_jaws=True),
+    "esteps": Room("metier.trials.esteps", by_jaws=True),
     "heat": Room("metier.trials.heat", "once begun"),
-    "flow": Room("metier.trials.flow"),
-    "map": Room("metier.trials.map", "never"),
+    "flow": Room("metier.trials.flow", by_jaws=True),
+    "map": Room("metier.trials.map", "never", by_jaws=True),
     "volumetric": Room("metier.trials.limit"),
-    "xy": Room("metier.trials.plate"),
+    "xy": Room("metier.trials.plate", by_jaws=True),
     "fit": Room("metier.trials.fit", "never"),
     "weigh": Room("metier.trials.weigh", "never"),
-    "proof": Room("metier.trials.proof", "last"),
+    "proof": Room("metier.trials.proof", "last", by_jaws=True),
 }
 
 

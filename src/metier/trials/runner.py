@@ -6,7 +6,7 @@ from contextlib import contextmanager
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
-from metier.core.errors import BadInput
+from metier.core.errors import BadInput, Slip
 from metier.logbook.bench import Preferred, keep_preference, preferences, setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.recording import made_of, plan_trial, record_trial
@@ -43,6 +43,8 @@ if TYPE_CHECKING:
     from metier.words.missing import Asked
     from metier.words.typed_line import Lines
 
+# The options of every kind that belong to the job; the last is of printed ones.
+_PLANS, _BEFORE_PLANS = ("plan", "trial", "part"), 4
 AnyKind = Kind[Any, Any, Any]
 
 
@@ -52,6 +54,9 @@ def parser(name: str) -> Parser:
     parser = command_parser(kind.name, kind.description, kind.example)
     kind.add_options(parser)
     parser.bare = kind.bare
+    job = kind.job.split()
+    job[_BEFORE_PLANS:_BEFORE_PLANS] = _PLANS[: 2 + kind.printed]
+    parser.job = tuple(f"--{flag}" for flag in job)
     if kind.draws:
         add_plot_options(parser, "draw it")
     group = parser.add_argument_group("a trial printed now and measured later")
@@ -69,6 +74,7 @@ def parser(name: str) -> Parser:
         option(more, "--keep", f"prefer from now on what is given of {flags}")
     else:
         parser.set_defaults(keep=False)
+    option(parser, "--why", "the long form: where the ± comes from, and all else that is known")
     option(more, "--what-if N", "answer without recording: the readings given, or those of trial "
            "N (the newest)", trial_number, nargs="?", const=0)  # fmt: skip
     return parser
@@ -112,7 +118,11 @@ def run(name: str, options: Namespace) -> Answer:
             return _planned(kind, bench, settled, options)
         if given:
             taken = kind.readings(options, settled, bench)
-            return _measured(kind, bench, settled, taken, options, None)
+            while True:
+                try:
+                    return _measured(kind, bench, settled, taken, options, None)
+                except Slip as slip:
+                    taken = _without_slip(slip, taken, options)
         return typed_in(kind, bench, settled, options, kind.asked(settled, bench))
 
 
@@ -290,7 +300,7 @@ def _measured(
         title += f": {bench_phrase(bench.setup)}" + (f", trial {number}" if number else "")
     if kind.draws and options.plot:
         kind.draw(options.plot, title, made)
-    sheet = Sheet(title)
+    sheet = Sheet(title, options.why)
     kind.sheet(made, sheet)
     if kind.draws and options.plot:
         sheet.note(f"written to {options.plot}", "picture")
@@ -305,6 +315,24 @@ def _measured(
         sheet.gap()
         sheet.lines(*not_recorded(bench.chosen))
     return Answer({"trial": number, **made.payload}, sheet.text())
+
+
+def _without_slip(slip: Slip, taken: Sequence[Reading], options: Namespace) -> list[Reading]:
+    """Return the readings with the one that was likely meant, if whoever sits there says so.
+
+    Raises:
+        Slip: it is another number than one that was typed, nobody sits there, or it was not meant.
+    """
+    from metier.words.question import said_firmly
+
+    shown = f"{slip.likely:.6g}"
+    typed = any(reading.value == slip.value for reading in taken)
+    if not typed or not may_ask(options.json) or not said_firmly(f"{slip} y takes {shown}"):
+        raise slip
+    return [
+        reading._replace(value=slip.likely, typed=shown) if reading.value == slip.value else reading
+        for reading in taken
+    ]
 
 
 def _offered_plan(kind: AnyKind, book: Logbook) -> int | None:

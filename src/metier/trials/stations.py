@@ -40,7 +40,7 @@ class NextStep(NamedTuple):
 
 def stations(bench: OnBench) -> list[Station]:
     """Return the stations of the job in their order."""
-    stations_now = [_zero(bench)]
+    stations_now = []
     for name, room in KINDS.items():
         if room.due == "by its values":
             typed = [key for key, row in VALUES.items() if row.measured_by == name and row.by_hand]
@@ -85,6 +85,17 @@ def next_due(bench: OnBench) -> NextStep:
 
 
 def _next_here(bench: OnBench) -> NextStep:
+    due, by_jaws = _due(bench)
+    zero = zero_station(bench)
+    skipped = bench.setup and skipped_steps(bench.book, bench.setup).get("zero") == zero.stood
+    if by_jaws and zero.status != "verified" and not skipped:
+        command = command_of("instrument", bench)
+        return NextStep("zero", zero.why, command, "close the clean jaws of the calipers")
+    return due
+
+
+def _due(bench: OnBench) -> tuple[NextStep, bool]:
+    """Return the one thing to do now, were the calipers zeroed; and whether they measure it."""
     known = stations(bench)
     plans = open_plans(bench.book, bench.setup) if bench.setup else []
     forgotten = any(station.retype and station.status == "doubtful" for station in known)
@@ -92,16 +103,18 @@ def _next_here(bench: OnBench) -> NextStep:
         first = plans[-1]
         why = f"trial {first.number} is planned: its number stands on the part"
         command = proposed(first.test, "--trial", str(first.number))
-        return NextStep("measure", why, command, kept_named(first.test).before_measuring(first))
+        hand = kept_named(first.test).before_measuring(first)
+        return NextStep("measure", why, command, hand), KINDS[first.test].by_jaws
     due = next_step(known, _skipped(bench, known))
     if due.command:
-        return NextStep(due.step, due.why, due.command, due.hand)
-    hand = "close the clean jaws of the calipers" if due.step == "zero" else ""
-    if due.measured_by in KINDS:
-        hand = kept_named(due.measured_by).hand(bench)
+        return NextStep(due.step, due.why, due.command, due.hand), False
+    room = KINDS.get(due.measured_by or "")
+    hand = kept_named(due.measured_by).hand(bench) if room and due.measured_by else ""
     command = command_of(due.measured_by or "", bench)
-    takes = takes_text(bench, due.measured_by or "") if " --plan" in command else ""
-    return NextStep(due.step, due.why, command, hand or due.hand, takes)
+    plans_first = " --plan" in command
+    takes = takes_text(bench, due.measured_by or "") if plans_first else ""
+    jaws = room is not None and room.by_jaws and not plans_first
+    return NextStep(due.step, due.why, command, hand or due.hand, takes), jaws
 
 
 def takes_text(bench: OnBench, kind: str) -> str:
@@ -183,7 +196,8 @@ def swapped_lately(bench: OnBench, name: str) -> bool:
     )
 
 
-def _zero(bench: OnBench) -> Station:
+def zero_station(bench: OnBench) -> Station:
+    """Return how the zero of the calipers stands."""
     jaws = [kept for kept in listed(bench.book, Instrument) if not kept.instrument.weighs]
     zeroed = [kept.zeroed_at for kept in jaws if kept.zeroed_at]
     if not zeroed:
@@ -214,8 +228,19 @@ def _proof(bench: OnBench, name: str) -> Station:
     if isinstance(then, float | int) and now and not same(then, VALUES["flow"].seen(now)):
         why = f"flow was {then:g} % when trial {proof.number} was printed: prove that part again"
         return Station(name, "doubtful", why, name, floor=floor)
+    if proof.verdict in ("correct", "recheck") and not _cubes_since(bench, proof):
+        why = f"trial {proof.number} says {proof.verdict}: its walls are off; measure a cube"
+        return Station(name, "doubtful", why, "flow", floor=floor)
+    if proof.verdict in ("correct", "recheck"):
+        why = f"a cube was measured since trial {proof.number}: prove that part again"
+        return Station(name, "doubtful", why, name, floor=floor)
     why = f"trial {proof.number}: {proof.verdict}"
     return Station(name, "verified", why, name, floor=floor)
+
+
+def _cubes_since(bench: OnBench, proof: Trial) -> bool:
+    newest = latest_on(bench.book, bench.setup, "flow", 1) if bench.setup else []
+    return any(cube.number > proof.number for cube in newest)
 
 
 def _value(bench: OnBench, name: str) -> Station:
@@ -293,9 +318,6 @@ def _floor(name: str) -> int:
     return max((1 + _floor(other) for other in VALUES[name].depends_on), default=0)
 
 
-_COOLER_C = 5
-
-
 def checks(symptom: Symptom, bench: OnBench) -> list[Cause]:
     """Return what to check for a symptom, first check first."""
     return causes_of(symptom, [*stations(bench), *_besides(bench)])
@@ -304,14 +326,12 @@ def checks(symptom: Symptom, bench: OnBench) -> list[Cause]:
 def command_for(cause: Cause, bench: OnBench) -> str:
     """Return the command that checks a cause."""
     ready = bench.setup
+    if cause.enter:
+        return cause.enter
     if ready and cause.step == "nozzle":
         return proposed("nozzle", "show", ready.nozzle.name)
     if ready and cause.step == "temperature":
-        if ready.temperature_c is None:
-            return proposed("bench")
-        cooler = cause.cause.startswith("too hot")
-        wanted_c = ready.temperature_c + (-_COOLER_C if cooler else _COOLER_C)
-        return proposed("bench", "--temperature", f"{wanted_c:g}")
+        return kept_named("heat").command(bench)
     return command_of(cause.measured_by, bench)
 
 
@@ -320,8 +340,15 @@ def _besides(bench: OnBench) -> list[Station]:
     ready = bench.setup
     if ready is None:
         return []
-    heat = "not given" if ready.temperature_c is None else f"{ready.temperature_c:g} °C now"
-    return [_nozzle(bench), Station("temperature", "entered", heat, "temperature"), _fit(bench)]
+    return [_nozzle(bench), _heat(bench, ready.temperature_c), _fit(bench)]
+
+
+def _heat(bench: OnBench, now_c: float | None) -> Station:
+    stands = bench.stands("temperature")
+    now = "not given" if now_c is None else f"{now_c:g} °C now"
+    if stands.value is None:
+        return Station("temperature", "entered", f"{now}, no steps of it tried yet", "heat")
+    return Station("temperature", stands.status, f"{now}; {stands.why}", "heat")
 
 
 def _nozzle(bench: OnBench) -> Station:

@@ -13,6 +13,7 @@ from metier.logbook.plain import S
 from metier.logbook.trials import Conditions
 from metier.trials.on_bench import Known, OnBench
 from metier.words.arguments import option
+from metier.words.doubt import meant
 from metier.words.missing import Missing, Want
 
 
@@ -170,6 +171,9 @@ def in_use(name: str) -> Source:
 
     def source(seeking: Seeking, row: Row) -> Known:
         value, plan = getattr(seeking.options, row.dest), seeking.plan
+        if value is not None and not plan:
+            value = meant(value, seeking.bench.doubt(name, value), seeking.options)
+            setattr(seeking.options, row.dest, value)
         used = seeking.bench.in_use(
             name, value, row.flag, plan and getattr(plan.settings, row.name)
         )

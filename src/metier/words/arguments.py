@@ -5,9 +5,10 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from metier.core.errors import BadInput
-from metier.core.values import Value, value_named
+from metier.core.values import value_named
 from metier.formats import quantity
 from metier.formats.quantity import read_celsius, read_flow, read_positive, read_signed_length_mm
+from metier.words.doubt import Usual
 
 if TYPE_CHECKING:
     from metier.words.parser import Parser
@@ -37,10 +38,15 @@ positive = option_reader(quantity.read_positive)
 number = option_reader(quantity.read_number)
 percent = option_reader(quantity.read_number, ("%",))
 speed = option_reader(quantity.read_positive, ("mm/s",))
-steps = option_reader(quantity.read_positive, ("steps/mm",))
+steps = Usual(option_reader(quantity.read_positive, ("steps/mm",)), 20, 5000, "steps/mm")
+bore = Usual(length, 0.1, 2)
+layer_height = Usual(length, 0.04, 1.2)
+line_width = Usual(length, 0.1, 3)
+compensation = Usual(signed_length, -0.5, 0.5, "mm per side")
 _mass = option_reader(quantity.read_positive, ("g",))
 mm3_s = option_reader(quantity.read_positive, ("mm³/s", "mm3/s"))
 temperature = option_reader(quantity.read_positive, ("c", "°c"))
+nozzle_heat = Usual(temperature, 150, 330, "°C")
 celsius = option_reader(quantity.read_celsius)
 flow = option_reader(quantity.read_flow)
 baud = option_reader(quantity.read_count, 9_999_999)
@@ -147,46 +153,6 @@ def read_value(name: str, text: str) -> float:
     return read_positive(text, name, (row.unit.lower(),))
 
 
-def refuse_unusual(name: str, value: float) -> None:
-    """Refuse a value that is hardly meant: it lies far outside of what such values are.
-
-    Raises:
-        BadInput: naming the value it may be a slip of, and how to say that it is meant.
-    """
-    row = value_named(name)
-    if row.usual is None or row.usual[0] <= value <= row.usual[1]:
-        return
-    text = f"{row.called} {row.seen(value):g} {row.unit}".strip()
-    likely = next(
-        (value / factor for factor in (10, 100, 0.1) if _usual(row, value / factor)), None
-    )
-    asked = "" if likely is None else f": was it {row.seen(likely):g}?"
-    raise BadInput(f"{text} is far from what such values are{asked} (--anyway says it is meant)")
-
-
-def refuse_unlike(name: str, value: float, stands: float) -> None:
-    """Refuse a value that is hardly meant: it lies far from the one that stands.
-
-    Raises:
-        BadInput: naming the value it may be a slip of, and how to say that it is meant.
-    """
-    row = value_named(name)
-    if row.most_ratio is None or max(value / stands, stands / value) <= row.most_ratio:
-        return
-    shifted = (value / factor for factor in (10, 100, 0.1))
-    likely = next((each for each in shifted if max(each / stands, stands / each) <= 1.1), stands)
-    text = f"{row.called} {row.seen(value):g} {row.unit}".strip()
-    raise BadInput(
-        f"{text} is far from {row.seen(stands):g}, which stands: was it {row.seen(likely):g}? "
-        "(--anyway says it is meant)"
-    )
-
-
-def _usual(row: Value, value: float) -> bool:
-    assert row.usual is not None
-    return row.usual[0] <= value <= row.usual[1]
-
-
 BAUD = 115200
 
 
@@ -204,11 +170,22 @@ def option(
     """Add an option as its help has it: «--width MM», «--read MM …» for several, «--clean» for one
     without a value. ``read`` is what reads it, or the words to choose from."""
     group.add_argument(written.partition(" ")[0], **_reading_of(written, help, read), **more)
+    if isinstance(read, Usual):
+        add_anyway(group)
+
+
+def add_anyway(group: "argparse._ActionsContainer") -> None:
+    """Add what says that an unusual value is meant, once."""
+    if "--anyway" not in group._option_string_actions:
+        parser = getattr(group, "_container", group)
+        option(parser, "--anyway", "an unusual value is meant: do not ask about it")
 
 
 def needed(parser: "Parser", written: str, help: str, read: Any = None, **more: Any) -> None:
     """Add an option, or a word, that has to be given: what lacks is asked for, or named."""
     parser.add_needed(written.partition(" ")[0], **_reading_of(written, help, read), **more)
+    if isinstance(read, Usual):
+        add_anyway(parser)
 
 
 def _reading_of(written: str, help: str, read: Any) -> dict[str, Any]:

@@ -27,6 +27,8 @@ if TYPE_CHECKING:
 # What a refusal offers in the place of a slip.
 _OFFERED = re.compile(r"was it ([0-9.]+)\?$")
 _KEYS = "u takes back, ? explains, an empty line ends."
+# What leaves a place out.
+_LEFT_OUT = "-"
 
 
 class Entry:
@@ -56,7 +58,7 @@ class Entry:
         self._section = 0
         # How many readings everything was done for that has to be done before.
         self._ready_for = 0
-        self._offered = ""
+        self._offered = self._refused = self._elsewhere = ""
 
     @property
     def draft(self) -> str:
@@ -73,22 +75,29 @@ class Entry:
         """
         try:
             self._ask()
-        except KeyboardInterrupt:
+        except KeyboardInterrupt as stop:
+            self._answer("")
             if self._taken:
-                self._answer("\n  kept: the next start offers to go on with them")
+                stop.add_note("what was typed is kept: the next start offers to go on with it")
             raise
         except (Failure, BadInput) as failure:
             if self._taken:
                 failure.add_note("what was typed is kept: --resume goes on with it")
             raise
         self._answer("")
-        if not self._taken:
+        if not self._typed():
             raise BadInput("no readings: none was given, typed or piped in")
         return [
             Reading(reading.side, value, reading.typed)
-            for reading in self._taken
+            for reading in self._typed()
             for value in self._asked.read(reading.typed)
         ]
+
+    def _typed(self) -> list[DraftReading]:
+        """Return the readings without the places that were left out."""
+        if self._asked.elsewhere is None:
+            return self._taken
+        return [reading for reading in self._taken if reading.typed != _LEFT_OUT]
 
     def taken(self) -> tuple[list[tuple[str, str]], list[Reading]]:
         """Return what was typed, line by line with the place each was asked for, and as readings.
@@ -98,7 +107,7 @@ class Entry:
         """
         # Taking them is what fills in what was typed.
         readings = self.readings()
-        return [(reading.side, reading.typed) for reading in self._taken], readings
+        return [(reading.side, reading.typed) for reading in self._typed()], readings
 
     def __enter__(self) -> Self:
         return self
@@ -113,7 +122,8 @@ class Entry:
     def _ask(self) -> None:
         self._offer_interrupted()
         if self._terminal:
-            self._say("\n".join([*wrapped(self._asked.what, "", ""), _KEYS]))
+            keys = f"{_LEFT_OUT} leaves a place out, {_KEYS}" if self._asked.elsewhere else _KEYS
+            self._say("\n".join([*wrapped(self._asked.what, "", ""), keys]))
         while not self._enough() and self._made_ready():
             place = self._place()
             if self._terminal:
@@ -185,29 +195,68 @@ class Entry:
 
     def _take(self, typed: str, place: str) -> None:
         if typed.lower() == "u":
-            if self._taken:
-                gone = self._taken.pop()
-                self._count(gone.side, -1)
-                with suppress(OSError):
-                    self._draft.take_back()
-                self._note_section()
-                self._answer(f"  took back {gone.typed} ({gone.side})")
+            self._take_back()
             return
         if typed.lower() in ("y", "yes") and self._offered:
             typed = self._offered
-        self._offered = ""
+            if self._elsewhere:
+                place = self._leave_out_to(self._elsewhere)
+        meant = typed == self._refused
+        self._offered = self._elsewhere = self._refused = ""
+        if typed == _LEFT_OUT and self._asked.elsewhere:
+            self._keep(place, typed)
+            return
         if typed == "?":
             self._answer("\n".join(wrapped(self._asked.how, "  ", "  ")))
             return
         try:
             values = self._asked.read(typed)
+            where = self._asked.elsewhere and self._asked.elsewhere(values[0], place)
+            if where and not meant:
+                self._refused, self._offered, self._elsewhere = typed, typed, where
+                text = f"{typed} does not fit {place}: is that {where}?"
+                self._refuse(BadInput(text), f" y takes it there and leaves out {place}")
+                return
             for value in values:
                 self._asked.check(value, place)
         except BadInput as refusal:
-            offered = _OFFERED.search(str(refusal))
-            self._offered = offered[1] if offered else ""
-            self._refuse(refusal, " y takes it" if offered else "")
+            self._turn_down(typed, refusal)
             return
+        self._keep(place, typed)
+        if self._terminal:
+            self._say(f"  {self._running()}")
+
+    def _take_back(self) -> None:
+        """Take the last reading back; where one was just refused, only when asked once more."""
+        if not self._taken:
+            return
+        last = self._taken[-1]
+        if self._refused:
+            before = f"u takes back {last.typed} ({last.side})"
+            self._answer(f"  {self._refused} was not taken. {before}")
+            self._refused = ""
+            return
+        self._taken.pop()
+        self._count(last.side, -1)
+        with suppress(OSError):
+            self._draft.take_back()
+        self._note_section()
+        self._answer(f"  took back {last.typed} ({last.side})")
+
+    def _turn_down(self, typed: str, refusal: BadInput) -> None:
+        """Say what is wrong with a reading, and what y takes in its stead."""
+        offered = _OFFERED.search(str(refusal))
+        self._refused, self._offered = typed, offered[1] if offered else ""
+        self._refuse(refusal, f" y takes {self._offered}" if offered else "")
+
+    def _leave_out_to(self, where: str) -> str:
+        """Leave out places until one that a reading belongs to; return it."""
+        while self._place() != where:
+            self._keep(self._place(), _LEFT_OUT)
+        return where
+
+    def _keep(self, place: str, typed: str) -> None:
+        """Keep what was typed at a place, on disk first."""
         reading = DraftReading(place, typed)
         try:
             self._draft.add(reading)
@@ -215,8 +264,6 @@ class Entry:
             self._answer(f"  not kept on disk ({error.strerror}): do not close the terminal")
         self._taken.append(reading)
         self._count(place, 1)
-        if self._terminal:
-            self._say(f"  {self._running()}")
 
     def _note_section(self) -> None:
         """Keep which section is asked for, where the last reading does not tell."""
@@ -228,7 +275,7 @@ class Entry:
         """Return the values of the section that is asked for now."""
         return [
             value
-            for reading in self._taken
+            for reading in self._typed()
             if self._section_of(reading.side) == self._section
             for value in self._asked.read(reading.typed)
         ]

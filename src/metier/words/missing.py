@@ -119,7 +119,8 @@ class Asked(NamedTuple):
     line; the name of one stands before its places. Those that are ``optional`` may stay empty.
     ``before`` does what has to be done before a reading can be taken, by its number from 0, and
     tells whether to go on, ``meanwhile`` what has to be done every second until it comes;
-    ``enough`` tells of the readings so far that no more are needed.
+    ``enough`` tells of the readings so far that no more are needed, ``elsewhere`` at which
+    place a reading belongs that does not fit where it was typed; places may be left out then.
     """
 
     test: str
@@ -135,6 +136,7 @@ class Asked(NamedTuple):
     before: Callable[[int], bool] | None = None
     enough: Callable[[list[float]], bool] | None = None
     meanwhile: Callable[[], None] | None = None
+    elsewhere: Callable[[float, str], str | None] | None = None
 
     def place(self, position: int, section: str = "") -> str:
         """Return the name of the place that a section's reading at ``position`` (from 0) is of."""

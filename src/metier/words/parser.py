@@ -14,6 +14,7 @@ from metier.logbook.book import Logbook
 from metier.logbook.location import locate
 from metier.logbook.opening import open_existing, open_or_make
 from metier.packages import PLOTS, require
+from metier.show.sheet import columns
 from metier.whole_file import check_target, spare
 from metier.words.arguments import baud, port
 
@@ -38,6 +39,19 @@ class Answer(NamedTuple):
         return self._replace(text=f"{self.text}{apart}{line}") if line else self
 
 
+class _Help(argparse.Action):
+    """Prints what a command is for; at length where «all» stands behind it."""
+
+    def __call__(
+        self, parser: argparse.ArgumentParser, _: object, all: object, *__: object
+    ) -> None:
+        from metier.words.brief import brief
+
+        job = parser.job if isinstance(parser, Parser) else ()
+        print(parser.format_help() if all else brief(parser, job), end="")
+        parser.exit()
+
+
 class Parser(argparse.ArgumentParser):
     """A parser that refuses in one line and never guesses at shortened options."""
 
@@ -45,22 +59,23 @@ class Parser(argparse.ArgumentParser):
         self._needed: list[argparse.Action] = []
         # The option that numbers are of which stand bare behind the command.
         self.bare = ""
+        # The options that its help on a screen explains first.
+        self.job: tuple[str, ...] = ()
+        self._told, self._example = " ".join(description.split()), example
         super().__init__(
             prog=prog,
-            description=description,
-            epilog=example and f"example:\n{example}",
             allow_abbrev=False,
-            # A fixed width also spares looking up the terminal's before there is need.
+            add_help=False,
+            # Wider or narrower than argparse alone would have it.
             formatter_class=lambda prog: argparse.RawDescriptionHelpFormatter(
-                prog, max_help_position=26, width=80
+                prog, max_help_position=26, width=columns()
             ),
         )
+        self.add_argument("-h", "--help", nargs="?", metavar="all", action=_Help,
+                          help="what it is for; with all, every option explained")  # fmt: skip
 
     def format_help(self) -> str:
-        """Return the help, its description in lines of 80 columns."""
-        import textwrap
-
-        self.description = textwrap.fill(" ".join((self.description or "").split()), 80)
+        """Return the help, each option explained, as wide as the terminal."""
         if len(self._actions) > _MANY_OPTIONS:
             # So many options are found in their groups, not in a heap of brackets.
             places = [
@@ -69,6 +84,9 @@ class Parser(argparse.ArgumentParser):
                 if not action.option_strings
             ]
             self.usage = " ".join([self.prog, *(f"[{place}]" for place in places), "[OPTIONS]"])
+        from metier.words.brief import described
+
+        self.description = described(self._told, self._example)
         return super().format_help()
 
     def add_needed(self, *names: str, help: str, **more: Any) -> None:
@@ -87,7 +105,18 @@ class Parser(argparse.ArgumentParser):
         lacking = [action for action in self._needed if getattr(options, action.dest) is None]
         if lacking and not rest:
             self._complete(options, lacking)
+        self._doubt(options)
         return options, rest
+
+    def _doubt(self, options: Namespace) -> None:
+        """Have values that are hardly meant confirmed."""
+        from metier.words.doubt import Usual, meant
+
+        for action in self._actions:
+            value, usual = getattr(options, action.dest, None), action.type
+            if isinstance(usual, Usual) and isinstance(value, float):
+                what = "/".join(action.option_strings) or str(action.metavar)
+                setattr(options, action.dest, meant(value, usual.doubt(what, value), options))
 
     def _complete(self, options: Namespace, lacking: list[argparse.Action]) -> None:
         from metier.words.missing import Missing, Want, answer_to, may_answer

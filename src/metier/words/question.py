@@ -3,6 +3,7 @@
 import sys
 from argparse import ArgumentTypeError
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from typing import NamedTuple, TypeVar
 
 from metier.core.errors import BadInput
@@ -48,23 +49,31 @@ def said_yes(question: str) -> bool:
     return _asked(f"{question} [Y/n] ").lower() not in ("n", "no")
 
 
-def said_no(question: str, meanwhile: Callable[[], None]) -> bool:
-    """Ask at a terminal a question that Enter answers with no; ``meanwhile`` is done every second
-    until the answer comes."""
-    print(f"{question} [y/N] ", end="", file=sys.stderr, flush=True)
-    return typed_line(meanwhile).strip().lower() not in ("y", "yes")
+def said_firmly(question: str, meanwhile: Callable[[], None] | None = None) -> bool:
+    """Ask a question whose answer moves something: y or n, and no key that was typed before it.
 
-
-def said_yes_aloud(question: str, meanwhile: Callable[[], None]) -> bool:
-    """Ask a question that Enter answers with yes at a terminal, and in a pipe only a yes.
-
-    It is put there, too, so that whoever writes into the pipe knows. ``meanwhile`` is done every
-    second until the answer comes.
+    It is put in a pipe, too, so that whoever writes there knows; what is neither is no there.
+    ``meanwhile`` is done every second until the answer comes.
     """
     terminal = sys.stdin.isatty()
-    print(question, end=" [Y/n] " if terminal else " [y/n]\n", file=sys.stderr, flush=True)
-    typed = typed_line(meanwhile).strip().lower()
-    return typed not in ("n", "no") if terminal else typed in ("y", "yes")
+    forget_typed_ahead()
+    while True:
+        print(question, end=" [y/n] " if terminal else " [y/n]\n", file=sys.stderr, flush=True)
+        typed = typed_line(meanwhile).strip().lower()
+        if typed in ("y", "yes"):
+            return True
+        if typed in ("n", "no") or not terminal:
+            return False
+
+
+def forget_typed_ahead() -> None:
+    """Drop the keys that were typed at a terminal before anything was asked."""
+    # Not every system has such terminals.
+    with suppress(ImportError, OSError):
+        import termios
+
+        if sys.stdin.isatty():
+            termios.tcflush(sys.stdin, termios.TCIFLUSH)
 
 
 def ask(question: str, read: Callable[[str], T]) -> T:

@@ -126,7 +126,7 @@ def _verdict(rows: Sequence[Share], flow: float, aim: Aim) -> tuple[Verdict, tup
     worst = min(range(len(rows)), key=lambda at: sure[at])
     speed = rows[worst].place.speed_mm_s
     text = (
-        f"chance that {100 * flow:.4g} % is right at {speed:g} mm/s: {100 * sure[worst]:.0f} in 100"
+        f"chance that {100 * flow:.3g} % is right at {speed:g} mm/s: {100 * sure[worst]:.0f} in 100"
     )
     off = flow * rows[worst].share - 1
     one = not exceeds(max(row.flow for row in rows), min(row.flow for row in rows))

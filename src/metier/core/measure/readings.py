@@ -5,7 +5,7 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.errors import BadInput
+from metier.core.errors import BadInput, Slip
 from metier.core.measure.student import f_quantile, t95
 from metier.core.measure.thresholds import TOLERANCE, exceeds
 
@@ -160,10 +160,11 @@ def refuse_slip(value: float, expected: float, what: str, unit: str = "mm") -> N
 
     >>> refuse_slip(4.7, 0.44, "reading")  # doctest: +ELLIPSIS
     Traceback (most recent call last):
-    metier.core.errors.BadInput: reading 4.7 mm is about 10 times ... expected: was it 0.47?
+    metier.core.errors.Slip: reading 4.7 mm is about 10 times ... expected: was it 0.47?
 
     Raises:
-        BadInput: naming the likely slip.
+        Slip: with the value that was likely meant.
+        BadInput: nothing near it is.
     """
     ratio = value / expected
     if 1 / _PLAUSIBLE <= ratio <= _PLAUSIBLE:
@@ -177,10 +178,8 @@ def refuse_slip(value: float, expected: float, what: str, unit: str = "mm") -> N
         likely = value / factor
         if _near(likely, expected, 2.2):
             times = f"{factor:g} times" if factor > 1 else f"1/{1 / factor:g} of"
-            raise BadInput(
-                f"{what} {value:g} {unit} is about {times} the {expected:.4g} {unit} expected: "
-                f"was it {likely:.6g}?"
-            )
+            text = f"{what} {value:g} {unit} is about {times} the {expected:.4g} {unit} expected"
+            raise Slip(f"{text}: was it {likely:.6g}?", value, likely)
     raise BadInput(
         f"{what} {value:g} {unit} is nowhere near the {expected:.4g} {unit} expected: "
         "look at the reading and at the unit"

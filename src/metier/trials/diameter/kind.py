@@ -50,6 +50,7 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
         "  metier diameter --read 1.74/1.72 1.73/1.71 1.74/1.73 --slicer 1.75"
     )
     bare = "--read"
+    job = "read slicer instrument"
     lacking = "no readings: give --read 1.74/1.72 …, or type them in"
     table = (
         told("--read D1/D2 …", "a place, once or twice at right angles", strand),
@@ -143,7 +144,7 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
         finding, count = trial.finding, len(trial.readings)
         measured, slicer = finding.diameter, f"{finding.slicer_mm:g} mm"
         if finding.verdict.name == "correct":
-            remark = "the filament's diameter, in the slicer; leave flow as it is"
+            remark = f"filament diameter, in the slicer (was {slicer}); leave flow"
             sheet.act("type", f"{finding.mm:.2f} mm", remark)
         elif finding.verdict.name == "unclear":
             best = f"the best guess is {finding.mm:.3f} mm"
@@ -156,12 +157,12 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
         sheet.row("diameter", f"{with_u95(finding.mm, finding.u95_mm)} mm", pooled)
         many = f"{count} reading{'s' if count > 1 else ''}"
         sheet.row("measured", f"{with_u95(measured.value, measured.u95)} mm", many)
-        sheet.row("± from", *influences_text(finding.influences, "mm"))
-        sheet.row("slicer", slicer, "what it has")
+        sheet.detail("± from", *influences_text(finding.influences, "mm"))
+        sheet.detail("slicer", slicer, "what it has")
         if finding.out_of_round_mm is not None:
             text = f"{finding.out_of_round_mm:.3f} mm"
             sheet.row("not round", text, "beyond what mere noise would give")
-        sheet.row("uneven", f"{finding.uneven_mm:.3f} mm", "between the places")
+        sheet.detail("uneven", f"{finding.uneven_mm:.3f} mm", "between the places")
         factor = with_u95(finding.flow_factor, finding.flow_factor_u95)
         sheet.row("flow x", factor, "were the slicer left as it is")
 

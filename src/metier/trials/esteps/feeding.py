@@ -29,7 +29,7 @@ from metier.trials.on_bench import OnBench, needed_setup, on_bench
 from metier.trials.runner import typed_in
 from metier.words.missing import Asked, complete
 from metier.words.parser import Answer
-from metier.words.question import said_yes_aloud
+from metier.words.question import said_firmly
 from metier.words.typed_line import typed_line
 
 if TYPE_CHECKING:
@@ -102,7 +102,7 @@ class _Run:
         shown = f"{wanted:.{self._printer.decimals}f}"
         question = f"\nSet {shown} in {self._printer.name}, store it and read it back?"
         waited.begin()
-        if not said_yes_aloud(question, waited.tick):
+        if not said_firmly(question, waited.tick):
             return _Rounds([first])
         in_memory = store_steps(link, wanted, self._printer.decimals)
         kept = kept_steps(self._bench.book, self._printer, wanted, in_memory)

@@ -47,9 +47,11 @@ class Esteps(Kind[EstepsSettings, EstepsContext, EstepsFinding]):
         "of four ways; several values are several runs."
     )
     example = (
+        "  metier esteps --asked 100 --moved 97 --steps 93\n"
         "  metier esteps --asked 150 --mark 180 --left 35.1 34.8 35.4 --steps 412\n"
         "  a pen mark 180 mm from the inlet, 150 mm asked for, three runs"
     )
+    job = "asked moved mark left cut short swallowed steps through feed"
     lacking = "no readings: give --left, --cut, --short or --swallowed, or type them in"
     table = TABLE
 

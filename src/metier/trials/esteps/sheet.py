@@ -17,10 +17,10 @@ def write(trial: Measured[EstepsSettings, EstepsContext, EstepsFinding], sheet: 
     """Write a length: what moved, the new steps, what to type and where."""
     finding, bench, sources = trial.finding, trial.bench, trial.settled.sources
     result: EstepsResult = trial.result
-    sheet.row("steps now", bench.worded("esteps", finding.steps_now), sources["steps"])
+    sheet.row("steps now", bench.worded("esteps", finding.steps_now), sources.get("steps", ""))
     each = trial.settings.asked_each_mm
     asked = " ".join(f"{run_mm:g}" for run_mm in each) if each else f"{finding.asked_mm:g}"
-    sheet.row("asked", f"{asked} mm", sources["asked"])
+    sheet.row("asked", f"{asked} mm", sources.get("asked", ""))
     moved = finding.moved
     if moved is not None and finding.steps_new is not None:
         with_what = trial.settled.conditions.instrument
@@ -28,7 +28,7 @@ def write(trial: Measured[EstepsSettings, EstepsContext, EstepsFinding], sheet: 
         sheet.row("moved", f"{with_u95(moved.value, moved.u95)} mm", runs)
         new = f"{with_u95(finding.steps_new, finding.steps_new_u95)} steps/mm"
         sheet.row("new steps", new, f"{100 * (finding.change or 0):+.2f} %")
-        sheet.row("± from", *influences_text(finding.influences, "steps/mm"))
+        sheet.detail("± from", *influences_text(finding.influences, "steps/mm"))
     elif finding.line is not None and finding.steps_new is not None:
         line = finding.line
         moves = f"{100 * line.slope:.2f} ± {100 * line.u95:.2f} %"
@@ -38,19 +38,18 @@ def write(trial: Measured[EstepsSettings, EstepsContext, EstepsFinding], sheet: 
     elif finding.steps_below is not None:
         below = f"below {bench.worded('esteps', finding.steps_below)}"
         sheet.row("new steps", below, "a bound, not a value")
+    if result.mm_per_turn is not None:
+        told = "of a motor turn, where the firmware stores that"
+        sheet.row("moved by", f"{result.mm_per_turn:.5f} mm", told)
     earlier = trial.context.earlier
     like = [feed for feed in earlier if feed.conditions.through == trial.context.through]
     for feed in like[:1]:
         _came_so(sheet, KEPT.of(feed), finding)
     sheet.judged(finding.verdict, trial.notes)
     if like:
-        sheet.gap()
         listed = [(feed.number, KEPT.of(feed)) for feed in reversed(like)]
-        sheet.lines(*_so_far([*listed, (trial.number, result)], bench.writing.decimals))
+        sheet.details(*_so_far([*listed, (trial.number, result)], bench.writing.decimals))
     _what_to_do(sheet, bench, finding, trial.number)
-    if result.mm_per_turn is not None:
-        turn = f"{result.mm_per_turn:.5f}"
-        sheet.lines(f"  As mm per motor turn, where the firmware stores that: {turn}")
 
 
 def _came_so(sheet: Sheet, before: EstepsResult, finding: EstepsFinding) -> None:
@@ -80,8 +79,13 @@ def _what_to_do(sheet: Sheet, bench: OnBench, finding: EstepsFinding, number: in
     now = bench.worded("esteps", finding.steps_now)
     if verdict == "correct" and value is not None:
         text = f"{value:.{bench.writing.decimals}f}"
-        sheet.act("type", f"{text} {VALUES['esteps'].unit}", "the e-steps, in the printer")
+        sheet.act(
+            "type",
+            f"{text} {VALUES['esteps'].unit}",
+            f"e-steps, in the printer (was {now.split()[0]})",
+        )
         if bench.setup is None or bench.setup.printer.port is None:
+            sheet.gap()
             sheet.lines(*_by_hand(text))
         if not number:
             sheet.next("type it in, then feed and measure once more at the new value.")
@@ -89,9 +93,6 @@ def _what_to_do(sheet: Sheet, bench: OnBench, finding: EstepsFinding, number: in
         sheet.act("leave", now, "nothing to type")
     elif verdict == "unclear":
         sheet.act("leave", now, "for now: nothing to type yet")
-    else:
-        sheet.gap()
-        sheet.remark("Type nothing yet: look at the above, then measure again.")
 
 
 def _by_hand(text: str) -> list[str]:

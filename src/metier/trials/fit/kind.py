@@ -13,7 +13,7 @@ from metier.trials.fit.kept import KEPT, FitResult, FitSettings, PrintedPairs, T
 from metier.trials.kind import Kind, Settled, refuse_unplanned
 from metier.trials.on_bench import OnBench
 from metier.trials.table import Plan, given, known, of_bench, planned, setting, told, usual
-from metier.words.arguments import length, length_or_zero, signed_length, small_text
+from metier.words.arguments import compensation, length, length_or_zero, small_text
 
 _COMPENSATIONS = ("hole", "contour")
 
@@ -33,6 +33,7 @@ class Fit(Kind[FitSettings, None, FitFinding]):
     draws = True
     printed = True
     told_by_part = frozenset({"print", "clearance"})
+    job = "pair feel want clearance thread hole-set contour-set pin"
     lacking = "nothing was tried: give --pair 0.2=snug 0.3=slide …, --tried or --thread"
     table = (
         "what was tried (one of these)",
@@ -54,10 +55,10 @@ class Fit(Kind[FitSettings, None, FitFinding]):
         setting("drawn", "--drawn", "where in its class the thread is drawn (mid)", DRAWN, given,
                 planned, usual("mid")),
         setting("hole_set_mm", "--hole-set MM", "compensation of holes now set, per side",
-                signed_length, given, planned,
+                compensation, given, planned,
                 of_bench(lambda bench: bench.stands("hole").in_force)),
         setting("contour_set_mm", "--contour-set MM", "compensation of outlines now set, per side",
-                signed_length, given, planned,
+                compensation, given, planned,
                 of_bench(lambda bench: bench.stands("contour").in_force)),
     )  # fmt: skip
 

@@ -16,7 +16,7 @@ def write(trial: Trial, sheet: Sheet) -> None:
     begin, want = finding.begin, settings.want
     by_clearance = sorted(trial.readings, key=lambda reading: reading.value)
     tried = "  ".join(f"{reading.value:g} {reading.side}" for reading in by_clearance)
-    source = trial.settled.sources["tried"]
+    source = trial.settled.sources.get("tried", "")
     if tried:
         sheet.note(tried + (f"   ({source})" if source else ""), "tried")
     if begin.begins_mm is not None:

@@ -135,12 +135,14 @@ class FlowKept(Kept[FlowResult]):
         settings = self.form(trial.settings).read(trial.settings)
         if settings.dose and settings.dose.source == "part":
             return f"print the tube of trial {trial.number} as it was written, and let it cool"
-        walls = " and ".join(str(section.walls) for section in settings.sections)
+        from metier.trials.flow.settings import lines_text
+
+        walls = " and ".join(lines_text(section.walls) for section in settings.sections)
         at = "" if settings.flow_percent is None else f" at {settings.flow_percent:g} %"
         line = "" if settings.width_mm is None else f", {settings.width_mm:g} mm wide"
         return (
-            f"slice the block hollow{at}, {walls} lines a wall{line}, {settings.layer_mm:g} mm "
-            f"high (metier part {trial.number} FILE writes it); print it and let it cool"
+            f"slice the block hollow{at}, {walls} a wall{line}, {settings.layer_mm:g} mm high "
+            f"(metier part {trial.number} FILE writes it); print it and let it cool"
         )
 
 

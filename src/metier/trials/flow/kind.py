@@ -53,15 +53,16 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         "Flow is percent; 0.93x is a multiplier and means the same."
     )
     example = (
+        "  metier flow --measured 0.48 --should 0.45\n"
+        "  metier flow --plan --part tube.gcode\n"
         "  metier flow --width 0.42 --walls 3 --layer 0.2 --flow 97 \\\n"
-        "    --line-model rounded --side 1.26 1.27 --side 1.25 1.26 --side 1.26 1.25\n"
-        "  metier flow --aim 0.80 --walls 2 --layer 0.2 --flow 100 --read 0.84 0.83\n"
-        "      two lines measured for a wall of 0.80, wherever that comes from"
+        "    --line-model rounded --side 1.26 1.27 --side 1.25 1.26 --side 1.26 1.25"
     )
     draws = True
     printed = True
     told_by_part = frozenset({"print", "line"})
     bare = "--read"
+    job = "measured should read side width walls layer flow line-model sliced grams"
     lacking = "no readings: give --read, --side or --from FILE.csv, or type them in"
     table = TABLE
 

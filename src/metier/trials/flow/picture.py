@@ -82,6 +82,7 @@ def _plot(path: str, title: str, prints: Sequence[Printed]) -> None:
             at_flow += ", rich" if settings.by_plan and section.walls > 1 else ""
             label = f"{number}\n" if number else ""
             label += f"{spool}\n" if several else ""
+            zero_mm = settings.instrument_mm.zero_mm
             points.append(
                 WallPoint(
                     f"{label}{at_flow}{lines}",
@@ -90,13 +91,22 @@ def _plot(path: str, title: str, prints: Sequence[Printed]) -> None:
                     target_mm,
                     target_mm * (1 + low / 100),
                     target_mm * (1 + high / 100),
-                    [(r.side, r.value - settings.instrument_mm.zero_mm) for r in mine],
+                    [(r.side.rpartition(", ")[2], r.value - zero_mm) for r in mine],
                     "" if advised is None else f"type {advised:g} %",
+                    _own_mm(settings, section),
                 )
             )
     if not points:
         raise BadInput("--plot: there is no measured flow trial to draw")
     plot_walls(path, title, points)
+
+
+def _own_mm(settings: FlowSettings, section: Section) -> float | None:
+    """Return what a section should measure that was printed richer, or leaner, on purpose."""
+    apart_mm = section.apart_mm(settings.layer_mm, settings.line_model or "rectangular")
+    if not settings.flow or not section.flow or not apart_mm or same(section.flow, settings.flow):
+        return None
+    return wall_mm(section.walls, apart_mm * section.flow / settings.flow, settings.layer_mm)
 
 
 def _target_mm(settings: FlowSettings, section: Section) -> float | None:

@@ -37,7 +37,7 @@ def write(trial: Trial, sheet: Sheet) -> None:
         for model in sorted(joint.under, key=lambda model: -joint.odds[model]):
             flow = f"{100 * joint.under[model].flow:.1f} %"
             sheet.row(model, flow, f"if lines are dosed so: {100 * joint.odds[model]:.0f} in 100")
-    sheet.row("± from", *influences_text(finding.influences, "%", 100))
+    sheet.detail("± from", *influences_text(finding.influences, "%", 100))
     rolls = trial.context.rolls
     if rolls:
         flow = f"{100 * rolls.expected.flow:.1f} ± {100 * rolls.expected.flow_u95:.1f} %"
@@ -45,21 +45,22 @@ def write(trial: Trial, sheet: Sheet) -> None:
     _print_rows(trial, sheet)
     before = trial.context.pooled(trial.settings)
     if before:
-        sheet.gap()
-        sheet.lines(*_so_far(before, trial))
+        sheet.details(*_so_far(before, trial))
     _next(sheet, finding, trial.number)
 
 
 def _print_rows(trial: Trial, sheet: Sheet) -> None:
     finding, settings, sources = trial.finding, trial.settings, trial.settled.sources
     if settings.flow is None:
-        sheet.row("sliced at", "?", sources["flow"])
+        sheet.row("sliced at", "?", sources.get("flow", ""))
     elif any(section.flow_percent is None for section in settings.sections):
         sheet.row(
-            "sliced at", value_text("flow", settings.flow, trial.bench.writing), sources["flow"]
+            "sliced at",
+            value_text("flow", settings.flow, trial.bench.writing),
+            sources.get("flow", ""),
         )
     width = "" if settings.width_mm is None else f"{settings.width_mm:g} x "
-    taken = f"; {sources['line']}" if sources["line"] else ""
+    taken = f"; {sources['line']}" if sources.get("line", "") else ""
     named = "width x layer" if width else "layer"
     sheet.row("line", f"{width}{settings.layer_mm:g} mm", f"{named}{_dosed(settings)}{taken}")
     targets = finding.trial.targets_mm(settings.line_model)
@@ -77,14 +78,14 @@ def _print_rows(trial: Trial, sheet: Sheet) -> None:
         )
     if finding.texture_mm is not None:
         remark = "what walls measure beyond their lines"
-        sheet.row("texture", f"{finding.texture_mm:.3f} mm", remark)
+        sheet.detail("texture", f"{finding.texture_mm:.3f} mm", remark)
     if settings.weight:
         weighs, density = settings.weight, settings.weight.density_g_cm3
         remark = f"of {weighs.asked_mm:.0f} mm asked for, at {density:.4g} g/cm³"
         sheet.row("weighs", f"{weighs.grams:.2f} g", remark)
     if finding.flow_plain is not None:
         named = "flow x lines x width / wall" if settings.aim_mm is None else "flow x aim / wall"
-        sheet.row("on paper", f"{100 * finding.flow_plain:.1f} %", named)
+        sheet.detail("on paper", f"{100 * finding.flow_plain:.1f} %", named)
 
 
 def _dosed(settings: FlowSettings) -> str:
@@ -143,7 +144,6 @@ def what_to_type(sheet: Sheet, bench: OnBench, finding: FlowFinding) -> None:
     verdict, value = finding.verdict.name, finding.flow_to_type
     spool = bench.setup.spool.name if bench.setup else "this filament"
     if value is None:
-        sheet.act("type", "nothing", "something else is wrong; see below")
         return
     text = value_text("flow", value, bench.writing)
     if verdict == "keep":
@@ -151,7 +151,8 @@ def what_to_type(sheet: Sheet, bench: OnBench, finding: FlowFinding) -> None:
     elif finding.flow_set is not None and same(value, finding.flow_set):
         sheet.act("leave", text, "the best guess, and it is set")
     elif verdict == "correct":
-        sheet.act("type", text, f"the flow of {spool}, in the slicer")
+        was = "" if finding.flow_set is None else f" (was {_percent(_FLOW(finding.flow_set))})"
+        sheet.act("type", text, f"flow of {spool}, in the slicer{was}")
     elif finding.flow_set is None:
         sheet.act("type", text, f"the best guess for {spool}, in the slicer")
     else:

@@ -26,6 +26,7 @@ from metier.trials.flow.given import readings_by_walls
 from metier.trials.flow.settings import FlowSettings, KeptDose, PrintedWalls, names_of
 from metier.trials.table import Seeking
 from metier.words.arguments import flow as read_flow_option
+from metier.words.doubt import meant
 from metier.words.missing import Asked, missing
 
 if TYPE_CHECKING:
@@ -68,6 +69,8 @@ def sliced_at(seeking: Seeking, sections: Sequence[PrintedWalls]) -> SlicedAt:
         if any(several) and options.dose.spacing_mm is None:
             raise missing("--flow", "the flow it was sliced at", read_flow_option)
         return SlicedAt(None, "not known, but the dose is", (), False, None)
+    if options.flow is not None and not plan:
+        options.flow = meant(options.flow, bench.doubt("flow", options.flow), options)
     used = bench.in_use("flow", options.flow, "--flow", plan and plan.flow)
     return SlicedAt(*used, False, used.value)
 

@@ -19,7 +19,7 @@ from metier.trials.heat.planning import (
 from metier.trials.kind import Kind, Settled, refuse_unplanned
 from metier.trials.on_bench import OnBench
 from metier.trials.table import Plan, given, of_bench, setting, told
-from metier.words.arguments import length, speed, temperature
+from metier.words.arguments import layer_height, length, line_width, speed, temperature
 from metier.words.missing import Asked
 
 _LISTED = "; ".join(f"{aspect}: {', '.join(words)}" for aspect, words in WORDS.items())
@@ -45,6 +45,7 @@ class Heat(Kind[HeatSettings, None, HeatFinding]):
     )
     draws = True
     printed = True
+    job = "step from to every"
     lacking = "nothing is said of any step: give --step 220=few/even/straight/holds …, or type it"
 
     table = (
@@ -57,8 +58,8 @@ class Heat(Kind[HeatSettings, None, HeatFinding]):
         told("--to C", "coolest", temperature, dest="to_c", printed=_STEPS),
         told("--every C", "from step to step (5)", temperature, printed=_STEPS),
         told("--step-height MM", "of a step (8)", length, printed=_STEPS),
-        told("--width MM", "line width", length, printed=_STEPS),
-        told("--layer MM", "layer height", length, printed=_STEPS),
+        told("--width MM", "line width", line_width, printed=_STEPS),
+        told("--layer MM", "layer height", layer_height, printed=_STEPS),
         told("--speed MM/S", "print speed", speed, printed=_STEPS),
     )  # fmt: skip
 

@@ -28,7 +28,9 @@ def write(trial: Trial, sheet: Sheet) -> None:
     if finding.best_c is not None:
         if finding.verdict.name == "correct":
             u95 = f"± {finding.best_u95_c:.0f}" if finding.best_u95_c else ""
-            sheet.act("type", f"{finding.best_c:g} °C", f"{u95}, in the slicer".lstrip(", "))
+            was = "" if settings.set_c is None else f" (was {settings.set_c:g})"
+            text = f"{finding.best_c:g} °C {u95}".rstrip()
+            sheet.act("type", text, f"nozzle temperature, in the slicer{was}")
         elif settings.set_c is not None:
             sheet.act("leave", f"{settings.set_c:g} °C", "nothing to type")
         _meaning(sheet, trial.bench, finding.best_c)

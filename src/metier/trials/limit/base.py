@@ -140,7 +140,9 @@ class LimitTrial(Kind[S, C, F]):
         "from lengths fed faster and faster, or from the strength of coupons. 'metier volumetric "
         "compare' lists the limits known."
     )
+    job = "gaps-flow from step every gaps-at matte-at failed-at sliced margin speeds strength feed"
     example = (
+        "  metier volumetric --gaps-flow 13\n"
         "  metier volumetric --from 4 --step 0.4 --every 2.5 --to 24 \\\n"
         "    --matte-at 22 --gaps-at 31.5 32 --width 0.5 --layer 0.2"
     )

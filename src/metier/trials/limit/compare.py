@@ -10,7 +10,7 @@ from metier.logbook.inforce import KnownLimit, known_limits
 from metier.logbook.items import named
 from metier.logbook.machines import Printer, Spool
 from metier.show.figures import proposed
-from metier.show.sheet import MARGIN, WIDTH, Sheet, fitted, table
+from metier.show.sheet import MARGIN, Sheet, columns, fitted, table
 from metier.trials.limit.lines import printed_line, speed_table
 from metier.trials.limit.settings import KeptLine
 from metier.trials.on_bench import OnBench, on_bench
@@ -98,7 +98,7 @@ def _table(known: list[KnownLimit], base: KnownLimit | None, line: PrintedLine |
     cells = [tuple(row[i] for i in shown) for row in rows]
     return table(
         heads,
-        fitted(cells, heads, names, WIDTH, MARGIN) if names else cells,
+        fitted(cells, heads, names, columns(), MARGIN) if names else cells,
         right=tuple(shown.index(i) for i in (1, 2, 3) if i in shown),
     )
 

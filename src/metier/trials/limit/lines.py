@@ -134,19 +134,14 @@ def limit_act(
     """Add the limit to type, or what to leave."""
     to_type = limit_to_type(verdict, limit_mm3_s, limit_now_mm3_s)
     if verdict.name == "correct" and to_type is not None:
-        remark = "the volumetric speed limit, in the slicer, settings of the filament"
+        was = "" if limit_now_mm3_s is None else f" (was {limit_now_mm3_s:g})"
+        remark = f"volumetric speed limit, in the slicer{was}"
         sheet.act("type", f"{to_type:g} mm³/s", remark)
-    elif verdict.name == "recheck":
-        sheet.gap()
-        sheet.remark("Type nothing yet: look at the above, then print and look again.")
-        sheet.gap()
     elif to_type is not None:
         remark = "nothing to type" if verdict.name == "keep" else "for now: nothing to type yet"
         sheet.act("leave", f"{to_type:g} mm³/s", remark)
-    elif limit_mm3_s is not None:
-        sheet.gap()
-        sheet.remark(f"Until it is settled, {limit_mm3_s:g} mm³/s is on the safe side.")
-        sheet.gap()
+    elif limit_mm3_s is not None and verdict.name != "recheck":
+        sheet.act("guess", f"{limit_mm3_s:g} mm³/s", "on the safe side, until it is settled")
 
 
 def what_next(

@@ -33,7 +33,16 @@ from metier.trials.map.mapping import (
 from metier.trials.map.sheet import result_of, write_map
 from metier.trials.on_bench import OnBench, bench_phrase, on_bench
 from metier.trials.table import Plan, told
-from metier.words.arguments import flow, length, reading, signed_length, speed, temperature, walls
+from metier.words.arguments import (
+    flow,
+    layer_height,
+    line_width,
+    nozzle_heat,
+    reading,
+    signed_length,
+    speed,
+    walls,
+)
 from metier.words.missing import Asked
 from metier.words.parser import Answer
 
@@ -46,7 +55,7 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
 
     kept = KEPT
     form = KEPT.settings
-    title = "Flow by speed and temperature"
+    title = "Flow map"
     description = (
         "Map the flow that each speed and temperature needs, out of the walls that the logbook has "
         "on this bench, printed at known speeds. --plan proposes a tube whose sections differ in "
@@ -60,20 +69,21 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
     draws = True
     printed = True
     told_by_part = frozenset({"print", "line"})
+    job = "read point speeds"
     lacking = "no readings: give --read once for each section, or type them in"
 
     table = (
         told("--read MM", "with --trial: once for each section, from below", reading, nargs="+",
              action="append"),
         told("--speeds MM/S …", "with --plan: those to print; else those to answer for", speed),
-        told("--temperature C", "to answer for (the bench's)", temperature),
+        told("--temperature C", "to answer for (the bench's)", nozzle_heat),
         told("--point V@T=FLOW/U …", "a flow that was found at a speed and temperature, with its "
              "±; instead of what the logbook has", map_point),
         told("--flow PERCENT", "the one flow to keep, or to print at", flow),
         "the tube to print, with --plan",
         told("--walls N", "lines a wall (3; 1 of foaming filament)", walls, printed="the tube"),
-        told("--width MM", "line width", length, printed="the tube"),
-        told("--layer MM", "layer height", length, printed="the tube"),
+        told("--width MM", "line width", line_width, printed="the tube"),
+        told("--layer MM", "layer height", layer_height, printed="the tube"),
         "",
         told("--instrument NAME", "calipers (default), micrometer or your own"),
         told("--zero MM", "what it shows when closed", signed_length),
@@ -106,7 +116,7 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
         trials: tuple[int, ...] = ()
         if points is None:
             known = walls_known(context.before, context.line_model)
-            points, trials = points_known(known), known.trials
+            points, trials = points_known(known, bench), known.trials
         heat_c = options.temperature or context.temperature_c
         if options.point and options.temperature is None:
             heat_c = None

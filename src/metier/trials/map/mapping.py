@@ -23,6 +23,7 @@ from metier.core.measure.thresholds import exceeds
 from metier.core.values import LineModel
 from metier.logbook.inforce import last_doubted, steps_in_force
 from metier.logbook.trials import NEWEST_MAPPED, Conditions, Reading, latest_on, readings
+from metier.show.figures import numbers_text
 from metier.trials.flow.earlier import as_trial
 from metier.trials.flow.settings import FORM as FLOW_FORM
 from metier.trials.flow.settings import FlowSettings
@@ -152,15 +153,25 @@ def _scatter(prints: Sequence[Printed]) -> float:
     return print_scatter(max(alike.values(), key=len, default=[]))
 
 
-def points_known(known: KnownWalls) -> Points:
+def points_known(known: KnownWalls, bench: OnBench | None = None) -> Points:
     """Return walls as points of the map.
 
     Raises:
-        BadInput: there are none.
+        BadInput: there are none, or none that count.
     """
     if not known.walls:
+        there = "no walls with a known speed and dose"
+        if bench and bench.setup and bench.stands("flow").status == "doubtful":
+            older = [
+                trial.number
+                for name, _ in _KINDS
+                for trial in latest_on(bench.book, bench.setup, name, NEWEST_MAPPED)
+            ]
+            if older:
+                why = bench.stands("flow").why
+                there = f"trials {numbers_text(sorted(older))} do not count: {why}"
         raise BadInput(
-            "there is nothing to map yet: no walls with a known speed and dose; plan a tube with "
+            f"there is nothing to map yet: {there}; plan a tube with "
             "metier map --plan --part speeds.gcode, or say --speed with a cube"
         )
     return points_of(known.walls, known.places, known.print_scatter)

@@ -30,7 +30,6 @@ def write_map(sheet: Sheet, finding: MapFinding, foaming: bool) -> None:
     """Write a map."""
     row = as_row(finding)
     if row:
-        sheet.gap()
         sheet.lines(*_table(finding, row))
         sheet.gap()
     for effect in finding.effects:
@@ -51,7 +50,7 @@ def write_map(sheet: Sheet, finding: MapFinding, foaming: bool) -> None:
         speeds = ", ".join(f"{at_speed.speed_mm_s:g}" for at_speed in row)
         sheet.act("type", values, f"flow at {speeds} mm/s, in the slicer, line by line")
     elif row and (finding.verdict.name == "keep" or (len(row) > 1 and level(finding))):
-        sheet.act("leave", f"{100 * finding.one_flow:.4g} %", "one flow, at every speed")
+        sheet.act("leave", f"{100 * finding.one_flow:.3g} %", "one flow, at every speed")
 
 
 _NAMES = {
@@ -82,7 +81,7 @@ def _table(finding: MapFinding, row: tuple[FlowAtSpeed, ...]) -> list[str]:
             cells = (*cells, heat_text)
         rows.append(cells)
     if heats:
-        head = (*head, f"{100 * finding.one_flow:.4g} % is right at")
+        head = (*head, f"{100 * finding.one_flow:.3g} % is right at")
     return table(head, rows, tuple(range(len(head))))
 
 

@@ -2,6 +2,7 @@
 
 from argparse import Namespace
 from collections.abc import Mapping, Sequence
+from functools import partial
 
 from metier.core.errors import BadInput
 from metier.core.fit.plate import Feature, shrinks_mm, size_of
@@ -18,6 +19,9 @@ from metier.words.missing import Asked
 # What a plate is planned with where nothing else is said: small holes shrink most, and a wide
 # span shows the scale.
 _PLATE_MM = (4.0, 6.0, 10.0, 16.0, 30.0)
+# A size off by less, relative, may be that feature's; what is off the other way than usual counts
+# as off by so much more.
+_BELONGS, _OTHER_WAY = 0.12, 0.02
 
 
 def opened_then(bench: OnBench, name: str, planned: PlateSettings | None) -> float:
@@ -140,7 +144,21 @@ def ask_plate(known: Sequence[Feature], instrument: Instrument) -> Asked:
         check,
         read,
         running,
+        elsewhere=partial(_elsewhere, plate) if plate else None,
     )
+
+
+def _elsewhere(plate: Mapping[str, Feature], size_mm: float, place: str) -> str | None:
+    """Return the feature that a size is likely of where it is none of its place: holes come out
+    smaller, posts larger."""
+
+    def off(feature: Feature) -> float:
+        share = size_mm / feature.nominal_mm - 1
+        return abs(share) + _OTHER_WAY * ((share > 0) == (feature.kind == "hole"))
+
+    nearest = min(plate.values(), key=off)
+    mistaken = off(plate[place]) > _BELONGS > off(nearest)
+    return nearest.name if mistaken else None
 
 
 def typed_features(lines: Sequence[tuple[str, str]], known: Sequence[Feature]) -> list[Feature]:

@@ -41,9 +41,9 @@ from metier.trials.table import (
     told,
 )
 from metier.words.arguments import (
+    compensation,
     length,
     option_reader,
-    signed_length,
     small_text,
     temperature,
     whole,
@@ -79,12 +79,14 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         "measured with the jaws of the calipers or tried with pins."
     )
     example = (
+        "  metier xy --hole 10=9.8 --post 10=10.1\n"
         "  metier xy --hole 4=3.79 6=5.80 10=9.82 16=15.80 \\\n"
         "    --post 4=4.09 6=6.10 10=10.08 16=16.09"
     )
     draws = True
     printed = True
     told_by_part = frozenset({"print"})
+    job = "hole post from hole-set contour-set jaw-land for"
     lacking = "no readings: give --hole and --post, or --from FILE.csv, or type them in"
     table = (
         "the features: size drawn = size measured, in mm",
@@ -100,9 +102,9 @@ class Plate(Kind[PlateSettings, PlateContext, Judged]):
         setting("facets", "--facets K", "sides a round hole is drawn with", whole, given,
                 _of_features("facets")),
         setting("hole_set_mm", "--hole-set MM", "compensation of holes set meanwhile, per side",
-                signed_length, compensation_set("hole")),
+                compensation, compensation_set("hole")),
         setting("contour_set_mm", "--contour-set MM", "compensation of outlines set meanwhile, per "
-                "side", signed_length, compensation_set("contour")),
+                "side", compensation, compensation_set("contour")),
         told("--free-scale", "fit the scale freely"),
         setting("for_mm", "--for MM", "the hole that the compensation is wanted for (those of the "
                 "plate)", length, given, planned, dest="for_mm"),

@@ -64,14 +64,10 @@ def _write(sheet: Sheet, fit: PlateFit, finding: PlateFinding, notes: tuple[str,
     how = "as the plate shows it" if fit.freed else "held near 1: nothing clear speaks against it"
     sheet.row("scale", f"{fit.scale:.4f} ± {fit.scale_u95:.4f}", how)
     sheet.judged(finding.verdict, notes)
-    if finding.verdict.name == "recheck":
-        sheet.gap()
-        sheet.remark("Type nothing yet: look at the above, then measure again.")
-        sheet.gap()
-    else:
+    if finding.verdict.name != "recheck":
         _act(sheet, "hole", finding.hole)
         _act(sheet, "contour", finding.contour)
-    sheet.lines(*_features(fit, finding))
+    sheet.details(*_features(fit, finding))
 
 
 def size_after_mm(feature: Feature, size_mm: float, finding: PlateFinding) -> float:
@@ -87,9 +83,9 @@ def _needed(sheet: Sheet, name: str, one: ToType | None) -> None:
         sheet.row(name, "-", "none on the plate")
         return
     needed = one.needed
-    remark = f"{2 * needed.per_side_mm:+.2f} on the diameter; {one.set_mm:+.2f} was set"
+    remark = f"{2 * needed.per_side_mm:+.2f} on the diameter"
     sheet.row(name, f"{needed.per_side_mm:+.3f} ± {needed.u95_mm:.3f} mm per side", remark)
-    sheet.row("± from", *influences_text(needed.influences, "mm"))
+    sheet.detail("± from", *influences_text(needed.influences, "mm"))
     if one.opened_mm:
         meant = f"{2 * one.opened_mm:+.2f} on the diameter is meant: opened for a fit"
         sheet.row("opened", f"{one.opened_mm:+.3f} mm per side", meant)
@@ -99,8 +95,7 @@ def _act(sheet: Sheet, name: str, one: ToType | None) -> None:
     if one is None:
         return
     if one.answer == "correct" and one.to_type_mm is not None:
-        diameter = f"that is {2 * one.to_type_mm:+.2f} on the diameter"
-        sheet.act("type", f"{one.to_type_mm:+.2f} mm", f"{_WHERE[name]} ({diameter})")
+        sheet.act("type", f"{one.to_type_mm:+.2f} mm", f"{_WHERE[name]} (was {one.set_mm:+.2f})")
     elif one.answer == "keep":
         sheet.act("leave", f"{one.set_mm:+.2f} mm", f"{name}: nothing to type")
     else:

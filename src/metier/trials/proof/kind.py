@@ -28,7 +28,15 @@ from metier.trials.proof.given import (
 )
 from metier.trials.proof.kept import KEPT, PlaceResult, ProofPlace, ProofResult, ProofSettings
 from metier.trials.table import Plan, instrument, told
-from metier.words.arguments import length, positive, signed_length, small_text, walls
+from metier.words.arguments import (
+    layer_height,
+    length,
+    line_width,
+    positive,
+    signed_length,
+    small_text,
+    walls,
+)
 from metier.words.missing import Asked
 
 _PART = "part"
@@ -63,11 +71,12 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
         "laid beside the first."
     )
     example = (
-        "  metier proof --of globe --at root=0.44 belly=0.45/0.46 tip=0.41 --expect 0.45\n"
-        "  metier proof --of globe --sliced globe.gcode --minutes 74 --grams 12.3 \\\n"
-        "    --at root=0.44 belly=0.45 tip=0.41 --says 'a seam shows'"
+        "  metier proof --of moon --at front=0.58 seam=0.61/0.60 crater=0.57 --expect 0.6\n"
+        "  metier proof --of moon --sliced moon.gcode --minutes 74 --grams 12.3 \\\n"
+        "    --at front=0.58 seam=0.61 crater=0.57 --says 'the seam shows'"
     )
     draws = True
+    job = "of at expect sliced grams minutes says photo"
     lacking = "no places: give --at NAME=MM …, or type them in"
     table = (
         told("--of PART", "which part it is", small_text),
@@ -77,8 +86,8 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
         told("--expect MM", "the wall", length),
         told("--sliced FILE", "or the file it was printed from"),
         told("--walls N", "or lines a wall", walls),
-        told("--width MM", "of such a width", length),
-        told("--layer MM", "layer height", length),
+        told("--width MM", "of such a width", line_width),
+        told("--layer MM", "layer height", layer_height),
         told("--line-model", "how lines are dosed", LINE_MODELS),
         "what it took",
         told("--grams G", "what it weighs", positive),

@@ -8,6 +8,11 @@ from metier.trials.proof.kept import ProofSettings
 from metier.trials.proof.kind import ProofContext
 
 Trial = Measured[ProofSettings, ProofContext, ProofFinding]
+_ACTS = {
+    "keep": "its walls are as they should be",
+    "correct": "print a cube first: metier flow",
+    "unclear": "more readings would tell",
+}
 
 
 def write(trial: Trial, sheet: Sheet) -> None:
@@ -25,7 +30,7 @@ def write(trial: Trial, sheet: Sheet) -> None:
         low, high = (100 * end for end in finding.flow.interval)
         flow = f"{100 * finding.flow.flow_new:.1f} %"
         sheet.row("new flow", flow, f"{low:.1f} … {high:.1f} %, by these walls like any cube's")
-    sheet.row(
+    sheet.detail(
         "uneven", f"{finding.uneven_mm:.3f} mm", "between places, beyond what readings differ"
     )
     thinnest = finding.thinnest
@@ -34,6 +39,8 @@ def write(trial: Trial, sheet: Sheet) -> None:
     if settings.photo:
         sheet.note(settings.photo, "photo")
     sheet.judged(finding.verdict, trial.notes)
+    if finding.verdict.name in _ACTS:
+        sheet.act("type", "nothing", _ACTS[finding.verdict.name])
     sheet.gap()
     rows = [
         (place.name, f"{place.wall_mm:.3f}", f"{place.expected_mm:.3f}",

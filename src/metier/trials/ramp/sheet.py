@@ -23,15 +23,15 @@ def write(trial: Trial, sheet: Sheet) -> None:
     finding, settings = trial.finding, trial.settings
     limit, reckoning = finding.limit_mm3_s, settings.reckoning
     if settings.ramp:
-        sheet.row("ramp", *_ramp_words(settings.ramp, trial.settled.sources["ramp"]))
+        sheet.row("ramp", *_ramp_words(settings.ramp, trial.settled.sources.get("ramp", "")))
     for name in _NAMES:
         _sighted(sheet, name, trial)
     if finding.onset:
         begin = with_u95(finding.onset.flow_mm3_s, finding.onset.u95_mm3_s)
         sheet.row("onset", f"{begin} mm³/s", "where gaps begin; they show a little late")
-        sheet.row("± from", *influences_text(finding.onset.influences, "mm³/s"))
+        sheet.detail("± from", *influences_text(finding.onset.influences, "mm³/s"))
     if finding.last_good_mm3_s is not None:
-        sheet.row("last good", f"{finding.last_good_mm3_s:.4g} mm³/s", _last_good_of(finding))
+        sheet.detail("last good", f"{finding.last_good_mm3_s:.4g} mm³/s", _last_good_of(finding))
     if limit is not None:
         # Where only a failure was seen twice the margin is taken, and none at a mere bound.
         margin = 0.0 if finding.bound else reckoning.margin_percent * (1 if finding.gaps else 2)
@@ -43,7 +43,7 @@ def write(trial: Trial, sheet: Sheet) -> None:
         sheet.row("even looks", f"{finding.even_looks_mm3_s:g} mm³/s", remark)
     sheet.judged(finding.verdict, trial.notes)
     limit_act(sheet, finding.verdict, limit, settings.on.limit_now_mm3_s)
-    sheet.lines(*speed_table(trial.bench, limit, settings.line))
+    sheet.details(*speed_table(trial.bench, limit, settings.line))
     held = capped(settings, finding)
     if held:
         sheet.gap()

@@ -19,18 +19,18 @@ def write(trial: Measured[FeedSettings, None, ShortfallFinding], sheet: Sheet) -
     if finding.onset:
         begin = with_u95(finding.onset.flow_mm3_s, finding.onset.u95_mm3_s)
         sheet.row("onset", f"{begin} mm³/s", "where it begins to fall short")
-        sheet.row("± from", *influences_text(finding.onset.influences, "mm³/s"))
+        sheet.detail("± from", *influences_text(finding.onset.influences, "mm³/s"))
     if finding.last_good_mm3_s is not None:
         remark = f"where it first falls {100 * SHORT:g} % short"
         remark = "nothing falls short" if finding.bound else remark
-        sheet.row("last good", f"{finding.last_good_mm3_s:.4g} mm³/s", remark)
+        sheet.detail("last good", f"{finding.last_good_mm3_s:.4g} mm³/s", remark)
     if limit is not None:
         less = "" if finding.bound else f"less {100 * rule.margin:g} %, "
         remark = f"{less}rounded down to {rule.round_to_mm3_s:g}"
         sheet.row("limit", f"{limit:g} mm³/s", remark)
     sheet.judged(finding.verdict, trial.notes)
     limit_act(sheet, finding.verdict, limit, settings.on.limit_now_mm3_s)
-    sheet.lines(*speed_table(trial.bench, limit, settings.line))
+    sheet.details(*speed_table(trial.bench, limit, settings.line))
     what_next(sheet, trial.number, finding.verdict, limit)
 
 

@@ -87,6 +87,7 @@ class Weigh(Kind[WeighSettings, WeighContext, WeighFinding]):
         "  metier weigh --strand 2.95 --length 1000 --part 12.31 --filament 4123"
     )
     draws = True
+    job = "part of strand length sliced filament scale flow density"
     lacking = "no readings: give --strand G and --length MM, or --part G, or type them in"
 
     table = (

@@ -49,14 +49,14 @@ def _print_rows(trial: Trial, weighing: Weighing, sheet: Sheet) -> None:
     sheet.row("delivered", f"{ratio} %", "of what was asked for")
     flow = finding.flow
     if not flow:
-        sheet.row("± from", *influences_text(weighing.influences, "%", 100))
+        sheet.detail("± from", *influences_text(weighing.influences, "%", 100))
     if finding.grown:
         sheet.row("grows", f"x {with_u95(*finding.grown)}", f"by walls of trial {_walls(trial)}")
     if flow:
         low, high = (100 * end for end in flow.interval)
         more = f", {flow.pooled} prints together" if flow.pooled > 1 else ""
         sheet.row("new flow", f"{100 * flow.flow_new:.1f} %", f"{low:.1f} … {high:.1f} %{more}")
-        sheet.row("± from", *influences_text(flow.influences, "%", 100))
+        sheet.detail("± from", *influences_text(flow.influences, "%", 100))
     delivered = weighing.delivered
     if finding.offers_steps and delivered and delivered.steps_new and delivered.steps_u95:
         steps = with_u95(delivered.steps_new, delivered.steps_u95)
@@ -80,8 +80,8 @@ def _act(trial: Trial, sheet: Sheet) -> None:
     finding, bench = trial.finding, trial.bench
     delivered, verdict = finding.weighing and finding.weighing.delivered, finding.verdict.name
     if verdict == "recheck":
-        sheet.act("type", "nothing", "something else is wrong; see below")
-    elif finding.flow:
+        return
+    if finding.flow:
         what_to_type(sheet, bench, finding.flow)
     elif delivered and delivered.steps_new and verdict != "keep":
         steps = f"{delivered.steps_new:.{bench.writing.decimals}f}"

@@ -1,0 +1,146 @@
+"""Values that nobody means, readings out of step, what was taken back: no slip loses a print."""
+
+import pytest
+
+from tests.commands.test_typing import Terminal
+
+CUBE = "flow --width 0.5 --walls 1 --layer 0.2 --line-model rounded --flow 100"
+
+
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [
+        ("printer add wren --nozzle 5", "was it 0.5?"),
+        ("printer add wren --nozzle 0.8 --steps 41200", "was it 4120?"),
+        ("printer set --steps 41200", "was it 4120?"),
+        ("nozzle add fine --printer heron --bore 25", "was it 0.25?"),
+        ("bench --temperature 21", "was it 210?"),
+        ("instrument zero calipers 0.2", "was it 0.02?"),
+        ("xy --hole 10=9.8 --post 10=10.1 --hole-set 10", "was it 0.1?"),
+        ("flow --width 0.5 --walls 1 --layer 0.02 --flow 100 --read 0.5", "was it 0.2?"),
+        ("flow --width 0.5 --walls 1 --layer 0.2 --flow 250 --read 0.5", "60 to 140"),
+        ("esteps --asked 100 --moved 97 --steps 4120", "412, which stands: was it 412?"),
+    ],
+)
+def test_a_value_that_nobody_means_is_refused_where_nobody_answers(heron, line, said):
+    before = heron.json("history")["done"]
+    refused = heron.refuses(line)
+    assert said in refused
+    assert "--anyway" in refused
+    assert heron.json("history")["done"] == before
+    assert heron(f"{line} --anyway").status == 0
+
+
+def test_at_a_terminal_y_takes_what_was_likely_meant_and_n_what_was_typed(heron):
+    heron.json("entered esteps 426.5 --anyway")
+    screen = Terminal(heron, "entered esteps 4265")
+    screen.until("was it 426.5? y takes 426.5, n takes 4265 [y/n] ").type("")
+    # Enter is no answer to that.
+    screen.until("[y/n] ").type("y")
+    assert screen.until("as before").status() == 0
+    assert heron.json("profile")["values"]["esteps"]["value"] == 426.5
+    screen = Terminal(heron, "bench --temperature 21").until("was it 210?").type("n")
+    assert screen.until("nozzle at  21 °C").status() == 0
+    screen = Terminal(heron, "entered limit 120").until("[y/n] ").type("y")
+    assert screen.until("limit     12 mm³/s").status() == 0
+
+
+def test_a_reading_given_beside_the_command_is_asked_about_too(heron):
+    screen = Terminal(heron, f"{CUBE} --read 0.51 5.2 0.52")
+    screen.until("was it 0.52? y takes 0.52 [y/n] ").type("y")
+    assert screen.until("trial 1").status() == 0
+    readings = heron.json("history 1")["trials"][0]["readings"]
+    assert [one["typed"] for one in readings] == ["0.51", "0.52", "0.52"]
+    assert "was it 0.52?" in heron.refuses(f"{CUBE} --read 0.51 5.2")
+
+
+def test_a_plate_that_is_out_of_step_is_noticed_and_a_place_left_out(heron):
+    heron.json("xy --plan")
+    screen = Terminal(heron, "xy --trial 1").until("- leaves a place out")
+    sizes = {"hole 4": "3.72", "hole 6": "5.78", "hole 10": "-"}
+    for place, typed in sizes.items():
+        screen.until(place).until("> ").type(typed)
+    # The post was read, and both holes before it were forgotten.
+    screen.until("hole 16").until("> ").type("4.11")
+    screen.until("4.11 does not fit hole 16: is that post 4? y takes it there").until("> ")
+    screen.type("y").until("post 6").until("> ").type("6.09").until("> ").type("")
+    assert screen.until("trial 1").status() == 0
+    readings = heron.json("history 1")["trials"][0]["readings"]
+    taken = {one["side"]: one["value"] for one in readings}
+    assert taken == {"hole 4": 3.72, "hole 6": 5.78, "post 4": 4.11, "post 6": 6.09}
+
+
+def test_after_a_refused_reading_u_asks_before_it_takes_a_good_one_back(heron):
+    screen = Terminal(heron, CUBE).until("front").type("0.52").until("right").type("52")
+    screen.until("was it 0.52?").until("right").type("u")
+    screen.until("52 was not taken. u takes back 0.52 (front)").until("> ").type("0.53")
+    screen.until("2 readings").until("> ").type("u").until("took back 0.53 (right)")
+    assert screen.until("> ").type("").until("trial 1").status() == 0
+
+
+def test_undo_of_a_measurement_brings_its_plan_back_under_its_number(heron):
+    heron.json(f"{CUBE} --plan")
+    first = heron.json("flow --trial 1 --read 0.60 0.61")
+    undone = heron.json("undo")
+    assert (undone["trial"], undone["waits"], undone["state"]) == (2, [1], "withdrawn")
+    assert heron.json("next --skip zero")["command"] == "metier flow --trial 1"
+    assert [one["state"] for one in heron.json("history")["trials"]] == ["withdrawn", "planned"]
+    kept = heron.json("history 2")["trials"][0]["readings"]
+    assert [one["typed"] for one in kept] == ["0.60", "0.61"]
+    again = heron.json("flow --trial 1 --read 0.52 0.53")
+    assert again["trial"] == 1
+    assert again["flow_new_percent"] > first["flow_new_percent"]
+    # Withdrawn by its number it waits again, too; what counts after all is done.
+    assert heron.json("undo 1")["waits"] == [1]
+    heron.json("undo --redo 3")
+    assert [one["number"] for one in heron.json("history")["trials"]] == [3, 2]
+    assert heron("logbook check").out.startswith("The logbook is sound")
+
+
+def test_a_plan_that_waits_again_waits_on_every_copy(heron):
+    heron.json(f"{CUBE} --plan")
+    heron.json("flow --trial 1 --read 0.60 0.61")
+    heron.json("logbook export a.json")
+    heron.json("logbook import a.json --logbook b.sqlite")
+    heron.json("undo")
+    heron.json("logbook export a.json --force")
+    heron.json("logbook import a.json --logbook b.sqlite")
+    for where in ("", " --logbook b.sqlite"):
+        trials = heron.json(f"history{where}")["trials"]
+        assert sorted(one["state"] for one in trials) == ["planned", "withdrawn"]
+    number = next(one["number"] for one in trials if one["state"] == "planned")
+    heron.json("bench --printer heron --spool fern-1 --logbook b.sqlite")
+    heron.json(f"flow --trial {number} --read 0.52 0.53 --logbook b.sqlite")
+    heron.json("logbook export b.json --logbook b.sqlite")
+    heron.json("logbook import b.json")
+    states = [one["state"] for one in heron.json("history")["trials"]]
+    assert sorted(states) == ["measured", "withdrawn"]
+
+
+def test_setup_asks_for_all_of_it_and_enter_takes_what_is_usual(metier):
+    screen = Terminal(metier, "setup").until("A name for the printer [printer] > ").type("heron")
+    screen.until("[0.4] > ").type("5").until("was it 0.5?").until("[y/n] ").type("y")
+    screen.until("(M92 at its console shows them) [later] > ").type("")
+    screen.until("[later] > ").type("235x235").until("[PLA] > ").type("PETG")
+    screen.until("[petg-1] > ").type("").until("[235] > ").type("").until("[80] > ").type("")
+    assert screen.until("Next:").status() == 0
+    bench = metier.json("bench")["bench"]
+    told = (bench["nozzle"], bench["spool"], bench["material"], bench["temperature_c"])
+    assert told == ("heron-0.5", "petg-1", "PETG", 235)
+    assert metier.json("printer show")["printer"]["bed_x_mm"] == 235
+    # Once more, another roll alone.
+    metier.json("setup --printer heron --material PLA --spool fern-1")
+    assert metier.json("bench")["bench"]["spool"] == "fern-1"
+    assert len(metier.json("printer list")["printers"]) == 1
+
+
+def test_setup_names_what_it_needs_where_nobody_answers(metier):
+    assert "--nozzle is needed" in metier.refuses("setup --printer heron")
+    assert metier.json("printer list")["printers"] == []
+
+
+def test_the_bed_is_heated_as_is_usual_for_the_material(metier):
+    metier.json("setup --nozzle 0.4 --bed 200x200 --material ABS --temperature 245")
+    said = metier("flow --plan --part tube.gcode").out
+    assert "100 °C, usual for ABS" in said
+    assert "M190 S100" in (metier.folder / "tube.gcode").read_text()
