@@ -66,7 +66,8 @@ def test_along_one_roll(heron):
     found = heron.json("drift flow --over metres")["record"]
     assert [one["at"] for one in found["values"]] == [0, 40, 90, 150, 210, 260]
     assert found["over"] == "m"
-    assert found["slope"] < 0
+    # Thinner walls need more flow.
+    assert found["slope"] > 0
     heron.json("diameter --slicer 1.75 --read 1.75 1.75 --along 12")
     assert heron.json("drift diameter --over metres")["record"]["values"][0]["at"] == 12
 

@@ -1,5 +1,9 @@
 """Values that nobody means, readings out of step, what was taken back: no slip loses a print."""
 
+import os
+import signal
+import time
+
 import pytest
 
 from tests.commands.test_typing import Terminal
@@ -144,3 +148,66 @@ def test_the_bed_is_heated_as_is_usual_for_the_material(metier):
     said = metier("flow --plan --part tube.gcode").out
     assert "100 °C, usual for ABS" in said
     assert "M190 S100" in (metier.folder / "tube.gcode").read_text()
+
+
+def test_the_first_value_takes_two_commands_from_nothing(metier):
+    metier.json("setup --nozzle 0.5 --steps 412 --material PLA")
+    assert metier.json("esteps --asked 150 --mark 180 --left 35.1 34.8 35.4")["trial"] == 1
+    assert metier.json("next")["command"] == "metier entered esteps 426.5"
+
+
+def test_what_was_advised_stands_beside_what_was_typed(heron):
+    heron.json("esteps --asked 150 --mark 180 --left 35.1 34.8 35.4")
+    said = heron("entered esteps 426").out
+    assert "you typed 426.00; 426.50 was advised" in " ".join(said.split())
+
+
+def test_a_zero_that_is_none_is_named_where_readings_do_not_fit(heron):
+    heron.json("instrument zero calipers 0.3 --anyway")
+    said = heron(f"{CUBE} --read 0.52 0.53 0.52 0.52").out
+    assert "RECHECK" in said
+    assert "+0.30 mm was taken off every reading" in said
+
+
+def test_two_readings_at_right_angles_may_stand_apart(heron):
+    ran = heron("diameter --json", typed="1.75 1.76\n1.74/1.75\n1.75 mm\n")
+    readings = heron.json("history 1")["trials"][0]["readings"]
+    assert [one["value"] for one in readings] == [1.75, 1.76, 1.74, 1.75, 1.75]
+    assert ran.json["trial"] == 1
+
+
+def test_ctrl_c_says_what_is_kept(heron):
+    screen = Terminal(heron, CUBE).until("front").until("> ").type("0.52").until("> ")
+    time.sleep(0.3)
+    os.kill(screen.child, signal.SIGINT)
+    screen.until("stopped; what was typed is kept: the next start offers to go on with it")
+    assert screen.status() == 130
+
+
+def test_a_map_after_a_swap_says_what_there_is_and_why_it_does_not_count(heron):
+    heron.json(f"{CUBE} --read 0.52 0.53 0.52 0.52 --speed 40")
+    heron.json("printer changed --what nozzle")
+    assert "trials 1 do not count: nozzle changed since" in heron.refuses("map")
+
+
+def test_a_real_part_that_is_off_is_no_end(heron):
+    heron.json("instrument zero calipers 0")
+    heron.json("diameter --read 1.75 1.75 1.75")
+    line = "proof --of moon --at front=0.40/0.40 seam=0.40/0.41 crater=0.40/0.40 --expect 0.5"
+    assert heron.json(line)["verdict"] == "correct"
+    known = {"esteps": 412, "flow": 95, "limit": 10, "hole": 0.1, "contour": -0.05}
+    heron.json("entered " + " ".join(f"{name} {value}" for name, value in known.items()))
+    steps = [heron.json("next")]
+    while steps[-1]["step"] not in ("proof", "done"):
+        steps.append(heron.json(f"next --skip {steps[-1]['step']}"))
+    assert steps[-1]["step"] == "proof"
+    assert "trial 2 says correct: its walls are off; measure a cube" in steps[-1]["why"]
+
+
+@pytest.mark.parametrize(("symptom", "step"), [("strings", "temperature"), ("gaps", "esteps")])
+def test_for_a_symptom_what_takes_ten_seconds_or_is_likeliest_comes_first(heron, symptom, step):
+    heron.json("printer changed --what mainboard")
+    found = heron.json(f"next --seen {symptom}")
+    assert found["step"] == step
+    told = {"strings": "metier heat --plan", "gaps": "metier entered esteps 412"}
+    assert found["command"].startswith(told[symptom])

@@ -31,7 +31,7 @@ from metier.words.arguments import read_value
 from metier.words.doubt import doubt_of, meant
 from metier.words.missing import may_ask
 from metier.words.parser import Answer, existing_logbook
-from metier.words.question import said_firmly
+from metier.words.question import forget_typed_ahead, said_firmly
 from metier.words.typed_line import typed_line
 
 # Further than this from what is known, relative, it is asked whether it is meant; and so much more
@@ -268,6 +268,7 @@ def _goes_on(link: Link, says: str, height_mm: float) -> bool:
         clean(f"\nThe printer asks for a pause at {height_mm:g} mm: «{says[:80]}»."),
         file=sys.stderr,
     )
+    forget_typed_ahead()
     while True:
         print("g goes on, e cools and ends > ", end="", file=sys.stderr, flush=True)
         typed = typed_line(link.idle).strip().lower()

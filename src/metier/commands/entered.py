@@ -154,4 +154,7 @@ def _remark(bench: OnBench, name: str, value: float, before: Standing) -> str:
         return "the first known"
     if same(before.value, value):
         return "as advised" if before.status == "advised" else "as before"
+    if before.status == "advised":
+        advised, typed = (value_text(name, each, bench.writing) for each in (before.value, value))
+        return f"you typed {typed}; {advised} was advised"
     return f"{before.status} was {value_text(name, before.value, bench.writing)}"

@@ -78,8 +78,10 @@ def next_step(stations: Sequence[Station], skipped: Sequence[str] = ()) -> Due:
 
 def _missing(stations: Sequence[Station]) -> Due | None:
     for station in stations:
+        # Typing in takes a moment: it waits for nothing that has to be measured.
         if station.status == "advised" and station.enter:
             return Due(station.step, station.why, station.enter, hand=station.hand)
+    for station in stations:
         untried = station.status == "entered" and not station.tried
         if station.status in ("unset", "doubtful") or untried:
             return Due(station.step, station.why, None, station.measured_by)

@@ -76,8 +76,8 @@ def _esteps(_: OnBench, trial: Trial) -> _Found | None:
     return _pair(trial, "steps_new", "steps_new_u95")
 
 
-def _share(bench: OnBench, trial: Trial) -> _Found | None:
-    """Return what is delivered of what is dosed, in percent, in today's e-steps."""
+def _flow(bench: OnBench, trial: Trial) -> _Found | None:
+    """Return the flow that is needed, in percent as people type it, in today's e-steps."""
     from metier.trials.flow.kept import KEPT
 
     if trial.verdict == "recheck" or bench.setup is None:
@@ -91,11 +91,9 @@ def _share(bench: OnBench, trial: Trial) -> _Found | None:
         steps_in_force(bench.book, bench.setup.printer),
         settings_of(bench.book, trial).esteps,
     )
-    today = now / then if now and then else 1.0
-    own = _own_part(trial)
-    return _Found(
-        100 * today * result.delivered_share, 100 * today * own * result.delivered_share_u95
-    )
+    delivered = result.delivered_share * (now / then if now and then else 1.0)
+    own = _own_part(trial) * result.delivered_share_u95 / result.delivered_share
+    return _Found(100 / delivered, 100 / delivered * own)
 
 
 def _onset(bench: OnBench, trial: Trial) -> _Found | None:
@@ -139,11 +137,11 @@ def _own_part(trial: Trial) -> float:
 RECORDS: dict[str, Told] = {
     "diameter": Told("diameter", "filament diameter", "mm", "rolls", _diameter, 0.005),
     "strand": Told("weigh", "mass of a metre of strand", "g/m", "rolls", _strand, 0.01),
-    "esteps": Told("esteps", "steps per mm", "steps/mm", "printer", _esteps, 0.005),
-    "flow": Told("flow", "what comes out of the plastic asked for", "%", "nozzle", _share, 0.02),
+    "esteps": Told("esteps", "e-steps", "steps/mm", "printer", _esteps, 0.005),
+    "flow": Told("flow", "flow that is needed", "%", "nozzle", _flow, 0.02),
     "onset": Told("volumetric", "flow at which gaps begin", "mm³/s", "nozzle", _onset, 0.1),
-    "hole": Told("xy", "holes small, per side", "mm", "nozzle", _hole, 0.03, False),
-    "contour": Told("xy", "outlines large, per side", "mm", "nozzle", _contour, 0.03, False),
+    "hole": Told("xy", "hole compensation, per side", "mm", "nozzle", _hole, 0.03, False),
+    "contour": Told("xy", "contour compensation, per side", "mm", "nozzle", _contour, 0.03, False),
 }
 
 

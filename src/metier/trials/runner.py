@@ -45,6 +45,7 @@ if TYPE_CHECKING:
 
 # The options of every kind that belong to the job; the last is of printed ones.
 _PLANS, _BEFORE_PLANS = ("plan", "trial", "part"), 4
+_USUAL_ZERO_MM = 0.05
 AnyKind = Kind[Any, Any, Any]
 
 
@@ -304,6 +305,10 @@ def _measured(
     kind.sheet(made, sheet)
     if kind.draws and options.plot:
         sheet.note(f"written to {options.plot}", "picture")
+    zero_mm = _odd_zero_mm(settled) if made.verdict.name == "recheck" else 0.0
+    if zero_mm:
+        text = f"{zero_mm:+.2f} mm was taken off every reading: close the jaws and look at it first"
+        sheet.note(text, "zero")
     if anew:
         sheet.note(f"judged anew by what is known now: trials {', '.join(anew)}", "anew")
     if number and not sheet.has_next:
@@ -315,6 +320,13 @@ def _measured(
         sheet.gap()
         sheet.lines(*not_recorded(bench.chosen))
     return Answer({"trial": number, **made.payload}, sheet.text())
+
+
+def _odd_zero_mm(settled: Settled[Any]) -> float:
+    """Return the zero of the calipers where it is larger than clean jaws have; else 0."""
+    jaws = getattr(settled.settings, "instrument_mm", None)
+    zero_mm: float = getattr(jaws, "zero_mm", 0.0)
+    return zero_mm if abs(zero_mm) > _USUAL_ZERO_MM else 0.0
 
 
 def _without_slip(slip: Slip, taken: Sequence[Reading], options: Namespace) -> list[Reading]:

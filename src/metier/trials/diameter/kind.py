@@ -35,6 +35,16 @@ def _nearest_nominal(seeking: Seeking, _: Row) -> Known:
     return Known(nominal_mm, "taken", (note,))
 
 
+def _parts(text: str) -> list[str]:
+    """Return the readings of a place: 1.74/1.72, or the two apart, each with its unit or without.
+
+    >>> _parts("1.75 1.76"), _parts("1.74/1.72"), _parts("1.75 mm")
+    (['1.75', '1.76'], ['1.74', '1.72'], ['1.75 mm'])
+    """
+    words = text.replace("/", " ").split()
+    return words if all(word[:1].isdigit() for word in words) else text.split("/")
+
+
 class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
     """A strand measured at several places, at each once or twice at right angles."""
 
@@ -102,7 +112,7 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
             "turning the calipers by a quarter at each place. Close the jaws till they just touch.",
             instrument,
             lambda value_mm, _: refuse_other_strand(value_mm, slicer_mm + instrument.zero_mm),
-            lambda text: [quantity.read_length_mm(part, "reading") for part in text.split("/")],
+            lambda text: [quantity.read_length_mm(part, "reading") for part in _parts(text)],
         )
 
     def judge(

@@ -30,7 +30,6 @@ from metier.trials.runner import typed_in
 from metier.words.missing import Asked, complete
 from metier.words.parser import Answer
 from metier.words.question import said_firmly
-from metier.words.typed_line import typed_line
 
 if TYPE_CHECKING:
     from metier.cable.link import Link
@@ -178,8 +177,7 @@ class _Run:
         def before(number: int) -> bool:
             if sys.stdin.isatty():
                 mark = f"Pen a mark {settings.mark_mm:g} mm from where the filament goes in"
-                _tell(f"\n  {mark}; Enter feeds {settings.asked_mm:g} mm, s stops > ", end="")
-                if typed_line(waited.tick).strip().lower() in ("s", "stop"):
+                if not said_firmly(f"\n  {mark}. Feed {settings.asked_mm:g} mm?", waited.tick):
                     return False
             if waited.cooled:
                 self._warm(link)
