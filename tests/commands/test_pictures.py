@@ -154,3 +154,22 @@ def test_where_none_can_be_written_it_is_said_before_anything_is_recorded(shop, 
     assert "no such folder" in shop.refuses(f"{line} --plot nowhere/picture.png", status=1)
     assert "must end in" in shop.refuses(f"{line} --plot picture.bmp")
     assert shop.json("history")["trials"] == []
+
+
+@pytest.mark.parametrize("ending", ["svg", "pdf", "png"])
+def test_a_picture_says_what_it_is_to_whoever_cannot_see_it(shop, ending):
+    line = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded --read 1.44 1.45"
+    shop.json(f"{line} --plot picture.{ending}")
+    written = (shop.folder / f"picture.{ending}").read_bytes()
+    assert b"Walls of the test cubes" in written or b"W\x00a\x00l\x00l\x00s" in written
+    if ending == "png":
+        assert b"wall (mm)" in written
+
+
+def test_walls_of_several_sections_stand_on_one_page(shop):
+    shop.json("flow --plan --width 0.5 --layer 0.2 --sections 3 2 1 --line-model rounded")
+    groups = "--read 1.70 1.69 --read 1.10 1.11 --read 0.57 0.58"
+    shop.json(f"flow --trial {shop.json('history')['trials'][0]['number']} {groups} --plot p.png")
+    header = (shop.folder / "p.png").read_bytes()[16:24]
+    width, height = (int.from_bytes(header[at : at + 4], "big") for at in (0, 4))
+    assert (width, height) == (1200, 720)

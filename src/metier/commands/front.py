@@ -62,7 +62,7 @@ The job, in the order it is done; metier next says where you are:
                  metier xy --trial 8
                  metier entered --advised         once both are typed in
   8  proof       a part of yours, measured at places that you name:
-                 metier proof --of globe --at root=0.44 belly=0.45 tip=0.41
+                 metier proof --of globe --at north=0.58 pole=0.57
   9  the slip    metier profile --card            what to type where
  10  the gain    metier sliced cost old.gcode new.gcode
 

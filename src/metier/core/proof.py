@@ -103,7 +103,7 @@ def prove(
         raise BadInput("no places: give --at NAME=MM, two or more")
     names = [place.name for place in places]
     if len(set(names)) < len(names):
-        raise BadInput("a place is named twice: its readings go together, root=0.44/0.45")
+        raise BadInput("a place is named twice: its readings go together, north=0.58/0.59")
     sides = [estimate(place.readings_mm, instrument) for place in places]
     judged = []
     for place, side in zip(places, sides, strict=True):

@@ -148,7 +148,7 @@ CHAPTERS = (
             ),
             _step(
                 "A globe, measured at four places, with how long it took.",
-                "proof --of globe --at north=0.50/0.51 belly=0.51/0.50 south=0.50/0.51 "
+                "proof --of globe --at north=0.50/0.51 equator=0.51/0.50 south=0.50/0.51 "
                 "seam=0.51/0.51 --expect 0.5 --sliced globe-old.gcode --minutes 44",
             ),
         ),

@@ -240,6 +240,8 @@ class Evening:
         name = words[words.index("--part") + 1] if "--part" in words else words[0]
         part = f"{name.rpartition('.')[0] or name}-{self._written}.gcode"
         plan = words[: words.index("--part")] if "--part" in words else words
+        if words[0] == "xy":
+            say("(At home your slicer slices this plate: it has the compensation.)")
         self._keep(part)
         self.run(*plan, "--part", part)
         self._print_part(part)

@@ -22,9 +22,11 @@ def plot_drift(path: str, title: str, drift: Drift, what: str, axis: str) -> Non
     low, high = dots[0].at, dots[-1].at
     if axis.startswith("days") and high - low < 1:
         # A day is no time to see anything over: trial by trial then.
-        axis = "trials of one day, in their order"
+        axis = "trial, all of one day"
         dots = tuple(dot._replace(at=float(at)) for at, dot in enumerate(dots, 1))
     figure, axes = plot.new_axes(title, axis, what)
+    if axis.startswith("trial"):
+        axes.set_xticks([dot.at for dot in dots], [str(dot.trial or "") for dot in dots])
     if chart:
         axes.axhspan(chart.low, chart.high, color=plot.BAND, zorder=0, label="what chance does")
         axes.axhline(chart.middle, color=plot.QUIET, linewidth=1.2, zorder=1, label="middle")

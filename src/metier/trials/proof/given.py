@@ -46,7 +46,7 @@ class Expected(NamedTuple):
 
 
 def read_place(text: str) -> GivenPlace:
-    """Read a place: «root=0.44», «tip=0.41/0.42:0.45» with what it should be.
+    """Read a place: «north=0.58», «pole=0.57/0.58:0.62» with what it should be.
 
     Raises:
         BadInput: it is none.
@@ -54,7 +54,7 @@ def read_place(text: str) -> GivenPlace:
     name, is_there, rest = text.partition("=")
     name = " ".join(name.split())
     if not is_there or not name or len(name) > 40 or not name.isprintable():
-        raise BadInput(f"{text[:40]!r} is no place: write NAME=MM, as root=0.44 or tip=0.41/0.42")
+        raise BadInput(f"{text[:40]!r} is no place: write NAME=MM, as north=0.58 or pole=0.57/0.58")
     walls, colon, expected = rest.partition(":")
     readings = tuple(
         ReadOff(quantity.read_length_mm(part, name), part.strip()) for part in walls.split("/")

@@ -80,8 +80,8 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
     lacking = "no places: give --at NAME=MM …, or type them in"
     table = (
         told("--of PART", "which part it is", small_text),
-        told("--at NAME=MM …", "a place and its wall, as root=0.44/0.45; with what it should be: "
-             "tip=0.41:0.45", place),
+        told("--at NAME=MM …", "a place and its wall, as north=0.58/0.59; with what it should be: "
+             "pole=0.57:0.62", place),
         "what its walls should be (else as the last cube)",
         told("--expect MM", "the wall", length),
         told("--sliced FILE", "or the file it was printed from"),
@@ -159,7 +159,7 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
         settings = settled.settings
         return Asked(
             self.name,
-            "Places of the part and their walls, one a line: root=0.44, or tip=0.41/0.42.",
+            "Places of the part and their walls, one a line: north=0.58, or pole=0.57/0.58.",
             ("place …",),
             "Let the part cool. Name a place so that you find it again on the next print. Close "
             "the jaws until they just touch.",
