@@ -89,7 +89,7 @@ def test_what_is_advised_is_set_and_where_a_printer_is_goes_along(heron, standin
     running = standin()
     assert "no e-steps are advised for heron" in heron.refuses("cable steps --advised")
     heron.json("esteps --asked 150 --mark 180 --left 27.2 27.1 27.3 --steps 94.6")
-    assert heron.json("next")["command"] == "metier instrument zero calipers"
+    assert heron.json("next")["command"] == "metier cable steps 92.87"
     assert heron.json("cable steps --advised")["carries"] == 92.87
     shown = heron.json("cable show")
     assert shown["printers"] == [{"printer": "heron", "port": running.port, "baud": 115200}]

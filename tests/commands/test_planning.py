@@ -284,3 +284,20 @@ def test_a_planned_ask_beats_that_of_the_last_trial(heron):
     heron.json("esteps --asked 100 --mark 140 --left 40 40")
     found = heron.json("esteps --trial 1 --left 30")
     assert (found["asked_mm"], found["moved_mm"]) == (150, 150)
+
+
+def test_a_few_minutes_go_to_what_all_else_rests_on(metier):
+    metier.json("setup --printer heron --nozzle 0.5 --steps 412 --material PLA")
+    found = metier.json("next --minutes 15")
+    assert [one["step"] for one in found["steps"]] == ["zero", "diameter", "esteps", "limit"]
+    assert sum(one["minutes"] for one in found["steps"]) <= 15
+    assert found["command"] == "metier instrument zero calipers"
+    assert "a start, not a measurement" in found["steps"][-1]["why"]
+    tube = metier.json("next --minutes 40")["steps"][3]
+    assert tube["command"] == "metier flow --plan --quick --part tube-1.gcode"
+    for step in found["steps"]:
+        words = {"zero": " 0", "diameter": " 1.75 1.75 1.75", "esteps": " --left 30 30 30"}
+        metier.json(step["command"].removeprefix("metier ") + words.get(step["step"], ""))
+    left = metier.json("next --minutes 15")["steps"]
+    assert [one["step"] for one in left] == ["flow"]
+    assert metier.json("next --minutes 0.5")["steps"] == []

@@ -174,7 +174,7 @@ def _compared(spoken_to: Cabled, carries: float, known: float | None) -> Sheet:
         text = steps_differ(printer, carries, known)
         sheet.remark(f"{text[0].upper()}{text[1:]}.")
         sheet.next(f"to have {before} back:", proposed("cable", "steps", before))
-        where = f"where {shown} is meant:"
+        where = f"or, where {shown} is meant:"
         words = ("esteps", shown, "--printer", printer.name)
         sheet.otherwise(where, proposed("entered", *words))
     return sheet

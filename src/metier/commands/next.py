@@ -11,9 +11,15 @@ from metier.logbook.machines import Printer, Spool
 from metier.logbook.trials import open_plans
 from metier.show.figures import proposed
 from metier.show.sheet import Sheet
-from metier.trials.on_bench import OnBench, add_elsewhere_options, bench_phrase, on_bench_of
+from metier.trials.on_bench import (
+    OnBench,
+    add_elsewhere_options,
+    bench_phrase,
+    needed_setup,
+    on_bench_of,
+)
 from metier.trials.stations import NextStep, next_due, stations, stood_of, together, zero_station
-from metier.words.arguments import option
+from metier.words.arguments import option, positive
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
 
@@ -23,12 +29,13 @@ def parser() -> Parser:
         "next",
         "Name the one thing to do now on this bench, and why; or, with --seen, what to check for "
         "a symptom, first check first.",
-        "  metier next\n  metier next --seen gaps\n"
+        "  metier next\n  metier next --seen gaps\n  metier next --minutes 15\n"
         "  metier next --skip fit        not now; until something changes about it",
     )
     what = parser.add_mutually_exclusive_group()
     option(what, "--seen SYMPTOM", f"what is wrong with a print: {', '.join(SYMPTOMS)}", SYMPTOMS)
     option(what, "--skip STEP", "leave a step out until it stands otherwise")
+    option(what, "--minutes N", "what a few minutes are best spent on", positive)
     add_elsewhere_options(parser)
     return parser
 
@@ -43,6 +50,8 @@ def run(options: Namespace) -> Answer:
             return Answer(step._asdict(), _sheet("Next", step).text())
         if options.seen:
             return _checks(options.seen, bench)
+        if options.minutes:
+            return _quick(bench, options.minutes)
         if options.skip:
             _skip(bench, options.skip)
         step = next_due(bench)
@@ -89,6 +98,31 @@ def _checks(symptom: Symptom, bench: OnBench) -> Answer:
     sheet.next("check the first:", first["command"])
     payload = {"step": first["step"], "why": first["cause"], "command": first["command"]}
     return Answer({**payload, "checks": due}, sheet.text())
+
+
+def _quick(bench: OnBench, minutes: float) -> Answer:
+    """Answer what so many minutes are best spent on."""
+    from metier.trials.quick import quick_steps
+
+    ready = needed_setup(bench.chosen)
+    steps = quick_steps(bench, minutes)
+    sheet = Sheet(f"In {minutes:g} minutes: {bench_phrase(ready)}")
+    for step in steps:
+        sheet.row(step.step, f"{step.minutes:g} min", step.why)
+    if steps:
+        sheet.next("begin with:", steps[0].command)
+        for step in steps[1:]:
+            sheet.otherwise(f"then {step.step}:", step.command)
+    else:
+        sheet.remark("Nothing that is open takes so little: metier next has the next thing.")
+    first = steps[0] if steps else None
+    payload = {
+        "step": first and first.step,
+        "why": first and first.why,
+        "command": first and first.command,
+        "steps": [step._asdict() for step in steps],
+    }
+    return Answer(payload, sheet.text())
 
 
 def _set_up(book: Logbook, bench: OnBench) -> NextStep:

@@ -205,7 +205,7 @@ class Sheet:
 
     def otherwise(self, text: str, command: str) -> None:
         """Add what to do instead of that."""
-        self._end(f"  or, {text}", f"  {command}")
+        self._end(f"  {text}", f"  {command}")
 
     def _end(self, *lines: str) -> None:
         self._parts += [_Part("plain", _NEXT, line) for line in lines]
