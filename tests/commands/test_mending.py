@@ -198,3 +198,24 @@ def test_history_tells_what_else_was_done(shop):
     ]
     assert order[1:5] == ["extruder of heron", "2", "flow 94 %", "1"]
     assert shop("history --kind flow").out.count("\n") == 4
+
+
+def test_what_stood_in_a_notebook_is_told_with_its_day(heron):
+    """Told late, it says what it would have said then; what came after follows."""
+    line = "flow --width 0.5 --walls 1 --layer 0.2 --line-model rounded --read 0.52 0.53"
+    later = heron.json(f"{line} --flow 100")
+    told = heron("entered flow 94 --at 2026-05-03").out
+    assert told.splitlines()[0].endswith("210 °C), 3 May")
+    assert "the flow this was done at on that day" in heron.refuses(f"{line} --at 2026-06-01")
+    found = heron.json(f"{line} --flow 94 --at '2026-06-01 18:30'")
+    assert found["flow_now_percent"] == 94
+    assert found["trial"] == 2
+    trials = heron.json("history")["trials"]
+    assert [one["at"][:10] for one in trials if one["number"] == 2] == ["2026-06-01"]
+    # The first was printed at 100 %, so that is in force: the entry of May came before it.
+    assert heron.json("profile")["values"]["flow"]["value"] == later["flow_now_percent"]
+    assert "still to come" in heron.refuses("entered flow 90 --at 2101-01-01")
+    heron.json(f"{line} --flow 100 --plan")
+    assert "was planned" in heron.refuses("flow --trial 3 --read 0.5 --at 2026-06-01")
+    assert "--plan nothing was yet" in heron.refuses("flow --plan --at 2026-06-01")
+    assert heron("logbook check").out.startswith("The logbook is sound")

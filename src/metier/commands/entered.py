@@ -12,8 +12,9 @@ from metier.logbook.bench import choose_bench, current_bench
 from metier.logbook.book import Logbook
 from metier.logbook.machines import Printer
 from metier.logbook.recording import record_entry, record_steps
-from metier.show.figures import value_text, with_u95
+from metier.show.figures import numbers_text, short_date, value_text, with_u95
 from metier.show.sheet import Sheet
+from metier.trials.dated import past_moment, told_late
 from metier.trials.kind import Expected
 from metier.trials.on_bench import (
     OnBench,
@@ -40,6 +41,7 @@ def parser() -> Parser:
     names = ", ".join(typed_values())
     option(parser, "pairs KIND VALUE", f"one value or several: {names}", nargs="*")
     option(parser, "--advised", "all that is advised and not yet typed in")
+    option(parser, "--at DATE", "when that was, if not now", past_moment)
     add_anyway(parser)
     add_elsewhere_options(parser)
     return parser
@@ -58,7 +60,7 @@ def run(options: Namespace) -> Answer:
             for name, value in given.items()
         }
         if bench.setup is None and bench.chosen.printer and set(given) == {"esteps"}:
-            return _steps_alone(book, bench.chosen.printer, given["esteps"])
+            return _steps_alone(book, bench.chosen.printer, given["esteps"], options.at)
         ready = needed_setup(bench.chosen)
         # What is advised is looked up with the lock held: another process may be recording.
         with book.transaction() as moment:
@@ -73,9 +75,11 @@ def run(options: Namespace) -> Answer:
             opened = _opened(bench, values)
             for name, value in values.items():
                 record_entry(book, ready, name, value, moment, opened.get(name))
-                if VALUES[name].is_heat and bench.chosen == current_bench(book):
+                if VALUES[name].is_heat and not options.at and bench.chosen == current_bench(book):
                     choose_bench(book, moment, bench.chosen._replace(temperature_c=value))
-        sheet = Sheet(f"Entered: {bench_phrase(ready)}")
+            anew = told_late(book, moment, options.at) if options.at else []
+        of = f", {short_date(options.at)}" if options.at else ""
+        sheet = Sheet(f"Entered: {bench_phrase(ready)}{of}")
         for name, value in values.items():
             remark = _remark(bench, name, value, before[name])
             sheet.row(VALUES[name].called, bench.worded(name, value), remark)
@@ -88,7 +92,9 @@ def run(options: Namespace) -> Answer:
                 what = "holes" if name == "hole" else "outlines"
                 size = f"{2 * opened_mm:+.2f} mm on the diameter"
                 sheet.note(f"{what} are meant to measure {size}, for a fit", "opened")
-        if any(VALUES[name].is_heat for name in values):
+        if anew:
+            sheet.note(f"judged anew by that: trials {numbers_text(anew)}", "anew")
+        if not options.at and any(VALUES[name].is_heat for name in values):
             sheet.note("the bench is at that temperature from now on", "bench")
         if "esteps" in values:
             sheet.gap()
@@ -106,10 +112,12 @@ def run(options: Namespace) -> Answer:
         return Answer({"entered": entered}, sheet.text())
 
 
-def _steps_alone(book: Logbook, printer: Printer, steps_per_mm: float) -> Answer:
+def _steps_alone(book: Logbook, printer: Printer, steps_per_mm: float, at: str | None) -> Answer:
     """Record e-steps, which are the printer's alone, where no roll is on the bench."""
     with book.transaction() as moment:
         record_steps(book, moment, printer, steps_per_mm)
+        if at:
+            told_late(book, moment, at)
     shown = f"{steps_per_mm:.{printer.decimals}f}"
     one = {"kind": "esteps", "value": steps_per_mm, "unit": VALUES["esteps"].unit}
     text = f"Entered: e-steps {shown} on {printer.name}. Stored too? M500, or it is lost."

@@ -4,7 +4,6 @@ import argparse
 import json
 from argparse import Namespace
 from collections.abc import Sequence
-from datetime import UTC, datetime
 from typing import NamedTuple
 
 from metier.core.errors import BadInput
@@ -17,9 +16,10 @@ from metier.logbook.recording import DROPPED
 from metier.logbook.trials import Trial, placed_readings, trial
 from metier.show.figures import numbers_text, proposed
 from metier.show.sheet import Sheet
+from metier.trials.dated import past_moment, refuse_before_plan
 from metier.trials.facts import facts
 from metier.trials.judging import amend, judge_mended
-from metier.trials.on_bench import Names, chosen, clock, on_bench
+from metier.trials.on_bench import Names, chosen, on_bench
 from metier.trials.registry import kept_named, kind_named
 from metier.trials.runner import parser as kind_parser
 from metier.trials.table import Plan
@@ -55,7 +55,7 @@ def parser() -> Parser:
     option(parser, "--nozzle NOZZLE", "the nozzle it was made with")
     option(parser, "--spool SPOOL", "the roll it was made of")
     option(parser, "--temperature C", "of the nozzle, in °C", nozzle_heat)
-    option(parser, "--at DATE", "when it was measured", _moment)
+    option(parser, "--at DATE", "when it was measured", past_moment)
     option(parser, "--note TEXT", "a word to keep with it", small_text)
     option(parser, "--why", "the long form of what is shown")
     readings = parser.add_argument_group("readings, by their place in metier history N")
@@ -75,35 +75,6 @@ def _placed(text: str) -> _Placed:
     if not is_there:
         raise argparse.ArgumentTypeError(f"{text!r} is no place and reading: write 2=0.54")
     return _Placed(trial_number(position), value)
-
-
-def _moment(text: str) -> str:
-    """Read a local day, or a day and a time, as a moment in UTC; a day as its noon."""
-    for form in ("%Y-%m-%d %H:%M", "%Y-%m-%dT%H:%M", "%Y-%m-%d"):
-        try:
-            local = datetime.strptime(text.strip(), form)
-        except ValueError:
-            continue
-        noon = local.replace(hour=12) if form == "%Y-%m-%d" else local
-        try:
-            at = noon.astimezone(UTC)
-        except (OverflowError, ValueError, OSError):
-            break
-        # A trial of this morning, told at this morning, is no trial of the future.
-        return min(at, clock()).strftime("%Y-%m-%dT%H:%M:%SZ") if _is_today(noon) else _past(at)
-    raise argparse.ArgumentTypeError(
-        f"{text!r} is no day: write 2026-11-23, or with 18:30 after it"
-    )
-
-
-def _is_today(local: datetime) -> bool:
-    return local.date() == clock().astimezone().date()
-
-
-def _past(at: datetime) -> str:
-    if at > clock():
-        raise argparse.ArgumentTypeError(f"{at:%Y-%m-%d} is still to come")
-    return at.strftime("%Y-%m-%dT%H:%M:%SZ")
 
 
 def run(options: Namespace) -> Answer:
@@ -219,9 +190,7 @@ def _date(book: Logbook, now: str, one: Trial, at: str) -> None:
     planned, measured = book.row("SELECT planned, measured FROM trial WHERE id = ?", one.number)
     item = planned if measured is None else measured
     if item != planned:
-        (before,) = book.row("SELECT at FROM moment WHERE id = ?", planned)
-        if at < before:
-            raise BadInput(f"trial {one.number} was planned {before[:10]}: give a later day")
+        refuse_before_plan(book, one.number, at)
     (moment,) = book.connection.execute("SELECT id FROM moment WHERE uid = ?", (now,)).fetchone()
     edit(book, moment, "moment", item, {"at": at})
     put_at(book.connection, item, at)

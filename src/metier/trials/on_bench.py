@@ -54,11 +54,16 @@ class Known(NamedTuple):
 
 
 class OnBench(NamedTuple):
-    """The bench that a test runs on; ``setup`` is None while nothing can be recorded."""
+    """The bench that a test runs on; ``setup`` is None while nothing can be recorded.
+
+    ``told_late`` tells that what is measured is of another day: what is in force now says nothing
+    of what was set then.
+    """
 
     book: Logbook
     chosen: Bench
     setup: Setup | None
+    told_late: bool = False
 
     @property
     def writing(self) -> Writing:
@@ -114,6 +119,8 @@ class OnBench(NamedTuple):
         if given is not None:
             return self._given(name, given, planned)
         now = self.stands(name)
+        if self.told_late:
+            raise self._unknown(name, option, UNSET, " on that day")
         if now.in_force is None:
             why = "" if self.setup else "; nothing is on the bench to take it from"
             if now.value is not None:

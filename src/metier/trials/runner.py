@@ -10,10 +10,11 @@ from metier.core.errors import BadInput, Slip
 from metier.logbook.bench import Preferred, keep_preference, preferences, setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.recording import made_of, plan_trial, record_trial
-from metier.logbook.trials import Reading, latest_on, open_plan, open_plans, readings
+from metier.logbook.trials import Reading, latest_on, open_plan, open_plans, readings, trial
 from metier.packages import LINES, NotInstalled, require
 from metier.show.figures import labelled, proposed
 from metier.show.sheet import Sheet
+from metier.trials.dated import past_moment, refuse_before_plan, told_late
 from metier.trials.kind import Kind, Settled, WantedLine, judge
 from metier.trials.on_bench import (
     ONLY_ASKED,
@@ -76,6 +77,9 @@ def parser(name: str) -> Parser:
     else:
         parser.set_defaults(keep=False)
     option(parser, "--why", "the long form: where the ± comes from, and all else that is known")
+    # Places of a part are told with --at.
+    flag = "--when" if "--at" in parser._option_string_actions else "--at"
+    option(more, f"{flag} DATE", "when it was measured, if not now", past_moment, dest="told_at")
     option(more, "--what-if N", "answer without recording: the readings given, or those of trial "
            "N (the newest)", trial_number, nargs="?", const=0)  # fmt: skip
     return parser
@@ -107,6 +111,7 @@ def run(name: str, options: Namespace) -> Answer:
         if not given and not options.plan and not options.trial and may_ask(options.json):
             options.trial = _offered_plan(kind, book)
         bench, plan = _bench_of(kind, options, book)
+        bench = bench._replace(told_late=bool(options.told_at))
         preferred = [] if plan else take_preferred(kind, options, bench)
         # Lines of a pipe are readings, where none are given otherwise.
         asks = may_ask(options.json)
@@ -166,6 +171,8 @@ def _calipers(options: Namespace) -> "Iterator[Lines | None]":
 def _bench_of(kind: AnyKind, options: Namespace, book: Logbook) -> tuple[OnBench, Plan[Any] | None]:
     """Return the bench a trial belongs to: the planned one's, or else the current one."""
     bench = on_bench(book)
+    if options.plan and options.told_at:
+        raise BadInput("--at says when it was measured: with --plan nothing was yet")
     if options.plan and options.trial:
         raise BadInput("--plan makes a new trial, --trial measures a planned one: give one of them")
     if options.plan:
@@ -290,6 +297,13 @@ def _measured(
                 draft=entry.draft if entry else None,
             )
             anew = kind.learn(made, bench)
+            if options.told_at:
+                from metier.trials.judging import judged_again
+
+                if options.trial:
+                    refuse_before_plan(bench.book, number, options.told_at)
+                told_late(bench.book, moment, options.told_at)
+                made = judged_again(bench.book, trial(bench.book, number), taken)
         bench.book.recorded = f"trial {number} is recorded"
     else:
         made = judge(kind, bench, settled, taken)

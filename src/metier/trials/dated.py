@@ -1,0 +1,70 @@
+"""Days that somebody names: when something was measured or typed in that is told only now."""
+
+import argparse
+from datetime import UTC, datetime
+
+from metier.core.errors import BadInput
+from metier.logbook.book import Logbook
+from metier.trials.on_bench import clock
+
+
+def past_moment(text: str) -> str:
+    """Read a local day, or a day and a time, as a moment in UTC; a day as its noon.
+
+    Raises:
+        ArgumentTypeError: it is no day, or still to come.
+    """
+    for form in ("%Y-%m-%d %H:%M", "%Y-%m-%dT%H:%M", "%Y-%m-%d"):
+        try:
+            local = datetime.strptime(text.strip(), form)
+        except ValueError:
+            continue
+        noon = local.replace(hour=12) if form == "%Y-%m-%d" else local
+        try:
+            at = noon.astimezone(UTC)
+        except (OverflowError, ValueError, OSError):
+            break
+        # A trial of this morning, told at this morning, is no trial of the future.
+        return min(at, clock()).strftime("%Y-%m-%dT%H:%M:%SZ") if _is_today(noon) else _past(at)
+    raise argparse.ArgumentTypeError(
+        f"{text!r} is no day: write 2026-11-23, or with 18:30 after it"
+    )
+
+
+def _is_today(local: datetime) -> bool:
+    return local.date() == clock().astimezone().date()
+
+
+def _past(at: datetime) -> str:
+    if at > clock():
+        raise argparse.ArgumentTypeError(f"{at:%Y-%m-%d} is still to come")
+    return at.strftime("%Y-%m-%dT%H:%M:%SZ")
+
+
+def refuse_before_plan(book: Logbook, number: int, at: str) -> None:
+    """Refuse a day on which a trial was not even planned.
+
+    Raises:
+        BadInput: it was planned later.
+    """
+    (before,) = book.row(
+        "SELECT moment.at FROM trial JOIN moment ON moment.id = planned WHERE trial.id = ?", number
+    )
+    if at < before:
+        raise BadInput(f"trial {number} was planned {before[:10]}: give a later day")
+
+
+def told_late(book: Logbook, moment: int, at: str) -> list[int]:
+    """Put what was just recorded at the day it is of; to be called with the lock held, last.
+
+    Returns the trials since then that say something else by it.
+    """
+    # Rare, and slow to load.
+    from metier.logbook.check import put_at
+    from metier.trials.judging import judge_mended
+
+    (uid,) = book.row("SELECT uid FROM moment WHERE id = ?", moment)
+    put_at(book.connection, moment, at)
+    (placed,) = book.connection.execute("SELECT id FROM moment WHERE uid = ?", (uid,)).fetchone()
+    rows = book.connection.execute("SELECT id FROM trial WHERE measured >= ?", (placed,))
+    return judge_mended(book, {number for (number,) in rows})
