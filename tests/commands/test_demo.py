@@ -6,6 +6,7 @@ import pytest
 
 from metier.demo.script import CHAPTERS, LOGBOOK, PROFILE, STEPS
 from tests.commands.test_profile import valid
+from tests.commands.test_typing import Terminal
 
 
 @pytest.mark.slow
@@ -49,3 +50,12 @@ def test_where_it_cannot_write_or_may_not(metier):
     assert "cannot be written in" in metier.refuses("demo --folder taken", status=1)
     assert (metier.folder / "taken").read_text() == "a file"
     assert "its own logbook" in metier.refuses("demo --logbook mine.sqlite")
+
+
+@pytest.mark.slow
+def test_at_a_terminal_it_waits_after_a_chapter_and_asks_nothing_else(metier):
+    screen = Terminal(metier, "demo").until("1. The bench").until("Zeroed calipers")
+    screen.until("Enter goes on to «Diameter and e-steps», q ends > ").type("")
+    screen.until("2. Diameter and e-steps").until("Enter goes on to «Flow», q ends > ").type("q")
+    assert screen.until("Ended here; what there is so far is in metier-demo").status() == 0
+    assert metier.json("history --logbook metier-demo/orrery-demo.sqlite")["count"] == 3

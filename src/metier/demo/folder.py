@@ -61,11 +61,13 @@ class Shell(NamedTuple):
     def run(
         self, words: Sequence[str], *, taken: bool = True
     ) -> subprocess.CompletedProcess[bytes]:
-        """Run a command; what it says on standard output is taken, as wide as it would be here."""
+        """Run a command; what it says on standard output is taken, as wide as it would be here, and
+        nobody is asked anything then."""
         return subprocess.run(
             program(words),
             cwd=self.folder,
             env={**self.environment, "COLUMNS": str(columns())},
+            stdin=subprocess.DEVNULL if taken else None,
             stdout=subprocess.PIPE if taken else None,
             check=False,
         )
