@@ -211,3 +211,28 @@ def test_for_a_symptom_what_takes_ten_seconds_or_is_likeliest_comes_first(heron,
     assert found["step"] == step
     told = {"strings": "metier heat --plan", "gaps": "metier entered esteps 412"}
     assert found["command"].startswith(told[symptom])
+
+
+def test_looks_are_a_witness_that_moves_no_number(heron):
+    line = "flow --width 0.5 --walls 3 --layer 0.2 --line-model rounded --flow 100 --sure 50"
+    plain = heron.json(f"{line} --read 1.42 1.41 1.42 1.42 --what-if")
+    said = heron.json(f"{line} --read 1.42 1.41 1.42 1.42 --looks gaps")
+    assert said["flow_new_percent"] == plain["flow_new_percent"]
+    assert (said["verdict"], said["looks"]) == ("keep", ["gaps"])
+    assert "weigh a print" in said["contradicted"]
+    assert "looked at: gaps on top" in heron("history 1").out
+    assert "its top has gaps: weigh a print" in " ".join(heron("history 1").out.split())
+    assert "trial 1 (flow, " in heron("next --seen gaps").out
+    assert "seen on" not in heron("next --seen strings").out
+
+
+def test_looks_may_be_typed_among_the_readings_and_survive_with_them(heron):
+    screen = Terminal(heron, CUBE).until("front").type("0.52").until("right").type("dull weak")
+    screen.until("noted: a dull surface, it comes apart").until("right").until("> ")
+    time.sleep(0.3)
+    os.kill(screen.child, signal.SIGINT)
+    assert screen.until("stopped; what was typed is kept").status() == 130
+    found = heron(f"{CUBE} --resume --json", typed="0.53\n").json
+    assert found["looks"] == ["dull", "weak"]
+    readings = heron.json("history 1")["trials"][0]["readings"]
+    assert [(one["side"], one["value"]) for one in readings] == [("front", 0.52), ("right", 0.53)]

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from datetime import UTC, datetime
 
 from metier.core.errors import BadInput
+from metier.core.looks import contradicted, looks_in
 from metier.core.verdicts import Verdict
 from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
@@ -289,6 +290,9 @@ def _said(book: Logbook, recorded: Trial, sheet: Sheet) -> None:
         sheet.judged(said, findings["notes"])
         return
     judged.kind.sheet(judged._replace(number=number), sheet)
+    odd = contradicted(recorded.test, verdict, looks_in(recorded.settings.get("remarks", ())))
+    if odd:
+        sheet.note(odd, "looks")
     if verdict != judged.verdict.name:
         sheet.note(f"it said {verdict} when it was measured", "then")
 

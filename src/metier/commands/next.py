@@ -81,7 +81,7 @@ def _skip(bench: OnBench, step: str) -> None:
 
 def _checks(symptom: Symptom, bench: OnBench) -> Answer:
     """Answer what to check for a symptom, first check first."""
-    from metier.trials.stations import checks, command_for
+    from metier.trials.stations import checks, command_for, looked_like
 
     phrase = bench_phrase(bench.setup) if bench.setup else ""
     sheet = Sheet(f"Seen: {symptom}, {phrase}")
@@ -94,6 +94,8 @@ def _checks(symptom: Symptom, bench: OnBench) -> Answer:
         for name in ("measured_by", "enter", "hand"):
             del check[name]
         due.append({**check, "command": command_for(cause, bench)})
+    for print_ in looked_like(symptom, bench):
+        sheet.note(print_, "seen on")
     first = due[0]
     sheet.next("check the first:", first["command"])
     payload = {"step": first["step"], "why": first["cause"], "command": first["command"]}

@@ -7,6 +7,7 @@ from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from metier.core.errors import BadInput, Slip
+from metier.core.looks import LOOKS, contradicted, looks_in, said_of_looks
 from metier.logbook.bench import Preferred, keep_preference, preferences, setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.recording import made_of, plan_trial, record_trial
@@ -47,6 +48,8 @@ if TYPE_CHECKING:
 # The options of every kind that belong to the job; the last is of printed ones.
 _PLANS, _BEFORE_PLANS = ("plan", "trial", "part"), 4
 _USUAL_ZERO_MM = 0.05
+# What is looked at beside the kinds that have a part of their own.
+_LOOKED_AT, _OWN_WORDS = ("proof", "volumetric", "weigh"), ("heat", "fit")
 AnyKind = Kind[Any, Any, Any]
 
 
@@ -77,6 +80,10 @@ def parser(name: str) -> Parser:
     else:
         parser.set_defaults(keep=False)
     option(parser, "--why", "the long form: where the ± comes from, and all else that is known")
+    if (kind.printed and kind.name not in _OWN_WORDS) or kind.name in _LOOKED_AT:
+        option(more, "--looks WORD …", f"how it looks: {', '.join(LOOKS)}", tuple(LOOKS))
+    else:
+        parser.set_defaults(looks=())
     # Places of a part are told with --at.
     flag = "--when" if "--at" in parser._option_string_actions else "--at"
     option(more, f"{flag} DATE", "when it was measured, if not now", past_moment, dest="told_at")
@@ -118,6 +125,7 @@ def run(name: str, options: Namespace) -> Answer:
         asks = asks or ((given or options.plan) and may_answer(options.json))
         settled = complete(options, partial(kind.settle, options, bench, plan), asks)
         settled = settled._replace(remarks=(*settled.remarks, *preferred))
+        settled = _with_looks(settled, options.looks)
         if options.what_if is not None:
             settled = settled._replace(recorded=False)
         if options.plan:
@@ -149,6 +157,7 @@ def typed_in(
         Entry(options, asked, meant, partial(made_of, bench.book), lines) as entry,
     ):
         settled, taken = kind.taken_in(settled, *entry.taken())
+        settled = _with_looks(settled, entry.looks())
         return _measured(kind, bench, settled, taken, options, entry)
 
 
@@ -319,6 +328,9 @@ def _measured(
     kind.sheet(made, sheet)
     if kind.draws and options.plot:
         sheet.note(f"written to {options.plot}", "picture")
+    odd = contradicted(kind.name, made.verdict.name, looks_in(settled.remarks))
+    if odd:
+        sheet.note(odd, "looks")
     zero_mm = _odd_zero_mm(settled) if made.verdict.name == "recheck" else 0.0
     if zero_mm:
         text = f"{zero_mm:+.2f} mm was taken off every reading: close the jaws and look at it first"
@@ -333,7 +345,16 @@ def _measured(
     elif bench.setup is None:
         sheet.gap()
         sheet.lines(*not_recorded(bench.chosen))
-    return Answer({"trial": number, **made.payload}, sheet.text())
+    seen = looks_in(settled.remarks)
+    looks = {"looks": seen, "contradicted": odd} if seen else {}
+    return Answer({"trial": number, **made.payload, **looks}, sheet.text())
+
+
+def _with_looks(settled: Settled[Any], looks: Sequence[str] | None) -> Settled[Any]:
+    """Keep how the print looks with what is said of it."""
+    if not looks:
+        return settled
+    return settled._replace(remarks=(*settled.remarks, said_of_looks(looks)))
 
 
 def _odd_zero_mm(settled: Settled[Any]) -> float:

@@ -4,6 +4,7 @@ import shlex
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
+from metier.core.looks import LOOKS, SEEN_AS, looks_in
 from metier.core.materials import PRINTED, material_of, part_cost
 from metier.core.measure.thresholds import same
 from metier.core.next_step import Cause, Station, Symptom, causes_of, next_step
@@ -321,6 +322,22 @@ def _floor(name: str) -> int:
 def checks(symptom: Symptom, bench: OnBench) -> list[Cause]:
     """Return what to check for a symptom, first check first."""
     return causes_of(symptom, [*stations(bench), *_besides(bench)])
+
+
+_LOOKED_THROUGH = 3
+
+
+def looked_like(symptom: Symptom, bench: OnBench) -> list[str]:
+    """Return which of the newest prints here were said to look like that."""
+    if bench.setup is None:
+        return []
+    return [
+        f"trial {trial.number} ({name}, {short_date(trial.at)}) was said to have {LOOKS[look]}"
+        for name in KINDS
+        for trial in latest_on(bench.book, bench.setup, name, _LOOKED_THROUGH)
+        for look in looks_in(trial.settings.get("remarks", ()))
+        if symptom in SEEN_AS[look]
+    ]
 
 
 def command_for(cause: Cause, bench: OnBench) -> str:

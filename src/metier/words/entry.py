@@ -10,6 +10,7 @@ from contextlib import contextmanager, suppress
 from typing import TYPE_CHECKING, Self
 
 from metier.core.errors import BadInput, Failure
+from metier.core.looks import LOOKS
 from metier.core.measure.readings import estimate, suspects
 from metier.formats.quantity import plain_line
 from metier.logbook.drafts import Draft, DraftFor, DraftReading, Interrupted
@@ -27,6 +28,8 @@ if TYPE_CHECKING:
 # What a refusal offers in the place of a slip.
 _OFFERED = re.compile(r"was it ([0-9.]+)\?$")
 _KEYS = "u takes back, ? explains, an empty line ends."
+# Where words of how a print looks are kept among the readings.
+_LOOKS = "looks"
 # What leaves a place out.
 _LEFT_OUT = "-"
 
@@ -95,9 +98,17 @@ class Entry:
 
     def _typed(self) -> list[DraftReading]:
         """Return the readings without the places that were left out."""
-        if self._asked.elsewhere is None:
-            return self._taken
-        return [reading for reading in self._taken if reading.typed != _LEFT_OUT]
+        return [
+            reading
+            for reading in self._taken
+            if reading.side != _LOOKS
+            and (self._asked.elsewhere is None or reading.typed != _LEFT_OUT)
+        ]
+
+    def looks(self) -> list[str]:
+        """Return the words that were typed of how the print looks."""
+        said = [reading.typed for reading in self._taken if reading.side == _LOOKS]
+        return [word for text in said for word in text.split()]
 
     def taken(self) -> tuple[list[tuple[str, str]], list[Reading]]:
         """Return what was typed, line by line with the place each was asked for, and as readings.
@@ -190,6 +201,8 @@ class Entry:
 
     def _count(self, side: str, more: int) -> None:
         """Count a reading taken or taken back, and go on where it belongs."""
+        if side == _LOOKS:
+            return
         self._section = self._section_of(side)
         self._counts[self._section] += more
 
@@ -203,6 +216,11 @@ class Entry:
                 place = self._leave_out_to(self._elsewhere)
         meant = typed == self._refused
         self._offered = self._elsewhere = self._refused = ""
+        words = typed.lower().split()
+        if getattr(self._options, "looks", None) is None and all(word in LOOKS for word in words):
+            self._keep(_LOOKS, " ".join(words))
+            self._answer(f"  noted: {', '.join(LOOKS[word] for word in words)}")
+            return
         if typed == _LEFT_OUT and self._asked.elsewhere:
             self._keep(place, typed)
             return
