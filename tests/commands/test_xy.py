@@ -285,3 +285,22 @@ def test_what_is_typed_in_moves_what_the_next_plate_should_measure(
     # On the diameter, and of two plates as well known as this one.
     kind = typed.split()[0]
     assert foreseen["u95"] == pytest.approx(2 * math.sqrt(2) * plate[f"{kind}_u95_mm"], rel=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("pin", "same_as"),
+    [
+        ("19.05=snug", "19.05=19.05/19.17"),
+        ("10=9.97:slide", "10=10.05/10.27"),
+        ("8=press", "8=7.95/8.05"),
+    ],
+)
+def test_a_coin_or_a_shank_measures_by_its_feel(metier, pin, same_as):
+    holes = "xy --hole 4=3.8 6=5.8 16=15.8 --pin"
+    felt, tried = (metier.json(f"{holes} {each}") for each in (pin, same_as))
+    assert felt["hole_per_side_mm"] == pytest.approx(tried["hole_per_side_mm"], abs=1e-9)
+    assert felt["hole_u95_mm"] == pytest.approx(tried["hole_u95_mm"], abs=1e-9)
+
+
+def test_what_sticks_or_rattles_measures_nothing(metier):
+    assert "bounds one side alone" in metier.refuses("xy --hole 6=5.8 --pin 10=loose")

@@ -7,8 +7,10 @@ import re
 from typing import NamedTuple
 
 from metier.core.errors import BadInput
+from metier.core.fit.feel import FEELS, gauge_play_mm
 from metier.core.fit.plate import AXES, Feature, FeatureKind
 from metier.core.limit.shortfall import Fed
+from metier.formats.felt_pairs import read_feel
 from metier.formats.quantity import read_count, read_length_mm, read_positive
 
 # Any bench's readings fit many times over; anything larger is another file.
@@ -284,10 +286,11 @@ def read_pin(text: str) -> Feature:
     """Read ``10=9.7/9.8``: a hole of 10, the pin that goes in, the next that does not.
 
     ``19.05=go`` is a gauge of just that size that goes in, ``10=9.7`` a pin that does, and nothing
-    larger was tried.
+    larger was tried. ``19.05=snug`` is a coin, a bearing or a drill's shank of that size by its
+    feel, ``10=9.97:slide`` one of another size than the hole is drawn with.
 
     Raises:
-        BadInput: not of that form.
+        BadInput: not of that form, or a feel that bounds one side alone.
     """
     size, equals, pins = text.partition("=")
     go, slash, no_go = pins.partition("/")
@@ -296,6 +299,13 @@ def read_pin(text: str) -> Feature:
             f"{text[:40]!r}: write 10=9.7/9.8, the pin that goes and the one that does not"
         )
     hole = read_feature("hole", size)
+    gauge, _, feel = go.rpartition(":")
+    if not slash and feel.strip().lower() in FEELS:
+        gauge_mm = read_length_mm(gauge or size, hole.name)
+        least_mm, most_mm = gauge_play_mm(read_feel(feel))
+        return hole._replace(
+            go_mm=round(gauge_mm + least_mm, 9), no_go_mm=round(gauge_mm + most_mm, 9)
+        )
     if not slash:
         goes = size if go.strip().lower() == "go" else go
         return hole._replace(go_mm=read_length_mm(goes, hole.name))

@@ -28,6 +28,26 @@ _GRID = 1400
 FEELS: tuple[Feel, ...] = get_args(Feel)
 
 
+# What a hole leaves round a smooth gauge that goes in so, on the diameter: at least and at most.
+_GAUGE_PLAY_MM: dict[Feel, tuple[float, float]] = {
+    "press": (-0.05, 0.05),
+    "snug": (0.0, 0.12),
+    "slide": (0.08, 0.30),
+}
+
+
+def gauge_play_mm(feel: Feel) -> tuple[float, float]:
+    """Return the least and the most that a hole is wider than a smooth gauge that feels so in it.
+
+    Raises:
+        BadInput: stuck or loose, which bounds one side alone.
+    """
+    if feel not in _GAUGE_PLAY_MM:
+        told = ", ".join(_GAUGE_PLAY_MM)
+        raise BadInput(f"{feel} bounds one side alone: try a gauge that feels {told}")
+    return _GAUGE_PLAY_MM[feel]
+
+
 class Pair(NamedTuple):
     """A diametral clearance in mm, and how the two parts went together."""
 
