@@ -236,3 +236,22 @@ def test_looks_may_be_typed_among_the_readings_and_survive_with_them(heron):
     assert found["looks"] == ["dull", "weak"]
     readings = heron.json("history 1")["trials"][0]["readings"]
     assert [(one["side"], one["value"]) for one in readings] == [("front", 0.52), ("right", 0.53)]
+
+
+def test_a_roll_that_needs_as_little_as_foam_is_asked_about(heron):
+    said = heron(f"{CUBE} --read 0.72 0.71 0.72 0.72").out
+    assert "does fern-1 foam? then metier spool set --foaming" in " ".join(said.split())
+    assert heron.json("spool set --foaming")["spool"]["foaming"] == 1
+    assert "foam?" not in heron(f"{CUBE} --read 0.72 0.71 0.72 0.72").out
+    assert heron.json("spool set fern-1 --foaming no")["spool"]["foaming"] == 0
+
+
+def test_a_flexible_roll_names_each_cause_once_and_the_scale(heron):
+    heron.json("spool add flex-1 --material TPU --flexible")
+    heron.json("bench --spool flex-1")
+    line = "flow --width 0.5 --walls 3 --layer 0.2 --line-model rounded --flow 100"
+    said = " ".join(heron(f"{line} --read 1.14 1.03 1.25 1.14 1.34 1.43").out.split())
+    assert "RECHECK" in said
+    assert said.count("the readings scatter by") == 1
+    assert said.count("squeeze a flexible wall") + said.count("jaws squeeze it") == 1
+    assert "a scale squeezes nothing (metier weigh --part G)" in said

@@ -36,6 +36,7 @@ class Property(NamedTuple):
         return value
 
 
+YES_NO = ("yes", "no")
 # What may be done with the one on the bench without naming it.
 _OF_BENCH = ("show", "set", "changed", "found", "worn")
 NOTE = Property("note", "--note TEXT", help="a word to keep with it")
@@ -235,7 +236,9 @@ def add_properties(parser: Parser, rows: Sequence[Property]) -> None:
     for row in rows:
         if row.group not in groups:
             groups[row.group] = parser.add_argument_group(row.group)
-        option(groups[row.group], row.written, row.help, row.read)
+        # Said alone, it is so.
+        alone = {"nargs": "?", "const": "yes"} if row.read == YES_NO else {}
+        option(groups[row.group], row.written, row.help, row.read, **alone)
 
 
 def mended_rows(book: Logbook, sheet: Sheet, table: Subject, item: int, note: str | None) -> None:

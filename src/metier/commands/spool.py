@@ -2,7 +2,7 @@
 
 from argparse import Namespace
 
-from metier.commands.machine import Machines, Property, add_properties, mended_rows
+from metier.commands.machine import YES_NO, Machines, Property, add_properties, mended_rows
 from metier.core.errors import BadInput
 from metier.core.values import VALUES, typed_values
 from metier.logbook.book import Logbook, Plain
@@ -18,7 +18,6 @@ from metier.trials.weigh.kept import weighed_strand
 from metier.words.arguments import celsius, length, needed, option, percent, positive, small_text
 from metier.words.parser import Actions, Answer, existing_logbook, logbook_to_write
 
-_YES_NO = ("yes", "no")
 # What is told of a roll for parts that are written ready to print; no trial hangs on it.
 _GROUP = "for printing parts"
 _COLD = "the bed's, in °C; 0 leaves it cold"
@@ -48,8 +47,8 @@ class Spools(Machines[Spool]):
         Property("colour", "--colour TEXT", label="colour"),
         Property("batch", "--batch TEXT", label="batch"),
         Property("diameter_mm", "--diameter MM", length, "the nominal one"),
-        Property("foaming", "--foaming", _YES_NO),
-        Property("flexible", "--flexible", _YES_NO),
+        Property("foaming", "--foaming", YES_NO),
+        Property("flexible", "--flexible", YES_NO),
         _DENSITY,
         *_PRINTING,
     )
@@ -75,7 +74,7 @@ class Spools(Machines[Spool]):
             raise BadInput(f"--fan: {options.fan:g} is no part of a fan: from 0 to 100 percent")
         told = {row.column: row.given(options) for row in self.properties}
         for name in ("foaming", "flexible"):
-            if told[name] in _YES_NO:
+            if told[name] in YES_NO:
                 told[name] = int(told[name] == "yes")
         return told | {"note": getattr(options, "note", None)}
 

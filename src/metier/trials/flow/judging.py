@@ -160,7 +160,10 @@ def _suspects(bench: OnBench, setup: Setup, strand_known: bool) -> list[str]:
     if not strand_known:
         suspects.append("the strand's diameter, never measured: metier diameter")
     if setup.spool.flexible:
-        suspects.append("jaws that squeeze a flexible wall: close them until they just touch")
+        suspects.append(
+            "jaws that squeeze a flexible wall: let them just touch, or weigh it, for a scale "
+            "squeezes nothing (metier weigh --part G)"
+        )
     return suspects
 
 
@@ -205,6 +208,7 @@ def judge_walls(
         *_strand(context, finding),
         *_readings_notes(settings, taken, finding),
         *_squeezed(spool, finding),
+        *_foaming(spool, finding),
         *_checking(settings, finding),
     )
     return finding._replace(verdict=verdict, notes=notes)
@@ -302,10 +306,13 @@ def _readings_notes(
     settings: FlowSettings, taken: Sequence[Reading], finding: FlowFinding
 ) -> list[str]:
     notes: list[str | None] = []
+    # What the verdict says already is not said once more.
+    scatters = finding.verdict.name == "recheck" and "scatter" in finding.verdict.reason
     for section, mine in by_section(finding.trial.sections, taken):
         values_mm = [reading.value for reading in mine]
         notes.append(misread_note(values_mm, settings.instrument_mm))
-        notes.append(scatter_note(section.wall, settings.instrument_mm))
+        if not scatters:
+            notes.append(scatter_note(section.wall, settings.instrument_mm))
         notes.append(pairs_note(by_side(mine), settings.instrument_mm))
         if _in_order_of_time(mine):
             notes.append(drift_note(values_mm, settings.instrument_mm))
@@ -314,9 +321,20 @@ def _readings_notes(
 
 def _squeezed(spool: Spool | None, finding: FlowFinding) -> list[str]:
     raised = finding.flow_set is not None and finding.flow_new > finding.flow_set
-    if not (spool and spool.flexible and raised):
+    if not (spool and spool.flexible and raised) or finding.verdict.name == "recheck":
         return []
     return ["a flexible wall measures thin where the jaws squeeze it: let them just touch"]
+
+
+_FOAMS = (0.55, 0.82)
+
+
+def _foaming(spool: Spool | None, finding: FlowFinding) -> list[str]:
+    """Ask whether a roll foams that needs as little as foaming ones do."""
+    if spool is None or spool.foaming or not _FOAMS[0] <= finding.flow_new <= _FOAMS[1]:
+        return []
+    need = f"{100 * finding.flow_new:.0f} % is what foaming filament needs"
+    return [f"{need}: does {spool.name} foam? then metier spool set --foaming"]
 
 
 def _checking(settings: FlowSettings, finding: FlowFinding) -> list[str]:
