@@ -46,6 +46,7 @@ COMMANDS = {
     "trial": "mend what was said of a trial: roll, day, settings, readings",
     "reading": "mend a mistyped reading",
     "undo": "take back the last thing done, or withdraw a trial",
+    "workshop": "an old notebook, or another workshop's, taken in as one file",
     "logbook": "where it lies; check, export and import it",
     "demo": "the whole job on shipped data, in a folder of its own",
     "practise": "the whole job with a stand-in printer, guided",

@@ -1,6 +1,7 @@
 """Days that somebody names: when something was measured or typed in that is told only now."""
 
 import argparse
+from collections.abc import Sequence
 from datetime import UTC, datetime
 
 from metier.core.errors import BadInput
@@ -55,16 +56,32 @@ def refuse_before_plan(book: Logbook, number: int, at: str) -> None:
 
 
 def told_late(book: Logbook, moment: int, at: str) -> list[int]:
-    """Put what was just recorded at the day it is of; to be called with the lock held, last.
+    """Put what was just recorded at the day it is of; as `put_back`."""
+    return put_back(book, [(moment, at)])
+
+
+def put_back(book: Logbook, dated: Sequence[tuple[int, str]]) -> list[int]:
+    """Put moments that were just recorded at the days they are of; to be called with the lock
+    held, last.
 
     Returns the trials since then that say something else by it.
     """
+    if not dated:
+        return []
     # Rare, and slow to load.
     from metier.logbook.check import put_at
     from metier.trials.judging import judge_mended
 
-    (uid,) = book.row("SELECT uid FROM moment WHERE id = ?", moment)
-    put_at(book.connection, moment, at)
-    (placed,) = book.connection.execute("SELECT id FROM moment WHERE uid = ?", (uid,)).fetchone()
-    rows = book.connection.execute("SELECT id FROM trial WHERE measured >= ?", (placed,))
+    # A moment's place is another one once any is put back; its uid stays.
+    uids = [(str(book.row("SELECT uid FROM moment WHERE id = ?", moment)[0]), at)
+            for moment, at in dated]  # fmt: skip
+    for uid, at in uids:
+        put_at(book.connection, _placed(book, uid), at)
+    first = min(_placed(book, uid) for uid, _ in uids)
+    rows = book.connection.execute("SELECT id FROM trial WHERE measured >= ?", (first,))
     return judge_mended(book, {number for (number,) in rows})
+
+
+def _placed(book: Logbook, uid: str) -> int:
+    (moment,) = book.connection.execute("SELECT id FROM moment WHERE uid = ?", (uid,)).fetchone()
+    return int(moment)
