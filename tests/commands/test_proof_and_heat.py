@@ -190,3 +190,16 @@ def test_a_planned_proof_of_a_file_counts_its_minutes_as_the_files(heron):
     heron.json("proof --trial 1 --at root=0.96 --minutes 30")
     kept = heron.json("history 1")["trials"][0]["settings"]
     assert (kept["estimate_from"], kept["minutes"]) == ("file", 30)
+
+
+def test_two_nozzles_stand_side_by_side_a_column_each(heron):
+    heron.json("nozzle add wide --printer heron --bore 0.8")
+    said = heron(
+        "heat --step 220=few/even/straight/holds 215=none/even/straight/holds "
+        "wide@220=many/even/sags/holds wide@215=few/even/straight/holds"
+    ).out
+    rows = [line.split() for line in said.splitlines() if line.startswith("  2")]
+    assert ["°C", "heron-0.5", "wide"] in [line.split() for line in said.splitlines()]
+    assert rows[0] == ["220", "few/even/straight/holds", "works", "many/even/sags/holds"]
+    assert rows[1][0] == "215"
+    assert rows[1][3:] == ["few/even/straight/holds", "works"]

@@ -255,3 +255,13 @@ def test_a_flexible_roll_names_each_cause_once_and_the_scale(heron):
     assert said.count("the readings scatter by") == 1
     assert said.count("squeeze a flexible wall") + said.count("jaws squeeze it") == 1
     assert "a scale squeezes nothing (metier weigh --part G)" in said
+
+
+def test_a_note_and_a_photo_are_laid_beside_the_next_of_its_kind(heron):
+    (heron.folder / "tube.jpg").write_bytes(b"a picture")
+    heron.json(f"{CUBE} --read 0.52 0.53 --note 'by the window' --photo tube.jpg")
+    assert heron.json("history 1")["trials"][0]["note"] == "by the window"
+    said = " ".join(heron(f"{CUBE} --read 0.53 0.52").out.split())
+    assert "last time trial 1: by the window; photo: " in said
+    assert "tube.jpg" in said
+    assert "there is no file none.jpg" in heron.refuses(f"{CUBE} --read 0.5 --photo none.jpg")

@@ -7,7 +7,7 @@ from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from metier.core.errors import BadInput, Slip
-from metier.core.looks import LOOKS, contradicted, looks_in, said_of_looks
+from metier.core.looks import contradicted, looks_in
 from metier.logbook.bench import Preferred, keep_preference, preferences, setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.recording import made_of, plan_trial, record_trial
@@ -28,6 +28,7 @@ from metier.trials.on_bench import (
 from metier.trials.registry import kind_named
 from metier.trials.stations import show_next
 from metier.trials.table import Plan
+from metier.trials.witness import add_witnesses, keep_note, with_looks, with_photo, write_last
 from metier.words.arguments import option, trial_number
 from metier.words.missing import complete, may_answer, may_ask
 from metier.words.parser import (
@@ -48,8 +49,6 @@ if TYPE_CHECKING:
 # The options of every kind that belong to the job; the last is of printed ones.
 _PLANS, _BEFORE_PLANS = ("plan", "trial", "part"), 4
 _USUAL_ZERO_MM = 0.05
-# What is looked at beside the kinds that have a part of their own.
-_LOOKED_AT, _OWN_WORDS = ("proof", "volumetric", "weigh"), ("heat", "fit")
 AnyKind = Kind[Any, Any, Any]
 
 
@@ -80,10 +79,7 @@ def parser(name: str) -> Parser:
     else:
         parser.set_defaults(keep=False)
     option(parser, "--why", "the long form: where the ± comes from, and all else that is known")
-    if (kind.printed and kind.name not in _OWN_WORDS) or kind.name in _LOOKED_AT:
-        option(more, "--looks WORD …", f"how it looks: {', '.join(LOOKS)}", tuple(LOOKS))
-    else:
-        parser.set_defaults(looks=())
+    add_witnesses(more, kind)
     # Places of a part are told with --at.
     flag = "--when" if "--at" in parser._option_string_actions else "--at"
     option(more, f"{flag} DATE", "when it was measured, if not now", past_moment, dest="told_at")
@@ -125,7 +121,7 @@ def run(name: str, options: Namespace) -> Answer:
         asks = asks or ((given or options.plan) and may_answer(options.json))
         settled = complete(options, partial(kind.settle, options, bench, plan), asks)
         settled = settled._replace(remarks=(*settled.remarks, *preferred))
-        settled = _with_looks(settled, options.looks)
+        settled = with_photo(with_looks(settled, options.looks), options)
         if options.what_if is not None:
             settled = settled._replace(recorded=False)
         if options.plan:
@@ -157,7 +153,7 @@ def typed_in(
         Entry(options, asked, meant, partial(made_of, bench.book), lines) as entry,
     ):
         settled, taken = kind.taken_in(settled, *entry.taken())
-        settled = _with_looks(settled, entry.looks())
+        settled = with_looks(settled, entry.looks())
         return _measured(kind, bench, settled, taken, options, entry)
 
 
@@ -305,6 +301,7 @@ def _measured(
                 planned=options.trial,
                 draft=entry.draft if entry else None,
             )
+            keep_note(bench.book, number, options.note)
             anew = kind.learn(made, bench)
             if options.told_at:
                 from metier.trials.judging import judged_again
@@ -328,6 +325,7 @@ def _measured(
     kind.sheet(made, sheet)
     if kind.draws and options.plot:
         sheet.note(f"written to {options.plot}", "picture")
+    write_last(sheet, kind, bench, number)
     odd = contradicted(kind.name, made.verdict.name, looks_in(settled.remarks))
     if odd:
         sheet.note(odd, "looks")
@@ -348,13 +346,6 @@ def _measured(
     seen = looks_in(settled.remarks)
     looks = {"looks": seen, "contradicted": odd} if seen else {}
     return Answer({"trial": number, **made.payload, **looks}, sheet.text())
-
-
-def _with_looks(settled: Settled[Any], looks: Sequence[str] | None) -> Settled[Any]:
-    """Keep how the print looks with what is said of it."""
-    if not looks:
-        return settled
-    return settled._replace(remarks=(*settled.remarks, said_of_looks(looks)))
 
 
 def _odd_zero_mm(settled: Settled[Any]) -> float:

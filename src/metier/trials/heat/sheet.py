@@ -1,8 +1,9 @@
 """Temperature steps on their sheet, and as a picture."""
 
-from metier.core.heat import ASPECTS, Edge, HeatFinding
+from metier.core.heat import ASPECTS, Edge, HeatFinding, judge_heat
 from metier.show.sheet import Sheet, table
 from metier.trials.heat.kept import HeatSettings
+from metier.trials.heat.planning import steps_of
 from metier.trials.kind import Measured
 from metier.trials.on_bench import OnBench
 
@@ -24,7 +25,10 @@ def write(trial: Trial, sheet: Sheet) -> None:
          "works" if step.serves else "")
         for step in reversed(finding.steps)
     ]  # fmt: skip
-    sheet.lines(*table(("°C", *ASPECTS, ""), rows, (0,)))
+    if len(settings.nozzles) > 1:
+        sheet.lines(*_side_by_side(trial))
+    else:
+        sheet.lines(*table(("°C", *ASPECTS, ""), rows, (0,)))
     if finding.best_c is not None:
         if finding.verdict.name == "correct":
             u95 = f"± {finding.best_u95_c:.0f}" if finding.best_u95_c else ""
@@ -34,6 +38,23 @@ def write(trial: Trial, sheet: Sheet) -> None:
         elif settings.set_c is not None:
             sheet.act("leave", f"{settings.set_c:g} °C", "nothing to type")
         _meaning(sheet, trial.bench, finding.best_c)
+
+
+def _side_by_side(trial: Trial) -> list[str]:
+    """Return the steps of several nozzles, a column each: what was said, and which work."""
+    columns = []
+    for nozzle in trial.settings.nozzles:
+        judged = judge_heat(steps_of(trial.readings, nozzle), None)
+        columns.append(
+            {
+                step.temperature_c: "/".join(step.word(aspect) or "-" for aspect in ASPECTS)
+                + (" works" if step.serves else "")
+                for step in judged.steps
+            }
+        )
+    heats = sorted({heat_c for column in columns for heat_c in column}, reverse=True)
+    rows = [(f"{heat_c:g}", *(column.get(heat_c, "-") for column in columns)) for heat_c in heats]
+    return table(("°C", *trial.settings.nozzles), rows, (0,))
 
 
 def _meaning(sheet: Sheet, bench: OnBench, best_c: float) -> None:

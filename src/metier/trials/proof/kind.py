@@ -1,6 +1,5 @@
 """Real parts through the pipeline: their options, settings, finding."""
 
-import os
 from argparse import Namespace
 from collections.abc import Sequence
 from typing import Literal, NamedTuple
@@ -28,6 +27,7 @@ from metier.trials.proof.given import (
 )
 from metier.trials.proof.kept import KEPT, PlaceResult, ProofPlace, ProofResult, ProofSettings
 from metier.trials.table import Plan, instrument, told
+from metier.trials.witness import photo_at
 from metier.words.arguments import (
     layer_height,
     length,
@@ -133,7 +133,7 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
             file_minutes=options.estimate or expected.minutes or (planned and planned.file_minutes),
             estimate_from=_whose_minutes(options, expected, planned),
             says=options.says,
-            photo=_photo(options.photo),
+            photo=photo_at(options.photo),
             flow_percent=None if stands is None else VALUES["flow"].seen(stands),
             expected_from=expected.source,
             cube=_cube(places, expected, bench),
@@ -289,12 +289,6 @@ _UNNAMED = (GivenPlace("place", ()),)
 
 def _readings(places: Sequence[GivenPlace]) -> list[Reading]:
     return [Reading(one.name, each.value, each.text) for one in places for each in one.readings]
-
-
-def _photo(path: str | None) -> str | None:
-    if path is not None and not os.path.isfile(path):
-        raise BadInput(f"--photo: there is no file {path[:80]}")
-    return path and os.path.abspath(path)
 
 
 KIND = Proof()

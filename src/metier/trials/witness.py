@@ -1,0 +1,84 @@
+"""Witnesses beside the numbers of any trial: how a print looks, a note, a photo; they move none."""
+
+import argparse
+import os
+from argparse import Namespace
+from collections.abc import Sequence
+from typing import Any
+
+from metier.core.errors import BadInput
+from metier.core.looks import LOOKS, said_of_looks
+from metier.logbook.book import Logbook
+from metier.logbook.trials import Trial, latest_on
+from metier.show.sheet import Sheet
+from metier.trials.kind import Kind, Settled
+from metier.trials.on_bench import OnBench
+from metier.words.arguments import option, small_text
+
+# What is looked at beside the kinds that have a part of their own; and those that are all words.
+_LOOKED_AT, _OWN_WORDS = ("proof", "volumetric", "weigh"), ("heat", "fit")
+# Among the newest of its kind, where the last note or photo is looked for.
+_LOOKED_THROUGH = 5
+_PHOTO = "photo: "
+
+
+def add_witnesses(group: argparse._ArgumentGroup, kind: Kind[Any, Any, Any]) -> None:
+    """Add the options of what is seen and kept beside the readings."""
+    if (kind.printed and kind.name not in _OWN_WORDS) or kind.name in _LOOKED_AT:
+        option(group, "--looks WORD …", f"how it looks: {', '.join(LOOKS)}", tuple(LOOKS))
+    else:
+        group.set_defaults(looks=())
+    option(group, "--note TEXT", "a word to keep with it", small_text)
+    if "--photo" not in group._option_string_actions:
+        option(group, "--photo FILE", "where a picture of it lies")
+
+
+def photo_at(path: str | None) -> str | None:
+    """Return where a picture lies, from wherever it is looked for later.
+
+    Raises:
+        BadInput: there is none.
+    """
+    if path is not None and not os.path.isfile(path):
+        raise BadInput(f"--photo: there is no file {path[:80]}")
+    return path and os.path.abspath(path)
+
+
+def with_looks(settled: Settled[Any], looks: Sequence[str] | None) -> Settled[Any]:
+    """Keep how the print looks with what is said of it."""
+    return _with(settled, said_of_looks(looks)) if looks else settled
+
+
+def with_photo(settled: Settled[Any], options: Namespace) -> Settled[Any]:
+    """Keep where a picture lies; a kind that has that in its settings keeps it there."""
+    if options.photo is None or hasattr(settled.settings, "photo"):
+        return settled
+    return _with(settled, f"{_PHOTO}{photo_at(options.photo)}")
+
+
+def _with(settled: Settled[Any], remark: str) -> Settled[Any]:
+    return settled._replace(remarks=(*settled.remarks, remark))
+
+
+def keep_note(book: Logbook, number: int, note: str | None) -> None:
+    """Keep a word with a trial that was just recorded; to be called with the lock held."""
+    if note:
+        book.connection.execute("UPDATE trial SET note = ? WHERE id = ?", (note, number))
+
+
+def write_last(sheet: Sheet, kind: Kind[Any, Any, Any], bench: OnBench, number: int | None) -> None:
+    """Lay beside a trial what was noted at the last of its kind here, and where its picture is."""
+    if bench.setup is None:
+        return
+    for before in latest_on(bench.book, bench.setup, kind.name, _LOOKED_THROUGH, number):
+        told = [text for text in (before.note, _photo_of(before)) if text]
+        if told:
+            sheet.note(f"trial {before.number}: {'; '.join(told)}", "last time")
+            return
+
+
+def _photo_of(trial: Trial) -> str:
+    kept = trial.settings.get("photo")
+    remarks: Sequence[str] = trial.settings.get("remarks", ())
+    said = next((text for text in remarks if text.startswith(_PHOTO)), "")
+    return f"{_PHOTO}{kept}" if isinstance(kept, str) else said
