@@ -454,3 +454,17 @@ def test_what_a_printer_prints_with_goes_along_in_an_export(shop):
         for name in ("bed_x_mm", "origin", "start_gcode", "hottest_c", "bed_c", "fan_percent"):
             for kind in ("printer", "spool"):
                 assert mine.get(kind, {}).get(name) == theirs.get(kind, {}).get(name)
+
+
+def test_an_aim_is_kept_its_part_is_that_wide_and_offered_again(shop):
+    shop.json("flow --plan --aim 1.1 --walls 2 --layer 0.2 --part aim.gcode")
+    assert "==> wall of 1.100 mm   is aimed at" in shop("sliced walls aim.gcode").out
+    plastic_mm = shop.json("sliced walls aim.gcode")["wall_should_measure_mm"]
+    assert plastic_mm == pytest.approx(1.1 - 0.0085, abs=0.002)
+    found = shop.json("flow --trial 1 --read 1.15 1.14 1.15 1.15")
+    sliced = shop.json("history 1")["trials"][0]["settings"]["flow_percent"]
+    assert found["flow_plain_percent"] == pytest.approx(sliced * 1.1 / 1.1475, rel=1e-3)
+    again = shop.json("flow --plan --walls 2 --part again.gcode")
+    assert again["settings"]["aim_mm"] == 1.1
+    # Another width is another wall.
+    assert shop.json("flow --plan --walls 2 --width 0.5")["settings"]["aim_mm"] is None

@@ -38,7 +38,7 @@ class Property(NamedTuple):
 
 YES_NO = ("yes", "no")
 # What may be done with the one on the bench without naming it.
-_OF_BENCH = ("show", "set", "changed", "found", "worn")
+_OF_BENCH = ("show", "set", "changed", "found", "worn", "dried")
 NOTE = Property("note", "--note TEXT", help="a word to keep with it")
 
 

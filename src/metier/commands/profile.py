@@ -7,7 +7,7 @@ from metier.core.errors import BadInput
 from metier.core.standing import Standing
 from metier.core.values import VALUES, Value, typed_values
 from metier.logbook.bench import Setup
-from metier.logbook.trials import latest_on, speeds_noted
+from metier.logbook.trials import latest_on, speeds_noted, trial
 from metier.show.figures import decimals_for, short_date, u95_text, with_unit
 from metier.show.sheet import Sheet, wrapped
 from metier.trials.on_bench import (
@@ -18,6 +18,7 @@ from metier.trials.on_bench import (
     needed_setup,
     on_bench_of,
 )
+from metier.trials.registry import kept_named
 from metier.trials.stations import show_next
 from metier.words.arguments import option
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
@@ -144,6 +145,9 @@ def _sheet(
         in_force = ""
         if now.status == "advised" and now.in_force is not None:
             in_force = f"; in force is {bench.worded(name, now.in_force)}"
+        if VALUES[name].of_temperature and now.trial:
+            seen = kept_named(VALUES[name].measured_by).beside(trial(bench.book, now.trial))
+            in_force += f"; {seen}" if seen else ""
         lead = f"  {VALUES[name].called:<8}  {shown.get(name, '-'):<{width}}  {now.status:<8}  "
         sheet.lines(*wrapped(f"{since}{now.why}{in_force}", lead, " " * len(lead)))
     if row:

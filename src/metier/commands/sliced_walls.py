@@ -112,8 +112,13 @@ def _sheet(path: str, cube: SlicedCube, plan: Plan[FlowSettings] | None) -> str:
         sheet.remark(f"Each section should measure what stands there {once}." if off else
                      "Each section should measure what stands there.")  # fmt: skip
     else:
-        should = f"is what it should measure{f' {once}' if off else ''}"
-        sheet.act("wall of", f"{target.wall_should_measure_mm:.3f} mm", should)
+        aim_mm = plan and plan.settings.aim_mm
+        should_mm = aim_mm or target.wall_should_measure_mm
+        what = (
+            "is aimed at: what it should measure, texture in it" if aim_mm else "is what it should"
+        )
+        should = f"{what}{'' if aim_mm else ' measure'}{f' {once}' if off else ''}"
+        sheet.act("wall of", f"{should_mm:.3f} mm", should)
     return sheet.text()
 
 

@@ -7,6 +7,7 @@ from metier.core.errors import BadInput
 from metier.core.values import VALUES, typed_values
 from metier.logbook.book import Logbook, Plain
 from metier.logbook.check import trials_of_spool
+from metier.logbook.edits import edit
 from metier.logbook.items import add, by_id, listed, named
 from metier.logbook.machines import Printer, Spool
 from metier.show.figures import numbers_text, proposed, short_date, with_u95
@@ -68,6 +69,10 @@ class Spools(Machines[Spool]):
         self.add_set(actions)
         self.add_common(actions)
         self.add_named(actions, "show", "show one roll", "fern-1")
+        what = "note that a roll was dried: what its prints showed before is doubtful"
+        dried = self.add_named(actions, "dried", what, "fern-1 --hours 6 --temperature 45")
+        option(dried, "--hours H", "for how long", positive)
+        option(dried, "--temperature C", "at what heat, in °C", celsius)
 
     def given(self, options: Namespace) -> dict[str, Plain]:
         if options.fan is not None and not 0 <= options.fan <= 100:
@@ -93,6 +98,8 @@ class Spools(Machines[Spool]):
             sheet.row("bed", f"{machine.bed_c:g} °C" if machine.bed_c else "cold")
         if machine.fan_percent is not None:
             sheet.row("fan", f"{machine.fan_percent:g} %")
+        if machine.dried_how:
+            sheet.row("dried", machine.dried_how)
         if machine.hottest_c is not None:
             sheet.row("hottest", f"{machine.hottest_c:g} °C", "it is not printed hotter")
 
@@ -101,7 +108,23 @@ class Spools(Machines[Spool]):
         return machine.name, *told, _nature(machine)
 
     def told(self, book: Logbook, machine: Spool) -> dict[str, object]:
-        return {name: value for name, value in machine._asdict().items() if name != "id"}
+        told = machine._asdict()
+        return {name: value for name, value in told.items() if name not in ("id", "dried")}
+
+    def do_dried(self, options: Namespace) -> Answer:
+        """Note that a roll was dried."""
+        hours, heat_c = options.hours, options.temperature
+        told = [f"{hours:g} h"] if hours else []
+        told += [f"at {heat_c:g} °C"] if heat_c else []
+        how = " ".join(told) or "for how long is not told"
+        with existing_logbook(options.logbook) as book:
+            spool = named(book, Spool, options.name)
+            with book.transaction() as moment:
+                edit(book, moment, "spool", spool.id, {"dried": moment, "dried_how": how})
+            spool = named(book, Spool, options.name)
+            sheet = self.sheet(book, f"Noted: {spool.name} was dried", spool)
+            sheet.row("doubtful", "heat, flow, limit, hole, contour", "what prints of it showed")
+            return self.answer(book, spool, sheet)
 
     def do_add(self, options: Namespace) -> Answer:
         """Add a roll."""

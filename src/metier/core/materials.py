@@ -12,7 +12,7 @@ class Material(NamedTuple):
     """A plastic: its density where makers agree on one, the fan it takes, how much of it a plain
     hot end melts in a second through 0.4 mm, how long a layer takes at least so that it sets
     before the next: any, and a small one; and what nozzle and bed are mostly heated to, None where
-    nothing is usual. A roll's own figures beat these."""
+    nothing is usual; and what it is dried at. A roll's own figures beat these."""
 
     density_g_cm3: float | None = None
     fan_percent: float = 0.0
@@ -21,19 +21,20 @@ class Material(NamedTuple):
     small_layer_s: float = 15.0
     nozzle_c: float | None = None
     bed_c: float | None = None
+    drying_c: float = 50.0
 
 
 # What takes no fan sets more slowly.
 _BY_NAME = {
-    "pla": Material(1.24, 100.0, 12.0, nozzle_c=210, bed_c=60),
-    "petg": Material(1.27, 40.0, nozzle_c=235, bed_c=80),
+    "pla": Material(1.24, 100.0, 12.0, nozzle_c=210, bed_c=60, drying_c=45),
+    "petg": Material(1.27, 40.0, nozzle_c=235, bed_c=80, drying_c=60),
     "pet": Material(1.34, 40.0, nozzle_c=250, bed_c=80),
-    "abs": Material(1.04, 0.0, 12.0, 10.0, 20.0, 245, 100),
-    "asa": Material(1.07, 0.0, 12.0, 10.0, 20.0, 250, 100),
+    "abs": Material(1.04, 0.0, 12.0, 10.0, 20.0, 245, 100, 70),
+    "asa": Material(1.07, 0.0, 12.0, 10.0, 20.0, 250, 100, 70),
     "tpu": Material(1.21, 60.0, 4.0, nozzle_c=225, bed_c=45),
-    "pc": Material(1.20, 0.0, 8.0, 10.0, 20.0, 270, 105),
-    "pa": Material(1.13, 0.0, 10.0, 10.0, 20.0, 255, 75),
-    "nylon": Material(1.13, 0.0, 10.0, 10.0, 20.0, 255, 75),
+    "pc": Material(1.20, 0.0, 8.0, 10.0, 20.0, 270, 105, 80),
+    "pa": Material(1.13, 0.0, 10.0, 10.0, 20.0, 255, 75, 75),
+    "nylon": Material(1.13, 0.0, 10.0, 10.0, 20.0, 255, 75, 75),
     "hips": Material(1.04, 0.0, 12.0, 10.0, 20.0, 235, 95),
     "pp": Material(0.90, 0.0, 8.0, 10.0, 20.0, 225, 85),
 }

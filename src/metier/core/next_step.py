@@ -96,7 +96,16 @@ def _unverified(stations: Sequence[Station]) -> Due | None:
 
 
 Symptom = Literal[
-    "gaps", "blobs", "strings", "ripples", "dull", "weak-layers", "rough", "loose-fit", "tight-fit"
+    "gaps",
+    "blobs",
+    "strings",
+    "hiss",
+    "ripples",
+    "dull",
+    "weak-layers",
+    "rough",
+    "loose-fit",
+    "tight-fit",
 ]
 SYMPTOMS: tuple[Symptom, ...] = get_args(Symptom)
 
@@ -118,7 +127,12 @@ _CAUSES: dict[Symptom, tuple[tuple[str, str], ...]] = {
     "strings": (
         ("temperature", "too hot: it oozes on the way"),
         ("flow", "too much flow leaves pressure behind"),
+        ("dry", "damp filament strings at any heat, now more, now less"),
         ("nozzle", "a worn nozzle oozes through a wider bore"),
+    ),
+    "hiss": (
+        ("dry", "damp filament hisses and bubbles, and its walls scatter"),
+        ("temperature", "too hot for this plastic: it boils"),
     ),
     "dull": (
         ("limit", "faster than it melts through: the surface goes dull before gaps begin"),
@@ -136,6 +150,7 @@ _CAUSES: dict[Symptom, tuple[tuple[str, str], ...]] = {
         ("temperature", "too cool: layers do not melt together"),
     ),
     "rough": (
+        ("dry", "damp filament leaves bubbles in the surface"),
         ("limit", "printed near the limit, the surface goes dull"),
         ("diameter", "an uneven strand"),
         ("flow", "too much flow"),

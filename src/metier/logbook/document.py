@@ -34,7 +34,7 @@ class Table(NamedTuple):
 TABLES = (
     Table("printer", "printers", {"added": "moment"}),
     Table("nozzle", "nozzles", {"printer": "printer", "worn": "moment", "added": "moment"}),
-    Table("spool", "spools", {"added": "moment"}),
+    Table("spool", "spools", {"dried": "moment", "added": "moment"}),
     Table("instrument", "instruments", {"zeroed": "moment", "added": "moment"}),
     Table(
         "change",
@@ -90,6 +90,7 @@ TABLES = (
 # What an edit puts into a column that refers to something else.
 REFERRING_FIELDS = {
     ("nozzle", "worn"): "moment",
+    ("spool", "dried"): "moment",
     ("instrument", "zeroed"): "moment",
     ("trial", "printer"): "printer",
     ("trial", "nozzle"): "nozzle",

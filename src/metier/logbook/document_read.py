@@ -32,6 +32,7 @@ _EDITED = {
     ("printer", "line_model_shown"),
     *(("nozzle", field) for field in ("bore_mm", "material", "hot_end", "worn")),
     *(("spool", field) for field in ("material", "maker", "colour", "batch", "diameter_mm")),
+    *(("spool", field) for field in ("dried", "dried_how")),
     *(("spool", field) for field in ("foaming", "flexible", "temperature_c")),
     *(("instrument", field) for field in ("accuracy_mm", "resolution_mm", "zero_mm", "zeroed")),
     *(("instrument", field) for field in ("reach_mm", "accuracy_g", "resolution_g", "zero_g")),

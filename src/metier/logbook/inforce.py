@@ -113,6 +113,7 @@ def last_doubted(book: Logbook, setup: Setup, name: str, before: int | None = No
         seen = _changed(change, setup, VALUES[name]) if name in change.affects else None
         if seen and seen.status == "doubtful" and change.moment < until:
             moments.append(change.moment)
+    moments += [dry.order for dry in _dried(book, setup, VALUES[name]) if dry.order < until]
     return max(moments)
 
 
@@ -170,6 +171,7 @@ def _events(book: Logbook, setup: Setup, name: str, value: Value) -> list[Event]
         for change in changes(book, setup.printer)
         if name in change.affects
     ]
+    touching += _dried(book, setup, value)
     window = _FIRST_WINDOW
     while True:
         tried = _tried(book, setup, name, value, window)
@@ -196,6 +198,19 @@ def _changed(change: HardwareChange, setup: Setup, value: Value) -> Changed | No
     if change.what == "nozzle":
         return Changed(change.moment, change.at, "carried", "this nozzle was fitted again since")
     return Changed(change.moment, change.at, "doubtful", f"{change.note or change.what} since")
+
+
+def _dried(book: Logbook, setup: Setup, value: Value) -> list[Changed]:
+    """Return when the roll was dried, as the values see it that a print of it showed."""
+    if setup.spool.dried is None or not {"spool", "nozzle"} <= set(value.scope):
+        return []
+    rows = book.connection.execute(
+        "SELECT edit.moment, moment.at FROM edit JOIN moment ON moment.id = edit.moment"
+        " WHERE subject = 'spool' AND item = ? AND field = 'dried' AND undone IS NULL",
+        (setup.spool.id,),
+    )
+    why = "the roll was dried since"
+    return [Changed(moment, at, "doubtful", why) for moment, at in rows]
 
 
 def _tried(book: Logbook, setup: Setup, name: str, value: Value, limit: int) -> list[Tried]:

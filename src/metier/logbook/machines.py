@@ -165,8 +165,9 @@ def fitted_nozzle(book: Logbook, printer: Printer) -> Nozzle | None:
 class Spool(NamedTuple):
     """One roll. ``diameter_mm`` is the nominal one that the slicer reckons with; ``temperature_c``
     that of the nozzle when it was last on the bench, ``hottest_c`` what it may be printed at;
-    ``bed_c`` and ``fan_percent`` are for printing parts; ``density_g_cm3`` is the maker's. None
-    where nobody said it."""
+    ``bed_c`` and ``fan_percent`` are for printing parts; ``density_g_cm3`` is the maker's;
+    ``dried`` is the moment at which it was told that it was, ``dried_how`` how. None where nobody
+    said it."""
 
     id: int
     name: str
@@ -184,6 +185,8 @@ class Spool(NamedTuple):
     fan_percent: float | None
     hottest_c: float | None
     density_g_cm3: float | None
+    dried: int | None
+    dried_how: str | None
 
 
 def akin(

@@ -241,7 +241,12 @@ ALTER TABLE printer ADD COLUMN line_model_shown INTEGER NOT NULL DEFAULT 0
 ALTER TABLE spool ADD COLUMN density_g_cm3 REAL CHECK (density_g_cm3 > 0);
 """
 
+_THIRD = """
+ALTER TABLE spool ADD COLUMN dried INTEGER REFERENCES moment; -- when that was last told
+ALTER TABLE spool ADD COLUMN dried_how TEXT; -- as 6 h at 50 °C
+"""
+
 # The script at position n takes a logbook of version n to version n + 1. Each is kept as it is for
 # ever: what is changed is changed by another one behind it.
-MIGRATIONS = (_FIRST, _SECOND)
+MIGRATIONS = (_FIRST, _SECOND, _THIRD)
 VERSION = len(MIGRATIONS)

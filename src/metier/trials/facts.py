@@ -150,6 +150,10 @@ def edit_words(book: Logbook, edit: Edit) -> str:
         "temperature_c",
     ):
         return ""
+    if edit.field == "dried":
+        return ""
+    if edit.field == "dried_how":
+        return f"dried {now}"
     if edit.subject == "moment":
         return f"measured: {str(now)[:10]} (was {str(was)[:10]})"
     if edit.field == "retired":

@@ -151,6 +151,10 @@ class Kept(Generic[R]):
 
         return old._replace(value=read_length_mm(text, "reading", True), typed=text.strip())
 
+    def beside(self, trial: "Trial") -> str:
+        """Return what is said beside a value that a trial told: what was seen for it."""
+        return ""
+
     # What others lend it.
 
     def lent(self, bench: "OnBench", standing: "Standing") -> "Standing":

@@ -24,6 +24,8 @@ from metier.trials.registry import KINDS, kept_named
 _ZERO_HOLDS_DAYS = 30
 # As long as a swap is the first thing to suspect.
 _LATELY_DAYS = 14
+# So long a roll in the open stays as dry as it was.
+_DRY_DAYS = 14
 # Steps that are asked for, not measured.
 _ASKED = "e-steps"
 
@@ -345,6 +347,10 @@ def command_for(cause: Cause, bench: OnBench) -> str:
     ready = bench.setup
     if cause.enter:
         return cause.enter
+    if ready and cause.step == "dry":
+        heat_c = material_of(ready.spool.material).drying_c
+        return proposed("spool", "dried", ready.spool.name, "--hours", "6",
+                        "--temperature", f"{heat_c:g}")  # fmt: skip
     if ready and cause.step == "nozzle":
         return proposed("nozzle", "show", ready.nozzle.name)
     if ready and cause.step == "temperature":
@@ -357,7 +363,18 @@ def _besides(bench: OnBench) -> list[Station]:
     ready = bench.setup
     if ready is None:
         return []
-    return [_nozzle(bench), _heat(bench, ready.temperature_c), _fit(bench)]
+    return [_nozzle(bench), _heat(bench, ready.temperature_c), _dry(bench), _fit(bench)]
+
+
+def _dry(bench: OnBench) -> Station:
+    assert bench.setup is not None
+    spool = bench.setup.spool
+    if spool.dried is None:
+        return Station("dry", "entered", f"{spool.name} was never dried here", "spool")
+    (at,) = bench.book.row("SELECT at FROM moment WHERE id = ?", spool.dried)
+    old = bench.days_since(at) > _DRY_DAYS
+    why = f"{spool.name} was dried {short_date(at)}, {spool.dried_how}"
+    return Station("dry", "doubtful" if old else "verified", why, "spool")
 
 
 def _heat(bench: OnBench, now_c: float | None) -> Station:

@@ -76,9 +76,23 @@ class _InOrder(argparse.Action):
         setattr(namespace, self.dest, [*before, values])
 
 
+def _aim_again(seeking: Seeking, _: Row) -> Known | None:
+    """The wall that the last print aimed at, for another plan that says nothing else."""
+    before, options = seeking.before, seeking.options
+    if not (options.plan and before and before.settings.aim_mm):
+        return None
+    if options.width is not None or options.dose is not None or options.sections:
+        return None
+    if before.settings.width_mm is not None:
+        return None
+    return Known(before.settings.aim_mm, f"as in trial {before.number}")
+
+
 def _width_needed(seeking: Seeking, row: Row) -> Known | None:
     """The width as before, where neither an aim nor a dose tells the wall."""
     if seeking.options.aim is not None or seeking.options.dose is not None:
+        return None
+    if _aim_again(seeking, row):
         return None
     before, plan = known(seeking, row), seeking.plan
     if before or (plan and (plan.settings.dose or plan.settings.aim_mm)):
@@ -161,7 +175,7 @@ TABLE = (
             of_bench(lambda bench: bench.chosen.printer and bench.chosen.printer.line_model),
             planned),
     setting("aim_mm", "--aim MM", "wall wanted, instead of the line model's", length, given,
-            planned, kept="filament"),
+            planned, _aim_again, kept="filament"),
     setting("speed_mm_s", "--speed MM/S", "print speed of the walls", speed, given, condition),
     along_roll("how far along the roll it was printed, in m"),
     told("--sliced FILE", "or take all that from the sliced file"),

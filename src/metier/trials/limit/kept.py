@@ -50,6 +50,15 @@ class LimitKept(Kept[LimitResult]):
         form: Form[Any] = import_module(f"{WAYS[way_named(settings)]}.settings").FORM
         return form
 
+    def beside(self, trial: Trial) -> str:
+        onset = (trial.findings or {}).get("onset_mm3_s")
+        reckoning = trial.settings.get("reckoning")
+        if not isinstance(onset, float | int) or not isinstance(reckoning, dict):
+            return ""
+        margin = reckoning.get("margin_percent")
+        less = f", {margin:g} % taken off" if isinstance(margin, float | int) and margin else ""
+        return f"gaps begin at {onset:.3g}{less}"
+
     def row(self, trial: Trial) -> HistoryRow:
         heat = "" if trial.temperature_c is None else f"{trial.temperature_c:g} °C"
         result = self.of(trial)
