@@ -90,8 +90,11 @@ def next_due(bench: OnBench) -> NextStep:
 def _next_here(bench: OnBench) -> NextStep:
     due, by_jaws = _due(bench)
     zero = zero_station(bench)
-    skipped = bench.setup and skipped_steps(bench.book, bench.setup).get("zero") == zero.stood
-    if by_jaws and zero.status != "verified" and not skipped:
+    if by_jaws and zero.status != "verified" and not _is_skipped(bench, zero):
+        # What waits to be typed in takes a moment, and is not hidden by that.
+        for station in stations(bench):
+            if station.status == "advised" and station.enter and not _is_skipped(bench, station):
+                return NextStep(station.step, station.why, station.enter, station.hand)
         command = command_of("instrument", bench)
         return NextStep("zero", zero.why, command, "close the clean jaws of the calipers")
     return due
@@ -169,6 +172,10 @@ def stood_of(plans: Sequence[Trial]) -> str:
 def _plans_skipped(bench: OnBench, plans: Sequence[Trial]) -> bool:
     assert bench.setup is not None
     return skipped_steps(bench.book, bench.setup).get("measure") == stood_of(plans)
+
+
+def _is_skipped(bench: OnBench, station: Station) -> bool:
+    return bool(_skipped(bench, [station]))
 
 
 def _skipped(bench: OnBench, known: list[Station]) -> list[str]:

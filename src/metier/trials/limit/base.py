@@ -16,6 +16,7 @@ from metier.logbook.trials import Outcome
 from metier.trials.kind import C, F, Kind
 from metier.trials.limit.kept import KEPT, WAYS, way_named
 from metier.trials.table import Row, Table, given, instrument, planned, setting, told, usual
+from metier.trials.tried.settings import said_of_flow
 from metier.words.arguments import (
     flow,
     length,
@@ -87,6 +88,8 @@ TABLE: Table = (
     instrument("what the lengths were measured with (calipers)"),
     told("--strength FILE.csv", "coupons: flow_mm3_s, strength_mpa or force_n; alone with --plan, "
          "to print them", nargs="?", const=""),
+    told("--tried Q=WORDS …", "a part of yours at several flows: 14=starved 12=even/broken "
+         "10=even/held", said_of_flow),
     told("--coupon-flows Q …", "flows of coupons to print", mm3_s),
     told("--coupons N", "how many of each (3)", walls),
     told("--coupon-diameter MM", "diameter of the coupons, for force_n", length),
@@ -137,8 +140,8 @@ class LimitTrial(Kind[S, C, F]):
     )
     description = (
         "Find the volumetric speed limit: from a single-line wall whose flow rises with height, "
-        "from lengths fed faster and faster, or from the strength of coupons. 'metier volumetric "
-        "compare' lists the limits known."
+        "from lengths fed faster and faster, from coupons or from a part of yours. 'metier "
+        "volumetric compare' lists the limits known."
     )
     job = "gaps-flow from step every gaps-at matte-at failed-at sliced margin speeds strength feed"
     example = (

@@ -31,6 +31,7 @@ WAYS = {
     "ramp": "metier.trials.ramp",
     "feed": "metier.trials.shortfall",
     "strength": "metier.trials.coupons",
+    "tried": "metier.trials.tried",
 }
 
 

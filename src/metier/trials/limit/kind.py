@@ -18,7 +18,7 @@ class Limit(LimitTrial[Any, Any, Any]):
         seen = seen_options(options)
         ways = [options.action] if options.action else []
         rods = options.strength is not None
-        ways += [f"--{name}" for name in ("plan", "feed") if getattr(options, name)]
+        ways += [f"--{name}" for name in ("plan", "feed", "tried") if getattr(options, name)]
         ways += ["--strength"] if rods and not options.plan else []
         ways += seen[:1]
         if len(ways) > 1:
@@ -40,8 +40,8 @@ class Limit(LimitTrial[Any, Any, Any]):
             raise BadInput("--coupon-length and --accel go together")
         if options.plan and options.speeds:
             raise BadInput("--speeds is for a limit that is known: leave it out of the plan")
-        if options.plot and (options.action or options.feed):
-            what = "a comparison" if options.action else "lengths fed"
+        if options.plot and (options.action or options.feed or options.tried):
+            what = "a comparison" if options.action else "lengths fed, or flows that were tried"
             raise BadInput(f"--plot draws a ramp or coupons, not {what}")
         if options.action:
             return self

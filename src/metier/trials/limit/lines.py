@@ -142,6 +142,8 @@ def limit_act(
         sheet.act("leave", f"{to_type:g} mm³/s", remark)
     elif limit_mm3_s is not None and verdict.name != "recheck":
         sheet.act("guess", f"{limit_mm3_s:g} mm³/s", "on the safe side, until it is settled")
+    elif verdict.name == "unclear":
+        sheet.act("type", "nothing", "it cannot be told yet")
 
 
 def what_next(
