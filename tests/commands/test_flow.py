@@ -310,7 +310,7 @@ def test_the_first_trial_asks_for_no_bench_that_is_there_already(heron):
     # The printer's line model is learnt with it: its row is another one than before.
     said = heron(f"{RICH} --read 1.66 1.67").out
     assert heron.json("printer show heron")["printer"]["line_model"] == "rounded"
-    assert "Next: zero: close the calipers" in said
+    assert "then say so:" in said
     assert "put that on the bench" not in said
 
 
@@ -321,5 +321,10 @@ def test_a_trial_of_another_bench_asks_for_that_bench(heron):
     )
     heron.json("bench --spool smoke-1")
     said = heron("flow --trial 1 --read 1.66 1.67").out
-    assert "it; put that on the bench:" in said
-    assert "metier bench --printer heron --nozzle heron-0.5 --spool fern-1" in said
+    there = "--printer heron --nozzle heron-0.5 --spool fern-1"
+    advised = heron.json("history 1")["trials"][0]["findings"]["flow_to_type_percent"]
+    assert f"metier entered flow {advised:g} {there}" in said
+    heron.json(f"entered flow {advised:g} {there}")
+    elsewhere = heron.json(f"next {there}")
+    assert elsewhere["why"].endswith("; put that on the bench")
+    assert elsewhere["command"] == f"metier bench {there}"

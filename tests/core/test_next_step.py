@@ -56,7 +56,7 @@ def test_what_is_built_on_flow_waits_until_flow_is_verified():
 @pytest.mark.parametrize("symptom", SYMPTOMS)
 def test_the_least_trusted_cause_is_checked_first(symptom):
     trusted = [
-        station(step, "verified") for step in ("diameter", "esteps", "flow", "limit", "hole")
+        station(step, "verified") for step in ("diameter", "esteps", "flow", "limit", "hole", "dry")
     ]
     likeliest = causes_of(symptom, trusted)
     assert likeliest

@@ -53,12 +53,11 @@ class LimitKept(Kept[LimitResult]):
 
     def beside(self, trial: Trial) -> str:
         onset = (trial.findings or {}).get("onset_mm3_s")
-        reckoning = trial.settings.get("reckoning")
-        if not isinstance(onset, float | int) or not isinstance(reckoning, dict):
+        if not isinstance(onset, float | int):
             return ""
-        margin = reckoning.get("margin_percent")
-        less = f", {margin:g} % taken off" if isinstance(margin, float | int) and margin else ""
-        return f"gaps begin at {onset:.3g}{less}"
+        # Both ways that find an onset lower the limit from it.
+        margin = self.form(trial.settings).read(trial.settings).reckoning.margin_percent
+        return f"gaps begin at {onset:.3g}" + (f", {margin:g} % taken off" if margin else "")
 
     def row(self, trial: Trial) -> HistoryRow:
         heat = "" if trial.temperature_c is None else f"{trial.temperature_c:g} °C"
