@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from datetime import UTC, datetime
 
 from metier.core.errors import BadInput
-from metier.core.looks import contradicted, looks_in
 from metier.core.verdicts import Verdict
 from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
@@ -28,9 +27,6 @@ from metier.packages import NotInstalled
 from metier.show.figures import flat, labelled, short_date
 from metier.show.sheet import Sheet, comma_separated, fitted, table, wrapped
 from metier.trials.facts import Fact, edit_words, facts
-from metier.trials.judging import judged_again
-from metier.trials.kind import Settled
-from metier.trials.on_bench import bench_phrase, on_bench
 from metier.trials.registry import KINDS, CsvRow, HistoryRow, kept_named, kind_named, settings_of
 from metier.words.arguments import option, trial_number
 from metier.words.parser import (
@@ -256,6 +252,9 @@ class _Past(Sheet):
 
 
 def _whole(book: Logbook, recorded: Trial, why: bool) -> str:
+    # The list of trials needs none of it.
+    from metier.trials.on_bench import bench_phrase
+
     state = "" if recorded.state == "measured" else f", {recorded.state}"
     bench = bench_phrase(setup_of(book, recorded.number))
     title = f"Trial {recorded.number}: {recorded.test}, {short_date(recorded.at)}{state}; {bench}"
@@ -276,6 +275,11 @@ def _whole(book: Logbook, recorded: Trial, why: bool) -> str:
 
 def _said(book: Logbook, recorded: Trial, sheet: Sheet) -> None:
     """Write what a trial says by what was known when it was made; of a plan, what to set for it."""
+    from metier.core.looks import contradicted, looks_in
+    from metier.trials.judging import judged_again
+    from metier.trials.kind import Settled
+    from metier.trials.on_bench import on_bench
+
     number, findings, verdict = recorded.number, recorded.findings, recorded.verdict
     if not findings or not verdict:
         kind = kind_named(recorded.test).way_of(recorded.settings)
