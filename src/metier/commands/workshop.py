@@ -149,7 +149,8 @@ def _value(book: Logbook, row: WorkshopRow, options: Namespace) -> tuple[int, st
     kind, how = row.cells["kind"].lower(), row.get("how") or _HOW[0]
     if kind not in typed_values():
         raise BadInput(f"there is no value '{kind[:20]}': {', '.join(typed_values())}")
-    if how not in _HOW or (how == _HOW[1] and kind != "esteps"):
+    of_printer_alone = "spool" not in VALUES[kind].scope
+    if how not in _HOW or (how == _HOW[1] and not of_printer_alone):
         raise BadInput(f"how '{how[:20]}': typed in, or read off for e-steps")
     try:
         at = past_moment(row.cells["date"])
@@ -162,7 +163,7 @@ def _value(book: Logbook, row: WorkshopRow, options: Namespace) -> tuple[int, st
     printer = named(book, Printer, row.cells["printer"])
     if _known(book, kind, value, printer, at):
         return None
-    if kind == "esteps":
+    if of_printer_alone:
         moment = book.moment()
         record_steps(book, moment, printer, value, read_off=how == _HOW[1])
         return moment, at
