@@ -226,6 +226,15 @@ def test_looks_are_a_witness_that_moves_no_number(heron):
     assert "seen on" not in heron("next --seen strings").out
 
 
+def test_looks_are_mended_like_all_else_that_was_said(heron):
+    heron.json(f"{CUBE} --read 0.52 0.53 --looks gaps dull")
+    heron.json("trial 1 --looks strings")
+    said = heron("history 1").out
+    assert "looked at: strings" in said
+    assert "gaps on top" not in said
+    assert heron("logbook check").out.startswith("The logbook is sound")
+
+
 def test_looks_may_be_typed_among_the_readings_and_survive_with_them(heron):
     screen = Terminal(heron, CUBE).until("front").type("0.52").until("right").type("dull weak")
     screen.until("noted: a dull surface, it comes apart").until("right").until("> ")

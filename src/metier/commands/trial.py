@@ -23,6 +23,7 @@ from metier.trials.on_bench import Names, chosen, on_bench
 from metier.trials.registry import kept_named, kind_named
 from metier.trials.runner import parser as kind_parser
 from metier.trials.table import Plan
+from metier.trials.witness import witnessed
 from metier.words.arguments import nozzle_heat, option, small_text, trial_number
 from metier.words.parser import Answer, Parser, add_common, existing_logbook
 
@@ -146,7 +147,9 @@ def _settings(book: Logbook, moment: int, one: Trial, words: Sequence[str]) -> N
     plan = Plan(one.number, kind.form.of(book, one), one.conditions)
     bare = kind.settle(kind_parser(one.test).parse_args([]), bench, plan)
     told = kind.settle(options, bench, plan)
-    kept = kind.form.keep(plan.settings, one.settings.get("remarks", ()))
+    before = tuple(one.settings.get("remarks", ()))
+    remarks = witnessed(before, options, hasattr(plan.settings, "photo"))
+    kept = kind.form.keep(plan.settings, remarks)
     was, now = (kind.form.keep(settled.settings, ()) for settled in (bare, told))
     different = {name: value for name, value in now.items() if was.get(name) != value}
     conditions = {
@@ -154,7 +157,7 @@ def _settings(book: Logbook, moment: int, one: Trial, words: Sequence[str]) -> N
         for name, value in told.conditions._asdict().items()
         if bare.conditions._asdict()[name] != value
     }
-    if not different and not conditions:
+    if not different and not conditions and remarks == before:
         return
     settings = json.dumps({**kept, **different})
     edit(book, moment, "trial", one.number, {"settings": settings, **conditions})

@@ -194,7 +194,7 @@ _UNITS = {
 }
 
 
-def labelled(name: str, value: object, u95: float | None = None) -> tuple[str, str]:
+def labelled(name: str, value: object) -> tuple[str, str]:
     """Turn a key such as ``layer_mm`` and its value into a label and a value with its unit."""
     ending = next((ending for ending in _UNITS if name.endswith(f"_{ending}")), "")
     unit = _UNITS.get(ending, "")
@@ -206,19 +206,11 @@ def labelled(name: str, value: object, u95: float | None = None) -> tuple[str, s
     elif isinstance(value, list):
         text = "  ".join(item if isinstance(item, str) else f"{item:g}" for item in value)
     elif isinstance(value, int | float):
-        text = with_u95(value, u95) if u95 else f"{round(value, 4):g}"
+        text = f"{round(value, 4):g}"
     else:
         text = str(value)
     label = name.removesuffix(f"_{ending}") if unit else name
     return label.replace("_", " "), f"{text} {unit}".strip()
-
-
-def u95_key(name: str) -> str:
-    """Return where the uncertainty of a finding stands: ``wall_mm`` has ``wall_u95_mm``."""
-    for ending in _UNITS:
-        if name.endswith(f"_{ending}"):
-            return f"{name.removesuffix(f'_{ending}')}_u95_{ending}"
-    return f"{name}_u95"
 
 
 def flat(kept: Mapping[str, object]) -> dict[str, object]:

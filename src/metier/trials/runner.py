@@ -8,12 +8,12 @@ from typing import TYPE_CHECKING, Any
 
 from metier.core.errors import BadInput, Slip
 from metier.core.looks import contradicted, looks_in
-from metier.logbook.bench import Preferred, keep_preference, preferences, setup_of
+from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.recording import made_of, plan_trial, record_trial
-from metier.logbook.trials import Reading, latest_on, open_plan, open_plans, readings, trial
+from metier.logbook.trials import Reading, open_plan, open_plans, trial
 from metier.packages import LINES, NotInstalled, require
-from metier.show.figures import labelled, proposed
+from metier.show.figures import proposed
 from metier.show.sheet import Sheet
 from metier.trials.dated import past_moment, refuse_before_plan, told_late
 from metier.trials.kind import Kind, Settled, WantedLine, judge
@@ -25,10 +25,12 @@ from metier.trials.on_bench import (
     not_recorded,
     on_bench,
 )
+from metier.trials.preferred import keep_given, take_preferred
 from metier.trials.registry import kind_named
+from metier.trials.slips import odd_zero_mm, typed_twice, without_slip
 from metier.trials.stations import show_next
 from metier.trials.table import Plan
-from metier.trials.witness import add_witnesses, keep_note, with_looks, with_photo, write_last
+from metier.trials.witness import add_witnesses, keep_note, with_looks, witnessed, write_last
 from metier.words.arguments import option, trial_number
 from metier.words.missing import complete, may_answer, may_ask
 from metier.words.parser import (
@@ -48,7 +50,6 @@ if TYPE_CHECKING:
 
 # The options of every kind that belong to the job; the last is of printed ones.
 _PLANS, _BEFORE_PLANS = ("plan", "trial", "part"), 4
-_USUAL_ZERO_MM = 0.05
 AnyKind = Kind[Any, Any, Any]
 
 
@@ -121,7 +122,8 @@ def run(name: str, options: Namespace) -> Answer:
         asks = asks or ((given or options.plan) and may_answer(options.json))
         settled = complete(options, partial(kind.settle, options, bench, plan), asks)
         settled = settled._replace(remarks=(*settled.remarks, *preferred))
-        settled = with_photo(with_looks(settled, options.looks), options)
+        own_photo = hasattr(settled.settings, "photo")
+        settled = settled._replace(remarks=witnessed(settled.remarks, options, own_photo))
         if options.what_if is not None:
             settled = settled._replace(recorded=False)
         if options.plan:
@@ -132,7 +134,7 @@ def run(name: str, options: Namespace) -> Answer:
                 try:
                     return _measured(kind, bench, settled, taken, options, None)
                 except Slip as slip:
-                    taken = _without_slip(slip, taken, options)
+                    taken = without_slip(slip, taken, options)
         return typed_in(kind, bench, settled, options, kind.asked(settled, bench))
 
 
@@ -153,7 +155,7 @@ def typed_in(
         Entry(options, asked, meant, partial(made_of, bench.book), lines) as entry,
     ):
         settled, taken = kind.taken_in(settled, *entry.taken())
-        settled = with_looks(settled, entry.looks())
+        settled = settled._replace(remarks=with_looks(settled.remarks, entry.looks()))
         return _measured(kind, bench, settled, taken, options, entry)
 
 
@@ -285,7 +287,7 @@ def _measured(
             if options.keep:
                 kept = keep_given(kind, options, bench, moment)
                 settled = settled._replace(remarks=(*settled.remarks, *kept))
-            twice = _typed_twice(kind, bench, settled, taken)
+            twice = typed_twice(kind, bench, settled, taken)
             settled = settled._replace(remarks=(*settled.remarks, *twice))
             made = judge(kind, bench, settled, taken)
             number = record_trial(
@@ -329,7 +331,7 @@ def _measured(
     odd = contradicted(kind.name, made.verdict.name, looks_in(settled.remarks))
     if odd:
         sheet.note(odd, "looks")
-    zero_mm = _odd_zero_mm(settled) if made.verdict.name == "recheck" else 0.0
+    zero_mm = odd_zero_mm(settled) if made.verdict.name == "recheck" else 0.0
     if zero_mm:
         text = f"{zero_mm:+.2f} mm was taken off every reading: close the jaws and look at it first"
         sheet.note(text, "zero")
@@ -348,31 +350,6 @@ def _measured(
     return Answer({"trial": number, **made.payload, **looks}, sheet.text())
 
 
-def _odd_zero_mm(settled: Settled[Any]) -> float:
-    """Return the zero of the calipers where it is larger than clean jaws have; else 0."""
-    jaws = getattr(settled.settings, "instrument_mm", None)
-    zero_mm: float = getattr(jaws, "zero_mm", 0.0)
-    return zero_mm if abs(zero_mm) > _USUAL_ZERO_MM else 0.0
-
-
-def _without_slip(slip: Slip, taken: Sequence[Reading], options: Namespace) -> list[Reading]:
-    """Return the readings with the one that was likely meant, if whoever sits there says so.
-
-    Raises:
-        Slip: it is another number than one that was typed, nobody sits there, or it was not meant.
-    """
-    from metier.words.question import said_firmly
-
-    shown = f"{slip.likely:.6g}"
-    typed = any(reading.value == slip.value for reading in taken)
-    if not typed or not may_ask(options.json) or not said_firmly(f"{slip} y takes {shown}"):
-        raise slip
-    return [
-        reading._replace(value=slip.likely, typed=shown) if reading.value == slip.value else reading
-        for reading in taken
-    ]
-
-
 def _offered_plan(kind: AnyKind, book: Logbook) -> int | None:
     """Offer the plan that waits, where its test is called without anything."""
     from metier.words.question import said_yes
@@ -383,62 +360,3 @@ def _offered_plan(kind: AnyKind, book: Logbook) -> int | None:
         if plan.test == kind.name and said_yes(f"Trial {plan.number} is planned: is it that one?"):
             return plan.number
     return None
-
-
-def _typed_twice(
-    kind: AnyKind, bench: OnBench, settled: Settled[Any], taken: Sequence[Reading]
-) -> list[str]:
-    """Say where the newest trial has just these readings: somebody typed it in twice."""
-    for before in latest_on(bench.book, bench.setup, kind.name, 1) if bench.setup else ():
-        same = readings(bench.book, before.number) == list(taken) and len(taken) > 1
-        if same and before.conditions == settled.conditions:
-            return [
-                f"these are the readings of trial {before.number} once more: if it was typed in "
-                "twice, metier undo takes this one back"
-            ]
-    return []
-
-
-def take_preferred(kind: Kind[Any, Any, Any], options: Namespace, bench: OnBench) -> list[str]:
-    """Fill in what is preferred and not given; returns what is to be said of it."""
-    if not kind.preferences:
-        return []
-    options.preferred = []
-    known = preferences(bench.book, bench.setup, kind.name)
-    said = []
-    for name in kind.preferences:
-        if name in known and getattr(options, name) is None:
-            value, spool = known[name]
-            setattr(options, name, value)
-            options.preferred.append(name)
-            of = f" for the filament of {spool}" if spool else ""
-            said.append(f"{_worded(name, value)}, as kept{of}")
-    return said
-
-
-def keep_given(
-    kind: Kind[Any, Any, Any], options: Namespace, bench: OnBench, moment: int
-) -> list[str]:
-    """Keep what is given of what may be preferred; returns it in words.
-
-    Raises:
-        BadInput: nothing of it is given, or there is no bench to keep it for.
-    """
-    ready = needed_setup(bench.chosen)
-    kept = []
-    for name, scope in kind.preferences.items():
-        value: Preferred = getattr(options, name)
-        if value is not None and name not in getattr(options, "preferred", ()):
-            spool = ready.spool.id if scope == "filament" else None
-            keep_preference(bench.book, moment, kind.name, name, value, spool)
-            of = ready.spool.name if spool else "every roll"
-            kept.append(f"{_worded(name, value)}, kept for {of} from now on")
-    if not kept:
-        flags = ", ".join(f"--{name.replace('_', '-')}" for name in kind.preferences)
-        raise BadInput(f"--keep: give what to keep: {flags or 'nothing of this test can be'}")
-    return kept
-
-
-def _worded(name: str, value: Preferred) -> str:
-    label, text = labelled(name, value)
-    return f"{label} {text}"

@@ -7,11 +7,11 @@ from collections.abc import Sequence
 from typing import Any
 
 from metier.core.errors import BadInput
-from metier.core.looks import LOOKS, said_of_looks
+from metier.core.looks import LOOKS, looks_in, said_of_looks
 from metier.logbook.book import Logbook
 from metier.logbook.trials import Trial, latest_on
 from metier.show.sheet import Sheet
-from metier.trials.kind import Kind, Settled
+from metier.trials.kind import Kind
 from metier.trials.on_bench import OnBench
 from metier.words.arguments import option, small_text
 
@@ -44,20 +44,21 @@ def photo_at(path: str | None) -> str | None:
     return path and os.path.abspath(path)
 
 
-def with_looks(settled: Settled[Any], looks: Sequence[str] | None) -> Settled[Any]:
-    """Keep how the print looks with what is said of it."""
-    return _with(settled, said_of_looks(looks)) if looks else settled
+def witnessed(remarks: Sequence[str], options: Namespace, own_photo: bool) -> tuple[str, ...]:
+    """Return what is said of a print with how it looks and where its picture is, if that is given;
+    a kind with ``own_photo`` has the picture in its settings."""
+    kept = with_looks(remarks, options.looks)
+    if options.photo is None or own_photo:
+        return kept
+    others = (remark for remark in kept if not remark.startswith(_PHOTO))
+    return (*others, f"{_PHOTO}{photo_at(options.photo)}")
 
 
-def with_photo(settled: Settled[Any], options: Namespace) -> Settled[Any]:
-    """Keep where a picture lies; a kind that has that in its settings keeps it there."""
-    if options.photo is None or hasattr(settled.settings, "photo"):
-        return settled
-    return _with(settled, f"{_PHOTO}{photo_at(options.photo)}")
-
-
-def _with(settled: Settled[Any], remark: str) -> Settled[Any]:
-    return settled._replace(remarks=(*settled.remarks, remark))
+def with_looks(remarks: Sequence[str], looks: Sequence[str] | None) -> tuple[str, ...]:
+    """Return what is said of a print with how it looks, in the place of what was said before."""
+    if not looks:
+        return tuple(remarks)
+    return (*(remark for remark in remarks if not looks_in([remark])), said_of_looks(looks))
 
 
 def keep_note(book: Logbook, number: int, note: str | None) -> None:

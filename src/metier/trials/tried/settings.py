@@ -14,7 +14,7 @@ WORDS = {"starved": 0.0, "broken": 1.0, "even": 2.0, "held": 3.0}
 
 
 class TriedSettings(NamedTuple):
-    """Flows that a part was tried at, lowered by steps; ``of`` is the part, where it is told."""
+    """Flows that a part was tried at, lowered by steps."""
 
     way: Literal["tried"]
     on: HotEnd
