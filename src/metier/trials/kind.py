@@ -240,7 +240,7 @@ class Kind(Generic[S, C, F]):
         raise NotImplementedError
 
     def outcomes(self, settings: S, finding: F) -> list[Outcome]:
-        """Return what a finding says about values, for the logbook to reckon with."""
+        """Return what a finding says about values, for the logbook to keep."""
         return []
 
     def expected(self, bench: OnBench, name: str, value: float) -> list[Expected]:

@@ -22,7 +22,7 @@ class JudgedAnew(NamedTuple):
 
 
 def judge_open(book: Logbook, printer: Printer) -> list[JudgedAnew]:
-    """Judge the trials of a printer again that hang on its line model; the oldest first."""
+    """Judge the trials of a printer again that depend on its line model; the oldest first."""
     anews = []
     for trial in reversed(latest_on_printer(book, printer, KEPT.name, _NEWEST)):
         likely = (trial.findings or {}).get("line_model_percent") or {}

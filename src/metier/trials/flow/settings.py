@@ -1,4 +1,4 @@
-"""What walls are printed and reckoned with."""
+"""With which line, speed and flow walls are printed, and by which they are judged."""
 
 from collections.abc import Sequence
 from typing import Literal, NamedTuple
