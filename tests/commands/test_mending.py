@@ -219,3 +219,31 @@ def test_what_stood_in_a_notebook_is_told_with_its_day(heron):
     assert "was planned" in heron.refuses("flow --trial 3 --read 0.5 --at 2026-06-01")
     assert "--plan nothing was yet" in heron.refuses("flow --plan --at 2026-06-01")
     assert heron("logbook check").out.startswith("The logbook is sound")
+
+
+def test_the_bench_of_a_day_is_told_late(heron):
+    """An old notebook: what was on the bench then, and the trials of those days on it."""
+    heron.json("spool add smoke-1 --material PETG")
+    today = heron.json("bench")["bench"]
+    told = heron("bench --spool smoke-1 --temperature 235 --at 2026-05-01").out.splitlines()
+    assert told[0] == "On the bench from 1 May on"
+    assert told[-1] == "Now it is fern-1 on heron (nozzle heron-0.5, 210 °C), as before."
+    assert heron.json("bench")["bench"] == today
+    assert heron.json("bench --at 2026-05-02")["bench"]["spool"] == "smoke-1"
+    told = heron("entered flow 94 --at 2026-05-03").out
+    assert "smoke-1 on heron (nozzle heron-0.5, 235 °C), 3 May" in told
+    line = "flow --width 0.5 --walls 1 --layer 0.2 --flow 94 --read 0.52 0.53"
+    assert (
+        "Flow: smoke-1 on heron (nozzle heron-0.5, 235 °C)" in heron(f"{line} --at 2026-05-04").out
+    )
+    assert "Flow: fern-1 on heron" in heron(line).out
+    # The last thing done is the last that was said, whatever day it is of.
+    assert "trial 2, flow of fern-1" in heron("undo").out
+    heron.json("bench --temperature 240 --at 2026-05-05")
+    assert "bench, temperature: 240 °C (was 235 °C)" in heron("undo").out
+    assert "trial 1, flow of smoke-1" in heron("undo").out
+    assert "flow 94 % (0.94x) entered for smoke-1" in heron("undo").out
+    assert "bench, spool: smoke-1 (was none)" in heron("undo").out
+    assert heron.json("bench")["bench"] == today
+    assert "are of today" in heron.refuses("bench --at 2026-05-01 --flow-step 2")
+    assert heron("logbook check").out.startswith("The logbook is sound")

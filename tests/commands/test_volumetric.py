@@ -303,3 +303,28 @@ def test_a_limit_between_two_temperatures_is_carried(heron):
         heron.json(f"bench --temperature {temperature}")
         found = heron.json("profile")["values"]["limit"]
         assert (found["value"], found["status"]) == (value, status), temperature
+
+
+def test_strength_of_nozzles_and_temperatures_stands_side_by_side(heron):
+    """From what a person has in hand, two sets of broken coupons, to what they print with."""
+    soft = {4: (28, 31, 30), 8: (30, 31, 29), 12: (29, 33, 28), 16: (25, 27, 24)}
+    hot = {4: (35, 36, 35), 8: (35, 34, 35)}
+    for name, flows in (("soft", soft), ("hot", hot)):
+        rows = [f"{flow},{mpa}" for flow, values in flows.items() for mpa in values]
+        (heron.folder / f"{name}.csv").write_text("\n".join(["flow_mm3_s,strength_mpa", *rows]))
+    heron.json("entered limit 14")
+    told = heron("volumetric --strength soft.csv").out
+    assert "==> type nothing" in told
+    assert "12: " in told or " 12 " in told
+    found = heron.json("volumetric --strength soft.csv")
+    assert (found["limit_mm3_s"], found["limit_to_type_mm3_s"]) == (12, None)
+    assert found["verdict"] == "unclear"
+    heron.json("bench --temperature 225")
+    heron.json("volumetric --strength hot.csv")
+    lines = heron("volumetric compare").out.splitlines()
+    at = lines.index("Strength of coupons, MPa")
+    assert lines[at + 1].split() == "mm³/s heron-0.5, 225 °C heron-0.5, 210 °C".split()
+    assert lines[at + 2].endswith("weaker")
+    (first, second) = heron.json("volumetric compare")["strengths"]
+    assert (first["temperature_c"], second["temperature_c"]) == (225, 210)
+    assert [row["verdict"] for row in second["beside"]] == ["weaker", "weaker"]

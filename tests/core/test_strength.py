@@ -7,7 +7,7 @@ from scipy import stats
 
 from metier.core.errors import BadInput
 from metier.core.limit.shortfall import Fed, limit_from_feed
-from metier.core.limit.strength import at_speed, judge_strength, speed_notes
+from metier.core.limit.strength import at_speed, judge_strength, speed_notes, strength_beside
 from metier.core.measure.readings import Instrument
 
 MARK = Instrument(0.25, 0.03, 0.01)
@@ -60,11 +60,35 @@ def test_a_flow_found_lower_is_nothing_to_hold_the_next_against():
 def test_the_limit_is_the_fastest_below_the_first_lost():
     found = judge_strength(COUPONS)
     assert [group.verdict for group in found.groups] == ["slowest", "held", "cannot tell", "lost"]
-    assert (found.limit_mm3_s, found.verdict.name) == (11.0, "correct")
+    # What its own coupons cannot tell is nothing to type.
+    assert (found.limit_mm3_s, found.told, found.verdict.name) == (11.0, False, "unclear")
+    assert "more coupon" in found.verdict.remedies[0]
     assert any("hotter" in note for note in found.notes)
-    assert judge_strength(COUPONS, 14.0).verdict.name == "correct"
+    assert judge_strength(COUPONS, 14.0).verdict.name == "unclear"
+    clear = judge_strength({**COUPONS, 11.0: [31.0, 31.6, 30.9, 31.3]}, 14.0)
+    assert (clear.limit_mm3_s, clear.told, clear.verdict.name) == (11.0, True, "correct")
     assert judge_strength(COUPONS, 8.0).verdict.name == "keep"
     assert judge_strength(COUPONS, 11.0).verdict.name == "unclear"
+
+
+def test_two_nozzles_are_compared_flow_by_flow():
+    hard = {4.0: [31, 32, 31], 8.0: [33, 34, 33], 12.2: [33, 32, 33]}
+    soft = {4.0: [28, 31, 30], 8.0: [30, 31, 29], 12.0: [29, 33, 28]}
+    groups = judge_strength(soft).groups
+    rows = strength_beside(judge_strength(hard).groups, groups)
+    variance = sum(stats.tvar(values) for values in (*hard.values(), *soft.values())) / 6
+    p = [
+        2 * stats.t.sf(abs(stats.tmean(x) - stats.tmean(y)) / (variance * 2 / 3) ** 0.5, 12)
+        for x, y in zip(hard.values(), soft.values(), strict=True)
+    ]
+    assert [round(row.ratio, 4) for row in rows] == [1.0562, 1.1111, 1.0889]
+    # Holm: the clearest has to pass a third of 0.05, the next one half of it.
+    assert p[1] < 0.05 / 3
+    assert 0.05 / 2 < p[2] < p[0]
+    assert [row.verdict for row in rows] == ["cannot tell", "stronger", "cannot tell"]
+    strong = judge_strength({4.0: [35, 36, 35], 8.0: [33, 34, 33]}).groups
+    assert [row.verdict for row in strength_beside(strong, groups)] == ["stronger", "stronger"]
+    assert [row.verdict for row in strength_beside(groups, strong)] == ["weaker", "weaker"]
 
 
 def test_as_many_more_coupons_as_would_tell():

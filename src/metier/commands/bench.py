@@ -4,10 +4,20 @@ from argparse import Namespace
 
 from metier.core.errors import BadInput
 from metier.formats.quantity import read_positive
-from metier.logbook.bench import Bench, choose_bench, current_bench
+from metier.logbook.bench import Bench, choose_bench, choose_late, current_bench, setup
 from metier.logbook.book import Logbook
+from metier.show.figures import short_date
 from metier.show.sheet import Sheet
-from metier.trials.on_bench import Names, OnBench, bench_object, chosen, how_to_start, on_bench
+from metier.trials.dated import bench_at, past_moment, told_late
+from metier.trials.on_bench import (
+    Names,
+    OnBench,
+    bench_object,
+    bench_phrase,
+    chosen,
+    how_to_start,
+    on_bench,
+)
 from metier.trials.stations import show_next
 from metier.words.arguments import nozzle_heat, option, percent, speed
 from metier.words.missing import may_ask
@@ -28,6 +38,8 @@ def parser() -> Parser:
     option(parser, "--temperature C", "of the nozzle, in °C", nozzle_heat)
     option(parser, "--speed MM/S", "that walls are printed at; flow stands for it (else for that "
            "of the first cube)", speed)  # fmt: skip
+    option(parser, "--at DATE", "what was on it then: the trials of that day are of it",
+           past_moment)  # fmt: skip
     option(parser, "--flow-step PERCENT", "round flow to this (1; small: 0.1)", percent)
     option(parser, "--show-flow", "which form of flow comes first", ("percent", "multiplier"))
     return parser
@@ -46,8 +58,13 @@ def run(options: Namespace) -> Answer:
     )
     if all(value is None for value in asked):
         with existing_logbook(options.logbook) as book:
+            if options.at:
+                title = f"On the bench, {short_date(options.at)}"
+                return _answer(title, bench_at(book, options.at), past=True)
             return _answer("On the bench", on_bench(book))
     _check(options)
+    if options.at:
+        return _on_it_then(options)
     with logbook_to_write(options.logbook) as book:
         if options.spool and options.temperature is None:
             options.temperature = _asked_temperature(book, options)
@@ -55,6 +72,24 @@ def run(options: Namespace) -> Answer:
             choose_bench(book, moment, _chosen(book, current_bench(book), options))
         remembered = options.spool and options.temperature is None
         return _answer("On the bench now", on_bench(book), "as last time" if remembered else "")
+
+
+def _on_it_then(options: Namespace) -> Answer:
+    """Note what was on the bench from a day on; what was chosen since stays on it."""
+    if options.flow_step is not None or options.show_flow is not None:
+        raise BadInput("--flow-step and --show-flow are of today: leave --at out")
+    with logbook_to_write(options.logbook) as book:
+        with book.transaction() as moment:
+            then = _chosen(book, bench_at(book, options.at).chosen, options)
+            now_too = choose_late(book, moment, then, options.at)
+            told_late(book, moment, options.at)
+        title = f"On the bench from {short_date(options.at)} on"
+        answer = _answer(title, OnBench(book, then, setup(then)), past=not now_too)
+        if now_too:
+            return answer
+        today = setup(current_bench(book))
+        stays = f"Now it is {bench_phrase(today)}, as before." if today else ""
+        return answer.with_line(stays)
 
 
 def _asked_temperature(book: Logbook, options: Namespace) -> float | None:
@@ -90,7 +125,7 @@ def _chosen(book: Logbook, bench: Bench, options: Namespace) -> Bench:
     return bench
 
 
-def _answer(title: str, bench: OnBench, heat_from: str = "") -> Answer:
+def _answer(title: str, bench: OnBench, heat_from: str = "", past: bool = False) -> Answer:
     chosen = bench.chosen
     sheet = Sheet(title)
     sheet.row("printer", chosen.printer.name if chosen.printer else "not chosen")
@@ -110,7 +145,7 @@ def _answer(title: str, bench: OnBench, heat_from: str = "") -> Answer:
         sheet.row("walls at", f"{chosen.speed_mm_s:g} mm/s", "flow stands for that")
     if bench.setup is None:
         sheet.next(how_to_start(chosen))
-    else:
+    elif not past:
         show_next(sheet, bench)
     payload = {
         "bench": {

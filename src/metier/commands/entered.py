@@ -14,7 +14,7 @@ from metier.logbook.machines import Printer
 from metier.logbook.recording import record_entry, record_steps
 from metier.show.figures import numbers_text, short_date, value_text, with_u95
 from metier.show.sheet import Sheet
-from metier.trials.dated import past_moment, told_late
+from metier.trials.dated import bench_at, past_moment, told_late
 from metier.trials.kind import Expected
 from metier.trials.on_bench import (
     OnBench,
@@ -53,7 +53,7 @@ def run(options: Namespace) -> Answer:
         raise BadInput("give a kind and a value (metier entered flow 92), or --advised alone")
     given = _given(options.pairs)
     with existing_logbook(options.logbook) as book:
-        bench = on_bench_of(book, options)
+        bench = on_bench_of(book, options, bench_at(book, options.at) if options.at else None)
         # Asked before anything is locked: whoever answers takes a while.
         given = {
             name: meant(value, bench.doubt(name, value, typed_in=True), options)

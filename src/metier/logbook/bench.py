@@ -1,10 +1,10 @@
 """What is in use now, what is preferred there, and which steps are left out."""
 
 import json
-from typing import Literal, NamedTuple
+from typing import Any, Literal, NamedTuple
 
-from metier.logbook.book import Logbook, Plain, plain
-from metier.logbook.edits import edit
+from metier.logbook.book import Logbook, Plain, plain, scalar
+from metier.logbook.edits import edit, note_edit
 from metier.logbook.items import by_id
 from metier.logbook.machines import Nozzle, Printer, Spool
 
@@ -64,18 +64,71 @@ def current_bench(book: Logbook) -> Bench:
 def choose_bench(book: Logbook, moment: int, bench: Bench) -> None:
     """Make ``bench`` the current one, and remember what its roll is printed at."""
     book.connection.execute("INSERT INTO bench (id) VALUES (1) ON CONFLICT (id) DO NOTHING")
-    chosen: dict[str, Plain] = {
+    written: dict[str, Plain] = {
+        "flow_step_percent": bench.flow_step_percent,
+        "show_flow": bench.show_flow,
+    }
+    edit(book, moment, "bench", 1, _on_it(bench) | written)
+    if bench.spool and bench.temperature_c is not None:
+        edit(book, moment, "spool", bench.spool.id, {"temperature_c": bench.temperature_c})
+
+
+def bench_then(book: Logbook, until: str) -> Bench:
+    """Return what was on the bench at a moment (UTC); what is on it now where nobody knows."""
+    stood, bench = _stood(book, until), current_bench(book)
+    if not all(stood.get(name) for name in ("printer", "nozzle", "spool")):
+        return bench
+    return bench._replace(
+        printer=by_id(book, Printer, stood["printer"]),
+        nozzle=by_id(book, Nozzle, stood["nozzle"]),
+        spool=by_id(book, Spool, stood["spool"]),
+        temperature_c=stood.get("temperature_c"),
+        speed_mm_s=stood.get("speed_mm_s"),
+    )
+
+
+def _stood(book: Logbook, until: str) -> dict[str, Any]:
+    """Return what had been chosen until a moment, by its columns."""
+    rows = book.connection.execute(
+        "SELECT field, now FROM edit JOIN moment ON moment.id = edit.moment"
+        " WHERE subject = 'bench' AND undone IS NULL AND at <= ? ORDER BY edit.moment",
+        (until,),
+    )
+    return {field: scalar(book, now) for field, now in rows}
+
+
+def choose_late(book: Logbook, moment: int, bench: Bench, at: str) -> bool:
+    """Note what was on the bench from a day in the past on, at a moment that is put there next.
+
+    Tells whether it is on it today, too: not where anything was chosen since.
+    """
+    since = book.connection.execute(
+        "SELECT edit.moment, field FROM edit JOIN moment ON moment.id = edit.moment"
+        " WHERE subject = 'bench' AND undone IS NULL AND at > ? ORDER BY edit.moment",
+        (at,),
+    ).fetchall()
+    if not since:
+        choose_bench(book, moment, bench)
+        return True
+    today, before = _on_it(current_bench(book)), _stood(book, at)
+    for field, then in _on_it(bench).items():
+        if then == before.get(field):
+            continue
+        note_edit(book, moment, "bench", 1, field, before.get(field), then)
+        # What was chosen next was a whole bench, whatever of it was another.
+        if then != today[field] and field not in {column for _, column in since}:
+            note_edit(book, since[0][0], "bench", 1, field, then, today[field])
+    return False
+
+
+def _on_it(bench: Bench) -> dict[str, Plain]:
+    return {
         "printer": bench.printer and bench.printer.id,
         "nozzle": bench.nozzle and bench.nozzle.id,
         "spool": bench.spool and bench.spool.id,
         "temperature_c": bench.temperature_c,
-        "flow_step_percent": bench.flow_step_percent,
-        "show_flow": bench.show_flow,
         "speed_mm_s": bench.speed_mm_s,
     }
-    edit(book, moment, "bench", 1, chosen)
-    if bench.spool and bench.temperature_c is not None:
-        edit(book, moment, "spool", bench.spool.id, {"temperature_c": bench.temperature_c})
 
 
 def setup(bench: Bench) -> Setup | None:

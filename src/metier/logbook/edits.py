@@ -12,6 +12,9 @@ from metier.logbook.book import Logbook, Plain, scalar
 
 Subject = Literal["printer", "nozzle", "spool", "instrument", "trial", "reading", "moment", "bench"]
 
+# A moment that was put at another day by what happened in it was told late: no mending.
+TOLD_LATE = "subject = 'moment' AND item = moment AND undone IS NULL"
+
 
 class Edit(NamedTuple):
     """One column of one row as it was and as it is from then on, both as JSON."""
@@ -79,7 +82,9 @@ def edits_of(book: Logbook, subject: Subject, item: int) -> list[Edit]:
 def edits_at(book: Logbook, moment: int) -> list[Edit]:
     """Return what was mended in one moment and stands."""
     rows = book.connection.execute(
-        f"{_EDIT} WHERE edit.moment = ? AND undone IS NULL ORDER BY subject, item, field", (moment,)
+        f"{_EDIT} WHERE edit.moment = ? AND undone IS NULL AND NOT ({TOLD_LATE})"
+        " ORDER BY subject, item, field",
+        (moment,),
     )
     return [Edit(*row) for row in rows]
 

@@ -5,7 +5,15 @@ from typing import NamedTuple
 from metier.core.measure.instruments import KINDS
 from metier.logbook.book import Logbook, Plain
 from metier.logbook.check import latest_touched, put_at
-from metier.logbook.edits import Edit, edits_at, note_edit, put, standing_value, take_back
+from metier.logbook.edits import (
+    TOLD_LATE,
+    Edit,
+    edits_at,
+    note_edit,
+    put,
+    standing_value,
+    take_back,
+)
 from metier.logbook.items import MACHINES, Table, free_name
 from metier.logbook.recording import amend_reading, plan_again, reading_before, withdraw
 
@@ -18,7 +26,8 @@ _STANDING = {
     "preferences": "SELECT moment FROM preference WHERE withdrawn IS NULL",
     # What was told of a machine as it was added stands and falls with that.
     "edits": (
-        "SELECT moment FROM edit WHERE undone IS NULL AND NOT EXISTS (SELECT 1 FROM ("
+        f"SELECT moment FROM edit WHERE undone IS NULL AND NOT ({TOLD_LATE})"
+        " AND NOT EXISTS (SELECT 1 FROM ("
         "SELECT 'printer' AS subject, id, added FROM printer"
         " UNION ALL SELECT 'nozzle', id, added FROM nozzle"
         " UNION ALL SELECT 'spool', id, added FROM spool"
@@ -42,11 +51,20 @@ class TakenBack(NamedTuple):
 
 
 def last_done(book: Logbook) -> int | None:
-    """Return the moment of the newest thing that stands; None where there is nothing."""
-    (moment,) = book.connection.execute(
-        f"SELECT max(m) FROM ({' UNION ALL '.join(_STANDING.values())})"
-    ).fetchone()
-    return None if moment is None else int(moment)
+    """Return the moment of the newest thing that stands; None where there is nothing.
+
+    What was told late lies at the day it is of, and is as new as its telling.
+    """
+    rows = book.connection.execute(
+        f"WITH standing (m) AS ({' UNION ALL '.join(_STANDING.values())}),"
+        f" late AS (SELECT moment, json_extract(was, '$') AS told FROM edit WHERE {TOLD_LATE})"
+        " SELECT id, at, uid FROM moment WHERE id = (SELECT max(m) FROM standing"
+        " WHERE m NOT IN (SELECT moment FROM late))"
+        " UNION SELECT id, told, uid FROM moment JOIN late ON late.moment = id"
+        " WHERE id IN (SELECT m FROM standing)"
+    )
+    newest = max(rows, key=lambda row: row[1:], default=None)
+    return None if newest is None else int(newest[0])
 
 
 def take_back_moment(book: Logbook, done: int) -> TakenBack:

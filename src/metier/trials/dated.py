@@ -5,8 +5,11 @@ from collections.abc import Sequence
 from datetime import UTC, datetime
 
 from metier.core.errors import BadInput
+from metier.logbook.bench import bench_then, setup
 from metier.logbook.book import Logbook
-from metier.trials.on_bench import clock
+from metier.logbook.edits import note_edit
+from metier.stored_time import stored_time
+from metier.trials.on_bench import OnBench, clock
 
 
 def past_moment(text: str) -> str:
@@ -30,6 +33,18 @@ def past_moment(text: str) -> str:
     raise argparse.ArgumentTypeError(
         f"{text!r} is no day: write 2026-11-23, or with 18:30 after it"
     )
+
+
+def bench_at(book: Logbook, at: str) -> OnBench:
+    """Return the bench of a day or a moment in the past, as far as it is known; else today's.
+
+    A day is told as its noon: what was chosen in the course of it counts.
+    """
+    local = stored_time(at).astimezone()
+    if local.strftime("%H:%M") == "12:00" or _is_today(local):
+        local = local.replace(hour=23, minute=59, second=59)
+    bench = bench_then(book, local.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ"))
+    return OnBench(book, bench, setup(bench))
 
 
 def _is_today(local: datetime) -> bool:
@@ -76,7 +91,10 @@ def put_back(book: Logbook, dated: Sequence[tuple[int, str]]) -> list[int]:
     uids = [(str(book.row("SELECT uid FROM moment WHERE id = ?", moment)[0]), at)
             for moment, at in dated]  # fmt: skip
     for uid, at in uids:
-        put_at(book.connection, _placed(book, uid), at)
+        moment = _placed(book, uid)
+        (told,) = book.row("SELECT at FROM moment WHERE id = ?", moment)
+        note_edit(book, moment, "moment", moment, "at", told, at)
+        put_at(book.connection, moment, at)
     first = min(_placed(book, uid) for uid, _ in uids)
     rows = book.connection.execute("SELECT id FROM trial WHERE measured >= ?", (first,))
     return judge_mended(book, {number for (number,) in rows})

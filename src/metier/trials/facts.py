@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 from metier.core.values import VALUES
 from metier.logbook.book import Logbook, Plain, decoded, plain, scalar
-from metier.logbook.edits import Edit
+from metier.logbook.edits import TOLD_LATE, Edit
 from metier.logbook.items import MACHINES
 from metier.show.figures import Writing, flat, labelled, with_unit
 
@@ -122,7 +122,7 @@ def _edits(book: Logbook, span: tuple[int, int]) -> list[Fact]:
     rows = book.connection.execute(
         "SELECT edit.moment, moment.at, subject, item, field, was, now FROM edit"
         " JOIN moment ON moment.id = edit.moment WHERE edit.moment BETWEEN ? AND ?"
-        " AND undone IS NULL ORDER BY edit.moment",
+        f" AND undone IS NULL AND NOT ({TOLD_LATE}) ORDER BY edit.moment",
         span,
     )
     edits = []

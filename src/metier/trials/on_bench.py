@@ -278,14 +278,15 @@ def add_elsewhere_options(parser: argparse.ArgumentParser) -> None:
     option(group, "--spool SPOOL", "of this roll")
 
 
-def on_bench_of(book: Logbook, options: Namespace) -> OnBench:
-    """Return the bench that a command looks at: the current one, but for what is given.
+def on_bench_of(book: Logbook, options: Namespace, then: OnBench | None = None) -> OnBench:
+    """Return the bench that a command looks at: the current one or that of ``then``, but for
+    what is given.
 
     Raises:
         BadInput: an unknown name; things that do not go together.
     """
     names = Names(options.printer, options.nozzle, options.spool)
-    bench = current_bench(book)
+    bench = then.chosen if then else current_bench(book)
     if any(names):
         bench = chosen(book, bench, names)
     return OnBench(book, bench, setup(bench))

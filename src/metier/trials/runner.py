@@ -15,7 +15,7 @@ from metier.logbook.trials import Reading, open_plan, open_plans, trial
 from metier.packages import LINES, NotInstalled, require
 from metier.show.figures import proposed
 from metier.show.sheet import Sheet
-from metier.trials.dated import past_moment, refuse_before_plan, told_late
+from metier.trials.dated import bench_at, past_moment, refuse_before_plan, told_late
 from metier.trials.kind import Kind, Settled, WantedLine, judge
 from metier.trials.on_bench import (
     ONLY_ASKED,
@@ -177,7 +177,7 @@ def _calipers(options: Namespace) -> "Iterator[Lines | None]":
 
 def _bench_of(kind: AnyKind, options: Namespace, book: Logbook) -> tuple[OnBench, Plan[Any] | None]:
     """Return the bench a trial belongs to: the planned one's, or else the current one."""
-    bench = on_bench(book)
+    bench = bench_at(book, options.told_at) if options.told_at else on_bench(book)
     if options.plan and options.told_at:
         raise BadInput("--at says when it was measured: with --plan nothing was yet")
     if options.plan and options.trial:

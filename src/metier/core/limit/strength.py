@@ -54,6 +54,12 @@ class StrengthFinding(NamedTuple):
     verdict: Verdict
     notes: tuple[str, ...]
 
+    @property
+    def told(self) -> bool:
+        """Whether the coupons of the limit's own flow tell; else it is no value to type."""
+        at_limit = next(g for g in self.groups if g.flow_mm3_s == self.limit_mm3_s)
+        return at_limit.verdict != "cannot tell"
+
 
 def judge_strength(
     coupons_mpa: Mapping[float, Sequence[float]], limit_now_mm3_s: float | None = None
@@ -114,7 +120,7 @@ def _scatter(values: Sequence[float]) -> float:
 
 
 class _Comparison(NamedTuple):
-    """A group against slower ones, pooled: their means and counts, and the scatter of all."""
+    """A group against others, pooled: their means and counts, and the scatter of all."""
 
     mean: float
     n: int
@@ -122,18 +128,19 @@ class _Comparison(NamedTuple):
     n0: int
     scatter: float
     dof: int
+    share: float = KEPT
 
     @property
     def t(self) -> float:
-        """How far the mean lies from 95 % of the others', in standard uncertainties."""
-        u = self.scatter * math.sqrt(1 / self.n + KEPT**2 / self.n0)
-        difference = self.mean - KEPT * self.mean0
+        """How far the mean lies from that share of the others', in standard uncertainties."""
+        u = self.scatter * math.sqrt(1 / self.n + self.share**2 / self.n0)
+        difference = self.mean - self.share * self.mean0
         if u <= TOLERANCE * self.mean0:
             return math.copysign(math.inf, difference) if difference else math.inf
         return difference / u
 
     def told(self, share: float) -> bool:
-        """Tell whether it is told apart from 95 % at that one-sided share."""
+        """Tell whether it is told apart from that at a one-sided chance of error."""
         return abs(self.t) > t_quantile(1 - share, self.dof)
 
 
@@ -162,12 +169,12 @@ def _groups(coupons_mpa: Mapping[float, Sequence[float]]) -> list[Group]:
     return groups
 
 
-def _told_together(compared: Mapping[float, _Comparison]) -> set[float]:
-    """Return the flows told apart from 95 %, by Holm's steps: the clearest first."""
+def _told_together(compared: Mapping[float, _Comparison], sides: int = 1) -> set[float]:
+    """Return the flows told apart, by Holm's steps: the clearest first."""
     told: set[float] = set()
     order = sorted(compared, key=lambda flow: -abs(compared[flow].t))
     for step, flow in enumerate(order):
-        if not compared[flow].told((1 - _SURE) / (len(order) - step)):
+        if not compared[flow].told((1 - _SURE) / sides / (len(order) - step)):
             break
         told.add(flow)
     return told
@@ -219,19 +226,25 @@ def _more_coupons(this: _Comparison, others: int, share: float) -> int | None:
 
 def _verdict(groups: list[Group], lost: list[float], limit: float, now: float | None) -> Verdict:
     reason = f"strength is lost at {lost[0]:.4g} mm³/s" if lost else ""
-    if lost and (now is None or exceeds(now, limit)):
-        return Verdict("correct", f"{reason}; {limit:.4g} is the fastest below that")
+    high = lost and (now is None or exceeds(now, limit))
     bearing = [group for group in groups if not lost or group.flow_mm3_s <= (now or limit)]
+    if high:
+        bearing = [group for group in groups if group.flow_mm3_s == limit]
+    if high and bearing[0].verdict != "cannot tell":
+        return Verdict("correct", f"{reason}; {limit:.4g} is the fastest below that")
     unsure = [group for group in bearing if group.verdict == "cannot tell"]
     if lost and not unsure:
         return Verdict("keep", f"{reason}, and the limit in force, {now:g}, stays below")
     if unsure:
+        below = f"{reason}, " if high else ""
         told = min((group.more_coupons for group in unsure if group.more_coupons), default=None)
-        remedies = ["coupons at a faster flow, to see strength go"]
+        remedies = [] if high else ["coupons at a faster flow, to see strength go"]
         if told:
             remedies.insert(0, f"{told} more coupon{'s' if told > 1 else ''} of each flow in doubt")
         flows = ", ".join(f"{group.flow_mm3_s:.4g}" for group in unsure)
-        return Verdict("unclear", f"too few coupons to tell at {flows} mm³/s", tuple(remedies))
+        return Verdict(
+            "unclear", f"{below}too few coupons to tell at {flows} mm³/s", tuple(remedies)
+        )
     if now is not None and not exceeds(now, limit):
         return Verdict(
             "keep", f"strength holds up to {limit:.4g} mm³/s, the limit in force is {now:g}"
@@ -257,6 +270,49 @@ def _notes(groups: list[Group], limit: float, lost: bool) -> tuple[str, ...]:
             "melts more"
         )
     return tuple(notes)
+
+
+# Flows of two prints are one where they differ by no more than this part.
+_SAME_FLOW = 0.02
+
+
+class Beside(NamedTuple):
+    """Coupons of one flow by two nozzles or at two temperatures: ``ratio`` is the strength of the
+    one over that of the other."""
+
+    flow_mm3_s: float
+    ratio: float
+    verdict: Literal["stronger", "weaker", "cannot tell"]
+
+
+def strength_beside(groups: Sequence[Group], others: Sequence[Group]) -> list[Beside]:
+    """Compare coupons with others of the same flows, by Student's two-sided t with the scatter of
+    all of them pooled, and Holm's steps over the flows.
+
+    >>> def of(*means):
+    ...     return judge_strength({4.0 + 4 * n: (x - 1, x, x + 1) for n, x in enumerate(means)})
+    >>> [row.verdict for row in strength_beside(of(40, 31).groups, of(30, 30).groups)]
+    ['stronger', 'cannot tell']
+    """
+    every = [*groups, *others]
+    dof = sum(group.n - 1 for group in every)
+    squares = math.fsum((group.n - 1) * group.scatter_mpa**2 for group in every)
+    compared = {
+        this.flow_mm3_s: _Comparison(
+            this.mean_mpa, this.n, other.mean_mpa, other.n, math.sqrt(squares / dof), dof, share=1
+        )
+        for this in groups
+        for other in others
+        if abs(this.flow_mm3_s / other.flow_mm3_s - 1) <= _SAME_FLOW + TOLERANCE
+    }
+    told = _told_together(compared, sides=2)
+    rows = []
+    for flow, pair in compared.items():
+        verdict: Literal["stronger", "weaker"] = "stronger" if pair.t > 0 else "weaker"
+        rows.append(
+            Beside(flow, pair.mean / pair.mean0, verdict if flow in told else "cannot tell")
+        )
+    return rows
 
 
 _MOSTLY_AT_SPEED = 0.8

@@ -15,6 +15,7 @@ from metier.core.limit.strength import (
 )
 from metier.core.limit.verdict import round_down
 from metier.core.line.bead import PrintedLine
+from metier.core.measure.thresholds import exceeds
 from metier.logbook.plain import NotPlain
 from metier.logbook.trials import Reading
 from metier.trials.coupons.settings import FORM, StrengthSettings
@@ -122,12 +123,16 @@ class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):
     def result(self, settings: StrengthSettings, finding: StrengthFinding) -> StrengthResult:
         strong_to, now = finding.limit_mm3_s, settings.on.limit_now_mm3_s
         limit = strong_to and round_down(strong_to, settings.round_to_mm3_s)
+        to_type = limit_to_type(finding.verdict, limit, now)
+        # A limit above what shows strength is not to stay on the word of coupons that cannot tell.
+        if strong_to and not finding.told and now is not None and exceeds(now, strong_to):
+            to_type = None
         return StrengthResult(
             last_good_mm3_s=strong_to,
             limit_mm3_s=limit,
             limit_unrounded_mm3_s=strong_to,
             limit_now_mm3_s=now,
-            limit_to_type_mm3_s=limit_to_type(finding.verdict, limit, now),
+            limit_to_type_mm3_s=to_type,
             bound=finding.bound,
             even_looks_mm3_s=None,
             groups=finding.groups,

@@ -21,8 +21,11 @@ def write(trial: Trial, sheet: Sheet) -> None:
         remark = "the fastest tried; none was lost" if finding.bound else remark
         sheet.row("strong to", f"{finding.limit_mm3_s:.4g} mm³/s", remark)
     sheet.judged(finding.verdict, trial.notes)
-    limit = trial.result.limit_mm3_s
-    limit_act(sheet, finding.verdict, limit, settings.on.limit_now_mm3_s)
+    limit, now = trial.result.limit_mm3_s, settings.on.limit_now_mm3_s
+    if not finding.told:
+        # What their own table cannot tell is nothing to type.
+        limit, now = None, trial.result.limit_to_type_mm3_s
+    limit_act(sheet, finding.verdict, limit, now)
     what_next(sheet, trial.number, finding.verdict, limit)
 
 

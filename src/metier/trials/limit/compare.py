@@ -11,9 +11,10 @@ from metier.logbook.items import named
 from metier.logbook.machines import Printer, Spool
 from metier.show.figures import proposed
 from metier.show.sheet import MARGIN, Sheet, columns, fitted, table
+from metier.trials.coupons.beside import beside_table, strengths
 from metier.trials.limit.lines import printed_line, speed_table
 from metier.trials.limit.settings import KeptLine
-from metier.trials.on_bench import OnBench, on_bench
+from metier.trials.on_bench import OnBench, bench_object, on_bench
 from metier.words.parser import Answer
 
 
@@ -32,7 +33,19 @@ def compare(options: Namespace, book: Logbook) -> Answer:
     line, _ = printed_line(options, bench)
     now = next((limit for limit in known if limit.setup == bench.setup), None)
     base = now or (known[-1] if known else None)
-    payload = {"limits": [_object(limit, base, line) for limit in known]}
+    coupons = strengths(book, printer, spool, bench.setup)
+    payload: dict[str, object] = {
+        "limits": [_object(limit, base, line) for limit in known],
+        "strengths": [
+            {
+                **bench_object(of.setup),
+                "trial": of.trial,
+                "groups": [group._asdict() for group in of.groups],
+                "beside": [row._asdict() for row in of.beside],
+            }
+            for of in coupons
+        ],
+    }
     names = " and ".join(one.name for one in (printer, spool) if one)
     title = f"Volumetric limits{f' of {names}' if names else ''}"
     if not known:
@@ -47,6 +60,10 @@ def compare(options: Namespace, book: Logbook) -> Answer:
     what = "the bench now" if now else "the lowest"
     sheet.remark(f"Gain is against {what}, marked *. A limit holds for its temperature.")
     sheet.remark(_advice(bench, known, now))
+    if coupons:
+        sheet.gap()
+        sheet.lines("Strength of coupons, MPa", *beside_table(coupons))
+        sheet.remark(f"Stronger or weaker is against {coupons[0].called}, of the same flow.")
     return Answer(payload, sheet.text())
 
 
