@@ -28,6 +28,11 @@ def _run() -> int:
     gc.disable()
     import signal
 
+    if "_ARGCOMPLETE" in os.environ:
+        # A shell that completes a line: answered, the process ends there.
+        from metier.completing import complete
+
+        complete()
     from metier.cli import main, output_streams
 
     status = main(sys.argv[1:])

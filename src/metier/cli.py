@@ -48,18 +48,21 @@ COMMANDS = {
     "undo": "take back the last thing done, or withdraw a trial",
     "workshop": "an old notebook, or another workshop's, taken in as one file",
     "logbook": "where it lies; check, export and import it",
+    "report": "one page of a bench: what to type, how sure, what it rests on",
+    "label": "a label for the roll: its values, and a code that holds them",
+    "completion": "what makes your shell complete commands and names",
     "demo": "the whole job on shipped data, in a folder of its own",
     "practise": "the whole job with a stand-in printer, guided",
     "standin": "a stand-in printer with a hidden truth, to practise on",
 }
 
+# What keeps all that it does in a folder of its own.
+_OWN_FOLDERS = ("demo", "practise", "standin")
 # What takes longer than an instant: commands, and options of the others.
-_LONG = frozenset({"cable", "part", "sliced", "drift", "logbook", "demo", "practise", "standin"})
+_LONG = ("cable", "part", "sliced", "drift", "logbook", "report", "label", *_OWN_FOLDERS)
 _LONG_OPTIONS = ("feed", "sliced", "part", "plot")
 
 
-# What keeps all that it does in a folder of its own.
-_OWN_FOLDERS = ("demo", "practise", "standin")
 # In the words of sysexits.h: a fault of the program's own.
 _FAULT = 70
 

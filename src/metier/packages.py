@@ -8,10 +8,11 @@ from metier.core.errors import Failure
 
 # By the name that each is imported by.
 PLOTS, FITS, CABLE = ("matplotlib",), ("numpy",), ("serial",)
+PHOTOS, CODES = ("PIL",), ("segno",)
 LINES = ("numpy", "shapely")
 SOLIDS = (*LINES, "manifold3d")
-_CALLED = {"serial": "pyserial"}
-_OPTIONAL = {*PLOTS, *SOLIDS, *CABLE}
+_CALLED = {"serial": "pyserial", "PIL": "pillow"}
+_OPTIONAL = {*PLOTS, *SOLIDS, *CABLE, *PHOTOS, *CODES}
 
 
 class NotInstalled(Failure):

@@ -323,7 +323,7 @@ def test_strength_of_nozzles_and_temperatures_stands_side_by_side(heron):
     heron.json("volumetric --strength hot.csv")
     lines = heron("volumetric compare").out.splitlines()
     at = lines.index("Strength of coupons, MPa")
-    assert lines[at + 1].split() == "mm³/s heron-0.5, 225 °C heron-0.5, 210 °C".split()
+    assert lines[at + 1].split() == ["mm³/s", "heron-0.5,", "225", "°C", "heron-0.5,", "210", "°C"]
     assert lines[at + 2].endswith("weaker")
     (first, second) = heron.json("volumetric compare")["strengths"]
     assert (first["temperature_c"], second["temperature_c"]) == (225, 210)

@@ -42,23 +42,27 @@ _HEAD = ("trial", "at", "test", "state", "printer", "nozzle", "spool", "temperat
 
 
 _TAIL = ("verdict", "u95", "width_mm", "layer_mm", "material", "note", "notes")
+_UNITS = ("unit", "measured_unit")
 
 
-_READING = ("trial", "at", "test", "state", "spool", "position", "side", "value", "typed", "was")
+_READING = ("trial", "at", "test", "state", "spool", "position", "side", "value", "typed", "was",
+            "unit")  # fmt: skip
 
 
 def trials_csv(book: Logbook, shown_trials: list[Trial]) -> str:
     """Return trials as comma-separated values, a row for each thing that was measured."""
     materials = {spool.name: spool.material for spool in listed(book, Spool, retired=True)}
-    rows: list[Sequence[object]] = [(*_HEAD, *CsvRow._fields[1:-1], *_TAIL)]
+    rows: list[Sequence[object]] = [(*_HEAD, *CsvRow._fields[1:-3], *_TAIL, *_UNITS)]
     for one in shown_trials:
         settings = flat(one.settings)
         of = (settings.get("width_mm"), settings.get("layer_mm"), materials.get(one.spool))
         notes = "; ".join((one.findings or {}).get("notes", ()))
-        measured = kept_named(one.test).csv_rows(one) if one.findings else [CsvRow(one.test)]
-        for test, *values, u95 in measured:
+        kept = kept_named(one.test)
+        measured = kept.csv_rows(one) if one.findings else [CsvRow(one.test)]
+        for test, *values, u95, unit, measured_unit in measured:
             head = (one.number, one.at, test, one.state, one.printer, one.nozzle, one.spool)
             cells = (*head, one.temperature_c, *values, one.verdict, u95, *of, one.note, notes)
+            cells += (unit or kept.unit, measured_unit or kept.measured_unit)
             rows.append(cells)
     return comma_separated(rows)
 
@@ -71,7 +75,8 @@ def readings_csv(book: Logbook, shown_trials: list[Trial]) -> str:
         for position, reading in placed_readings(book, one.number).items():
             head = (one.number, one.at, one.test, one.state, one.spool, position)
             was = " ".join(replaced.get(position, ()))
-            rows.append((*head, reading.side, reading.value, reading.typed, was))
+            unit = kept_named(one.test).reading_unit(one, reading.side)
+            rows.append((*head, reading.side, reading.value, reading.typed, was, unit))
     return comma_separated(rows)
 
 
@@ -163,7 +168,7 @@ def _refuse_ignored(options: Namespace) -> None:
 
 def shown(book: Logbook, recorded: list[Trial], why: bool, picture: str | None = None) -> Answer:
     """Show trials whole."""
-    text = "\n\n".join(_whole(book, one, why) for one in recorded)
+    text = "\n\n".join(past_sheet(book, one, why).text() for one in recorded)
     if picture:
         text += f"\n  {picture_words(picture)}"
     return Answer({"trials": [trial_object(book, one) for one in recorded]}, text)
@@ -251,7 +256,8 @@ class _Past(Sheet):
         """Leave it out."""
 
 
-def _whole(book: Logbook, recorded: Trial, why: bool) -> str:
+def past_sheet(book: Logbook, recorded: Trial, why: bool = False) -> Sheet:
+    """Return one trial whole: what it says by what was known when it was made, its readings."""
     # The list of trials needs none of it.
     from metier.trials.on_bench import bench_phrase
 
@@ -270,7 +276,7 @@ def _whole(book: Logbook, recorded: Trial, why: bool) -> str:
         sheet.note(recorded.note)
     for mended in edits_of(book, "trial", recorded.number):
         sheet.note(f"{edit_words(book, mended)}, {short_date(mended.at)}", "mended")
-    return sheet.text()
+    return sheet
 
 
 def _said(book: Logbook, recorded: Trial, sheet: Sheet) -> None:

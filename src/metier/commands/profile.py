@@ -26,6 +26,7 @@ from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 if TYPE_CHECKING:
     from metier.trials.map.kept import FlowAtSpeed
 
+_FORMS = ("card", "write", "fill", "forecast")
 _PLACES = {
     "printer": "In the printer, stored (M500):",
     "slicer": "In the slicer, for this filament:",
@@ -38,9 +39,12 @@ def parser() -> Parser:
         "profile",
         "Show every value for the bench: what to type where, how sure it is, since when and why.",
         "  metier profile --card                 the slip to hold at printer and slicer\n"
-        "  metier profile --write fern-1.toml    the same for programs, as TOML",
+        "  metier profile --write fern-1.toml    the same for programs, as TOML\n"
+        "  metier profile --fill print.ini.in print.ini   @{flow_percent} and the like filled in",
     )
     option(parser, "--write FILE.toml", "write the profile to a file")
+    parser.add_argument("--fill", nargs=2, metavar=("TEMPLATE", "OUT"),
+                        help="fill @{flow_percent}, @{limit_mm3_s:.1f} and the like in a text file")  # fmt: skip
     option(parser, "--force", "write over a file that exists")
     option(parser, "--forecast FILE", "what walls and holes of a sliced file should measure")
     option(parser, "--card", "the slip: what to type where")
@@ -50,17 +54,15 @@ def parser() -> Parser:
 
 def run(options: Namespace) -> Answer:
     """Run ``metier profile``."""
-    if options.force and not options.write:
-        raise BadInput("--force goes with --write FILE.toml")
+    if options.force and not (options.write or options.fill):
+        raise BadInput("--force goes with --write FILE.toml or --fill TEMPLATE OUT")
+    forms = [f"--{form}" for form in _FORMS if getattr(options, form)]
+    if len(forms) > 1:
+        raise BadInput(f"{forms[0]} and {forms[1]} are two answers: give one of them")
     if options.forecast:
-        if options.card or options.write:
-            raise BadInput("--forecast answers for a file: leave --card and --write out")
-
         from metier.commands.profile_forecast import profile_forecast
 
         return profile_forecast(options)
-    if options.card and options.write:
-        raise BadInput("--card is for the eye, --write for a file: give one of them")
     with existing_logbook(options.logbook) as book:
         bench = on_bench_of(book, options)
         ready = needed_setup(bench.chosen)
@@ -70,12 +72,24 @@ def run(options: Namespace) -> Answer:
             _card(bench, ready, values, row) if options.card else _sheet(bench, ready, values, row)
         )
         payload = profile_object(bench)
+        keys = keys_of(bench)
     if options.write:
         from metier.formats.profile_toml import write_profile
 
         write_profile(options.write, payload, overwrite=options.force)
         text = f"Wrote the profile of {bench_phrase(ready)} to {options.write}"
         return Answer({**payload, "written": options.write}, text)
+    if options.fill:
+        from metier.formats.template import fill_file
+
+        template, out = options.fill
+        fill_file(template, out, keys, overwrite=options.force)
+        sheet = Sheet(f"Filled in: {bench_phrase(ready)}")
+        sheet.row("written", out, f"from {template}")
+        for name, now in values.items():
+            if now.status == "doubtful":
+                sheet.note(f"{VALUES[name].called}: {now.why}", "doubtful")
+        return Answer({**payload, "written": out}, sheet.text())
     return Answer(payload, text)
 
 
@@ -95,6 +109,37 @@ def profile_object(bench: OnBench) -> dict[str, object]:
             if not _begun_by_nobody(name, now)
         },
         "flow_by_speed": [speed._asdict() for speed in _flow_row(bench, ready)],
+        "keys": keys_of(bench),
+    }
+
+
+def keys_of(bench: OnBench) -> dict[str, float | str | None]:
+    """Return what a template may name: each value by its name and unit, with ± and what is in
+    force, and what is on the bench."""
+    ready = needed_setup(bench.chosen)
+    keys: dict[str, float | str | None] = {}
+    for name, row in VALUES.items():
+        now, (first, _, unit) = bench.stands(name), row.key.partition("_")
+        for middle, value in (("", now.value), ("_u95", now.u95), ("_in_force", now.in_force)):
+            key = f"{first}{middle}_{unit}" if unit else f"{first}{middle}"
+            keys[key] = None if value is None else row.seen(value)
+    flow = bench.stands("flow").value
+    printer, nozzle, spool, heat_c = ready
+    return {
+        **keys,
+        # The one that is printed at, whether it was looked for by steps or not.
+        "temperature_c": heat_c,
+        "flow_ratio": flow,
+        "printer": printer.name,
+        "nozzle": nozzle.name,
+        "bore_mm": nozzle.bore_mm,
+        "spool": spool.name,
+        "material": spool.material,
+        "maker": spool.maker,
+        "colour": spool.colour,
+        "bed_c": spool.bed_c,
+        "fan_percent": spool.fan_percent,
+        "day": f"{bench.now.astimezone():%Y-%m-%d}",
     }
 
 

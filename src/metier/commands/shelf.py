@@ -54,7 +54,7 @@ def run(options: Namespace) -> Answer:
     if options.csv and options.json:
         raise BadInput("--csv and --json are two forms: give one of them")
     with existing_logbook(options.logbook) as book, book.snapshot():
-        found = list(islice(_places(book, options), options.limit + 1))
+        found = list(islice(_places(book, options.printer, options.spool), options.limit + 1))
         places = _in_order(found[: options.limit])
         payload = {"shelf": [_object(place) for place in places]}
         if options.csv:
@@ -68,16 +68,21 @@ def run(options: Namespace) -> Answer:
         return Answer(payload, text)
 
 
-def _places(book: Logbook, options: Namespace) -> Iterator[Place]:
+def benches(book: Logbook, printer: str | None, spool: str | None) -> list[OnBench]:
+    """Return every roll on every printer and nozzle that knows it, in the order of their names."""
+    return [place.bench for place in _in_order(_places(book, printer, spool))]
+
+
+def _places(book: Logbook, printer: str | None, spool: str | None) -> Iterator[Place]:
     """Yield every roll on every printer and nozzle that tried or entered something of it, the one
     used last first; then those on which a kindred roll has something to lend."""
-    wanted = named(book, Printer, options.printer) if options.printer else None
-    only = named(book, Spool, options.spool) if options.spool else None
+    wanted = named(book, Printer, printer) if printer else None
+    only = named(book, Spool, spool) if spool else None
     used = _used(book, wanted, only)
-    for printer, nozzle, spool in used:
+    for owner_id, nozzle_id, spool_id in used:
         yield _place(
-            book, by_id(book, Printer, printer), by_id(book, Nozzle, nozzle),
-            by_id(book, Spool, spool),
+            book, by_id(book, Printer, owner_id), by_id(book, Nozzle, nozzle_id),
+            by_id(book, Spool, spool_id),
         )  # fmt: skip
     seen = set(used)
     for owner in [wanted] if wanted else listed(book, Printer):
@@ -178,13 +183,14 @@ def _object(place: Place) -> dict[str, object]:
             "status": now.status,
             "since": now.since,
             "why": now.why,
+            "unit": VALUES[name].unit,
         }
     shown["due"] = place.due
     return shown
 
 
 def _as_csv(shelf: list[dict[str, object]]) -> str:
-    parts = ("value", "u95", "status", "since")
+    parts = ("value", "u95", "status", "since", "unit")
     rows: list[list[object]] = [
         [*_CSV, *(f"{name}_{part}" for name in _SHOWN for part in parts), "due"]
     ]

@@ -33,6 +33,7 @@ class Value(NamedTuple):
     """A value that printer or slicer carries.
 
     ``unit`` is the one people see it in; what is reckoned with times ``seen_factor`` is in it.
+    ``toml_key`` is its unit in a profile, ``key`` its name where it stands alone, unit and all.
     ``digits`` are the decimals it is written with, None for as many as it has; those of a value
     typed in at the printer are the firmware's. ``scope`` is what it belongs to, ``measured_by``
     the kind of trial that speaks about it. ``largest`` is what no such value goes beyond.
@@ -53,6 +54,7 @@ class Value(NamedTuple):
     scope: tuple[str, ...]
     measured_by: str
     toml_key: str
+    key: str
     seen_factor: float = 1.0
     digits: int | None = None
     signed: bool = False
@@ -95,6 +97,7 @@ _MELT: tuple[What, ...] = ("mainboard", "extruder", "hotend", "nozzle")
 VALUES: dict[str, Value] = {
     "diameter": Value(
         *("diameter", "filament diameter", "mm", "slicer", ("spool",), "diameter", "mm"),
+        "diameter_mm",
         digits=2,
         usual=(1.5, 3.2),
         most_ratio=1.2,
@@ -103,6 +106,7 @@ VALUES: dict[str, Value] = {
     ),
     "esteps": Value(
         *("e-steps", "steps per mm of the extruder", "steps/mm", "printer", _PRINTER, "esteps"),
+        "steps_per_mm",
         "steps_per_mm",
         upset_by=("mainboard", "extruder"),
         carried_by_rolls=False,
@@ -113,6 +117,7 @@ VALUES: dict[str, Value] = {
     ),
     "temperature": Value(
         *("heat", "nozzle temperature", "°C", "slicer", _ROLL, "heat", "celsius"),
+        "temperature_c",
         digits=0,
         upset_by=("hotend",),
         usual=(150.0, 330.0),
@@ -121,6 +126,7 @@ VALUES: dict[str, Value] = {
     ),
     "flow": Value(
         *("flow", "flow ratio or multiplier", "%", "slicer", _ROLL, "flow", "percent"),
+        "flow_percent",
         seen_factor=100.0,
         depends_on=("diameter", "esteps"),
         upset_by=_MELT,
@@ -134,6 +140,7 @@ VALUES: dict[str, Value] = {
     "limit": Value(
         *("limit", "volumetric speed limit", "mm³/s", "slicer", _HEAT, "volumetric"),
         "mm3_per_s",
+        "limit_mm3_s",
         depends_on=("esteps", "flow"),
         upset_by=_MELT,
         proven=True,
@@ -142,6 +149,7 @@ VALUES: dict[str, Value] = {
     ),
     "hole": Value(
         *("hole", "XY hole compensation", "mm per side", "slicer", _ROLL, "xy", "per_side_mm"),
+        "hole_mm",
         digits=2,
         signed=True,
         largest=2.0,
@@ -152,6 +160,7 @@ VALUES: dict[str, Value] = {
     "contour": Value(
         *("contour", "XY contour compensation", "mm per side", "slicer", _ROLL, "xy"),
         "per_side_mm",
+        "contour_mm",
         digits=2,
         signed=True,
         largest=2.0,
@@ -161,6 +170,7 @@ VALUES: dict[str, Value] = {
     ),
     "scale": Value(
         *("scale", "XY shrinkage", "", "slicer", _ROLL, "xy", "ratio"),
+        "scale",
         digits=4,
         upset_by=("mainboard", "motion"),
         by_hand=False,

@@ -10,7 +10,8 @@ from matplotlib.path import Path
 from metier.parts.fill import polygons_of
 from metier.parts.part import Dimension, Part
 from metier.parts.solid import Body, Region, bounds_of
-from metier.show.plot import INK, QUIET, new_figure, quieten, save
+from metier.show.plot import new_figure, quieten, save
+from metier.show.plot_colours import INK, QUIET
 
 # What lies low is pale, what is high is dark.
 _LOW, _HIGH = "#dbe6ee", "#5b87a8"

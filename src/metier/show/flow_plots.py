@@ -9,6 +9,7 @@ from matplotlib.axes import Axes
 from metier.core.flow.mapped import MapFinding
 from metier.core.flow.surface import Place
 from metier.show import plot
+from metier.show.plot_colours import BAND, COLOURS, INK, TARGET
 
 # Nearer than this no reading is out of place.
 _FAR_MM = 0.15
@@ -54,7 +55,7 @@ def plot_walls(path: str, title: str, points: Sequence[WallPoint]) -> None:
         _draw_panel(axes, panel)
         if number == 1 or not beside:
             axes.set_ylabel("wall (mm)")
-    figure.axes[0].set_title(title, loc="left", color=plot.INK)
+    figure.axes[0].set_title(title, loc="left", color=INK)
     figure.axes[-1].set_xlabel("trial (number, flow it was printed at)")
     plot.add_legend(figure, below=True)
     plot.save(figure, path)
@@ -66,7 +67,7 @@ def _draw_panel(axes: Axes, points: Sequence[WallPoint]) -> None:
         _draw_target(axes, place, point)
         _draw_readings(axes, place, point, (low, high))
         if point.advised:
-            plot.write_beside(axes, point.advised, (place, low), (0, 3), plot.TARGET)
+            plot.write_beside(axes, point.advised, (place, low), (0, 3), TARGET)
     axes.set_ylim(low, high)
     plot.draw_measured(
         axes, range(len(points)), [point.wall_mm for point in points],
@@ -80,14 +81,12 @@ def _draw_panel(axes: Axes, points: Sequence[WallPoint]) -> None:
 def _draw_target(axes: Axes, place: int, point: WallPoint) -> None:
     left, right = place - 0.45, place + 0.45
     axes.fill_between(
-        [left, right], point.low_mm, point.high_mm, color=plot.BAND, label="kept as it is", zorder=1
+        [left, right], point.low_mm, point.high_mm, color=BAND, label="kept as it is", zorder=1
     )
-    axes.hlines(
-        point.target_mm, left, right, color=plot.TARGET, linewidth=1.6, label="target", zorder=2
-    )
+    axes.hlines(point.target_mm, left, right, color=TARGET, linewidth=1.6, label="target", zorder=2)
     if point.own_mm is not None:
         axes.hlines(
-            point.own_mm, left, right, color=plot.TARGET, linewidth=1.6, linestyle="--",
+            point.own_mm, left, right, color=TARGET, linewidth=1.6, linestyle="--",
             label="target of a print that is rich on purpose", zorder=2,
         )  # fmt: skip
 
@@ -138,7 +137,7 @@ def _draw_readings(axes: Axes, place: int, point: WallPoint, span: tuple[float, 
         apart = min(0.03, 0.3 / len(sides) / max(1, len(values)))
         plot.draw_marks(
             axes, [place + shift + apart * beside for beside in _spread(values)], values,
-            plot.MARKS[number % len(plot.MARKS)], plot.COLOURS[number % len(plot.COLOURS)], size=5,
+            plot.MARKS[number % len(plot.MARKS)], COLOURS[number % len(COLOURS)], size=5,
             label=f"readings, {side}" if side else "readings",
         )  # fmt: skip
 
@@ -158,10 +157,7 @@ def plot_map(path: str, title: str, finding: MapFinding) -> None:
     speeds = [place.speed_mm_s for place in points.places]
     low, high = min(speeds), max(speeds)
     for number, heat in enumerate(heats):
-        colour, mark = (
-            plot.COLOURS[number % len(plot.COLOURS)],
-            plot.MARKS[number % len(plot.MARKS)],
-        )
+        colour, mark = (COLOURS[number % len(COLOURS)], plot.MARKS[number % len(plot.MARKS)])
         label = "flow needed" if heat is None else f"at {heat:g} °C"
         at = [low + (high - low) * step / _STEPS for step in range(_STEPS + 1)]
         row = [flow for flow in (finding.surface.at(Place(speed, heat)) for speed in at) if flow]
@@ -172,13 +168,13 @@ def plot_map(path: str, title: str, finding: MapFinding) -> None:
         mine = [i for i, place in enumerate(points.places) if place.temperature_c == heat]
         plot.draw_marks(
             axes, [points.places[i].speed_mm_s for i in mine], [100 * needed[i] for i in mine],
-            mark, colour, label=f"walls {label}" if heat is not None else "walls", edge=plot.INK,
+            mark, colour, label=f"walls {label}" if heat is not None else "walls", edge=INK,
         )  # fmt: skip
     one = 100 * finding.one_flow
-    axes.axhspan(one / 1.03, one / 0.98, color=plot.BAND, zorder=0, label="one flow would do")
+    axes.axhspan(one / 1.03, one / 0.98, color=BAND, zorder=0, label="one flow would do")
     for edge in (one / 1.03, one / 0.98):
         # The curves lie over the band: its edges stay seen.
-        axes.axhline(edge, color=plot.TARGET, linestyle=":", linewidth=1.2, zorder=3)
-    axes.axhline(one, color=plot.TARGET, linewidth=1.4, zorder=3, label=f"{one:.3g} %")
+        axes.axhline(edge, color=TARGET, linestyle=":", linewidth=1.2, zorder=3)
+    axes.axhline(one, color=TARGET, linewidth=1.4, zorder=3, label=f"{one:.3g} %")
     plot.add_legend(figure, below=True)
     plot.save(figure, path)

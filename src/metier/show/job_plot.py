@@ -5,10 +5,11 @@ from collections.abc import Sequence
 from matplotlib.axes import Axes
 
 from metier.core.job.cost import JobCost
-from metier.show.plot import INK, TARGET, add_legend, new_figure, quieten, save
+from metier.show.plot import add_legend, new_figure, quieten, save
+from metier.show.plot_colours import COLOURS, INK, TARGET
 
-_COLOURS = ("#3b6ea5", "#4f8a5b")
-_LOOKS = "#a58a3b"
+_COLOURS = (COLOURS[0], COLOURS[1])
+_LOOKS = COLOURS[3]
 
 
 def plot_job(

@@ -2,13 +2,16 @@
 
 import logging
 import os
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from io import BytesIO
+from tempfile import TemporaryDirectory
 
+from matplotlib import rc_context
 from matplotlib.artist import Artist
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
+from metier.show.plot_colours import GRID, INK
 from metier.whole_file import write_whole
 
 # What it says of fonts is nothing to the person who wants a picture.
@@ -16,11 +19,8 @@ logging.getLogger("matplotlib").addHandler(logging.NullHandler())
 
 # No picture is higher than a page is seen, in inches.
 _PAGE = 9.0
-INK, QUIET, TARGET, BAND = "#26323a", "#8a979f", "#b3541e", "#f3e3d7"
-_GRID = "#e3e7ea"
 # What belongs together, told apart by shape as well as by colour.
 MARKS = ("o", "s", "^", "D", "v", "P", "X", "*")
-COLOURS = ("#3b6ea5", "#4f8a5b", "#8a5ba5", "#a58a3b", "#5b8a8a", "#a55b6e", "#6e6e6e", "#3b3ba5")
 # Behind words that stand on lines.
 _PAPER = {"facecolor": "white", "edgecolor": "none", "alpha": 0.8, "pad": 1.0}
 
@@ -33,7 +33,7 @@ def new_figure(panels: float = 1) -> Figure:
 
 def quieten(axes: Axes, grid: str = "both") -> None:
     """Leave of the axes what helps reading: a pale grid, two edges."""
-    axes.grid(axis="y" if grid == "y" else "both", color=_GRID, linewidth=0.8)
+    axes.grid(axis="y" if grid == "y" else "both", color=GRID, linewidth=0.8)
     axes.set_axisbelow(True)
     for edge in ("top", "right"):
         axes.spines[edge].set_visible(False)
@@ -157,3 +157,12 @@ def save(figure: Figure, path: str) -> None:
         # Fonts are looked for on the disk, too.
         raise OSError(error.errno, f"cannot be written: {error.strerror}", path) from None
     write_whole(path, picture.getvalue(), overwrite=True)
+
+
+def as_svg(draw: Callable[[str], None]) -> str:
+    """Return what ``draw`` writes to a path as SVG, its words as words."""
+    with TemporaryDirectory() as folder, rc_context({"svg.fonttype": "none"}):
+        path = os.path.join(folder, "picture.svg")
+        draw(path)
+        with open(path, encoding="utf-8") as picture:
+            return picture.read()

@@ -7,7 +7,8 @@ direction of what is read, or go on without end. They are shown as what they are
 import os
 import re
 import sys
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from typing import NamedTuple
 
 from metier.core.verdicts import Verdict, VerdictName
@@ -98,8 +99,24 @@ _UNITS = ("%", "mm", "°C", "steps/mm")
 _COLOURS = {"keep": "32", "correct": "33", "unclear": "36", "recheck": "31"}
 
 
+_elsewhere = 0
+
+
+@contextmanager
+def columns_elsewhere(wide: int) -> Iterator[None]:
+    """Write for something else than this terminal, so many columns wide."""
+    global _elsewhere
+    _elsewhere = wide
+    try:
+        yield
+    finally:
+        _elsewhere = 0
+
+
 def columns() -> int:
     """Return the columns that text may take: those of the terminal, or of COLUMNS, else 80."""
+    if _elsewhere:
+        return _elsewhere
     columns = os.environ.get("COLUMNS", "")
     if columns.isdecimal() and int(columns):
         wide = int(columns)
@@ -118,7 +135,7 @@ def colour_wanted() -> bool:
     return not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
 
 
-class _Part(NamedTuple):
+class SheetPart(NamedTuple):
     """A piece of a sheet: what kind it is, where it goes, and its words."""
 
     kind: str
@@ -155,11 +172,11 @@ class Sheet:
         self.title = title
         self.has_next = False
         self._why = why
-        self._parts: list[_Part] = []
+        self._parts: list[SheetPart] = []
 
     def row(self, label: str, value: str, remark: str = "") -> None:
         """Add an aligned ``label value remark``."""
-        self._parts.append(_Part("row", _BODY, label, value, remark))
+        self._parts.append(SheetPart("row", _BODY, label, value, remark))
 
     def detail(self, label: str, value: str, remark: str = "") -> None:
         """Add a row that only the long form has."""
@@ -168,7 +185,7 @@ class Sheet:
 
     def verdict(self, name: VerdictName, reason: str) -> None:
         """Add the verdict, the one thing that may carry colour."""
-        self._parts.append(_Part("verdict", _VERDICT, name, reason))
+        self._parts.append(SheetPart("verdict", _VERDICT, name, reason))
 
     def judged(self, verdict: Verdict, notes: Sequence[str] = ()) -> None:
         """Add a verdict, what would settle it or what to look at, and the notes."""
@@ -177,19 +194,19 @@ class Sheet:
             self.act("type", "nothing", "look at what is below first, then measure again")
         mark = "settle by" if verdict.name == "unclear" else "look at"
         said = [*((mark, remedy) for remedy in verdict.remedies), *(("note", n) for n in notes)]
-        self._parts += [_Part("note", _VERDICT, label, text) for label, text in said]
+        self._parts += [SheetPart("note", _VERDICT, label, text) for label, text in said]
 
     def act(self, what: str, value: str, remark: str = "") -> None:
         """Add the value to type, set apart so that nobody takes it for a length."""
-        self._parts.append(_Part("act", _ACT, f"{what} {value}", remark))
+        self._parts.append(SheetPart("act", _ACT, f"{what} {value}", remark))
 
     def note(self, text: str, mark: str = "note") -> None:
         """Add a remark of its own, under a short word such as «note»."""
-        self._parts.append(_Part("note", _BODY, mark, text))
+        self._parts.append(SheetPart("note", _BODY, mark, text))
 
     def lines(self, *lines: str) -> None:
         """Add lines as they are."""
-        self._parts.extend(_Part("plain", _BODY, line) for line in lines)
+        self._parts.extend(SheetPart("plain", _BODY, line) for line in lines)
 
     def details(self, *lines: str) -> None:
         """Add lines that only the long form has, apart from what stands before them."""
@@ -208,7 +225,7 @@ class Sheet:
         self._end(f"  {text}", f"  {command}")
 
     def _end(self, *lines: str) -> None:
-        self._parts += [_Part("plain", _NEXT, line) for line in lines]
+        self._parts += [SheetPart("plain", _NEXT, line) for line in lines]
 
     def remark(self, text: str) -> None:
         """Add a sentence in the width of the sheet."""
@@ -217,6 +234,12 @@ class Sheet:
     def gap(self) -> None:
         """Add an empty line."""
         self.lines("")
+
+    @property
+    def parts(self) -> list[SheetPart]:
+        """What it says in its order: what to do, why, the rest; without what is proposed next."""
+        ordered = sorted(self._parts, key=lambda part: part.section)
+        return [part for part in ordered if part.section != _NEXT]
 
     def text(self, colour: bool | None = None) -> str:
         """Return the sheet; ``colour`` is by default what the terminal wants."""

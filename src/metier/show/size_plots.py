@@ -7,8 +7,9 @@ from metier.core.fit.offsets import Offset, PlateFit
 from metier.core.fit.plate import FeatureKind
 from metier.core.proof import ProofFinding
 from metier.show import plot
+from metier.show.plot_colours import BAND, COLOURS, FAILED, INK, QUIET, TARGET
 
-_STYLE: dict[FeatureKind, tuple[str, str]] = {"hole": ("#3b6ea5", "o"), "post": ("#b3541e", "s")}
+_STYLE: dict[FeatureKind, tuple[str, str]] = {"hole": (COLOURS[0], "o"), "post": (TARGET, "s")}
 
 
 def plot_plate(
@@ -20,7 +21,7 @@ def plot_plate(
         BadInput: the file cannot be written.
     """
     figure, axes = plot.new_axes(title, "size drawn (mm)", "measured less drawn (mm)")
-    axes.axhline(0, color=plot.INK, linewidth=1.2)
+    axes.axhline(0, color=INK, linewidth=1.2)
     largest = max(row.measured.drawn_mm for row in fit.rows)
     ends = [0.0, largest * 1.05]
     offsets: dict[FeatureKind, Offset | None] = {"hole": fit.hole, "post": fit.contour}
@@ -45,7 +46,7 @@ def plot_plate(
                 plot.draw_marks(
                     axes, [row.measured.drawn_mm for row in rows],
                     [row.measured.size_mm - row.measured.drawn_mm for row in rows],
-                    "x" if left_out else mark, plot.QUIET if left_out else colour,
+                    "x" if left_out else mark, QUIET if left_out else colour,
                     label=f"{kind}s, {'left out' if left_out else 'measured'}",
                 )  # fmt: skip
     axes.set_xlim(0, ends[1])
@@ -53,7 +54,7 @@ def plot_plate(
     plot.save(figure, path)
 
 
-_FEEL_COLOURS = ("#7a1f1f", "#b3541e", "#a58a3b", "#4f8a5b", "#3b6ea5")
+_FEEL_COLOURS = (FAILED, TARGET, COLOURS[3], COLOURS[1], COLOURS[0])
 
 
 def plot_pairs(
@@ -73,12 +74,12 @@ def plot_pairs(
     """
     figure, axes = plot.new_axes(title, "clearance on the diameter (mm)", "")
     if begin.tighter_mm is not None and begin.fits_mm is not None:
-        axes.axvspan(*begin.interval_mm, color=plot.BAND, zorder=0)
+        axes.axvspan(*begin.interval_mm, color=BAND, zorder=0)
         label = f"{want} begins, {begin.begins_mm:.3g} ± {begin.u95_mm:.2g}"
-        axes.axvline(begin.begins_mm or 0.0, color=plot.TARGET, linewidth=1.8, label=label)
+        axes.axvline(begin.begins_mm or 0.0, color=TARGET, linewidth=1.8, label=label)
     if now_mm is not None:
         axes.axvline(
-            now_mm, color=plot.INK, linewidth=1.4, linestyle=(0, (4, 2)),
+            now_mm, color=INK, linewidth=1.4, linestyle=(0, (4, 2)),
             label=f"there is {now_mm:.3g}",
         )  # fmt: skip
     odd = [pair.clearance_mm for pair in begin.contradictory]
@@ -94,14 +95,14 @@ def plot_pairs(
             _FEEL_COLOURS[place],
             label="a pair as it felt" if clearances else None,
             size=10,
-            edge=plot.INK,
+            edge=INK,
         )
     if advised:
         axes.plot([], [], " ", label=advised)
     crossed = [(mm, FEELS.index(felt)) for mm, felt in pairs if mm in odd]
     if crossed:
         axes.plot(
-            [mm for mm, _ in crossed], [rank for _, rank in crossed], "x", color=plot.INK,
+            [mm for mm, _ in crossed], [rank for _, rank in crossed], "x", color=INK,
             markersize=13, markeredgewidth=2, linestyle="none", label="against the order",
         )  # fmt: skip
     axes.yaxis.set_ticks([float(rank) for rank in range(len(FEELS))], labels=list(FEELS))
@@ -127,15 +128,15 @@ def plot_places(
     """
     figure, axes = plot.new_axes(title, "place", "off what it should be (%)")
     names = [place.name for place in finding.places]
-    axes.axhspan(_LOW, _HIGH, color=plot.BAND, zorder=0, label="kept as it is, the mean")
-    axes.axhline(2 * _LOW, color=plot.TARGET, linestyle=":", linewidth=1.4, label="thin below that")
-    axes.axhline(0, color=plot.TARGET, linewidth=1.4, zorder=1)
+    axes.axhspan(_LOW, _HIGH, color=BAND, zorder=0, label="kept as it is, the mean")
+    axes.axhline(2 * _LOW, color=TARGET, linestyle=":", linewidth=1.4, label="thin below that")
+    axes.axhline(0, color=TARGET, linewidth=1.4, zorder=1)
     if first:
         before = {place.name: place for place in first.places}
         known = [(at, before[name]) for at, name in enumerate(names) if name in before]
         plot.draw_measured(
             axes, [at - 0.12 for at, _ in known], [100 * place.off for _, place in known],
-            [100 * place.off_u95 for _, place in known], "s", plot.QUIET,
+            [100 * place.off_u95 for _, place in known], "s", QUIET,
             label=f"first print, trial {number}",
         )  # fmt: skip
     plot.draw_measured(

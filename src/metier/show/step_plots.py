@@ -8,6 +8,7 @@ from metier.core.heat import ASPECTS, WORDS, HeatFinding
 from metier.core.measure.student import NORMAL95
 from metier.show import plot
 from metier.show.figures import with_u95
+from metier.show.plot_colours import BAND, COLOURS, INK, QUIET, TARGET
 
 _MOST_NAMED = 12
 
@@ -28,11 +29,11 @@ def plot_drift(path: str, title: str, drift: Drift, what: str, axis: str) -> Non
     if axis.startswith("trial"):
         axes.set_xticks([dot.at for dot in dots], [str(dot.trial or "") for dot in dots])
     if chart:
-        axes.axhspan(chart.low, chart.high, color=plot.BAND, zorder=0, label="what chance does")
-        axes.axhline(chart.middle, color=plot.QUIET, linewidth=1.2, zorder=1, label="middle")
+        axes.axhspan(chart.low, chart.high, color=BAND, zorder=0, label="what chance does")
+        axes.axhline(chart.middle, color=QUIET, linewidth=1.2, zorder=1, label="middle")
     if trend and trend.shows:
         axes.plot(
-            [low, high], [trend.at(low), trend.at(high)], "--", color=plot.TARGET, linewidth=1.6,
+            [low, high], [trend.at(low), trend.at(high)], "--", color=TARGET, linewidth=1.6,
             label="trend", zorder=2,
         )  # fmt: skip
     odd = {roll for batch in drift.batches for roll in batch.rolls}
@@ -43,8 +44,8 @@ def plot_drift(path: str, title: str, drift: Drift, what: str, axis: str) -> Non
         plot.draw_measured(
             axes, [dot.at for dot in mine], [dot.value for dot in mine],
             [NORMAL95 * dot.u for dot in mine], plot.MARKS[number % len(plot.MARKS)],
-            plot.TARGET if apart else plot.COLOURS[number % len(plot.COLOURS)],
-            label=(f"{group}, apart" if apart else group) or None, edge=plot.INK,
+            TARGET if apart else COLOURS[number % len(COLOURS)],
+            label=(f"{group}, apart" if apart else group) or None, edge=INK,
         )  # fmt: skip
     if len(groups) <= _MOST_NAMED:
         plot.add_legend(figure)
@@ -52,7 +53,7 @@ def plot_drift(path: str, title: str, drift: Drift, what: str, axis: str) -> Non
 
 
 # From good to worst: told apart by size as well as by colour.
-_RANK_COLOURS = ("#4f8a5b", "#a58a3b", "#b3541e")
+_RANK_COLOURS = (COLOURS[1], COLOURS[3], TARGET)
 _SIZES = (14, 11, 8)
 
 
@@ -73,7 +74,7 @@ def plot_steps(path: str, title: str, finding: HeatFinding, set_c: float | None)
         room = apart / 2
         low -= room if finding.low.u95_c is None else 0.0
         high += room if finding.high.u95_c is None else 0.0
-        axes.axvspan(low, high, color=plot.BAND, zorder=0, label="works")
+        axes.axvspan(low, high, color=BAND, zorder=0, label="works")
     for row, aspect in enumerate(reversed(ASPECTS)):
         for step in finding.steps:
             rank = step.ranks[ASPECTS.index(aspect)]
@@ -81,17 +82,15 @@ def plot_steps(path: str, title: str, finding: HeatFinding, set_c: float | None)
                 continue
             plot.draw_marks(
                 axes, [step.temperature_c], [row], "o", _RANK_COLOURS[rank],
-                size=_SIZES[rank], edge=plot.INK,
+                size=_SIZES[rank], edge=INK,
             )  # fmt: skip
             plot.write_beside(axes, WORDS[aspect][rank], (step.temperature_c, row), (0, -9))
     if finding.best_c is not None:
         axes.axvline(
-            finding.best_c, color=plot.TARGET, linewidth=1.6, label=f"best: {finding.best_c:g} °C"
+            finding.best_c, color=TARGET, linewidth=1.6, label=f"best: {finding.best_c:g} °C"
         )
     if set_c is not None:
-        axes.axvline(
-            set_c, color=plot.INK, linestyle=":", linewidth=1.4, label=f"set: {set_c:g} °C"
-        )
+        axes.axvline(set_c, color=INK, linestyle=":", linewidth=1.4, label=f"set: {set_c:g} °C")
     axes.set_yticks(range(len(ASPECTS)), list(reversed(ASPECTS)))
     axes.set_ylim(-0.6, len(ASPECTS) - 0.5)
     axes.set_xticks([step.temperature_c for step in finding.steps])
@@ -123,14 +122,14 @@ def plot_witnesses(
     """
     figure, axes = plot.new_axes(title, axis, "")
     if serves:
-        axes.axvspan(*serves, color=plot.BAND, zorder=0, label="kept, if it is needed there")
+        axes.axvspan(*serves, color=BAND, zorder=0, label="kept, if it is needed there")
     if is_set is not None:
-        axes.axvline(is_set, color=plot.TARGET, linewidth=1.6, zorder=1, label=f"set: {is_set:g}")
+        axes.axvline(is_set, color=TARGET, linewidth=1.6, zorder=1, label=f"set: {is_set:g}")
     for row, witness in enumerate(reversed(said)):
         single = witness.u95 is None
         axes.errorbar(
             [witness.value], [row], xerr=None if witness.u95 is None else [witness.u95],
-            fmt="x" if single else "o", color=plot.QUIET if single else plot.INK,
+            fmt="x" if single else "o", color=QUIET if single else INK,
             markersize=8, capsize=6, linewidth=1.8, zorder=3,
         )  # fmt: skip
         plot.write_beside(axes, with_u95(witness.value, witness.u95), (witness.value, row), (0, 10))

@@ -96,7 +96,11 @@ class HistoryRow(NamedTuple):
 
 
 class CsvRow(NamedTuple):
-    """A trial among comma-separated values: once for each thing that was measured on it."""
+    """A trial among comma-separated values: once for each thing that was measured on it.
+
+    ``unit`` is that of what is set, new, to type and of u95, ``measured_unit`` that of what was
+    measured and expected; without them, those of the kind.
+    """
 
     test: str
     set: object = None
@@ -105,15 +109,20 @@ class CsvRow(NamedTuple):
     new: object = None
     to_type: object = None
     u95: object = None
+    unit: str | None = None
+    measured_unit: str | None = None
 
 
 class Kept(Generic[R]):
     """Trials of a kind as the logbook keeps them; ``name`` is the kind's, ``record`` what it found,
-    ``settings`` the form of what it was settled with."""
+    ``settings`` the form of what it was settled with. ``unit`` and ``measured_unit`` are those of
+    its `CsvRow`."""
 
     name: str
     record: type[R]
     settings: "Form[Any]"
+    unit: str = "mm"
+    measured_unit: str = "mm"
 
     def of(self, trial: "Trial") -> R:
         """Return what a measured trial found.
@@ -134,6 +143,10 @@ class Kept(Generic[R]):
     def row(self, trial: "Trial") -> HistoryRow:
         """Return a measured trial as a row of the table of trials."""
         raise NotImplementedError
+
+    def reading_unit(self, trial: "Trial", side: str) -> str:
+        """Return the unit of a reading; empty where it is the rank of a word."""
+        return self.measured_unit
 
     def csv_rows(self, trial: "Trial") -> list[CsvRow]:
         """Return a measured trial as rows of comma-separated values."""

@@ -72,14 +72,16 @@ def write_last(sheet: Sheet, kind: Kind[Any, Any, Any], bench: OnBench, number: 
     if bench.setup is None:
         return
     for before in latest_on(bench.book, bench.setup, kind.name, _LOOKED_THROUGH, number):
-        told = [text for text in (before.note, _photo_of(before)) if text]
+        photo = photo_of(before)
+        told = [text for text in (before.note, photo and f"{_PHOTO}{photo}") if text]
         if told:
             sheet.note(f"trial {before.number}: {'; '.join(told)}", "last time")
             return
 
 
-def _photo_of(trial: Trial) -> str:
+def photo_of(trial: Trial) -> str:
+    """Return where the picture of a trial lies; empty where there is none."""
     kept = trial.settings.get("photo")
     remarks: Sequence[str] = trial.settings.get("remarks", ())
     said = next((text for text in remarks if text.startswith(_PHOTO)), "")
-    return f"{_PHOTO}{kept}" if isinstance(kept, str) else said
+    return kept if isinstance(kept, str) else said.removeprefix(_PHOTO)

@@ -75,6 +75,7 @@ class EstepsResult(NamedTuple):
 class EstepsKept(Kept[EstepsResult]):
     name = "esteps"
     record = EstepsResult
+    unit = "steps/mm"
     # Of version 1 are lengths that were judged by the estimate alone.
     settings = Form(EstepsSettings, 2)
 

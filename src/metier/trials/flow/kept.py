@@ -82,6 +82,7 @@ class FlowResult(NamedTuple):
 class FlowKept(Kept[FlowResult]):
     name = "flow"
     record = FlowResult
+    unit = "%"
 
     def form(self, settings: Mapping[str, object]) -> "Form[FlowSettings]":
         from metier.trials.flow.settings import FORM

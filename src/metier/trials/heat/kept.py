@@ -55,6 +55,8 @@ class HeatResult(NamedTuple):
 class HeatKept(Kept[HeatResult]):
     name = "heat"
     record = HeatResult
+    unit = "°C"
+    measured_unit = ""
     settings = Form(HeatSettings)
 
     def row(self, trial: Trial) -> HistoryRow:

@@ -46,6 +46,8 @@ class LimitKept(Kept[LimitResult]):
 
     name = "volumetric"
     record = LimitResult
+    unit = "mm³/s"
+    measured_unit = "mm³/s"
 
     def form(self, settings: Mapping[str, object]) -> "Form[Any]":
         form: Form[Any] = import_module(f"{WAYS[way_named(settings)]}.settings").FORM
@@ -66,6 +68,14 @@ class LimitKept(Kept[LimitResult]):
         bound = {"lower": "≥ ", "upper": "< ", None: ""}[result.bound]
         shown = result.limit_below_mm3_s if result.bound == "upper" else result.limit_mm3_s
         return HistoryRow(heat, clean, "", "" if shown is None else f"{bound}{shown:.3g}")
+
+    def reading_unit(self, trial: Trial, side: str) -> str:
+        way = way_named(trial.settings)
+        if way == "ramp":
+            # A height, a flow, or how many markers.
+            of_flow = side.endswith(self.unit)
+            return self.unit if of_flow else "" if side == "clean markers" else "mm"
+        return {"feed": "mm", "strength": "MPa"}.get(way, "")
 
     def csv_rows(self, trial: Trial) -> list[CsvRow]:
         result = self.of(trial)

@@ -60,6 +60,8 @@ class MapResult(NamedTuple):
 
 class MapKept(Kept[MapResult]):
     name = "map"
+    unit = "%"
+    measured_unit = ""
 
     record = MapResult
     # Of version 1 are maps by walls whose surplus all went sideways.
@@ -75,8 +77,8 @@ class MapKept(Kept[MapResult]):
 
     def csv_rows(self, trial: Trial) -> list[CsvRow]:
         return [
-            CsvRow(self.name, flow.speed_mm_s, None, None, flow.flow_percent, flow.to_type_percent,
-                   flow.u95_percent)
+            CsvRow(f"{self.name} at {flow.speed_mm_s:g} mm/s", None, None, None, flow.flow_percent,
+                   flow.to_type_percent, flow.u95_percent)
             for flow in self.of(trial).flows
         ]  # fmt: skip
 

@@ -199,6 +199,8 @@ class PlateResult(NamedTuple):
 class PlateKept(Kept[PlateResult]):
     name = "xy"
     record = PlateResult
+    unit = "mm per side"
+    measured_unit = "mm per side"
     settings = Form(PlateSettings)
 
     def row(self, trial: Trial) -> HistoryRow:
@@ -207,6 +209,9 @@ class PlateKept(Kept[PlateResult]):
         return HistoryRow(
             "", both, "", both_text(result.hole_to_type_mm, result.contour_to_type_mm)
         )
+
+    def reading_unit(self, trial: Trial, side: str) -> str:
+        return "mm"
 
     def csv_rows(self, trial: Trial) -> list[CsvRow]:
         result = self.of(trial)._asdict()

@@ -114,6 +114,8 @@ def weighed_strand(
 class WeighKept(Kept[WeighResult]):
     name = "weigh"
     record = WeighResult
+    unit = "%"
+    measured_unit = "g"
     # Of version 1 are prints that were weighed before what they say was pooled with walls.
     settings = Form(WeighSettings, 2)
 
@@ -130,7 +132,8 @@ class WeighKept(Kept[WeighResult]):
         rows = []
         mass = result.strand_g_per_m
         if result.strand_trial is None and mass is not None:
-            rows.append(CsvRow("strand", None, mass, None, mass, None, result.strand_u95_g_per_m))
+            u95 = result.strand_u95_g_per_m
+            rows.append(CsvRow("strand", None, mass, None, mass, None, u95, "g/m", "g/m"))
         if result.part_g is not None:
             new, u95 = result.flow_new_percent, result.flow_new_u95_percent
             to_type = result.flow_to_type_percent or new

@@ -1,0 +1,143 @@
+"""``metier label``: a label for the roll, with its values as words and in a QR code."""
+
+import argparse
+import os
+from argparse import Namespace
+from typing import TYPE_CHECKING
+
+from metier.core.errors import BadInput
+from metier.core.values import VALUES
+from metier.formats.quantity import read_length_mm
+from metier.logbook.bench import Setup
+from metier.packages import CODES, PLOTS, require
+from metier.show.figures import short_date, unit_text, value_text
+from metier.show.sheet import Sheet
+from metier.trials.on_bench import (
+    OnBench,
+    add_elsewhere_options,
+    bench_phrase,
+    needed_setup,
+    on_bench_of,
+)
+from metier.whole_file import check_target
+from metier.words.arguments import option, walls
+from metier.words.parser import FORMATS, Answer, Parser, command_parser, existing_logbook
+
+if TYPE_CHECKING:
+    from metier.show.label import Label
+
+# What a roll carries, line by line; e-steps are the printer's.
+_ON_LABEL = (("flow",), ("limit", "diameter"), ("hole", "contour"))
+_SIZE_MM = (62.0, 29.0)
+
+
+def _size(text: str) -> tuple[float, float]:
+    """Read a size, as 62x29, in mm."""
+    wide, _, high = text.lower().replace("×", "x").removesuffix("mm").strip().partition("x")
+    try:
+        size = read_length_mm(wide, "size"), read_length_mm(high, "size")
+    except BadInput:
+        raise argparse.ArgumentTypeError(f"{text[:20]!r} is no size: write 62x29, in mm") from None
+    if not all(10 <= side <= 1000 for side in size):
+        raise argparse.ArgumentTypeError(f"{text[:20]}: from 10 to 1000 mm a side")
+    return size
+
+
+def parser() -> Parser:
+    """Return the parser of this command."""
+    parser = command_parser(
+        "label",
+        "Write a label for the roll: its name and values, date, nozzle and temperature, and a QR "
+        "code that holds them as text. Print it at 100 %.",
+        "  metier label\n"
+        "  metier label fern.png --size 50x25\n"
+        "  metier label rolls.pdf --all            every roll's, on sheets of A4",
+    )
+    option(parser, "file FILE", "pdf, svg or png; else the name of the roll, as pdf", nargs="?")
+    option(parser, "--size WxH", "in mm (62x29)", _size, default=_SIZE_MM)
+    option(parser, "--sheet WxH", "several on sheets of that size (with --all: 210x297)", _size)
+    option(parser, "--copies N", "so many of each, on a sheet", walls, default=1)
+    option(parser, "--all", "every roll on every printer and nozzle that knows it")
+    option(parser, "--force", "write over a file that exists")
+    add_elsewhere_options(parser)
+    return parser
+
+
+def run(options: Namespace) -> Answer:
+    """Run ``metier label``."""
+    if options.all and options.nozzle:
+        raise BadInput("--nozzle is for one label: leave --all out")
+    require((*PLOTS, *CODES))
+    from metier.show.label import Size, write_labels
+
+    with existing_logbook(options.logbook) as book, book.snapshot():
+        if options.all:
+            from metier.commands.shelf import benches
+
+            rolls = benches(book, options.printer, options.spool)
+            if not rolls:
+                raise BadInput("no roll has a value yet: metier next says what to do first")
+        else:
+            rolls = [on_bench_of(book, options)]
+        labels = [_label(bench, needed_setup(bench.chosen)) for bench in rolls]
+        phrases = [bench_phrase(needed_setup(bench.chosen)) for bench in rolls]
+    path = options.file or ("labels.pdf" if options.all else f"{_as_name(labels[0].name)}.pdf")
+    if os.path.splitext(path)[1].lower() not in FORMATS:
+        raise BadInput(f"{path} must end in {', '.join(FORMATS)}")
+    check_target(path, overwrite=options.force)
+    sheet = options.sheet or ((210.0, 297.0) if options.all or options.copies > 1 else None)
+    written = [label for label in labels for _ in range(options.copies)]
+    size = Size(*options.size)
+    sheets = write_labels(
+        path, written, size, Size(*sheet) if sheet else None, overwrite=options.force
+    )
+    titled = phrases[0] if len(phrases) == 1 else f"{len(phrases)} rolls"
+    shown = Sheet(f"Label: {titled}")
+    many = f"{len(written)} of " if len(written) > 1 else ""
+    of = f"{many}{size.width_mm:g} x {size.height_mm:g} mm"
+    on = f", on {sheets} sheet{'s' if sheets > 1 else ''}" if sheet else ""
+    shown.row("written", path, f"{of}{on}; print at 100 %")
+    if len(labels) == 1:
+        shown.lines("", *(f"  {line}" for line in labels[0].code.split("\n")))
+    if any("?" in line for label in labels for words in label.words for line in words):
+        shown.note("? marks what is doubtful: metier next says what to do about it")
+    payload = {
+        "written": path,
+        "sheets": sheets,
+        "labels": [{"name": label.name, "code": label.code} for label in labels],
+    }
+    return Answer(payload, shown.text())
+
+
+def _as_name(text: str) -> str:
+    return "".join(letter if letter.isalnum() or letter in "._-" else "-" for letter in text)
+
+
+def _label(bench: OnBench, ready: Setup) -> "Label":
+    """Return what stands on a roll's label, and in its code: in letters that every reader has."""
+    spool, nozzle, heat_c = ready.spool, ready.nozzle, ready.temperature_c
+    filament = " ".join(filter(None, (spool.material, spool.maker, spool.colour)))
+    day = bench.now.astimezone()
+    heat = [] if heat_c is None else [f"{heat_c:g}"]
+    words: list[tuple[str, ...]] = [(filament,)]
+    coded = []
+    for names in _ON_LABEL:
+        shown = [f"{celsius} °C" for celsius in heat if names == _ON_LABEL[0]]
+        for name in names:
+            now, called = bench.stands(name), VALUES[name].called
+            if now.value is None:
+                continue
+            doubtful = now.status == "doubtful"
+            text = value_text(name, now.value, bench.writing).partition(" (")[0]
+            unit = unit_text(name).partition(" per")[0]
+            shown.append(f"{called} {text} {unit}".strip() + "?" * doubtful)
+            coded.append(f"{called} {text} {unit}".strip().replace("³", "3"))
+            coded[-1] += " (doubtful)" * doubtful
+        words += [tuple(shown)] if shown else []
+    date = short_date(bench.now.isoformat(), bench.now.replace(year=1))
+    words.append((nozzle.name, date))
+    code = [f"{spool.name}: {filament}", *(f"nozzle {celsius} C" for celsius in heat), *coded]
+    code += [f"on {nozzle.name}, {nozzle.bore_mm:g} mm", f"{day:%Y-%m-%d}"]
+    from metier.show.label import Label
+
+    return Label(spool.name, tuple(words), "\n".join(code))
