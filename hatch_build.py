@@ -46,7 +46,7 @@ def _whole_parser() -> argparse.ArgumentParser:
     )
     parser.add_argument("--help", action="store_true", help="the job, and every command")
     parser.add_argument("--version", action="store_true", help="the version")
-    commands = parser.add_subparsers(metavar="COMMAND")
+    commands = parser.add_subparsers(title="commands", metavar="COMMAND")
     for name, what in COMMANDS.items():
         made = command_named(name)[0]()
         made.format_help()

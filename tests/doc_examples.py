@@ -6,12 +6,13 @@ Examples run in their order in one folder with one logbook, page after page. A l
 stands for output left out; an example that has one is compared up to there and never rewritten.
 """
 
+import json
 import re
 import shlex
 import subprocess
 import tempfile
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from metier.demo.slicing import workshop_files
 from tests.conftest import HANGS_S, Bench
@@ -23,6 +24,7 @@ PAGES = (
     *(ROOT / "docs" / f"{name}.md" for name in ("tutorial", "commands", "answers", "logbook")),
     *(ROOT / "docs" / f"{name}.md" for name in ("formats", "cable")),
 )
+FORMATS = ROOT / "docs/formats.md"
 CUT = "…"
 _BLOCK = re.compile(r"```console\n(.*?)```", re.DOTALL)
 _MONTH = "Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec"
@@ -30,7 +32,15 @@ _MONTH = "Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec"
 _PORT = re.compile(r"/dev/pts/\d+")
 _TOOK = re.compile(r"took +\d+ s\b")
 _UP = "Ctrl-C stops it."
-_DATE = re.compile(rf"\b\d{{1,2}} (?:{_MONTH})(?: \d{{4}})?\b")
+_DATE = re.compile(rf"\b\d{{1,2}} (?:{_MONTH})(?: \d{{4}})?\b|\b\d{{4}}-\d\d-\d\d\b")
+
+
+_TEMPLATE = """\
+[filament]
+name = @{spool}, @{maker} @{material}
+flow_multiplier = @{flow_ratio:.2f}
+most_mm3_s = @{limit_mm3_s:.1f}
+"""
 
 
 class Example(NamedTuple):
@@ -78,6 +88,7 @@ class Workbench:
         data = ROOT / "src/metier/demo"
         for table in data.glob("*.csv"):
             (folder / table.name).write_bytes(table.read_bytes())
+        (folder / "filament.ini.in").write_text(_TEMPLATE)
         for name, text in workshop_files().items():
             (folder / name).write_text(text)
 
@@ -115,9 +126,20 @@ class Workbench:
             process.communicate(timeout=HANGS_S)
 
 
+def keys_seen(bench: Workbench, seen: dict[str, Any]) -> str:
+    """Return the part of a page that lists all keys, by what was answered so far."""
+    from tests.doc_keys import keys_section
+
+    keys = json.loads(bench.run("metier profile --json"))["keys"]
+    tables = ("metier history --csv", "metier history --readings", "metier shelf --csv")
+    return keys_section(seen, keys, {name: bench.run(name).partition("\n")[0] for name in tables})
+
+
 def main() -> None:
-    """Write the pages anew with what their examples print."""
-    with tempfile.TemporaryDirectory() as folder:
+    """Write the pages anew with what their examples print, and the keys of all files."""
+    from tests.doc_keys import BEGIN, END, seen_answers
+
+    with tempfile.TemporaryDirectory() as folder, seen_answers() as seen:
         bench = Workbench(Path(folder))
 
         def rewritten(block: re.Match[str]) -> str:
@@ -130,6 +152,8 @@ def main() -> None:
 
         for page in PAGES:
             page.write_text(_BLOCK.sub(rewritten, page.read_text()))
+        before, begin, rest = FORMATS.read_text().partition(BEGIN)
+        FORMATS.write_text(before + begin + keys_seen(bench, seen) + END + rest.partition(END)[2])
         bench.close()
 
 

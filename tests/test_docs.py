@@ -6,22 +6,27 @@ import re
 import pytest
 
 from metier.cli import COMMANDS, command_named
-from tests.doc_examples import PAGES, ROOT, Workbench, examples, same
+from tests.doc_examples import FORMATS, PAGES, ROOT, Workbench, examples, keys_seen, same
+from tests.doc_keys import BEGIN, END, opened_sockets, seen_answers
 
 COMMANDS_PAGE = (ROOT / "docs/commands.md").read_text()
 # What is said at its top is said of every command that has it.
 OF_ALL = COMMANDS_PAGE.partition("\n## ")[0]
-ALL_PAGES = (*PAGES, ROOT / "CONTRIBUTING.md", ROOT / "CHANGELOG.md", ROOT / "SECURITY.md")
+ALL_PAGES = (*sorted(ROOT.glob("*.md")), *sorted((ROOT / "docs").glob("*.md")))
+# Those that speak with a printer, or are one.
+WITH_SOCKETS = {"cable", "esteps --feed", "standin", "practise"}
 
 
 @pytest.fixture(scope="module")
 def printed(tmp_path_factory):
     """What each example prints, all run in their order."""
     bench = Workbench(tmp_path_factory.mktemp("pages"))
-    found = {
-        page: [(example, bench.run(example.command)) for example in examples(page.read_text())]
-        for page in PAGES
-    }
+    with seen_answers() as seen:
+        found = {
+            page: [(example, bench.run(example.command)) for example in examples(page.read_text())]
+            for page in PAGES
+        }
+        found["keys"] = keys_seen(bench, seen)
     bench.close()
     return found
 
@@ -30,6 +35,11 @@ def printed(tmp_path_factory):
 def test_shown_output_is_what_the_program_prints(printed, page):
     for example, text in printed[page]:
         assert same(example.output, text), f"$ {example.command}\n{text}"
+
+
+def test_every_key_is_listed_with_its_unit_or_type(printed):
+    listed = FORMATS.read_text().partition(BEGIN)[2].partition(END)[0]
+    assert listed == printed["keys"], "python -m tests.doc_examples writes it anew"
 
 
 def test_every_command_has_an_example():
@@ -58,10 +68,25 @@ def test_every_option_is_documented(name):
     assert [option for option in sorted(options) if f"`{option}" not in told] == []
 
 
-@pytest.mark.parametrize("page", ALL_PAGES, ids=lambda page: page.name)
+@pytest.mark.usefixtures("printed")
+def test_only_what_speaks_with_a_printer_opens_a_socket():
+    """Every command ran once at least, the stand-in and the cable among them."""
+    assert opened_sockets <= WITH_SOCKETS
+    assert "standin" in opened_sockets
+
+
+def anchors(page):
+    """What a heading of a page is linked by."""
+    titles = re.findall(r"^#+ (.+)$", page.read_text(), re.MULTILINE)
+    return {re.sub(r"[^\w -]", "", title.lower()).replace(" ", "-") for title in titles}
+
+
+@pytest.mark.parametrize("page", ALL_PAGES, ids=lambda page: page.relative_to(ROOT).as_posix())
 def test_links_and_pictures_are_there(page):
-    linked = re.findall(r"\]\((?!https?:|#)([^)#]+)", page.read_text())
-    assert [path for path in linked if not (page.parent / path).exists()] == []
+    for path, anchor in re.findall(r"\]\((?!https?:)([^)#]*)(?:#([^)]*))?\)", page.read_text()):
+        target = page.parent / path if path else page
+        assert target.exists(), path
+        assert not anchor or anchor in anchors(target), f"{path}#{anchor}"
 
 
 def test_every_picture_is_shown_somewhere():

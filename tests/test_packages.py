@@ -1,5 +1,10 @@
 """An installation for readings alone: what works without plots, parts, sliced files and cable."""
 
+import subprocess
+import sys
+import zipfile
+from pathlib import Path
+
 import pytest
 
 # Stands before the program: the packages of the larger installation are not found.
@@ -7,7 +12,7 @@ WITHOUT = """
 from importlib.machinery import PathFinder
 
 find_spec = PathFinder.find_spec
-LACKING = {"manifold3d", "matplotlib", "numpy", "serial", "shapely"}
+LACKING = {"manifold3d", "matplotlib", "numpy", "PIL", "segno", "serial", "shapely"}
 
 def find(name, path=None, target=None):
     return None if name.partition(".")[0] in LACKING else find_spec(name, path, target)
@@ -43,6 +48,7 @@ def small(heron):
         ("standin start", "numpy"),
         ("practise", "numpy"),
         ("demo", "matplotlib"),
+        ("label", "matplotlib"),
     ],
 )
 def test_what_is_missing_is_named_before_anything_is_done(small, line, package):
@@ -83,3 +89,36 @@ def test_everyday_commands_need_none_of_it(small, line):
     if line.startswith("flow --plan"):
         # Minutes and grams are those of lines, which are not drawn here.
         assert ran.json["takes"] is None
+
+
+def test_a_report_goes_without_its_pictures(small):
+    (small.folder / "globe.jpg").write_bytes(b"\xff\xd8\xff")
+    small.json(f"flow {WALLS} --read 1.46 1.47 --photo globe.jpg")
+    # Measured where more is installed.
+    small("xy --hole 6=5.8 10=9.8 --post 6=6.1 10=10.1")
+    ran = small.process("history 2")
+    assert (ran.status, ran.err) == (0, "")
+    assert "hole 10" in ran.out
+    ran = small.process("report")
+    assert (ran.status, ran.err) == (0, "")
+    assert ran.out.count("pictures are left out: that needs matplotlib") == 1
+    page = (small.folder / "fern-1.html").read_text()
+    assert "<svg" not in page
+    assert "that needs pillow" in page
+
+
+@pytest.mark.slow
+def test_a_wheel_brings_its_page_its_style_and_its_schemas(tmp_path):
+    """Built as whoever packs it builds it: the manual page lies where ``man`` looks for it."""
+    root = Path(__file__).parent.parent
+    built = [sys.executable, "-m", "pip", "wheel", "--no-deps", "--no-build-isolation", "-q"]
+    subprocess.run([*built, "-w", tmp_path, root], check=True, timeout=300)
+    (wheel,) = tmp_path.glob("*.whl")
+    with zipfile.ZipFile(wheel) as packed:
+        names = packed.namelist()
+        (manual,) = [name for name in names if name.endswith("data/share/man/man1/metier.1")]
+        page = packed.read(manual).decode()
+    assert page.startswith(".TH METIER")
+    assert "sliced cost" in page
+    for name in ("show/page.css", "formats/profile.schema.json", "logbook/logbook.schema.json"):
+        assert f"metier/{name}" in names

@@ -63,6 +63,7 @@ _LONG = ("cable", "part", "sliced", "drift", "logbook", "report", "label", *_OWN
 _LONG_OPTIONS = ("feed", "sliced", "part", "plot")
 
 
+_UTF_8 = ("utf-8", "utf8")
 # In the words of sysexits.h: a fault of the program's own.
 _FAULT = 70
 
@@ -156,7 +157,10 @@ def _run(name: str, words: list[str]) -> int:
             if answer.payload is not None:
                 import json
 
-                print(clean_json(json.dumps(answer.payload, ensure_ascii=False, allow_nan=False)))
+                # A stream that has not all letters is no reason for another document.
+                ascii_only = str(getattr(sys.stdout, "encoding", "")).lower() not in _UTF_8
+                text = json.dumps(answer.payload, ensure_ascii=ascii_only, allow_nan=False)
+                print(clean_json(text))
         elif answer.text:
             print(clean(answer.text))
         for stream in output_streams():

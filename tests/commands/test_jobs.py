@@ -169,7 +169,7 @@ def test_what_walls_and_holes_should_measure(workshop):
         ("sliced cost two.gcode --all-known --limit 8", "leave OTHER"),
         ("profile --forecast none.gcode", "cannot read"),
         ("profile --forecast two.gcode", "no wall and no hole can be foreseen"),
-        ("profile --forecast two.gcode --card", "leave --card"),
+        ("profile --forecast two.gcode --card", "are two answers"),
     ],
 )
 def test_bad_input_is_named(workshop, line, said):

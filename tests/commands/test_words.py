@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 
 import metier
+from tests.doc_keys import BEGIN
 
 # What nobody says at a bench.
 OUT = re.compile(
@@ -76,4 +77,6 @@ def test_no_word_that_nobody_says_is_printed():
     ]
     assert found == []
     pages = [Path("README.md"), *Path("docs").glob("*.md")]
-    assert [(page.name, said) for page in pages for said in OUT.findall(page.read_text())] == []
+    # Keys are no sentences.
+    told = {page.name: page.read_text().partition(BEGIN)[0] for page in pages}
+    assert [(name, said) for name, text in told.items() for said in OUT.findall(text)] == []

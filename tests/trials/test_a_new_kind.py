@@ -11,6 +11,7 @@ from tests.commands.test_profile import valid
 
 LIFT = Value(
     *("lift", "lift of ledges", "mm", "slicer", ("printer", "nozzle", "spool"), "bow", "mm"),
+    "lift_mm",
     digits=2,
     depends_on=("flow",),
     upset_by=("hotend",),

@@ -23,7 +23,7 @@ from metier.logbook.trials import (
     trial,
     trials,
 )
-from metier.packages import NotInstalled
+from metier.packages import NotInstalled, require
 from metier.show.figures import flat, labelled, short_date
 from metier.show.sheet import Sheet, comma_separated, fitted, table, wrapped
 from metier.trials.facts import Fact, edit_words, facts
@@ -287,13 +287,14 @@ def _said(book: Logbook, recorded: Trial, sheet: Sheet) -> None:
     from metier.trials.on_bench import on_bench
 
     number, findings, verdict = recorded.number, recorded.findings, recorded.verdict
+    kind = kind_named(recorded.test).way_of(recorded.settings)
     if not findings or not verdict:
-        kind = kind_named(recorded.test).way_of(recorded.settings)
         settled = Settled(kind.form.of(book, recorded), recorded.conditions)
         for label, value in kind.recipe(settled, on_bench(book).moved_to(setup_of(book, number))):
             sheet.note(value, label)
         return
     try:
+        require(kind.needs)
         judged = judged_again(book, recorded, readings(book, number))
     except (BadInput, NotInstalled):
         said = Verdict(verdict, findings["reason"], tuple(findings["remedies"]))

@@ -3,7 +3,6 @@
 import argparse
 import os
 from argparse import Namespace
-from typing import TYPE_CHECKING
 
 from metier.core.errors import BadInput
 from metier.core.values import VALUES
@@ -22,9 +21,6 @@ from metier.trials.on_bench import (
 from metier.whole_file import check_target
 from metier.words.arguments import option, walls
 from metier.words.parser import FORMATS, Answer, Parser, command_parser, existing_logbook
-
-if TYPE_CHECKING:
-    from metier.show.label import Label
 
 # What a roll carries, line by line; e-steps are the printer's.
 _ON_LABEL = (("flow",), ("limit", "diameter"), ("hole", "contour"))
@@ -68,8 +64,6 @@ def run(options: Namespace) -> Answer:
     if options.all and options.nozzle:
         raise BadInput("--nozzle is for one label: leave --all out")
     require((*PLOTS, *CODES))
-    from metier.show.label import Size, write_labels
-
     with existing_logbook(options.logbook) as book, book.snapshot():
         if options.all:
             from metier.commands.shelf import benches
@@ -79,12 +73,15 @@ def run(options: Namespace) -> Answer:
                 raise BadInput("no roll has a value yet: metier next says what to do first")
         else:
             rolls = [on_bench_of(book, options)]
-        labels = [_label(bench, needed_setup(bench.chosen)) for bench in rolls]
+        of_rolls = [_label(bench, needed_setup(bench.chosen)) for bench in rolls]
         phrases = [bench_phrase(needed_setup(bench.chosen)) for bench in rolls]
-    path = options.file or ("labels.pdf" if options.all else f"{_as_name(labels[0].name)}.pdf")
+    path = options.file or ("labels.pdf" if options.all else f"{_as_name(of_rolls[0][0])}.pdf")
     if os.path.splitext(path)[1].lower() not in FORMATS:
         raise BadInput(f"{path} must end in {', '.join(FORMATS)}")
     check_target(path, overwrite=options.force)
+    from metier.show.label import Label, Size, write_labels
+
+    labels = [Label(*of) for of in of_rolls]
     sheet = options.sheet or ((210.0, 297.0) if options.all or options.copies > 1 else None)
     written = [label for label in labels for _ in range(options.copies)]
     size = Size(*options.size)
@@ -97,10 +94,10 @@ def run(options: Namespace) -> Answer:
     of = f"{many}{size.width_mm:g} x {size.height_mm:g} mm"
     on = f", on {sheets} sheet{'s' if sheets > 1 else ''}" if sheet else ""
     shown.row("written", path, f"{of}{on}; print at 100 %")
-    if len(labels) == 1:
-        shown.lines("", *(f"  {line}" for line in labels[0].code.split("\n")))
     if any("?" in line for label in labels for words in label.words for line in words):
         shown.note("? marks what is doubtful: metier next says what to do about it")
+    if len(labels) == 1:
+        shown.lines("", *(f"  {line}" for line in labels[0].code.split("\n")))
     payload = {
         "written": path,
         "sheets": sheets,
@@ -113,7 +110,7 @@ def _as_name(text: str) -> str:
     return "".join(letter if letter.isalnum() or letter in "._-" else "-" for letter in text)
 
 
-def _label(bench: OnBench, ready: Setup) -> "Label":
+def _label(bench: OnBench, ready: Setup) -> tuple[str, tuple[tuple[str, ...], ...], str]:
     """Return what stands on a roll's label, and in its code: in letters that every reader has."""
     spool, nozzle, heat_c = ready.spool, ready.nozzle, ready.temperature_c
     filament = " ".join(filter(None, (spool.material, spool.maker, spool.colour)))
@@ -138,6 +135,4 @@ def _label(bench: OnBench, ready: Setup) -> "Label":
     words.append((nozzle.name, date))
     code = [f"{spool.name}: {filament}", *(f"nozzle {celsius} C" for celsius in heat), *coded]
     code += [f"on {nozzle.name}, {nozzle.bore_mm:g} mm", f"{day:%Y-%m-%d}"]
-    from metier.show.label import Label
-
-    return Label(spool.name, tuple(words), "\n".join(code))
+    return spool.name, tuple(words), "\n".join(code)

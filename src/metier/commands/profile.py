@@ -40,11 +40,13 @@ def parser() -> Parser:
         "Show every value for the bench: what to type where, how sure it is, since when and why.",
         "  metier profile --card                 the slip to hold at printer and slicer\n"
         "  metier profile --write fern-1.toml    the same for programs, as TOML\n"
-        "  metier profile --fill print.ini.in print.ini   @{flow_percent} and the like filled in",
+        "  metier profile --fill mine.ini.in mine.ini   @{flow_percent} and the like",
     )
     option(parser, "--write FILE.toml", "write the profile to a file")
-    parser.add_argument("--fill", nargs=2, metavar=("TEMPLATE", "OUT"),
-                        help="fill @{flow_percent}, @{limit_mm3_s:.1f} and the like in a text file")  # fmt: skip
+    parser.add_argument(
+        "--fill", nargs=2, metavar=("TEMPLATE", "OUT"), help="put values into a text file, for "
+        "@{flow_percent}, @{limit_mm3_s:.1f}"
+    )  # fmt: skip
     option(parser, "--force", "write over a file that exists")
     option(parser, "--forecast FILE", "what walls and holes of a sliced file should measure")
     option(parser, "--card", "the slip: what to type where")

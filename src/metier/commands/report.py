@@ -248,7 +248,7 @@ def _trials_of(book: Logbook, roll: _Roll, kind: str, lacking: list[str]) -> lis
     kind without a value, the newest there is."""
     rest_on = latest_on(book, roll.ready, kind, 1) if kind in _BESIDE else []
     for name, now in roll.values.items():
-        if VALUES[name].measured_by == kind and now.trials:
+        if VALUES[name].measured_by == kind and now.status != "unset":
             rest_on += _behind(book, roll.ready, VALUES[name], now)
     rest_on = list({recorded.number: recorded for recorded in rest_on}.values())
     if not rest_on:
@@ -268,7 +268,7 @@ def _behind(book: Logbook, ready: Setup, value: Value, now: Standing) -> list[Tr
         owner if name in value.scope else None
         for name, owner in zip(("printer", "nozzle", "spool"), ready.ids, strict=True)
     )
-    most = min(now.trials, _MOST_TRIALS)
+    most = max(1, min(now.trials, _MOST_TRIALS))
     mine = newest_like(book, value.measured_by, most, printer=printer, nozzle=nozzle, spool=spool)[
         ::-1
     ]
@@ -302,7 +302,10 @@ def _picture(book: Logbook, recorded: Trial, lacking: list[str]) -> Element | No
         from metier.trials.again import draw_recorded
 
         svg = as_svg(lambda path: draw_recorded(book, recorded, path))
-    except (BadInput, NotInstalled) as refusal:
+    except NotInstalled as lack:
+        lacking.append(f"pictures are left out: {lack}")
+        return None
+    except BadInput as refusal:
         lacking.append(f"no picture of trial {recorded.number}: {refusal}")
         return None
     return figure_of(svg, f"trial{recorded.number}", f"Trial {recorded.number}, as it was measured")
@@ -312,11 +315,12 @@ def _photo(recorded: Trial, lacking: list[str]) -> Element | None:
     path = photo_of(recorded)
     if not path:
         return None
+    from metier.packages import NotInstalled
     from metier.show.photo import photo_figure
 
     try:
         return photo_figure(path, f"Trial {recorded.number}")
-    except BadInput as refusal:
+    except (BadInput, NotInstalled) as refusal:
         lacking.append(f"no photo of trial {recorded.number}: {refusal}")
         return element("p", f"Its photo is not here: {refusal}.", kind="quiet")
 

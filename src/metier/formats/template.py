@@ -12,7 +12,7 @@ from xml.sax.saxutils import escape
 from metier.core.errors import BadInput
 from metier.whole_file import check_target, write_whole
 
-_PLACE = re.compile(r"@@|@\{([^{}\n]*)\}")
+_PLACE = re.compile(r"@@|@\{(?:([^{}\n]*)\})?")
 # A sign, a width, decimals: what a form of Python's has for plain numbers, and no more.
 _FORM = re.compile(r"\+?0?\d{0,2}(?:\.\d{1,2})?[fg]?")
 # No template of a slicer's is longer.
@@ -48,8 +48,10 @@ def filled(template: str, keys: Keys, ending: str = "") -> str:
     def value_of(place: re.Match[str]) -> str:
         if place[0] == "@@":
             return "@"
-        name, colon, form = place[1].partition(":")
         line = template.count("\n", 0, place.start()) + 1
+        if place[1] is None:
+            raise BadInput(f"line {line}: an @{{ is no place for a value: write @@{{ for itself")
+        name, colon, form = place[1].partition(":")
         if name not in keys:
             import difflib
 

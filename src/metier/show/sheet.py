@@ -132,6 +132,9 @@ def colour_wanted() -> bool:
     """Tell whether standard output is a terminal that wants colour (no-color.org)."""
     if sys.stdout is None or not sys.stdout.isatty():
         return False
+    if sys.platform == "win32" and not (os.environ.get("WT_SESSION") or os.environ.get("TERM")):
+        # An older console there would show the paint itself.
+        return False
     return not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
 
 

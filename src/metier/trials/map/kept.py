@@ -77,8 +77,8 @@ class MapKept(Kept[MapResult]):
 
     def csv_rows(self, trial: Trial) -> list[CsvRow]:
         return [
-            CsvRow(f"{self.name} at {flow.speed_mm_s:g} mm/s", None, None, None, flow.flow_percent,
-                   flow.to_type_percent, flow.u95_percent)
+            CsvRow(self.name, flow.speed_mm_s, None, None, flow.flow_percent, flow.to_type_percent,
+                   flow.u95_percent)
             for flow in self.of(trial).flows
         ]  # fmt: skip
 
