@@ -8,7 +8,7 @@ import json
 import sys
 import textwrap
 import types
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from importlib import import_module
 from typing import Any, get_args, get_origin, get_type_hints
@@ -29,7 +29,7 @@ _UNITS = {
     "grams": "g", "g": "g", "celsius": "°C", "c": "°C", "h": "h", "percent": "%", "mpa": "MPa",
     "s": "s", "m": "m", "bytes": "bytes",
 }  # fmt: skip
-_STEPS = ("steps_now", "steps_new", "steps_to_type")
+_STEPS = ("steps", "esteps", "stored_steps", "steps_now", "steps_new", "steps_to_type")
 # Kept as they are typed in: by the kind of trial, or by names of the workshop.
 _OPEN = (
     "settings",
@@ -121,15 +121,15 @@ def _record(keys: Keys, path: str, kind: Any) -> None:
         keys.setdefault(path, set()).add(_word(get_origin(kind) or kind))
 
 
-def _of_trials() -> dict[str, Keys]:
-    """Return what trials find, by their command, ways to a limit together."""
+def _of_trials(part: Callable[[Any], Any]) -> dict[str, Keys]:
+    """Return what a part of trials has, by their command, ways to a limit together."""
     found: dict[str, Keys] = {}
     for name in KINDS:
         kinds = [kind_named(name)]
         if name == "volumetric":
             kinds = [import_module(f"{room}.kind").KIND for room in WAYS.values()]
         for kind in kinds:
-            _record(found.setdefault(name, {}), "", get_type_hints(kind.result)["return"])
+            _record(found.setdefault(name, {}), "", part(kind))
     return found
 
 
@@ -152,6 +152,8 @@ def _listed(keys: Keys) -> str:
         if path.endswith("[]") and not words and any(k.startswith(f"{path}.") for k in keys):
             continue
         unit, plain = _unit(path), sorted(words - {"null"})
+        if any(key.startswith(f"{path}.") for key in keys):
+            unit, plain = "", ["object"]
         plain = plain or ["number" if unit else "text"]
         word = unit if plain == ["number"] and unit else " or ".join(plain)
         told.append(f"`{path}`\u00a0{word}{'?' * ('null' in words)}".replace(" ", "\u00a0"))
@@ -204,8 +206,11 @@ def keys_section(seen: dict[str, Keys], keys: Mapping[str, object], csv: dict[st
     out.append("### An exported logbook")
     for name, of in _of_schema("src/metier/logbook/logbook.schema.json"):
         out += [f"{f'`{name}[]`' if name else 'At its top'}: {_listed(of)}"]
+    out.append("### Settings of trials, in an export and in `metier history --json`")
+    for name, of in _of_trials(lambda kind: kind.form.record).items():
+        out.append(f"`{name}`: {_listed(of)}")
     out.append("### Answers as JSON")
-    found = _of_trials()
+    found = _of_trials(lambda kind: get_type_hints(kind.result)["return"])
     for name in cli.COMMANDS:
         of = seen.get(name, {}) | found.get(name, {})
         if of:

@@ -36,7 +36,7 @@ class Form(Generic[S]):
         version: int = 1,
         upgrade: Callable[[dict[str, object], int], dict[str, object]] | None = None,
     ) -> None:
-        self._record, self._version, self._upgrade = record, version, upgrade
+        self.record, self._version, self._upgrade = record, version, upgrade
 
     def of(self, book: "Logbook", trial: "Trial") -> S:
         """Return the settings of a trial.
@@ -60,7 +60,7 @@ class Form(Generic[S]):
             raise NotPlain(f"settings of version {str(version)[:20]}; this Metier is older")
         if version < self._version and self._upgrade:
             kept = self._upgrade(dict(kept), version)
-        return from_plain(self._record, kept)
+        return from_plain(self.record, kept)
 
     def is_current(self, kept: Mapping[str, object]) -> bool:
         """Tell whether settings are kept in the present version."""
