@@ -128,7 +128,7 @@ def contrast(one, other):
     return (light + 0.05) / (dark + 0.05)
 
 
-@pytest.mark.parametrize("place", range(3), ids=["light", "dark", "print"])
+@pytest.mark.parametrize("place", range(2), ids=["light", "dark"])
 def test_words_and_pictures_stand_out_from_the_page(place):
     css = (ROOT / "src/metier/show/page.css").read_text()
     blocks = [dict(re.findall(r"--([\w]+): (#\w{6})", block)) for block in css.split(":root")[1:]]
@@ -140,7 +140,6 @@ def test_words_and_pictures_stand_out_from_the_page(place):
             assert contrast(colours[name], colours[paper]) >= 4.5, name
     for name in ["target", "faint", *(f"c{n}" for n in range(1, 9))]:
         assert contrast(colours[name], colours["paper"]) >= 3, name
-    assert place != 2 or colours == blocks[0]
 
 
 CHROMIUM = shutil.which("chromium")

@@ -139,6 +139,8 @@ class _Heater:
     that it was meant to come down to."""
 
     target_c: float = 0.0
+    # What it was sent last, whatever a report from before that still says.
+    sent_c: float = 0.0
     now_c: float | None = None
     least_c: float | None = None
     lowest_c: float | None = None
@@ -182,6 +184,7 @@ class Guard:
             heater, target_c = self.target_of(command)
             if heater and target_c is not None:
                 self._heater(heater).aim(max(0.0, target_c))
+                self._heater(heater).sent_c = target_c
                 self._read_back, self._seen_s = False, now_s
                 self.ever_on = self.ever_on or target_c > 0
 
@@ -228,6 +231,11 @@ class Guard:
     def on(self) -> bool:
         """Whether a heater is on, as far as is known."""
         return any(heater.target_c > 0 for heater in self._heaters.values())
+
+    @property
+    def left_on(self) -> bool:
+        """Whether what was sent last to some heater leaves it on."""
+        return any(heater.sent_c > 0 for heater in self._heaters.values())
 
     @property
     def is_off(self) -> bool:

@@ -238,7 +238,7 @@ def print_file(options: Namespace) -> Answer:
 
             job = Job(link, survey, watch, paused)
             printed = job.print(job_lines(options.file, spoken_to.allowed))
-        ends_hot = link.guard.on
+        ends_hot = link.guard.left_on
         link.guard.keeps = options.keep_hot
     sheet = Sheet(f"Printed {options.file} on {spoken_to.name}")
     sheet.row("took", _minutes(printed.time_s), f"{printed.lines} lines")

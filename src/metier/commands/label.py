@@ -4,6 +4,7 @@ import argparse
 import os
 from argparse import Namespace
 
+from metier.commands.shelf import as_file_name, asked_benches
 from metier.core.errors import BadInput
 from metier.core.values import VALUES
 from metier.formats.quantity import read_length_mm
@@ -11,13 +12,7 @@ from metier.logbook.bench import Setup
 from metier.packages import CODES, PLOTS, require
 from metier.show.figures import short_date, unit_text, value_text
 from metier.show.sheet import Sheet
-from metier.trials.on_bench import (
-    OnBench,
-    add_elsewhere_options,
-    bench_phrase,
-    needed_setup,
-    on_bench_of,
-)
+from metier.trials.on_bench import OnBench, add_elsewhere_options, bench_phrase, needed_setup
 from metier.whole_file import check_target
 from metier.words.arguments import option, walls
 from metier.words.parser import FORMATS, Answer, Parser, command_parser, existing_logbook
@@ -61,21 +56,12 @@ def parser() -> Parser:
 
 def run(options: Namespace) -> Answer:
     """Run ``metier label``."""
-    if options.all and options.nozzle:
-        raise BadInput("--nozzle is for one label: leave --all out")
     require((*PLOTS, *CODES))
     with existing_logbook(options.logbook) as book, book.snapshot():
-        if options.all:
-            from metier.commands.shelf import benches
-
-            rolls = benches(book, options.printer, options.spool)
-            if not rolls:
-                raise BadInput("no roll has a value yet: metier next says what to do first")
-        else:
-            rolls = [on_bench_of(book, options)]
+        rolls = asked_benches(book, options)
         of_rolls = [_label(bench, needed_setup(bench.chosen)) for bench in rolls]
         phrases = [bench_phrase(needed_setup(bench.chosen)) for bench in rolls]
-    path = options.file or ("labels.pdf" if options.all else f"{_as_name(of_rolls[0][0])}.pdf")
+    path = options.file or ("labels.pdf" if options.all else f"{as_file_name(of_rolls[0][0])}.pdf")
     if os.path.splitext(path)[1].lower() not in FORMATS:
         raise BadInput(f"{path} must end in {', '.join(FORMATS)}")
     check_target(path, overwrite=options.force)
@@ -104,10 +90,6 @@ def run(options: Namespace) -> Answer:
         "labels": [{"name": label.name, "code": label.code} for label in labels],
     }
     return Answer(payload, shown.text())
-
-
-def _as_name(text: str) -> str:
-    return "".join(letter if letter.isalnum() or letter in "._-" else "-" for letter in text)
 
 
 def _label(bench: OnBench, ready: Setup) -> tuple[str, tuple[tuple[str, ...], ...], str]:

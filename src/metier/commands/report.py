@@ -1,11 +1,11 @@
 """``metier report``: one page of a bench, or of every roll: what to type, how sure, what it rests
 on."""
 
-import re
 from argparse import Namespace
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from metier.commands.shelf import as_file_name, asked_benches
 from metier.core.errors import BadInput
 from metier.core.standing import Standing
 from metier.core.values import VALUES, Value
@@ -21,7 +21,6 @@ from metier.trials.on_bench import (
     bench_object,
     bench_phrase,
     needed_setup,
-    on_bench_of,
 )
 from metier.trials.registry import KINDS, kind_named
 from metier.trials.stations import next_due
@@ -65,16 +64,11 @@ class _Roll(NamedTuple):
     @property
     def anchor(self) -> str:
         """The name of its place on the page."""
-        return _as_name(f"{self.ready.spool.name}_{self.ready.nozzle.name}")
+        return as_file_name(f"{self.ready.spool.name}_{self.ready.nozzle.name}")
 
     def doubtful(self) -> dict[str, Standing]:
         """Return the values that became doubtful."""
         return {name: now for name, now in self.values.items() if now.status == "doubtful"}
-
-
-def _as_name(text: str) -> str:
-    """Return what may be the name of a file, or of a place on a page."""
-    return re.sub(r"[^\w.-]", "-", text)
 
 
 def parser() -> Parser:
@@ -97,19 +91,10 @@ def parser() -> Parser:
 
 def run(options: Namespace) -> Answer:
     """Run ``metier report``."""
-    if options.all and options.nozzle:
-        raise BadInput("--nozzle is for the report of one bench: leave --all out")
     with existing_logbook(options.logbook) as book, book.snapshot(), columns_elsewhere(_COLUMNS):
-        if options.all:
-            from metier.commands.shelf import benches
-
-            rolls = [_Roll.of(bench) for bench in benches(book, options.printer, options.spool)]
-            if not rolls:
-                raise BadInput("no roll has a value yet: metier next says what to do first")
-            path = options.file or "shelf.html"
-        else:
-            rolls = [_Roll.of(on_bench_of(book, options))]
-            path = options.file or f"{_as_name(rolls[0].ready.spool.name)}.html"
+        rolls = [_Roll.of(bench) for bench in asked_benches(book, options)]
+        named = "shelf" if options.all else as_file_name(rolls[0].ready.spool.name)
+        path = options.file or f"{named}.html"
         if not path.lower().endswith((".html", ".htm")):
             raise BadInput(f"{path}: a page for a browser ends in .html")
         check_target(path, overwrite=options.force)

@@ -14,7 +14,7 @@ from metier.logbook.items import by_id, listed, named, natural
 from metier.logbook.machines import Nozzle, Printer, Spool, akin
 from metier.show.figures import short_date
 from metier.show.sheet import comma_separated, fitted, table, wrapped
-from metier.trials.on_bench import OnBench
+from metier.trials.on_bench import OnBench, on_bench_of
 from metier.trials.stations import next_due
 from metier.words.arguments import option, trial_number
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
@@ -68,9 +68,30 @@ def run(options: Namespace) -> Answer:
         return Answer(payload, text)
 
 
-def benches(book: Logbook, printer: str | None, spool: str | None) -> list[OnBench]:
-    """Return every roll on every printer and nozzle that knows it, in the order of their names."""
-    return [place.bench for place in _in_order(_places(book, printer, spool))]
+def asked_benches(book: Logbook, options: Namespace) -> list[OnBench]:
+    """Return the bench that is asked for; with --all every roll on every printer and nozzle that
+    knows it, in the order of their names.
+
+    Raises:
+        BadInput: an unknown name, or no roll has a value yet.
+    """
+    if not options.all:
+        return [on_bench_of(book, options)]
+    if options.nozzle:
+        raise BadInput("--nozzle is of one bench: leave --all out")
+    benches = [place.bench for place in _in_order(_places(book, options.printer, options.spool))]
+    if not benches:
+        raise BadInput("no roll has a value yet: metier next says what to do first")
+    return benches
+
+
+def as_file_name(text: str) -> str:
+    """Return a name as that of a file, whatever letters it has.
+
+    >>> as_file_name("sea green/1")
+    'sea-green-1'
+    """
+    return "".join(letter if letter.isalnum() or letter in "._-" else "-" for letter in text)
 
 
 def _places(book: Logbook, printer: str | None, spool: str | None) -> Iterator[Place]:

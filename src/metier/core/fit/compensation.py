@@ -76,7 +76,8 @@ def judge_plate(
     """
     hole = fit.hole and _to_type(fit.hole, hole_set_mm, hole_opened_mm, round_to_mm)
     contour = fit.contour and _to_type(fit.contour, contour_set_mm, contour_opened_mm, round_to_mm)
-    return PlateFinding(hole, contour, _verdict(fit, hole, contour), tuple(_notes(fit)))
+    verdict = _verdict(fit, hole, contour)
+    return PlateFinding(hole, contour, verdict, tuple(_notes(fit, verdict)))
 
 
 def _to_type(needed: Offset, set_mm: float, opened_mm: float, round_to_mm: float) -> ToType:
@@ -132,7 +133,7 @@ def _kinds(hole: ToType | None, contour: ToType | None) -> list[tuple[FeatureKin
     return kindses
 
 
-def _notes(fit: PlateFit) -> list[str]:
+def _notes(fit: PlateFit, verdict: Verdict) -> list[str]:
     notes = [row.measured.note for row in fit.rows if row.measured.note]
     for row in fit.rows:
         if row.left_out:
@@ -143,7 +144,8 @@ def _notes(fit: PlateFit) -> list[str]:
         pairs = (("hole", fit.hole_with_all), ("contour", fit.contour_with_all))
         words = [f"{name} {fitted.per_side_mm:+.3f}" for name, fitted in pairs if fitted]
         notes.append(f"with all features it would be {' and '.join(words)} mm per side")
-    if fit.freed and fit.scale < 1:
+    # Of a plate that is to be looked at first, no scale is to be set.
+    if fit.freed and fit.scale < 1 and verdict.name != "recheck":
         notes.append(
             f"parts come out {100 * (1 - fit.scale):.2f} ± {100 * fit.scale_u95:.2f} % short in "
             f"proportion to their size: a scale of {100 / fit.scale:.2f} % is the cure for that, "
