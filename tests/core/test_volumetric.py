@@ -206,13 +206,6 @@ def test_the_earliest_sighting_alone_gives_the_limit(ramp, above_mm):
         assert alone.limit_mm3_s <= 0.9 * alone.last_good_mm3_s + 1e-9
 
 
-@given(RAMPS, st.floats(0.01, 60))
-def test_height_and_flow_answer_each_other(ramp, above_mm):
-    flow = ramp.flow_at(ramp.base_mm + above_mm)
-    assert ramp.flow_at(ramp.height_of(flow)) == pytest.approx(flow)
-    assert ramp.height_of(flow) <= ramp.base_mm + above_mm + 1e-6
-
-
 @given(
     st.floats(1, 500), st.floats(0.3, 1.2), st.floats(0.1, 0.3), st.floats(0.5, 1.5),
     st.sampled_from(["plain", "rounded", "rectangular"]),

@@ -210,7 +210,7 @@ def _values(roll: _Roll) -> list[Element]:
                 )
             )
     header = element("tr", *(element("th", name, scope="col") for name in head))
-    table = element("table", element("thead", header), element("tbody", *rows))
+    table = element("table", element("thead", header), element("tbody", *rows), kind="values")
     return [element("h2", "What to type, and where"), table]
 
 

@@ -97,7 +97,7 @@ class Tab:
         *_, across, high = letters.bounds
         self.deep_mm = max(DEEP_MM, high + 2 * _MARGIN_MM)
         wide = max(WIDE_MM, across + 2 * _MARGIN_MM)
-        low, self._front_y = front_y - GAP_MM - self.deep_mm, front_y
+        low = front_y - GAP_MM - self.deep_mm
         self._line = line
         self._plate = box(at_x - wide / 2, low, at_x + wide / 2, front_y - GAP_MM)
         self._bridge = box(at_x - wide / 2, front_y - GAP_MM, at_x + wide / 2, front_y + into_mm)

@@ -55,15 +55,6 @@ class Continuous(NamedTuple):
         _check_height(self, height_mm)
         return self.just_below(height_mm - self.base_mm)
 
-    def height_of(self, flow_mm3_s: float) -> float:
-        """Return the height where a flow is first reached.
-
-        Raises:
-            BadInput: a flow that the ramp does not have.
-        """
-        check_flow(self, flow_mm3_s)
-        return self.base_mm + (flow_mm3_s - self.from_mm3_s) / self.rise_mm3_s_mm
-
     def just_below(self, above_mm: float) -> float:
         """Return the flow just below a height above the foot."""
         return self.from_mm3_s + self.rise_mm3_s_mm * above_mm
@@ -128,16 +119,6 @@ class Stepped(NamedTuple):
         """
         _check_height(self, height_mm)
         return self.step_flow(self._step_at(height_mm - self.base_mm))
-
-    def height_of(self, flow_mm3_s: float) -> float:
-        """Return the height where a flow is first reached.
-
-        Raises:
-            BadInput: a flow that the ramp does not have.
-        """
-        check_flow(self, flow_mm3_s)
-        step = math.ceil((flow_mm3_s - self.from_mm3_s) / self.step_mm3_s - TOLERANCE)
-        return self.base_mm + self._height_mm() * step
 
     def just_below(self, above_mm: float) -> float:
         """Return the flow just below a height above the foot."""

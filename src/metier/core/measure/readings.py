@@ -190,10 +190,6 @@ def _near(value: float, expected: float, factor: float) -> bool:
     return expected / factor <= value <= expected * factor
 
 
-# Nobody measures more often than this; beyond it another way is needed.
-MOST_READINGS = 30
-
-
 # So often the readings to come scatter no more than is reckoned with.
 _HOLDS = 0.90
 
@@ -221,20 +217,6 @@ def expected_u95_mm(scatter_mm: float, count: int, instrument: Instrument) -> fl
     """Return the 95 % half width that ``count`` readings of that scatter would have."""
     u, dof = standard_uncertainty(scatter_mm, count, instrument)
     return t95(dof) * u
-
-
-def further_readings(
-    so_far: Estimate, instrument: Instrument, allowed_u95_mm: float, most: int = MOST_READINGS
-) -> int | None:
-    """Return how many more readings bring U within bounds, in nine of ten cases.
-
-    None when ``most`` readings in all would not: the instrument's own accuracy is in the way.
-    """
-    scatter_mm = unlucky_mm(so_far.scatter, so_far.n, instrument)
-    for count in range(so_far.n + 1, most + 1):
-        if not exceeds(expected_u95_mm(scatter_mm, count, instrument), allowed_u95_mm):
-            return count - so_far.n
-    return None
 
 
 # Differences smaller than this are nobody's trouble, however significant.
