@@ -143,9 +143,9 @@ def _sweep(path: str) -> None:
 
 def _refuse_logbook(path: str) -> None:
     """Refuse a logbook and what lies beside it, whatever name or link it is reached by."""
-    here = os.path.abspath(path)
+    whole_path = os.path.abspath(path)
     for logbook in _spared:
-        for form in (here, os.path.realpath(path)):
+        for form in (whole_path, os.path.realpath(path)):
             for kept in (logbook, os.path.realpath(logbook)):
                 beside = form.removeprefix(kept)
                 if beside != form and (not beside or beside.startswith(_BESIDE)):

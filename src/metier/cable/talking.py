@@ -57,9 +57,9 @@ def _set_steps(link: Link, steps_per_mm: float, decimals: int) -> None:
         raise CableFailure(f"the printer was told {steps_per_mm:g} and carries {set_now:g}")
 
 
-def same_steps(one: float, other: float) -> bool:
+def same_steps(steps: float, other: float) -> bool:
     """Tell whether two numbers of steps are the same, as printers show them."""
-    return abs(one / other - 1) <= _SAME
+    return abs(steps / other - 1) <= _SAME
 
 
 def read_heat(link: Link) -> Heat:

@@ -115,8 +115,8 @@ def _set(options: Namespace) -> Answer:
 def _ports(_: Namespace) -> Answer:
     from serial.tools.list_ports import comports
 
-    ports = sorted(comports(), key=lambda one: one.device)
-    rows = [(one.device, one.description or "") for one in ports]
+    ports = sorted(comports(), key=lambda port: port.device)
+    rows = [(port.device, port.description or "") for port in ports]
     text = listing(("port", "what it says it is"), rows, (1,))
     return Answer(
         {"ports": [{"port": port, "description": words} for port, words in rows]},

@@ -151,7 +151,7 @@ def _all(bench: OnBench, records: list[Looked]) -> Answer:
         record for record in records if record.found.due_in is not None and record.found.due_in <= 0
     ]
     if due:
-        first = min(due, key=lambda one: one.found.due_in or 0.0)
+        first = min(due, key=lambda looked: looked.found.due_in or 0.0)
         kind = RECORDS[first.series.name].kind
         sheet.next(f"{first.series.name} is due by its own record:", proposed(kind))
     payload = {"records": [_object(record) for record in records], **_learnt_object(bench)}
@@ -162,39 +162,39 @@ def _where(bench: OnBench) -> str:
     return f": {bench_phrase(bench.setup)}" if bench.setup else ""
 
 
-def _row(one: Looked) -> tuple[str, ...]:
-    newest = one.found.dots[-1]
+def _row(looked: Looked) -> tuple[str, ...]:
+    newest = looked.found.dots[-1]
     places = decimals_for(1.96 * newest.u)
-    trend = one.found.trend
+    trend = looked.found.trend
     slope = ""
     if trend and trend.shows:
-        factor = _MONTH_DAYS if one.series.per == "days" else 100
+        factor = _MONTH_DAYS if looked.series.per == "days" else 100
         slope = f"{factor * trend.slope:+.{places + 1}f}"
     return (
-        one.series.name,
-        str(len(one.found.dots)),
+        looked.series.name,
+        str(len(looked.found.dots)),
         f"{newest.value:.{places}f}",
-        one.series.unit,
+        looked.series.unit,
         slope,
-        _due_text(one),
+        _due_text(looked),
     )
 
 
-def _due_text(one: Looked) -> str:
-    due = one.found.due_in
-    if due is None or one.series.per != "days":
+def _due_text(looked: Looked) -> str:
+    due = looked.found.due_in
+    if due is None or looked.series.per != "days":
         return ""
     if due <= 0:
         return "now"
     return "" if due > _FAR_DAYS else f"in {due:.0f} days"
 
 
-def _values(one: Looked) -> list[str]:
-    dots = one.found.dots
-    outside = one.found.chart.outside if one.found.chart else ()
+def _values(looked: Looked) -> list[str]:
+    dots = looked.found.dots
+    outside = looked.found.chart.outside if looked.found.chart else ()
     rows = []
     for dot in dots[-20:]:
-        at = f"{dot.at:.0f} m" if one.series.per == "m" else f"day {dot.at:.0f}"
+        at = f"{dot.at:.0f} m" if looked.series.per == "m" else f"day {dot.at:.0f}"
         rows.append(
             (
                 at,
@@ -205,16 +205,16 @@ def _values(one: Looked) -> list[str]:
                 "outside" if dot in outside else "",
             )
         )
-    return table(("at", one.series.unit, "roll", "batch", "trial", ""), rows, (0, 1, 4))
+    return table(("at", looked.series.unit, "roll", "batch", "trial", ""), rows, (0, 1, 4))
 
 
-def _words(one: Looked) -> list[tuple[str, str]]:
+def _words(looked: Looked) -> list[tuple[str, str]]:
     """Return what a record says, each with its label."""
-    record, unit = one.found, one.series.unit
+    record, unit = looked.found, looked.series.unit
     said: list[tuple[str, str]] = []
     trend = record.trend
     if trend and trend.shows:
-        days = one.series.per == "days"
+        days = looked.series.per == "days"
         factor, per = (_MONTH_DAYS, "a month") if days else (100.0, "per 100 m")
         said.append(
             (f"{with_u95(factor * trend.slope, factor * trend.slope_u95)} {unit} {per}", "trend")
@@ -235,7 +235,7 @@ def _words(one: Looked) -> list[tuple[str, str]]:
     if apart:
         by = f"{with_u95(apart.by, apart.u95)} {unit}"
         said.append((f"{apart.roll} lies apart from all others: {by}", "apart"))
-    for what, change in one.changes:
+    for what, change in looked.changes:
         by = f"{with_u95(change.by, change.u95)} {unit}"
         shown = "" if change.shows else ", which may be chance"
         said.append((f"{what}: {change.before:.4g} before, {change.after:.4g} after: {by}{shown}",
@@ -245,9 +245,9 @@ def _words(one: Looked) -> list[tuple[str, str]]:
         trials = "trial" if len(outside) == 1 else "trials"
         text = f"{trials} {numbers_text(outside)}: outside of what chance does"
         said.append((text, "outside"))
-    due = _due_text(one)
+    due = _due_text(looked)
     if due:
-        since = short_date(one.series.since)
+        since = short_date(looked.series.since)
         text = f"due {due}, by how much it moved since {since}"
         said.append((text, "due"))
     return said
@@ -274,8 +274,8 @@ def _learnt_object(bench: OnBench) -> dict[str, object]:
     }
 
 
-def _object(one: Looked) -> dict[str, object]:
-    drift, series = one.found, one.series
+def _object(looked: Looked) -> dict[str, object]:
+    drift, series = looked.found, looked.series
     trend, chart = drift.trend, drift.chart
     return {
         "name": series.name,
@@ -297,7 +297,7 @@ def _object(one: Looked) -> dict[str, object]:
         "apart": drift.apart and drift.apart._asdict(),
         "changes": [
             {"what": what, **change._asdict(), "by": change.by, "shows": change.shows}
-            for what, change in one.changes
+            for what, change in looked.changes
         ],
         "batches": [{**batch._asdict(), "rolls": list(batch.rolls)} for batch in drift.batches],
         "due_in": drift.due_in,

@@ -119,9 +119,9 @@ def _steps_alone(book: Logbook, printer: Printer, steps_per_mm: float, at: str |
         if at:
             told_late(book, moment, at)
     shown = f"{steps_per_mm:.{printer.decimals}f}"
-    one = {"kind": "esteps", "value": steps_per_mm, "unit": VALUES["esteps"].unit}
+    told = {"kind": "esteps", "value": steps_per_mm, "unit": VALUES["esteps"].unit}
     text = f"Entered: e-steps {shown} on {printer.name}. Stored too? M500, or it is lost."
-    return Answer({"entered": [{**one, "status": "entered", "forecast": []}]}, text)
+    return Answer({"entered": [{**told, "status": "entered", "forecast": []}]}, text)
 
 
 def _expected(bench: OnBench, name: str, value: float) -> list[Expected]:

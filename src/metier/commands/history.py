@@ -53,15 +53,32 @@ def trials_csv(book: Logbook, shown_trials: list[Trial]) -> str:
     """Return trials as comma-separated values, a row for each thing that was measured."""
     materials = {spool.name: spool.material for spool in listed(book, Spool, retired=True)}
     rows: list[Sequence[object]] = [(*_HEAD, *CsvRow._fields[1:-3], *_TAIL, *_UNITS)]
-    for one in shown_trials:
-        settings = flat(one.settings)
-        of = (settings.get("width_mm"), settings.get("layer_mm"), materials.get(one.spool))
-        notes = "; ".join((one.findings or {}).get("notes", ()))
-        kept = kept_named(one.test)
-        measured = kept.csv_rows(one) if one.findings else [CsvRow(one.test)]
+    for tried in shown_trials:
+        settings = flat(tried.settings)
+        of = (settings.get("width_mm"), settings.get("layer_mm"), materials.get(tried.spool))
+        notes = "; ".join((tried.findings or {}).get("notes", ()))
+        kept = kept_named(tried.test)
+        measured = kept.csv_rows(tried) if tried.findings else [CsvRow(tried.test)]
         for test, *values, u95, unit, measured_unit in measured:
-            head = (one.number, one.at, test, one.state, one.printer, one.nozzle, one.spool)
-            cells = (*head, one.temperature_c, *values, one.verdict, u95, *of, one.note, notes)
+            head = (
+                tried.number,
+                tried.at,
+                test,
+                tried.state,
+                tried.printer,
+                tried.nozzle,
+                tried.spool,
+            )
+            cells = (
+                *head,
+                tried.temperature_c,
+                *values,
+                tried.verdict,
+                u95,
+                *of,
+                tried.note,
+                notes,
+            )
             cells += (unit or kept.unit, measured_unit or kept.measured_unit)
             rows.append(cells)
     return comma_separated(rows)
@@ -70,12 +87,12 @@ def trials_csv(book: Logbook, shown_trials: list[Trial]) -> str:
 def readings_csv(book: Logbook, shown_trials: list[Trial]) -> str:
     """Return the readings of trials as comma-separated values, a row a reading."""
     rows: list[Sequence[object]] = [_READING]
-    for one in shown_trials:
-        replaced = replaced_readings(book, one.number)
-        for position, reading in placed_readings(book, one.number).items():
-            head = (one.number, one.at, one.test, one.state, one.spool, position)
+    for tried in shown_trials:
+        replaced = replaced_readings(book, tried.number)
+        for position, reading in placed_readings(book, tried.number).items():
+            head = (tried.number, tried.at, tried.test, tried.state, tried.spool, position)
             was = " ".join(replaced.get(position, ()))
-            unit = kept_named(one.test).reading_unit(one, reading.side)
+            unit = kept_named(tried.test).reading_unit(tried, reading.side)
             rows.append((*head, reading.side, reading.value, reading.typed, was, unit))
     return comma_separated(rows)
 
@@ -144,14 +161,14 @@ def run(options: Namespace) -> Answer:
             else []
         )
         payload = {
-            "trials": [trial_object(book, one) for one in shown_trials],
+            "trials": [trial_object(book, recorded) for recorded in shown_trials],
             "count": count,
             "done": [{"at": fact.at, "what": fact.what, "words": fact.words} for fact in done],
         }
         none = "No trials yet" if not any(wanted.values()) else "No such trials"
         text = f"{none}: metier alone shows the job in order."
         if shown_trials:
-            moments = [moment_of(book, one.number) for one in shown_trials]
+            moments = [moment_of(book, recorded.number) for recorded in shown_trials]
             text = _listed(shown_trials, count, done, moments)
         if options.plot:
             text += f"\n{picture_words(options.plot)}"
@@ -168,10 +185,10 @@ def _refuse_ignored(options: Namespace) -> None:
 
 def shown(book: Logbook, recorded: list[Trial], why: bool, picture: str | None = None) -> Answer:
     """Show trials whole."""
-    text = "\n\n".join(past_sheet(book, one, why).text() for one in recorded)
+    text = "\n\n".join(past_sheet(book, each, why).text() for each in recorded)
     if picture:
         text += f"\n  {picture_words(picture)}"
-    return Answer({"trials": [trial_object(book, one) for one in recorded]}, text)
+    return Answer({"trials": [trial_object(book, each) for each in recorded]}, text)
 
 
 def _printer_name(book: Logbook, name: str) -> str:
@@ -229,14 +246,14 @@ def _done_lines(fact: Fact) -> list[str]:
 
 
 def _listed(shown_trials: list[Trial], count: int, done: list[Fact], moments: list[int]) -> str:
-    several = len({one.printer for one in shown_trials}) > 1
+    several = len({recorded.printer for recorded in shown_trials}) > 1
     rows: list[tuple[str, ...]] = []
-    for one in shown_trials:
-        verdict = one.verdict or "" if one.state == "measured" else one.state
-        row = kept_named(one.test).row(one) if one.findings else HistoryRow()
+    for recorded in shown_trials:
+        verdict = recorded.verdict or "" if recorded.state == "measured" else recorded.state
+        row = kept_named(recorded.test).row(recorded) if recorded.findings else HistoryRow()
         # Beside the printer there is no room for what each trial ran at.
-        at = one.printer if several else row.at
-        head = (str(one.number), short_date(one.at), one.test, one.spool, at)
+        at = recorded.printer if several else row.at
+        head = (str(recorded.number), short_date(recorded.at), recorded.test, recorded.spool, at)
         rows.append((*head, row.measured, row.off_by, row.new, verdict))
     second = "printer" if several else "at"
     header = ("no.", "date", "test", "spool", second, "measured", "off by", "new", "")
@@ -331,13 +348,13 @@ def _readings(book: Logbook, number: int, sheet: Sheet) -> None:
         sheet.lines(*wrapped("  ".join(typed), lead, " " * len(lead)))
 
 
-def trial_object(book: Logbook, one: Trial) -> dict[str, object]:
-    replaced = replaced_readings(book, one.number)
+def trial_object(book: Logbook, recorded: Trial) -> dict[str, object]:
+    replaced = replaced_readings(book, recorded.number)
     return {
-        **one._asdict(),
-        "conditions": one.conditions._asdict(),
+        **recorded._asdict(),
+        "conditions": recorded.conditions._asdict(),
         "readings": [
             {**reading._asdict(), "position": position, "was": replaced.get(position, [])}
-            for position, reading in placed_readings(book, one.number).items()
+            for position, reading in placed_readings(book, recorded.number).items()
         ],
     }

@@ -136,9 +136,9 @@ def _set_up(book: Logbook, bench: OnBench) -> NextStep:
     chosen = bench.chosen
     words = []
     if chosen.printer is None:
-        words += ["--printer", max(known, key=lambda one: one.id).name]
+        words += ["--printer", max(known, key=lambda printer: printer.id).name]
     if chosen.spool is None:
-        words += ["--spool", max(rolls, key=lambda one: one.id).name]
+        words += ["--spool", max(rolls, key=lambda roll: roll.id).name]
     why = "say what is in use: from then on every trial is recorded"
     return NextStep("bench", why, proposed("bench", *words))
 

@@ -192,10 +192,10 @@ def _round_things(sliced: Sliced, diameter_mm: float) -> list[Round]:
     return rounds
 
 
-def _same(one: Round, other: Round) -> bool:
-    if one.kind != other.kind or abs(one.enclosed_mm - other.enclosed_mm) > _SAME_MM:
+def _same(ring: Round, other: Round) -> bool:
+    if ring.kind != other.kind or abs(ring.enclosed_mm - other.enclosed_mm) > _SAME_MM:
         return False
-    return math.hypot(one.x_mm - other.x_mm, one.y_mm - other.y_mm) < _SAME_MM
+    return math.hypot(ring.x_mm - other.x_mm, ring.y_mm - other.y_mm) < _SAME_MM
 
 
 def _width_mm(sliced: Sliced, loop: OuterLoop, layer_mm: float) -> float:

@@ -54,15 +54,15 @@ def run(options: Namespace) -> Answer:
     if options.csv and options.json:
         raise BadInput("--csv and --json are two forms: give one of them")
     with existing_logbook(options.logbook) as book, book.snapshot():
-        found = list(islice(_places(book, options.printer, options.spool), options.limit + 1))
-        places = _in_order(found[: options.limit])
+        used_last = list(islice(_places(book, options.printer, options.spool), options.limit + 1))
+        places = _in_order(used_last[: options.limit])
         payload = {"shelf": [_object(place) for place in places]}
         if options.csv:
             return Answer({}, _as_csv(payload["shelf"]))
         if not places:
             return Answer(payload, "No roll has a value yet: metier next says what to do first.")
         text = _text(places)
-        if len(found) > options.limit:
+        if len(used_last) > options.limit:
             more = f"These were used last. More of them: metier shelf --limit {10 * options.limit}"
             text += "\n" + "\n".join(wrapped(more, "", ""))
         return Answer(payload, text)
@@ -146,7 +146,7 @@ def _place(book: Logbook, printer: Printer, nozzle: Nozzle, spool: Spool) -> Pla
 def _in_order(places: Iterable[Place]) -> list[Place]:
     def called(place: Place) -> tuple[object, ...]:
         ready = place.ready
-        return tuple(natural(one.name) for one in (ready.printer, ready.nozzle, ready.spool))
+        return tuple(natural(item.name) for item in (ready.printer, ready.nozzle, ready.spool))
 
     return sorted(places, key=called)
 

@@ -193,11 +193,11 @@ def _object(job: Job) -> dict[str, object]:
 
 
 def _difference(job: Job, other: Job) -> dict[str, float | None]:
-    one, two = job.cost, other.cost
+    mine, two = job.cost, other.cost
     grams = None if job.grams is None or other.grams is None else other.grams - job.grams
     return {
-        "time_s": two.time_s - one.time_s,
-        "time_percent": 100 * (two.time_s / one.time_s - 1),
-        "filament_mm": two.filament_mm - one.filament_mm,
+        "time_s": two.time_s - mine.time_s,
+        "time_percent": 100 * (two.time_s / mine.time_s - 1),
+        "filament_mm": two.filament_mm - mine.filament_mm,
         "filament_g": grams,
     }

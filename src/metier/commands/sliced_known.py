@@ -48,25 +48,27 @@ def known_benches(
     cost = job_cost(sliced.moves, diameter_mm, motion, limits, 1.0, own)
     bore_mm = bench.setup.nozzle.bore_mm if bench.setup else None
     benches = []
-    for one in known:
+    for known_bench in known:
         time_s = next(
-            under.time_s for under in cost.limits if same(under.limit_mm3_s, one.limit_mm3_s)
+            under.time_s
+            for under in cost.limits
+            if same(under.limit_mm3_s, known_bench.limit_mm3_s)
         )
-        factor = time_factor(bench.book, one.setup.printer)
-        there = bench.moved_to(one.setup)
+        factor = time_factor(bench.book, known_bench.setup.printer)
+        there = bench.moved_to(known_bench.setup)
         even, strong = _told(there)
         benches.append(
             WithBench(
-                one,
+                known_bench,
                 time_s * (factor.factor if factor else 1.0),
                 factor and factor.factor,
                 grams_of(there, cost.filament_mm, cost.volume_mm3),
-                None if even is None else _dull(cost, even, one.limit_mm3_s),
-                None if strong is None else _below(cost, strong, one.limit_mm3_s),
-                bore_mm is not None and not same(bore_mm, one.setup.nozzle.bore_mm),
+                None if even is None else _dull(cost, even, known_bench.limit_mm3_s),
+                None if strong is None else _below(cost, strong, known_bench.limit_mm3_s),
+                bore_mm is not None and not same(bore_mm, known_bench.setup.nozzle.bore_mm),
             )
         )
-    return sorted(benches, key=lambda one: (one.other_bore, one.time_s))
+    return sorted(benches, key=lambda bench: (bench.other_bore, bench.time_s))
 
 
 def _told(there: OnBench) -> tuple[float | None, float | None]:

@@ -112,17 +112,19 @@ def _anything(options: Namespace) -> bool:
     return any((*given, options.note, options.amend, options.add, options.drop, options.settings))
 
 
-def _mend(book: Logbook, moment: int, one: Trial, options: Namespace) -> None:
-    if one.state == "withdrawn":
-        raise BadInput(f"trial {one.number} is withdrawn: metier undo --redo {one.number} first")
-    fields = _bench_fields(book, setup_of(book, one.number), options)
+def _mend(book: Logbook, moment: int, judged: Trial, options: Namespace) -> None:
+    if judged.state == "withdrawn":
+        raise BadInput(
+            f"trial {judged.number} is withdrawn: metier undo --redo {judged.number} first"
+        )
+    fields = _bench_fields(book, setup_of(book, judged.number), options)
     if options.note:
         fields["note"] = options.note
-    edit(book, moment, "trial", one.number, fields)
+    edit(book, moment, "trial", judged.number, fields)
     if options.settings:
-        _settings(book, moment, one, options.settings)
+        _settings(book, moment, judged, options.settings)
     if options.amend or options.add or options.drop:
-        _readings(book, one, options)
+        _readings(book, judged, options)
 
 
 def _bench_fields(book: Logbook, ready: Setup, options: Namespace) -> dict[str, Plain]:
@@ -137,17 +139,17 @@ def _bench_fields(book: Logbook, ready: Setup, options: Namespace) -> dict[str, 
     return scope_of(moved._replace(temperature_c=heat))
 
 
-def _settings(book: Logbook, moment: int, one: Trial, words: Sequence[str]) -> None:
+def _settings(book: Logbook, moment: int, judged: Trial, words: Sequence[str]) -> None:
     """Settle the trial again with what is given, and take over just what that makes different."""
-    options = kind_parser(one.test).parse_args(words)
-    kind = kind_named(one.test).way_of(one.settings)
+    options = kind_parser(judged.test).parse_args(words)
+    kind = kind_named(judged.test).way_of(judged.settings)
     if kind.given(options):
         raise BadInput("readings are mended with --amend, --add and --drop")
-    bench = on_bench(book).moved_to(setup_of(book, one.number))
-    plan = Plan(one.number, kind.form.of(book, one), one.conditions)
-    bare = kind.settle(kind_parser(one.test).parse_args([]), bench, plan)
+    bench = on_bench(book).moved_to(setup_of(book, judged.number))
+    plan = Plan(judged.number, kind.form.of(book, judged), judged.conditions)
+    bare = kind.settle(kind_parser(judged.test).parse_args([]), bench, plan)
     told = kind.settle(options, bench, plan)
-    before = tuple(one.settings.get("remarks", ()))
+    before = tuple(judged.settings.get("remarks", ()))
     remarks = witnessed(before, options, hasattr(plan.settings, "photo"))
     kept = kind.form.keep(plan.settings, remarks)
     was, now = (kind.form.keep(settled.settings, ()) for settled in (bare, told))
@@ -160,26 +162,28 @@ def _settings(book: Logbook, moment: int, one: Trial, words: Sequence[str]) -> N
     if not different and not conditions and remarks == before:
         return
     settings = json.dumps({**kept, **different})
-    edit(book, moment, "trial", one.number, {"settings": settings, **conditions})
+    edit(book, moment, "trial", judged.number, {"settings": settings, **conditions})
 
 
-def _readings(book: Logbook, one: Trial, options: Namespace) -> None:
-    if one.state != "measured":
-        raise BadInput(f"trial {one.number} is {one.state}: it has no readings yet")
-    placed = placed_readings(book, one.number)
+def _readings(book: Logbook, judged: Trial, options: Namespace) -> None:
+    if judged.state != "measured":
+        raise BadInput(f"trial {judged.number} is {judged.state}: it has no readings yet")
+    placed = placed_readings(book, judged.number)
     for position in [*(placed_one.position for placed_one in options.amend), *options.drop]:
         if position not in placed:
-            why = f"trial {one.number} has no reading {position}"
-            raise BadInput(f"{why}: metier history {one.number} shows them")
+            why = f"trial {judged.number} has no reading {position}"
+            raise BadInput(f"{why}: metier history {judged.number} shows them")
     last = max(placed)
-    kept = kept_named(one.test)
+    kept = kept_named(judged.test)
     for position, text in options.amend:
-        amend(book, trial(book, one.number), position, kept.mended(placed[position], text))
+        amend(book, trial(book, judged.number), position, kept.mended(placed[position], text))
     for number, text in enumerate(options.add, 1):
         reading = kept.mended(placed[last], text)
-        amend(book, trial(book, one.number), _beyond(book, one.number) + number, reading)
+        amend(book, trial(book, judged.number), _beyond(book, judged.number) + number, reading)
     for position in options.drop:
-        amend(book, trial(book, one.number), position, DROPPED._replace(side=placed[position].side))
+        amend(
+            book, trial(book, judged.number), position, DROPPED._replace(side=placed[position].side)
+        )
 
 
 def _beyond(book: Logbook, number: int) -> int:
@@ -188,12 +192,12 @@ def _beyond(book: Logbook, number: int) -> int:
     return int(last)
 
 
-def _date(book: Logbook, now: str, one: Trial, at: str) -> None:
+def _date(book: Logbook, now: str, judged: Trial, at: str) -> None:
     """Give a trial another moment; ``now`` is the uid of this one, whose number moves along."""
-    planned, measured = book.row("SELECT planned, measured FROM trial WHERE id = ?", one.number)
+    planned, measured = book.row("SELECT planned, measured FROM trial WHERE id = ?", judged.number)
     item = planned if measured is None else measured
     if item != planned:
-        refuse_before_plan(book, one.number, at)
+        refuse_before_plan(book, judged.number, at)
     (moment,) = book.connection.execute("SELECT id FROM moment WHERE uid = ?", (now,)).fetchone()
     edit(book, moment, "moment", item, {"at": at})
     put_at(book.connection, item, at)
@@ -208,11 +212,11 @@ def _answer(
     if options.at:
         sheet.note(f"measured {options.at[:10]} (was {min(before.values()).at[:10]})", "now")
     after = {number: trial(book, number) for number in before}
-    for number, one in after.items():
+    for number, mended in after.items():
         was = before[number].verdict
-        if one.verdict:
-            said = "as before" if was == one.verdict else f"was {was}"
-            sheet.row(f"trial {number}", one.verdict, said)
+        if mended.verdict:
+            said = "as before" if was == mended.verdict else f"was {was}"
+            sheet.row(f"trial {number}", mended.verdict, said)
     others = [number for number in anew if number not in before]
     if others:
         sheet.note(f"trials {numbers_text(others)}, which it bears on", "anew")

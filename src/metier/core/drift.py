@@ -281,7 +281,7 @@ class Drift(NamedTuple):
 
 def drift(dots: Sequence[Dot], band: float, now: float) -> Drift:
     """Return what values say over time; ``band`` is how much of it may move, in its unit."""
-    ordered = tuple(sorted(dots, key=lambda one: one.at))
+    ordered = tuple(sorted(dots, key=lambda dot: dot.at))
     batches = batches_of(ordered)
     # A batch that is named explains its rolls: they are not named once more.
     odd = {roll for batch in batches for roll in batch.rolls}
@@ -386,10 +386,10 @@ def _due_in(dots: Sequence[Dot], band: float, now: float) -> float | None:
     trend = trend_of(dots)
     slope = abs(trend.slope) if trend and trend.shows else 0.0
     walked = []
-    for one, other in pairwise(dots):
-        apart = other.at - one.at
+    for before, other in pairwise(dots):
+        apart = other.at - before.at
         if apart >= _APART:
-            moved = (other.value - one.value) ** 2 - one.u**2 - other.u**2
+            moved = (other.value - before.value) ** 2 - before.u**2 - other.u**2
             walked.append((moved, apart))
     span = math.fsum(apart for _, apart in walked)
     if not walked or span <= 0:

@@ -93,7 +93,7 @@ def judge_heat(steps: Sequence[Step], now_c: float | None) -> HeatFinding:
     """
     if len(steps) < 2:
         raise BadInput("one step tells no range: give two or more, hottest first")
-    ordered = sorted(steps, key=lambda one: one.temperature_c)
+    ordered = sorted(steps, key=lambda step: step.temperature_c)
     heats = [step.temperature_c for step in ordered]
     if len(set(heats)) < len(heats):
         raise BadInput("a temperature is given twice: one step each")

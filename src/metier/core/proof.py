@@ -128,7 +128,7 @@ def prove(
     texture = TEXTURE_MM / expected_mm
     wide = 2 * band[0], 2 * band[1]
     sure = normal_within(*wide, off - texture, u_off)
-    thinnest = min(judged, key=lambda one: one.off)
+    thinnest = min(judged, key=lambda place: place.off)
     thin = _thin(judged)
     means = [side.value - place.expected_mm for place, side in zip(places, sides, strict=True)]
     middle = math.fsum(means) / len(means)

@@ -338,7 +338,7 @@ def between_temperatures(known: Sequence[tuple[float, Standing]], now_c: float) 
         return UNSET
     value = round_to(curve.limit_mm3_s(now_c), ROUND_TO_MM3_S, "down")
     why = f"by what was found at {cool_c:g} and {hot_c:g} °C"
-    newest = max(cool, hot, key=lambda one: one.evidence)
+    newest = max(cool, hot, key=lambda standing: standing.evidence)
     return UNSET._replace(
         value=value, status="carried", since=newest.since, why=why, evidence=newest.evidence
     )

@@ -196,7 +196,7 @@ def typed_values() -> tuple[str, ...]:
 
 def measured_together(value: Value) -> bool:
     """Tell whether one trial speaks about several values at once, this one among them."""
-    return sum(one.measured_by == value.measured_by for one in VALUES.values()) > 1
+    return sum(row.measured_by == value.measured_by for row in VALUES.values()) > 1
 
 
 def upset_by(what: What) -> tuple[str, ...]:

@@ -99,7 +99,8 @@ class _Pen:
         if self.style.arcs and not self.climb:
             e = radius * turn * self.line.area_mm2 / self.area
             i, j = (
-                self._number(one, self.style.xy_places) for one in (centre[0] - x0, centre[1] - y0)
+                self._number(length, self.style.xy_places)
+                for length in (centre[0] - x0, centre[1] - y0)
             )
             self.out.append(f"G3 {self._xy(x, y)} I{i} J{j} {self._feed(e)}")
             return
@@ -252,11 +253,11 @@ def globe(
         z = number * line.layer_mm
         pen.layer(z, number)
         around = 2 * math.pi * walls
-        here = math.sqrt(max(radius_mm**2 - (z - 0.95 * radius_mm) ** 2, 4.0))
-        speed_mm_s = min(fastest_mm_s, around * here / least_layer_s)
+        round_mm = math.sqrt(max(radius_mm**2 - (z - 0.95 * radius_mm) ** 2, 4.0))
+        speed_mm_s = min(fastest_mm_s, around * round_mm / least_layer_s)
         for wall in range(walls):
             # Outlines are printed slower than what lies behind them.
-            _ring(pen, here - wall * line.apart_mm, speed_mm_s if wall else speed_mm_s * 0.6)
+            _ring(pen, round_mm - wall * line.apart_mm, speed_mm_s if wall else speed_mm_s * 0.6)
     return pen.text()
 
 

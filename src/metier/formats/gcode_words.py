@@ -94,9 +94,9 @@ def words_of(text: bytes) -> Words:
         said = at[:count] < comments.take(line, mode="clip")
     odd = np.flatnonzero(exponents[:count] & said)
     if len(odd):
-        here = int(newlines[line[odd[0]]])
+        line_begin = int(newlines[line[odd[0]]])
         begin = int(newlines[line[odd[0]] - 1]) + 1 if line[odd[0]] else _EIGHT
-        shown = data[begin:here].tobytes().decode("utf-8", "replace").strip()[:60]
+        shown = data[begin:line_begin].tobytes().decode("utf-8", "replace").strip()[:60]
         raise BadInput(f"«{shown}» is no line of G-code: a number with an exponent or far off")
     kept = np.flatnonzero(((letter[:count] - np.uint8(ord("A"))) < 26) & said)
     leads = _leading(data, at.take(kept))

@@ -69,8 +69,8 @@ class Logbook:
             self._known, self._known_at = {}, stands_at
         if what not in self._known:
             self._known[what] = find()
-        found: T = self._known[what]
-        return found
+        known: T = self._known[what]
+        return known
 
     @contextmanager
     def transaction(self, marked: bool = True) -> Iterator[int]:

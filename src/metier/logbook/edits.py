@@ -89,22 +89,22 @@ def edits_at(book: Logbook, moment: int) -> list[Edit]:
     return [Edit(*row) for row in rows]
 
 
-def take_back(book: Logbook, moment: int, one: Edit) -> None:
+def take_back(book: Logbook, moment: int, edit: Edit) -> None:
     """Take an edit back; whatever was edited of the same column since stays as it is."""
     book.connection.execute(
         "UPDATE edit SET undone = ? WHERE moment = ? AND subject = ? AND item = ? AND field = ?",
-        (moment, one.moment, one.subject, one.item, one.field),
+        (moment, edit.moment, edit.subject, edit.item, edit.field),
     )
-    if one.subject != "reading":
-        put(book, one.subject, one.item, one.field, standing_value(book, one))
+    if edit.subject != "reading":
+        put(book, edit.subject, edit.item, edit.field, standing_value(book, edit))
 
 
-def standing_value(book: Logbook, one: Edit) -> Plain:
+def standing_value(book: Logbook, edit: Edit) -> Plain:
     """Return the value of the column that an edit is of, after all edits of it."""
     rows = book.connection.execute(
         "SELECT was, now, undone FROM edit WHERE subject = ? AND item = ? AND field = ?"
         " ORDER BY moment",
-        (one.subject, one.item, one.field),
+        (edit.subject, edit.item, edit.field),
     ).fetchall()
     live = [now for _, now, undone in rows if undone is None]
     return scalar(book, live[-1] if live else rows[0][0])

@@ -46,11 +46,11 @@ def standing(book: Logbook, setup: Setup, name: str) -> Standing:
 
 def own_standing(book: Logbook, setup: Setup, name: str) -> Standing:
     """Return how a value stands on just this bench, by its own trials and entries."""
-    value, here = VALUES[name], scope_of(setup)
+    value, owners = VALUES[name], scope_of(setup)
     if value.scope == ("printer",) and not value.depends_on:
         # The same whatever the roll.
-        here = {"printer": setup.printer.id, "nozzle": setup.nozzle.id}
-    return book.known((name, *here.values()), lambda: _own_standing(book, setup, name))
+        owners = {"printer": setup.printer.id, "nozzle": setup.nozzle.id}
+    return book.known((name, *owners.values()), lambda: _own_standing(book, setup, name))
 
 
 def _own_standing(book: Logbook, setup: Setup, name: str) -> Standing:
@@ -180,7 +180,7 @@ def _events(book: Logbook, setup: Setup, name: str, value: Value) -> list[Event]
         events: list[Event] = [*tried, *said, *(change for change in touching if change)]
         oldest = max(full, default=0)
         events = sorted(
-            (event for event in events if event.order >= oldest), key=lambda one: one.order
+            (event for event in events if event.order >= oldest), key=lambda event: event.order
         )
         if not full or settled(events):
             return events
@@ -281,8 +281,8 @@ def _at_speed(speed_mm_s: float | None) -> tuple[str, tuple[float, ...]]:
 
 def _scope(setup: Setup, value: Value) -> list[Any]:
     """Return what a value belongs to here, in the order of its columns."""
-    here = scope_of(setup)
-    return [here[column] for column in value.scope]
+    owners = scope_of(setup)
+    return [owners[column] for column in value.scope]
 
 
 def scope_of(setup: Setup) -> dict[str, Any]:

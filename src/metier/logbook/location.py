@@ -100,8 +100,8 @@ def _tables_differ(connection: sqlite3.Connection) -> bool:
     """Tell whether the file's tables are other ones than this program makes."""
     from metier.logbook.schema import MIGRATIONS
 
-    def tables(one: sqlite3.Connection) -> set[tuple[str, str]]:
-        rows = one.execute(
+    def tables(connection: sqlite3.Connection) -> set[tuple[str, str]]:
+        rows = connection.execute(
             "SELECT m.name, c.name FROM sqlite_schema AS m JOIN pragma_table_info(m.name) AS c"
             " WHERE m.type = 'table' AND m.name NOT LIKE 'sqlite_%'"
         )

@@ -94,7 +94,7 @@ def polygons_of(region: Region) -> list[Any]:
     """Return the single polygons of a region, the largest first."""
     parts = getattr(region, "geoms", [region])
     polygons = [part for part in parts if part.geom_type == "Polygon" and part.area > 1e-6]
-    return sorted(polygons, key=lambda one: -one.area)
+    return sorted(polygons, key=lambda polygon: -polygon.area)
 
 
 def outlines(region: Region, inset_mm: float) -> list[tuple[Point, ...]]:

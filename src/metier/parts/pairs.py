@@ -73,11 +73,11 @@ class Pairs:
             ribs.append(Rib((x, y + edge), (x, labels[-1].pad.bounds[1])))
             if row:
                 ribs.append(Rib((x, labels[place - _IN_A_ROW].pad.bounds[3]), (x, y - edge)))
-        for one, other in pairwise(rings):
-            if one.at[1] == other.at[1]:
-                reached = [ring.drawn_mm for ring in (one, other)]
-                y = one.at[1]
-                ribs.append(Rib((one.at[0] + reached[0], y), (other.at[0] - reached[1], y)))
+        for left, other in pairwise(rings):
+            if left.at[1] == other.at[1]:
+                reached = [ring.drawn_mm for ring in (left, other)]
+                y = left.at[1]
+                ribs.append(Rib((left.at[0] + reached[0], y), (other.at[0] - reached[1], y)))
         return RingPlate(rings, labels, ribs, self.line, _HIGH_MM)
 
     def places(self) -> list[tuple[float, Point]]:

@@ -83,7 +83,7 @@ def _from_above(axes: Axes, body: Body, top_mm: float) -> None:
         region = turn.at_height(height)
         slabs = [(z, mine.difference(region)) for z, mine in slabs] if turn.hollow else [
             *slabs, (turn.within[-1][0], region)]  # fmt: skip
-    for height, region in sorted(slabs, key=lambda one: one[0]):
+    for height, region in sorted(slabs, key=lambda slab: slab[0]):
         shade = _shade(height / top_mm)
         for polygon in polygons_of(region):
             axes.add_patch(PathPatch(_path(polygon), facecolor=shade, edgecolor=INK, linewidth=0.6))
@@ -101,14 +101,14 @@ def _path(polygon: Region) -> Path:
 
 
 def _from_front(axes: Axes, body: Body) -> None:
-    for slab in sorted(body.slabs, key=lambda one: -one.region.bounds[3]):
+    for slab in sorted(body.slabs, key=lambda piece: -piece.region.bounds[3]):
         for polygon in polygons_of(slab.region):
             low, _, high, _ = polygon.bounds
             _block(axes, low, high, slab.from_mm, slab.to_mm)
-    for one in body.lofted:
-        (low, _, high, _), (up_low, _, up_high, _) = one.low.bounds, one.high.bounds
-        corners = [(low, one.from_mm), (high, one.from_mm), (up_high, one.to_mm),
-                   (up_low, one.to_mm), (low, one.from_mm)]  # fmt: skip
+    for piece in body.lofted:
+        (low, _, high, _), (up_low, _, up_high, _) = piece.low.bounds, piece.high.bounds
+        corners = [(low, piece.from_mm), (high, piece.from_mm), (up_high, piece.to_mm),
+                   (up_low, piece.to_mm), (low, piece.from_mm)]  # fmt: skip
         axes.add_patch(PathPatch(Path(corners), facecolor=_LOW, edgecolor=INK, linewidth=0.6))
     for turn in body.turned:
         if turn.hollow:

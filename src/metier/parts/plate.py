@@ -92,8 +92,8 @@ class Plate:
         placed, ribs = [], []
         for row, reached, y in zip(rows, reach, ys, strict=False):
             ringed = [ring._replace(at=(xs[at] - middle_x, y)) for at, ring in enumerate(row)]
-            for (one, near), (other, far) in pairwise(zip(ringed, reached, strict=True)):
-                ribs.append(Rib((one.at[0] + near, y), (other.at[0] - far, y)))
+            for (left, near), (other, far) in pairwise(zip(ringed, reached, strict=True)):
+                ribs.append(Rib((left.at[0] + near, y), (other.at[0] - far, y)))
             placed += ringed
         labels = []
         for at, text in enumerate(texts):

@@ -170,11 +170,15 @@ def plot_map(path: str, title: str, finding: MapFinding) -> None:
             axes, [points.places[i].speed_mm_s for i in mine], [100 * needed[i] for i in mine],
             mark, colour, label=f"walls {label}" if heat is not None else "walls", edge=INK,
         )  # fmt: skip
-    one = 100 * finding.one_flow
-    axes.axhspan(one / 1.03, one / 0.98, color=BAND, zorder=0, label="one flow would do")
-    for edge in (one / 1.03, one / 0.98):
+    level_percent = 100 * finding.one_flow
+    axes.axhspan(
+        level_percent / 1.03, level_percent / 0.98, color=BAND, zorder=0, label="one flow would do"
+    )
+    for edge in (level_percent / 1.03, level_percent / 0.98):
         # The curves lie over the band: its edges stay seen.
         axes.axhline(edge, color=TARGET, linestyle=":", linewidth=1.2, zorder=3)
-    axes.axhline(one, color=TARGET, linewidth=1.4, zorder=3, label=f"{one:.3g} %")
+    axes.axhline(
+        level_percent, color=TARGET, linewidth=1.4, zorder=3, label=f"{level_percent:.3g} %"
+    )
     plot.add_legend(figure, below=True)
     plot.save(figure, path)

@@ -33,11 +33,11 @@ def plot_job(
     layers.set_ylabel("flow (mm³/s)")
     for place, (name, cost) in enumerate(jobs):
         colour = _COLOURS[place % len(_COLOURS)]
-        for one in cost.histogram:
-            wide = (one.high_mm3_s - one.low_mm3_s) / len(jobs)
+        for bar in cost.histogram:
+            wide = (bar.high_mm3_s - bar.low_mm3_s) / len(jobs)
             share.bar(
-                one.low_mm3_s + wide * (place + 0.5), 100 * one.share, 0.9 * wide, color=colour,
-                label=name if one is cost.histogram[0] else None,
+                bar.low_mm3_s + wide * (place + 0.5), 100 * bar.share, 0.9 * wide, color=colour,
+                label=name if bar is cost.histogram[0] else None,
             )  # fmt: skip
         heights = [layer.z_mm for layer in cost.layers]
         layers.plot(

@@ -87,10 +87,10 @@ def _bars(cost: JobCost) -> list[str]:
     while len(shown) > 1 and shown[0].share < 0.0005:
         shown.pop(0)
     lines = []
-    for one in shown:
-        bar = "#" * round(_BAR * one.share / most)
-        span = f"{one.low_mm3_s:.3g}-{one.high_mm3_s:.3g}"
-        lines.append(f"  {span:>8} mm³/s  {100 * one.share:5.1f} %  {bar}".rstrip())
+    for share in shown:
+        bar = "#" * round(_BAR * share.share / most)
+        span = f"{share.low_mm3_s:.3g}-{share.high_mm3_s:.3g}"
+        lines.append(f"  {span:>8} mm³/s  {100 * share.share:5.1f} %  {bar}".rstrip())
     return lines
 
 
@@ -110,22 +110,22 @@ def _limit_rows(cost: JobCost) -> list[str]:
 
 
 def _beside(job: Job, other: Job) -> list[str]:
-    one, two = job.cost, other.cost
+    mine, two = job.cost, other.cost
     rows = [
-        _time_row("time", one.time_s, two.time_s),
+        _time_row("time", mine.time_s, two.time_s),
         *(
             _time_row(f"held to {first.limit_mm3_s:g} mm³/s", first.time_s, second.time_s)
-            for first, second in zip(one.limits, two.limits, strict=True)
+            for first, second in zip(mine.limits, two.limits, strict=True)
         ),
         (
             "filament",
-            f"{one.filament_mm / 1000:.2f} m",
+            f"{mine.filament_mm / 1000:.2f} m",
             f"{two.filament_mm / 1000:.2f} m",
-            f"{(two.filament_mm - one.filament_mm) / 1000:+.2f} m",
+            f"{(two.filament_mm - mine.filament_mm) / 1000:+.2f} m",
         ),
         (
             "highest flow",
-            f"{one.quantiles_mm3_s[1.0]:.3g} mm³/s",
+            f"{mine.quantiles_mm3_s[1.0]:.3g} mm³/s",
             f"{two.quantiles_mm3_s[1.0]:.3g} mm³/s",
             "",
         ),

@@ -182,9 +182,9 @@ def _arc(clockwise: bool) -> _Command:
 
     def run(board: Firmware, words: _Words) -> _Said:
         place = board.place
-        here = (0.0, 0.0) if place.absolute else (place.x, place.y)
-        end_x = here[0] + words["X"] if "X" in words else place.x
-        end_y = here[1] + words["Y"] if "Y" in words else place.y
+        origin = (0.0, 0.0) if place.absolute else (place.x, place.y)
+        end_x = origin[0] + words["X"] if "X" in words else place.x
+        end_y = origin[1] + words["Y"] if "Y" in words else place.y
         middle_x, middle_y = place.x + words.get("I", 0.0), place.y + words.get("J", 0.0)
         radius = math.hypot(place.x - middle_x, place.y - middle_y)
         begin = math.atan2(place.y - middle_y, place.x - middle_x)

@@ -130,7 +130,7 @@ class _Measuring:
         # Row by row from the front, left to right.
         holes = sorted(
             (round_ for round_ in rounds if round_.kind == "hole"),
-            key=lambda one: (round(one.y_mm / _ROWS_MM), one.x_mm),
+            key=lambda pair: (round(pair.y_mm / _ROWS_MM), pair.x_mm),
         )
         pins = [round_ for round_ in rounds if round_.kind == "post"]
         if not holes or not pins:

@@ -106,17 +106,17 @@ class Printed:
 
     def wall_at(self, top_mm: float, side: str) -> Wall | None:
         """Return the lines side by side in the middle of a side of one layer; None for none."""
-        here = np.flatnonzero(np.abs(self.z - top_mm) < 1e-3)
+        at = np.flatnonzero(np.abs(self.z - top_mm) < 1e-3)
         if side in ("front", "back"):
             run0, run1, at0, at1 = self.x0, self.x1, self.y0, self.y1
         else:
             run0, run1, at0, at1 = self.y0, self.y1, self.x0, self.x1
-        low = min(run0[here].min(), run1[here].min())
-        high = max(run0[here].max(), run1[here].max())
+        low = min(run0[at].min(), run1[at].min())
+        high = max(run0[at].max(), run1[at].max())
         middle = (low + high) / 2
-        left, right = np.minimum(run0, run1)[here], np.maximum(run0, run1)[here]
-        parallel = np.abs(at1 - at0)[here] < _ALONG * np.maximum(right - left, 1e-9)
-        crossed = here[parallel & (left < middle) & (right > middle)]
+        left, right = np.minimum(run0, run1)[at], np.maximum(run0, run1)[at]
+        parallel = np.abs(at1 - at0)[at] < _ALONG * np.maximum(right - left, 1e-9)
+        crossed = at[parallel & (left < middle) & (right > middle)]
         if not len(crossed):
             return None
         places = at0[crossed]
@@ -229,7 +229,7 @@ def holes_at_foot(printed: Printed) -> list[Round]:
         through = any(_near(ring[0], other[0]) for other in below)
         if through and not _closed(printed, _middle_mm(printed), ring):
             holes.append(_hole(ring, frame))
-    return sorted(holes, key=lambda one: one.drawn_mm)
+    return sorted(holes, key=lambda hole: hole.drawn_mm)
 
 
 def rounds_of(printed: Printed) -> list[Round]:
@@ -243,11 +243,11 @@ def rounds_of(printed: Printed) -> list[Round]:
         if not _closed(printed, middle_mm, ring):
             rounds.append(_hole(ring, frame))
             continue
-        outer = max(ring, key=lambda one: one.radius_mm)
+        outer = max(ring, key=lambda loop: loop.radius_mm)
         drawn_mm = 2 * outer.radius_mm + outer.wide_mm
         x_mm, y_mm = post_mm(drawn_mm, frame, "x"), post_mm(drawn_mm, frame, "y")
         rounds.append(Round("post", drawn_mm, x_mm, y_mm, outer.x_mm, outer.y_mm))
-    return sorted(rounds, key=lambda one: (one.kind, one.drawn_mm))
+    return sorted(rounds, key=lambda round_: (round_.kind, round_.drawn_mm))
 
 
 def _middle_mm(printed: Printed) -> float:
@@ -260,7 +260,7 @@ def _rings(printed: Printed, top_mm: float) -> list[list[Circle]]:
 
 
 def _hole(ring: list[Circle], frame: Frame) -> Round:
-    inner = min(ring, key=lambda one: one.radius_mm)
+    inner = min(ring, key=lambda loop: loop.radius_mm)
     drawn_mm = 2 * inner.radius_mm - inner.wide_mm
     x_mm, y_mm = hole_mm(drawn_mm, frame, "x"), hole_mm(drawn_mm, frame, "y")
     return Round("hole", drawn_mm, x_mm, y_mm, inner.x_mm, inner.y_mm)
@@ -268,7 +268,7 @@ def _hole(ring: list[Circle], frame: Frame) -> Round:
 
 def _closed(printed: Printed, top_mm: float, ring: list[Circle]) -> bool:
     """Tell whether anything lies within a ring, or no room is left there."""
-    inner = min(ring, key=lambda one: one.radius_mm)
+    inner = min(ring, key=lambda loop: loop.radius_mm)
     room_mm = inner.radius_mm - inner.wide_mm
     if room_mm < inner.wide_mm / 2:
         return True
@@ -279,14 +279,14 @@ def _closed(printed: Printed, top_mm: float, ring: list[Circle]) -> bool:
 
 
 def _circles(printed: Printed, top_mm: float) -> list[Circle]:
-    here = np.flatnonzero(np.abs(printed.z - top_mm) < _JOINED_MM)
-    if not len(here):
+    at = np.flatnonzero(np.abs(printed.z - top_mm) < _JOINED_MM)
+    if not len(at):
         return []
     index = int(np.argmin(np.abs(printed.tops - top_mm)))
     layer_mm = float(printed.layer[index])
-    x0, y0, x1, y1 = (edge[here] for edge in (printed.x0, printed.y0, printed.x1, printed.y1))
+    x0, y0, x1, y1 = (edge[at] for edge in (printed.x0, printed.y0, printed.x1, printed.y1))
     follows = (np.abs(x1[:-1] - x0[1:]) < _JOINED_MM) & (np.abs(y1[:-1] - y0[1:]) < _JOINED_MM)
-    runs = np.split(np.arange(len(here)), np.flatnonzero(~follows) + 1)
+    runs = np.split(np.arange(len(at)), np.flatnonzero(~follows) + 1)
     circles = []
     for run in runs:
         first, last = run[0], run[-1]
@@ -297,10 +297,10 @@ def _circles(printed: Printed, top_mm: float) -> list[Circle]:
         middle_x, middle_y = (x.min() + x.max()) / 2, (y.min() + y.max()) / 2
         radii = np.hypot(x - middle_x, y - middle_y)
         # The corners of a square are as far from its middle, too.
-        longest_mm = float(printed.length[here[run]].max())
+        longest_mm = float(printed.length[at[run]].max())
         if np.ptp(radii) > _ROUND * radii.mean() or longest_mm > radii.mean():
             continue
-        wide_mm = line_mm(float(printed.area[here[run]].mean()) / layer_mm, layer_mm)
+        wide_mm = line_mm(float(printed.area[at[run]].mean()) / layer_mm, layer_mm)
         circles.append(Circle(float(middle_x), float(middle_y), float(radii.mean()), wide_mm))
     return circles
 

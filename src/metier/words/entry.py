@@ -352,8 +352,8 @@ class Entry:
         mine, others = None, []
         for draft in self._draft.interrupted():
             meant = draft.meant
-            here = (self._meant.test, self._meant.bench, self._meant.plan)
-            if mine is None and (meant is None or (meant.test, meant.bench, meant.plan) == here):
+            entry = (self._meant.test, self._meant.bench, self._meant.plan)
+            if mine is None and (meant is None or (meant.test, meant.bench, meant.plan) == entry):
                 mine = draft
                 continue
             self._draft.let_go(draft)

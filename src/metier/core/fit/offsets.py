@@ -345,8 +345,10 @@ def _scale_is_shown(features: _Features, instrument: Instrument) -> bool:
     if not exceeds(abs(free.scale - 1), free.scale_u95) or exceeds(free.scale, _LARGEST_SCALE):
         return False
     if len(spanning) == 2:
-        one, other = (_least_squares(these, instrument, prior=False) for these in spanning)
-        return not exceeds(abs(one.scale - other.scale), math.hypot(one.scale_u95, other.scale_u95))
+        holes, other = (_least_squares(these, instrument, prior=False) for these in spanning)
+        return not exceeds(
+            abs(holes.scale - other.scale), math.hypot(holes.scale_u95, other.scale_u95)
+        )
     return True
 
 
@@ -390,15 +392,15 @@ def _lips(features: _Features, feet: _Features) -> list[tuple[str, float]]:
     """Return the lip of the first layers per side, where foot and body were both measured."""
     lips = []
     for foot in feet:
-        here = foot.feature
+        at = foot.feature
         bodies = [
             feature.size_mm
             for feature in features
             if (feature.feature.kind, feature.feature.nominal_mm, feature.feature.axis)
-            == (here.kind, here.nominal_mm, here.axis)
+            == (at.kind, at.nominal_mm, at.axis)
         ]
         if bodies:
             wider = foot.size_mm - math.fsum(bodies) / len(bodies)
-            name = here._replace(foot=False).name
-            lips.append((name, (wider if here.kind == "post" else -wider) / 2))
+            name = at._replace(foot=False).name
+            lips.append((name, (wider if at.kind == "post" else -wider) / 2))
     return lips

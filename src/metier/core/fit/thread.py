@@ -180,7 +180,9 @@ def _metric(match: re.Match[str]) -> Thread:
         raise BadInput(f"M{match[1]}x{pitch_mm:g}: the standard has no such pitch")
     first, second = (int(match[3] or 6), match[4] or "H"), (int(match[5] or 6), match[6] or "g")
     # Nuts have capital letters, in whatever order the two are named.
-    (nut_grade, nut), (bolt_grade, bolt) = sorted((first, second), key=lambda one: one[1].islower())
+    (nut_grade, nut), (bolt_grade, bolt) = sorted(
+        (first, second), key=lambda graded: graded[1].islower()
+    )
     if nut not in "GH" or bolt not in "efgh":
         raise BadInput(
             f"{first[0]}{first[1]}/{second[0]}{second[1]}: a nut is G or H, a bolt e to h"
@@ -302,12 +304,12 @@ def looser_classes(thread: Thread, needed_mm: float) -> str | None:
     fitting = []
     for classes in candidates if metric else ["3B/3A", "2B/2A", "1B/1A"]:
         try:
-            one = thread_of(f"{thread.name} {classes}")
+            candidate = thread_of(f"{thread.name} {classes}")
         except BadInput:
             continue
-        if one.least_play_mm >= needed_mm - 1e-9:
-            fitting.append(one)
-    return min(fitting, key=lambda one: one.least_play_mm).classes if fitting else None
+        if candidate.least_play_mm >= needed_mm - 1e-9:
+            fitting.append(candidate)
+    return min(fitting, key=lambda candidate: candidate.least_play_mm).classes if fitting else None
 
 
 _SHARP = math.sqrt(3) / 2

@@ -129,13 +129,13 @@ def _verdict(rows: Sequence[Share], flow: float, aim: Aim) -> tuple[Verdict, tup
         f"chance that {100 * flow:.3g} % is right at {speed:g} mm/s: {100 * sure[worst]:.0f} in 100"
     )
     off = flow * rows[worst].share - 1
-    one = not exceeds(max(row.flow for row in rows), min(row.flow for row in rows))
-    named = "no speed is proven to need another flow than the rest" if one else "speeds differ"
+    alike = not exceeds(max(row.flow for row in rows), min(row.flow for row in rows))
+    named = "no speed is proven to need another flow than the rest" if alike else "speeds differ"
     if sure[worst] >= aim.sure:
         return Verdict("keep", f"one flow is enough for all these speeds; {text}"), sure
     outside = exceeds(off, aim.band[1]) or exceeds(aim.band[0], off)
     if outside and sure[worst] <= 1 - aim.sure:
-        wanted = f"one flow of {100 * rows[0].flow:.1f} %" if one else "flows of their own"
+        wanted = f"one flow of {100 * rows[0].flow:.1f} %" if alike else "flows of their own"
         return Verdict("correct", f"{named}: {wanted}; {text}, {100 * off:+.1f} % off"), sure
     return Verdict("unclear", f"{named}; {text}", ("another tube of these speeds",)), sure
 

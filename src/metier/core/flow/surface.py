@@ -288,7 +288,7 @@ class Surface:
     def least_known(self, places: Sequence[Place]) -> Share | None:
         """Return the place whose share is known least: a print there would narrow most."""
         known = [at_place for at_place in (self.at(place) for place in places) if at_place]
-        return max(known, key=lambda one: one.u95 / one.share, default=None)
+        return max(known, key=lambda point: point.u95 / point.share, default=None)
 
 
 def proven(surface: Surface) -> Surface:
@@ -337,7 +337,7 @@ def fit(points: Points) -> Surface:
         candidates.append("speed x temperature")
     while candidates:
         tried = [Surface(points, (*surface.terms, term)) for term in candidates]
-        best = min(tried, key=lambda one: one.squares)
+        best = min(tried, key=lambda surface: surface.squares)
         gain = (surface.squares - best.squares) / best.scatter**2
         if gain <= f_quantile(_SURE, 1, PRIOR_DOF + best.dof):
             break

@@ -111,7 +111,7 @@ def _layer_flows(
     layers = layers_of(moves, _SHORTEST_MM)
     if not len(layers.rows):
         raise BadInput("nothing is printed in lines long enough to tell a flow: this is no ramp")
-    here, layer = np.unique(layers.layer, return_inverse=True)
+    numbers, layer = np.unique(layers.layer, return_inverse=True)
     rows, way = layers.rows, length[layers.rows]
     steady = np.where(
         made.reached_mm_s[rows] > moves.feed[rows] * (1 - _REACHED), made.steady_mm[rows], 0.0
@@ -122,7 +122,7 @@ def _layer_flows(
     dosed = np.bincount(layer, moves.e[rows]) / total
     keep = slice(_end_of_whole(dosed) if layers.turns else None)
     return _LayerFlows(
-        layers.tops_mm[here][keep],
+        layers.tops_mm[numbers][keep],
         _medians(reached, layer, way)[keep],
         _medians(asked, layer, way)[keep],
         (np.bincount(layer, steady) / total)[keep],
@@ -159,8 +159,8 @@ def _steps(walls: _LayerFlows, layer_mm: float) -> list[RampStep]:
     usual = float(flows.max() - flows.min()) / len(flows)
     begins = [0]
     for place in range(1, len(flows)):
-        here = float(np.mean(flows[begins[-1] : place]))
-        if abs(flows[place] - here) > max(_LIKE * usual, _ROUNDED * here):
+        flow = float(np.mean(flows[begins[-1] : place]))
+        if abs(flows[place] - flow) > max(_LIKE * usual, _ROUNDED * flow):
             begins.append(place)
     ends = [*begins[1:], len(flows)]
     return [

@@ -173,12 +173,12 @@ def _sides(
         direction = main + turn * math.pi / 2
         distance = -math.sin(direction) * x[mine] + math.cos(direction) * y[mine]
         middle = (distance.min() + distance.max()) / 2
-        for here in (distance < middle, distance >= middle):
-            if not here.any():
+        for side in (distance < middle, distance >= middle):
+            if not side.any():
                 raise BadInput("walls on one side only: this is no test cube")
-            lines, belongs = _lines(distance[here], length[mine[here]])
+            lines, belongs = _lines(distance[side], length[mine[side]])
             offsets.append(lines)
-            wall[mine[here][belongs]] = True
+            wall[mine[side][belongs]] = True
     return _Sides(offsets, wall)
 
 
@@ -224,7 +224,7 @@ def wall_target(walls: SlicedWalls, width_mm: float | None, flow: float | None) 
     if flow is None:
         model: Literal["either"] | None = "either" if under else None
         return SlicedTarget(bead_mm, None, None, model, under, bead_mm, ())
-    nearest = min(under, key=lambda one: abs(under[one] - flow), default=None)
+    nearest = min(under, key=lambda model: abs(under[model] - flow), default=None)
     warnings: tuple[str, ...] = ()
     if nearest and abs(under[nearest] / flow - 1) > FLOW_WITHIN:
         each = " or ".join(f"{100 * value:.1f} % if {model}" for model, value in under.items())
@@ -261,7 +261,7 @@ def _model_of_distance(
     if width_mm is None:
         return None
     by_model: dict[LineModel, float] = {"rounded": width_mm - rounding, "rectangular": width_mm}
-    model = min(by_model, key=lambda one: abs(by_model[one] - distance_mm))
+    model = min(by_model, key=lambda told: abs(by_model[told] - distance_mm))
     within = min(_WIDTH_WITHIN_MM, rounding / 2)
     return model if abs(by_model[model] - distance_mm) <= within else None
 
@@ -330,10 +330,10 @@ def _stretches(moves: Moves, layers: Layers) -> list[range]:
     return stretches if len(stretches) > 1 and covered > _COVERED * count else []
 
 
-def _alike(one: tuple[int, float] | None, other: tuple[int, float] | None) -> bool:
-    if one is None or other is None:
-        return one is other
-    return one[0] == other[0] and abs(other[1] / one[1] - 1) < FLOW_WITHIN
+def _alike(wall: tuple[int, float] | None, other: tuple[int, float] | None) -> bool:
+    if wall is None or other is None:
+        return wall is other
+    return wall[0] == other[0] and abs(other[1] / wall[1] - 1) < FLOW_WITHIN
 
 
 class Walls(NamedTuple):

@@ -146,7 +146,7 @@ def by_size(parts: Mapping[str, float]) -> tuple[Influence, ...]:
     ['calipers', 'readings']
     """
     made = [Influence(name, NORMAL95 * u) for name, u in parts.items() if u > 0]
-    return tuple(sorted(made, key=lambda one: -one.u95))
+    return tuple(sorted(made, key=lambda influence: -influence.u95))
 
 
 def by_name(influences: Iterable[Influence]) -> dict[str, float]:

@@ -47,13 +47,13 @@ def strengths(
         except NotPlain:
             continue
         newest[setup] = OfBench(setup, trial.number, groups)
-    found = sorted(newest.values(), key=lambda coupons: coupons.setup != now)
-    if len(found) < 2:
+    benches = sorted(newest.values(), key=lambda coupons: coupons.setup != now)
+    if len(benches) < 2:
         return []
-    first = found[0]
+    first = benches[0]
     return [first] + [
         other._replace(beside=tuple(strength_beside(other.groups, first.groups)))
-        for other in found[1:]
+        for other in benches[1:]
     ]
 
 

@@ -186,11 +186,11 @@ class FlowContext(NamedTuple):
         return same_speed(self.conditions.speed_mm_s, other.conditions.speed_mm_s)
 
 
-def same_speed(one: float | None, other: float | None) -> bool:
+def same_speed(speed: float | None, other: float | None) -> bool:
     """Tell whether speeds compare: within 5 %, an unknown one only with an unknown one."""
-    if one is None or other is None:
-        return one is other
-    return not exceeds(abs(one / other - 1), SPEED_WITHIN)
+    if speed is None or other is None:
+        return speed is other
+    return not exceeds(abs(speed / other - 1), SPEED_WITHIN)
 
 
 def by_section(

@@ -46,7 +46,7 @@ def compare(options: Namespace, book: Logbook) -> Answer:
             for of in coupons
         ],
     }
-    names = " and ".join(one.name for one in (printer, spool) if one)
+    names = " and ".join(item.name for item in (printer, spool) if item)
     title = f"Volumetric limits{f' of {names}' if names else ''}"
     if not known:
         sheet = Sheet(f"{title}: none yet")
@@ -90,21 +90,21 @@ def _object(
 
 def _table(known: list[KnownLimit], base: KnownLimit | None, line: PrintedLine | None) -> list[str]:
     rows = []
-    for one in known:
-        setup = one.setup
-        gain = base and 100 * (one.limit_mm3_s / base.limit_mm3_s - 1)
-        limit = f"{'≥ ' if one.at_least else ''}{one.limit_mm3_s:g}"
+    for known_limit in known:
+        setup = known_limit.setup
+        gain = base and 100 * (known_limit.limit_mm3_s / base.limit_mm3_s - 1)
+        limit = f"{'≥ ' if known_limit.at_least else ''}{known_limit.limit_mm3_s:g}"
         rows.append(
             (
-                "*" if one is base else "",
+                "*" if known_limit is base else "",
                 limit,
-                "" if one is base or gain is None else f"{gain:+.0f} %",
-                f"{line.speed_mm_s(one.limit_mm3_s):.0f}" if line else "",
+                "" if known_limit is base or gain is None else f"{gain:+.0f} %",
+                f"{line.speed_mm_s(known_limit.limit_mm3_s):.0f}" if line else "",
                 setup.nozzle.name,
                 setup.nozzle.hot_end or "",
                 setup.spool.name,
                 "" if setup.temperature_c is None else f"{setup.temperature_c:g} °C",
-                "at least" if one.at_least else one.status,
+                "at least" if known_limit.at_least else known_limit.status,
             )
         )
     header = ("", "mm³/s", "gain", "mm/s", "nozzle", "hot end", "spool", "at", "")

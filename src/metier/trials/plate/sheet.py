@@ -78,28 +78,30 @@ def size_after_mm(feature: Feature, size_mm: float, finding: PlateFinding) -> fl
     return size_mm + 2 * typed.change_mm
 
 
-def _needed(sheet: Sheet, name: str, one: ToType | None) -> None:
-    if one is None:
+def _needed(sheet: Sheet, name: str, to_type: ToType | None) -> None:
+    if to_type is None:
         sheet.row(name, "-", "none on the plate")
         return
-    needed = one.needed
+    needed = to_type.needed
     remark = f"{2 * needed.per_side_mm:+.2f} on the diameter"
     sheet.row(name, f"{needed.per_side_mm:+.3f} ± {needed.u95_mm:.3f} mm per side", remark)
     sheet.detail("± from", *influences_text(needed.influences, "mm"))
-    if one.opened_mm:
-        meant = f"{2 * one.opened_mm:+.2f} on the diameter is meant: opened for a fit"
-        sheet.row("opened", f"{one.opened_mm:+.3f} mm per side", meant)
+    if to_type.opened_mm:
+        meant = f"{2 * to_type.opened_mm:+.2f} on the diameter is meant: opened for a fit"
+        sheet.row("opened", f"{to_type.opened_mm:+.3f} mm per side", meant)
 
 
-def _act(sheet: Sheet, name: str, one: ToType | None) -> None:
-    if one is None:
+def _act(sheet: Sheet, name: str, to_type: ToType | None) -> None:
+    if to_type is None:
         return
-    if one.answer == "correct" and one.to_type_mm is not None:
-        sheet.act("type", f"{one.to_type_mm:+.2f} mm", f"{_WHERE[name]} (was {one.set_mm:+.2f})")
-    elif one.answer == "keep":
-        sheet.act("leave", f"{one.set_mm:+.2f} mm", f"{name}: nothing to type")
+    if to_type.answer == "correct" and to_type.to_type_mm is not None:
+        sheet.act(
+            "type", f"{to_type.to_type_mm:+.2f} mm", f"{_WHERE[name]} (was {to_type.set_mm:+.2f})"
+        )
+    elif to_type.answer == "keep":
+        sheet.act("leave", f"{to_type.set_mm:+.2f} mm", f"{name}: nothing to type")
     else:
-        sheet.act("leave", f"{one.set_mm:+.2f} mm", f"{name}, for now: nothing to type yet")
+        sheet.act("leave", f"{to_type.set_mm:+.2f} mm", f"{name}, for now: nothing to type yet")
 
 
 def _features(fit: PlateFit, finding: PlateFinding) -> list[str]:

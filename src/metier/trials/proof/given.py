@@ -185,11 +185,13 @@ def with_expected(
         Missing: one that nobody knows.
     """
     walled = []
-    for one in places:
-        wall = one.expected_mm or expected.wall_mm
+    for place in places:
+        wall = place.expected_mm or expected.wall_mm
         if wall is None:
-            hint = f" (or with a place: {one.name}={one.readings[0].text}:0.45; or --sliced FILE)"
+            hint = (
+                f" (or with a place: {place.name}={place.readings[0].text}:0.45; or --sliced FILE)"
+            )
             meaning = f"the wall that {part} should have, in mm"
             raise missing("--expect", meaning, length, hint)
-        walled.append(ProofPlace(one.name, wall, len(one.readings)))
+        walled.append(ProofPlace(place.name, wall, len(place.readings)))
     return tuple(walled)

@@ -120,7 +120,7 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
         if planned and not places:
             places = planned.places
             if expected.wall_mm and _tells_wall(options):
-                places = tuple(one._replace(expected_mm=expected.wall_mm) for one in places)
+                places = tuple(place._replace(expected_mm=expected.wall_mm) for place in places)
         stands = bench.stands("flow").in_force
         settings = ProofSettings(
             part=part,
@@ -177,7 +177,7 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
         settings = settled.settings
         given = [read_place(text) for _, text in lines]
         known = settings.places[0].expected_mm if settings.places else None
-        lacking = [one.name for one in given if one.expected_mm is None and known is None]
+        lacking = [place.name for place in given if place.expected_mm is None and known is None]
         if lacking:
             raise BadInput(f"--expect is needed: the wall that {lacking[0]} should have, in mm")
         expected = Expected(known, settings.layer_mm, settings.expected_from)
@@ -288,7 +288,9 @@ _UNNAMED = (GivenPlace("place", ()),)
 
 
 def _readings(places: Sequence[GivenPlace]) -> list[Reading]:
-    return [Reading(one.name, each.value, each.text) for one in places for each in one.readings]
+    return [
+        Reading(place.name, each.value, each.text) for place in places for each in place.readings
+    ]
 
 
 KIND = Proof()

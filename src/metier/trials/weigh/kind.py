@@ -156,8 +156,8 @@ class Weigh(Kind[WeighSettings, WeighContext, WeighFinding]):
         self, options: Namespace, settled: Settled[WeighSettings], bench: OnBench
     ) -> list[Reading]:
         return [
-            *(Reading(STRAND, one.value, one.text) for one in options.strand or ()),
-            *(Reading(PRINT, one.value, one.text) for one in options.part_g or ()),
+            *(Reading(STRAND, typed.value, typed.text) for typed in options.strand or ()),
+            *(Reading(PRINT, typed.value, typed.text) for typed in options.part_g or ()),
         ]
 
     def asked(self, settled: Settled[WeighSettings], bench: OnBench) -> Asked:
