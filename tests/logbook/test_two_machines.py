@@ -28,6 +28,8 @@ MENDED = (
     "trial {} --add 1.44",
     "trial {} --drop 1",
     "trial {} --at 2026-11-02",
+    "entered flow 97 --at 2026-11-03",
+    "bench --temperature 211 --at 2026-11-01",
     "spool set fern-1 --colour green",
     "spool set fern-2 --note 'dried'",
     "spool rename fern-2 leaf-2",

@@ -19,6 +19,12 @@ from metier.words.parser import FORMATS, Answer, Parser, command_parser, existin
 
 # What a roll carries, line by line; e-steps are the printer's.
 _ON_LABEL = (("flow",), ("limit", "diameter"), ("hole", "contour"))
+# What is not as sure as it looks, and what is said of it.
+_MARKS = {"doubtful": "?", "carried": "~"}
+_MEANS = {
+    "?": "is doubtful: metier next says what to do about it",
+    "~": "is carried from another roll, or rescaled: not measured on this one",
+}
 _SIZE_MM = (62.0, 29.0)
 
 
@@ -80,8 +86,10 @@ def run(options: Namespace) -> Answer:
     of = f"{many}{size.width_mm:g} x {size.height_mm:g} mm"
     on = f", on {sheets} sheet{'s' if sheets > 1 else ''}" if sheet else ""
     shown.row("written", path, f"{of}{on}; print at 100 %")
-    if any("?" in line for label in labels for words in label.words for line in words):
-        shown.note("? marks what is doubtful: metier next says what to do about it")
+    ends = {word[-1] for label in labels for words in label.words[1:-1] for word in words}
+    for mark, means in _MEANS.items():
+        if mark in ends:
+            shown.note(f"{mark} marks what {means}")
     if len(labels) == 1:
         shown.lines("", *(f"  {line}" for line in labels[0].code.split("\n")))
     payload = {
@@ -106,12 +114,12 @@ def _label(bench: OnBench, ready: Setup) -> tuple[str, tuple[tuple[str, ...], ..
             now, called = bench.stands(name), VALUES[name].called
             if now.value is None:
                 continue
-            doubtful = now.status == "doubtful"
             text = value_text(name, now.value, bench.writing).partition(" (")[0]
             unit = unit_text(name).partition(" per")[0]
-            shown.append(f"{called} {text} {unit}".strip() + "?" * doubtful)
-            coded.append(f"{called} {text} {unit}".strip().replace("³", "3"))
-            coded[-1] += " (doubtful)" * doubtful
+            told = f"{called} {text} {unit}".strip()
+            mark = _MARKS.get(now.status, "")
+            shown.append(f"{told}{mark}")
+            coded.append(told.replace("³", "3") + (f" ({now.status})" if mark else ""))
         words += [tuple(shown)] if shown else []
     date = short_date(bench.now.isoformat(), bench.now.replace(year=1))
     words.append((nozzle.name, date))

@@ -123,10 +123,10 @@ def _draw(axes: Axes, label: Label, size: Size, x_mm: float, y_mm: float) -> Non
     )
     letter_mm = high_mm / _LEADING / (_NAME + len(lines))
     name_pt = _PT_PER_MM * min(_NAME * letter_mm, words_mm / _wide_mm(label.name, bold=True))
-    if code_mm / modules < _LEAST_MODULE_MM or small_pt < _LEAST_PT:
+    if code_mm / modules < _LEAST_MODULE_MM or min(small_pt, name_pt) < _LEAST_PT:
         raise BadInput(
             f"--size: {size.width_mm:g} x {size.height_mm:g} mm is too small for what is to stand "
-            "on it: 62x29 is usual"
+            "on it: 62x29 is usual, 100x40 holds long names"
         )
     left, top = x_mm + _MARGIN_MM, y_mm + size.height_mm - _MARGIN_MM
     axes.text(left, top, label.name, fontsize=name_pt, weight="bold", va="top", parse_math=False)
