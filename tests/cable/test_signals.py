@@ -10,7 +10,7 @@ import pytest
 from tests.cable.hostile import Hostile, served
 from tests.cable.test_hostile import COMMANDS, TOWER
 from tests.commands.test_typing import Terminal
-from tests.conftest import HANGS_S
+from tests.conftest import HANGS_S, METIER, forked_child
 
 pytestmark = pytest.mark.skipif(os.name == "nt", reason="there are no such signals")
 # One that whoever runs the tests has ignored (nohup) is ignored on purpose by all that they start.
@@ -122,12 +122,11 @@ def test_a_closed_terminal_leaves_it_cold(heron):
     with served(board, 5) as port:
         pid, terminal = pty.fork()
         if pid == 0:
-            signal.signal(signal.SIGHUP, signal.SIG_DFL)
-            os.chdir(heron.folder)
-            os.environ.update(heron.environment)
-            from tests.conftest import METIER
-
-            os.execv(METIER, [METIER, "cable", "heat", "200", "--port", port])
+            with forked_child():
+                signal.signal(signal.SIGHUP, signal.SIG_DFL)
+                os.chdir(heron.folder)
+                os.environ.update(heron.environment)
+                os.execv(METIER, [METIER, "cable", "heat", "200", "--port", port])
         waited(lambda: board.nozzle.now_c > 60)
         os.close(terminal)
         _, status = os.waitpid(pid, 0)

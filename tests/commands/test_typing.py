@@ -10,7 +10,7 @@ import time
 
 import pytest
 
-from tests.conftest import HANGS_S, METIER
+from tests.conftest import HANGS_S, METIER, forked_child
 
 FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --line-model rounded"
 
@@ -25,11 +25,12 @@ class Terminal:
     def __init__(self, bench, line):
         self.child, self.screen = pty.fork()
         if self.child == 0:
-            # As a shell does for what it starts: whoever runs the tests may ignore Ctrl-C.
-            signal.signal(signal.SIGINT, signal.SIG_DFL)
-            signal.signal(signal.SIGHUP, signal.SIG_DFL)
-            os.chdir(bench.folder)
-            os.execve(METIER, [METIER, *line.split()], {**bench.environment, "TERM": "dumb"})
+            with forked_child():
+                # As a shell does for what it starts: whoever runs the tests may ignore Ctrl-C.
+                signal.signal(signal.SIGINT, signal.SIG_DFL)
+                signal.signal(signal.SIGHUP, signal.SIG_DFL)
+                os.chdir(bench.folder)
+                os.execve(METIER, [METIER, *line.split()], {**bench.environment, "TERM": "dumb"})
         self.text = ""
 
     def until(self, words):

@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 
 from metier.cli import main
+from tests.conftest import forked_child
 
 ADD = "printer add wren --nozzle 0.8"
 LINES = ("history", "profile", ADD, "logbook check", "flow --width 0.5 --read 0.5")
@@ -70,16 +71,17 @@ def _as(user, bench, line, folder, environment):
     outputs = [tempfile.TemporaryFile() for _ in range(2)]  # noqa: SIM115 (read below)
     child = os.fork()
     if child == 0:
-        for number, file in enumerate(outputs, 1):
-            os.dup2(file.fileno(), number)
-        os.chdir(folder)
-        os.environ.clear()
-        os.environ.update(environment)
-        os.setgroups([])
-        os.setgid(user)
-        os.setuid(user)
-        sys.stdin, sys.stdout, sys.stderr = open(os.devnull), open(1, "w"), open(2, "w")  # noqa: SIM115
-        os._exit(main(line.split()))
+        with forked_child():
+            for number, file in enumerate(outputs, 1):
+                os.dup2(file.fileno(), number)
+            os.chdir(folder)
+            os.environ.clear()
+            os.environ.update(environment)
+            os.setgroups([])
+            os.setgid(user)
+            os.setuid(user)
+            sys.stdin, sys.stdout, sys.stderr = open(os.devnull), open(1, "w"), open(2, "w")  # noqa: SIM115
+            os._exit(main(line.split()))
     _, ended = os.waitpid(child, 0)
     texts = []
     for file in outputs:
