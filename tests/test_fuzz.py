@@ -96,7 +96,8 @@ def test_every_line_is_answered_or_refused_and_no_reading_is_lost(shop):
         if ran.status == 0:
             if as_json and "--csv" not in words:
                 json.loads(ran.out)
-            elif "--csv" not in words:
+            elif "--csv" not in words and "completion" not in words:
+                # Tables and scripts are for programs.
                 # A word that is longer than a line has nowhere to be broken.
                 long = [one for one in ran.out.splitlines() if len(one) > 80]
                 assert not [one for one in long if max(map(len, one.split())) < 40], (words, long)
