@@ -21,6 +21,15 @@ def spare(path: str) -> None:
     _spared.add(os.path.abspath(path))
 
 
+def as_file_name(text: str) -> str:
+    """Return a name as that of a file, whatever letters it has.
+
+    >>> as_file_name("sea green/1")
+    'sea-green-1'
+    """
+    return "".join(letter if letter.isalnum() or letter in "._-" else "-" for letter in text)
+
+
 def check_target(path: str, *, overwrite: bool, over_copy: bool = False) -> None:
     """Refuse a file that may not be written, before there is anything to write.
 

@@ -291,7 +291,7 @@ def test_readings_survive_a_cable_that_is_pulled(heron, standin):
     assert process.returncode == 1
     assert heron.json("history")["trials"] == []
     standin()
-    again = heron("esteps --feed --afresh", typed="")
+    again = heron("esteps --feed --start-over", typed="")
     assert again.status == 2
 
 

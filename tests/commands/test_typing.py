@@ -138,7 +138,7 @@ def test_a_killed_process_leaves_its_readings_to_the_next(heron):
     assert "0.54 0.55" in piped(heron, FLOW, "0.5\n").err
     # A file given all at once is another matter, and the draft stays.
     heron.json(f"{FLOW} --read 0.5")
-    assert piped(heron, f"{FLOW} --afresh --json", "0.50\n").status == 0
+    assert piped(heron, f"{FLOW} --start-over --json", "0.50\n").status == 0
     assert drafts(heron) == []
 
 

@@ -242,7 +242,7 @@ def test_heights_typed_one_by_one(heron):
     assert finished.returncode == 2
     assert "above the ramp" in finished.stderr
     finished = subprocess.run(
-        [METIER, *f"{STEPPED} --json --afresh".split()],
+        [METIER, *f"{STEPPED} --json --start-over".split()],
         input="32\n31.5\n\n",
         env=heron.environment,
         capture_output=True,

@@ -110,7 +110,7 @@ def test_a_command_that_was_refused_is_done_once_more(monkeypatch, tmp_path):
     done = []
 
     def do(due):
-        done.append((due.step, evening._afresh))
+        done.append((due.step, evening._starts_over))
         if len(done) == 1:
             raise Refused("it stopped at: metier instrument zero")
 

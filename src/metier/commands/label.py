@@ -3,19 +3,23 @@
 import argparse
 import os
 from argparse import Namespace
+from typing import TYPE_CHECKING
 
-from metier.commands.shelf import as_file_name, asked_benches
+from metier.commands.shelf import asked_benches
 from metier.core.errors import BadInput
 from metier.core.values import VALUES
 from metier.formats.quantity import read_length_mm
 from metier.logbook.bench import Setup
 from metier.packages import CODES, PLOTS, require
-from metier.show.figures import short_date, unit_text, value_text
+from metier.show.figures import unit_text, value_text
 from metier.show.sheet import Sheet
 from metier.trials.on_bench import OnBench, add_elsewhere_options, bench_phrase, needed_setup
-from metier.whole_file import check_target
+from metier.whole_file import as_file_name, check_target
 from metier.words.arguments import option, walls
 from metier.words.parser import FORMATS, Answer, Parser, command_parser, existing_logbook
+
+if TYPE_CHECKING:
+    from metier.show.label import Label
 
 # What a roll carries, line by line; e-steps are the printer's.
 _ON_LABEL = (("flow",), ("limit", "diameter"), ("hole", "contour"))
@@ -65,22 +69,23 @@ def run(options: Namespace) -> Answer:
     require((*PLOTS, *CODES))
     with existing_logbook(options.logbook) as book, book.snapshot():
         rolls = asked_benches(book, options)
-        of_rolls = [_label(bench, needed_setup(bench.chosen)) for bench in rolls]
-        phrases = [bench_phrase(needed_setup(bench.chosen)) for bench in rolls]
-    path = options.file or ("labels.pdf" if options.all else f"{as_file_name(of_rolls[0][0])}.pdf")
-    if os.path.splitext(path)[1].lower() not in FORMATS:
-        raise BadInput(f"{path} must end in {', '.join(FORMATS)}")
-    check_target(path, overwrite=options.force)
-    from metier.show.label import Label, Size, write_labels
+        ready = [needed_setup(bench.chosen) for bench in rolls]
+        named = "labels" if options.all else as_file_name(ready[0].spool.name)
+        path = options.file or f"{named}.pdf"
+        if os.path.splitext(path)[1].lower() not in FORMATS:
+            raise BadInput(f"{path} must end in {', '.join(FORMATS)}")
+        check_target(path, overwrite=options.force)
+        # Slow to load.
+        from metier.show.label import Size, write_labels
 
-    labels = [Label(*of) for of in of_rolls]
+        labels = [_label(bench, setup) for bench, setup in zip(rolls, ready, strict=True)]
     sheet = options.sheet or ((210.0, 297.0) if options.all or options.copies > 1 else None)
     written = [label for label in labels for _ in range(options.copies)]
     size = Size(*options.size)
     sheets = write_labels(
         path, written, size, Size(*sheet) if sheet else None, overwrite=options.force
     )
-    titled = phrases[0] if len(phrases) == 1 else f"{len(phrases)} rolls"
+    titled = bench_phrase(ready[0]) if len(ready) == 1 else f"{len(ready)} rolls"
     shown = Sheet(f"Label: {titled}")
     many = f"{len(written)} of " if len(written) > 1 else ""
     of = f"{many}{size.width_mm:g} x {size.height_mm:g} mm"
@@ -100,11 +105,10 @@ def run(options: Namespace) -> Answer:
     return Answer(payload, shown.text())
 
 
-def _label(bench: OnBench, ready: Setup) -> tuple[str, tuple[tuple[str, ...], ...], str]:
+def _label(bench: OnBench, ready: Setup) -> "Label":
     """Return what stands on a roll's label, and in its code: in letters that every reader has."""
     spool, nozzle, heat_c = ready.spool, ready.nozzle, ready.temperature_c
     filament = " ".join(filter(None, (spool.material, spool.maker, spool.colour)))
-    day = bench.now.astimezone()
     heat = [] if heat_c is None else [f"{heat_c:g}"]
     words: list[tuple[str, ...]] = [(filament,)]
     coded = []
@@ -121,8 +125,9 @@ def _label(bench: OnBench, ready: Setup) -> tuple[str, tuple[tuple[str, ...], ..
             shown.append(f"{told}{mark}")
             coded.append(told.replace("³", "3") + (f" ({now.status})" if mark else ""))
         words += [tuple(shown)] if shown else []
-    date = short_date(bench.now.isoformat(), bench.now.replace(year=1))
-    words.append((nozzle.name, date))
+    words.append((nozzle.name, bench.today))
     code = [f"{spool.name}: {filament}", *(f"nozzle {celsius} C" for celsius in heat), *coded]
-    code += [f"on {nozzle.name}, {nozzle.bore_mm:g} mm", f"{day:%Y-%m-%d}"]
-    return spool.name, tuple(words), "\n".join(code)
+    code += [f"on {nozzle.name}, {nozzle.bore_mm:g} mm", f"{bench.now.astimezone():%Y-%m-%d}"]
+    from metier.show.label import Label
+
+    return Label(spool.name, tuple(words), "\n".join(code))

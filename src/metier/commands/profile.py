@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from metier.trials.map.kept import FlowAtSpeed
 
 _FORMS = ("card", "write", "fill", "forecast")
-_PLACES = {
+PLACES = {
     "printer": "In the printer, stored (M500):",
     "slicer": "In the slicer, for this filament:",
 }
@@ -68,7 +68,7 @@ def run(options: Namespace) -> Answer:
     with existing_logbook(options.logbook) as book:
         bench = on_bench_of(book, options)
         ready = needed_setup(bench.chosen)
-        values = {name: bench.stands(name) for name in VALUES}
+        values = standings(bench)
         row = _flow_row(bench, ready)
         text = (
             _card(bench, ready, values, row) if options.card else _sheet(bench, ready, values, row)
@@ -102,14 +102,9 @@ def profile_object(bench: OnBench) -> dict[str, object]:
         BadInput: the bench is not chosen whole.
     """
     ready = needed_setup(bench.chosen)
-    values = {name: bench.stands(name) for name in VALUES}
     return {
         "bench": bench_object(bench.chosen),
-        "values": {
-            name: _object(VALUES[name], now)
-            for name, now in values.items()
-            if not _begun_by_nobody(name, now)
-        },
+        "values": {name: _object(VALUES[name], now) for name, now in standings(bench).items()},
         "flow_by_speed": [speed._asdict() for speed in _flow_row(bench, ready)],
         "keys": keys_of(bench),
     }
@@ -145,9 +140,26 @@ def keys_of(bench: OnBench) -> dict[str, float | str | None]:
     }
 
 
-def _begun_by_nobody(name: str, now: Standing) -> bool:
-    """Tell whether a value is the bench's own temperature that nobody looked for by steps."""
-    return VALUES[name].is_heat and now.status == "unset"
+def standings(bench: OnBench) -> dict[str, Standing]:
+    """Return how all values stand, without the bench's own temperature where nobody looked for it
+    by steps."""
+    stands = {name: bench.stands(name) for name in VALUES}
+    return {
+        name: now
+        for name, now in stands.items()
+        if not (VALUES[name].is_heat and now.status == "unset")
+    }
+
+
+def why_text(bench: OnBench, name: str, now: Standing) -> str:
+    """Return why a value stands as it does, what is in force meanwhile, and what was seen."""
+    why = now.why
+    if now.status == "advised" and now.in_force is not None:
+        why += f"; in force is {bench.worded(name, now.in_force)}"
+    if VALUES[name].of_temperature and now.trial:
+        seen = kept_named(VALUES[name].measured_by).beside(trial(bench.book, now.trial))
+        why += f"; {seen}" if seen else ""
+    return why
 
 
 def _flow_row(bench: OnBench, ready: Setup) -> tuple["FlowAtSpeed", ...]:
@@ -186,17 +198,9 @@ def _sheet(
     }
     width = max([1, *(len(text) for text in shown.values())])
     for name, now in values.items():
-        if _begun_by_nobody(name, now):
-            continue
         since = f"{short_date(now.since)}: " if now.since else ""
-        in_force = ""
-        if now.status == "advised" and now.in_force is not None:
-            in_force = f"; in force is {bench.worded(name, now.in_force)}"
-        if VALUES[name].of_temperature and now.trial:
-            seen = kept_named(VALUES[name].measured_by).beside(trial(bench.book, now.trial))
-            in_force += f"; {seen}" if seen else ""
         lead = f"  {VALUES[name].called:<8}  {shown.get(name, '-'):<{width}}  {now.status:<8}  "
-        sheet.lines(*wrapped(f"{since}{now.why}{in_force}", lead, " " * len(lead)))
+        sheet.lines(*wrapped(f"{since}{why_text(bench, name, now)}", lead, " " * len(lead)))
     if row:
         sheet.gap()
         sheet.note(f"{_row_text(row)} (metier map)", "by speed")
@@ -217,17 +221,18 @@ def _card(
 ) -> str:
     printer, nozzle, spool, heat = ready
     typed = {name: VALUES[name] for name in typed_values()}
-    today = short_date(bench.now.isoformat(), bench.now.replace(year=1))
     heated = "" if heat is None else f", {heat:g} °C"
     filament = " ".join(part for part in (spool.maker, spool.material, spool.colour) if part)
-    rows = [f"{spool.name}, {today}", filament, f"{printer.name}, nozzle {nozzle.name}{heated}"]
-    for place, heading in _PLACES.items():
+    rows = [
+        f"{spool.name}, {bench.today}",
+        filament,
+        f"{printer.name}, nozzle {nozzle.name}{heated}",
+    ]
+    for place, heading in PLACES.items():
         rows += ["", heading]
         for name, row in typed.items():
-            now = values[name]
-            if _begun_by_nobody(name, now):
-                continue
-            if row.place == place:
+            now = values.get(name)
+            if now and row.place == place:
                 status = "not known" if now.status == "unset" else now.status
                 rows.append(f" {row.called}: {row.also}")
                 known = "_" * 10

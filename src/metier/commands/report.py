@@ -5,7 +5,8 @@ from argparse import Namespace
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.commands.shelf import as_file_name, asked_benches
+from metier.commands.profile import PLACES, standings, why_text
+from metier.commands.shelf import asked_benches
 from metier.core.errors import BadInput
 from metier.core.standing import Standing
 from metier.core.values import VALUES, Value
@@ -25,17 +26,13 @@ from metier.trials.on_bench import (
 from metier.trials.registry import KINDS, kind_named
 from metier.trials.stations import next_due
 from metier.trials.witness import photo_of
-from metier.whole_file import check_target, write_whole
+from metier.whole_file import as_file_name, check_target, write_whole
 from metier.words.arguments import option
 from metier.words.parser import Answer, Parser, command_parser, existing_logbook
 
-_PLACES = {
-    "printer": "In the printer, stored (M500)",
-    "slicer": "In the slicer, for this filament",
-    "": "Not typed in anywhere",
-}
-# What has no value of its own, and still says how the bench does.
-_BESIDE = ("proof", "fit", "weigh", "map")
+_PLACES = {**PLACES, "": "Not typed in anywhere:"}
+# What has a value; other kinds still say how the bench does.
+_OF_VALUES = {value.measured_by for value in VALUES.values()}
 # As many as are judged together.
 _MOST_TRIALS = 6
 # As wide as the tables of a trial are written for a page.
@@ -51,15 +48,7 @@ class _Roll(NamedTuple):
 
     @classmethod
     def of(cls, bench: OnBench) -> "_Roll":
-        values = {name: bench.stands(name) for name in VALUES}
-        ready = needed_setup(bench.chosen)
-        # The bench's own temperature, where nobody looked for it by steps, is in the heading.
-        shown = {
-            name: now
-            for name, now in values.items()
-            if not (VALUES[name].is_heat and now.status == "unset")
-        }
-        return cls(bench, ready, shown)
+        return cls(bench, needed_setup(bench.chosen), standings(bench))
 
     @property
     def anchor(self) -> str:
@@ -158,7 +147,7 @@ def _heading(roll: _Roll, tag: str) -> Element:
     told = [filament, f"nozzle {nozzle.name}, {nozzle.bore_mm:g} mm bore"]
     told += [f"{heat_c:g} °C"] if heat_c is not None else []
     told += [f"batch {spool.batch}"] if spool.batch else []
-    told += [_day(roll.bench)]
+    told += [roll.bench.today]
     return element(
         "header",
         element(tag, f"{spool.name} on {printer.name}"),
@@ -186,7 +175,7 @@ def _values(roll: _Roll) -> list[Element]:
     for place, heading in _PLACES.items():
         mine = [name for name, at in places.items() if at == place]
         if mine:
-            label = element("th", heading, colspan=str(len(head)), scope="colgroup")
+            label = element("th", heading.rstrip(":"), colspan=str(len(head)), scope="colgroup")
             rows.append(element("tr", label, kind="place"))
         for name in mine:
             now, value = roll.values[name], VALUES[name]
@@ -196,9 +185,6 @@ def _values(roll: _Roll) -> list[Element]:
                     f"{value_text(name, now.value, writing)} {unit_text(name)}".strip(),
                     element("small", f" {u95_text(name, now.u95)}"),
                 ]
-            why = now.why
-            if now.status == "advised" and now.in_force is not None:
-                why += f"; in force is {roll.bench.worded(name, now.in_force)}"
             rows.append(
                 element(
                     "tr",
@@ -206,7 +192,7 @@ def _values(roll: _Roll) -> list[Element]:
                     element("td", *shown, kind="value"),
                     element("td", element("span", now.status, kind=f"status {now.status}")),
                     element("td", short_date(now.since) if now.since else "", kind="since"),
-                    element("td", why, kind="why"),
+                    element("td", why_text(roll.bench, name, now), kind="why"),
                 )
             )
     header = element("tr", *(element("th", name, scope="col") for name in head))
@@ -231,7 +217,7 @@ def _doubts(roll: _Roll) -> list[Element]:
 def _trials_of(book: Logbook, roll: _Roll, kind: str, lacking: list[str]) -> list[Element]:
     """Return the trials of a kind that a value of this bench rests on, the newest first; of a
     kind without a value, the newest there is."""
-    rest_on = latest_on(book, roll.ready, kind, 1) if kind in _BESIDE else []
+    rest_on = latest_on(book, roll.ready, kind, 1) if kind not in _OF_VALUES else []
     for name, now in roll.values.items():
         if VALUES[name].measured_by == kind and now.status != "unset":
             rest_on += _behind(book, roll.ready, VALUES[name], now)
@@ -240,7 +226,7 @@ def _trials_of(book: Logbook, roll: _Roll, kind: str, lacking: list[str]) -> lis
         return []
     values = [now for name, now in VALUES.items() if now.measured_by == kind]
     named = " and ".join(value.called for value in values if value.by_hand) or kind
-    title = kind_named(kind).title if kind in _BESIDE else f"What {named} rests on"
+    title = f"What {named} rests on" if values else kind_named(kind).title
     shown = [element("h2", title)]
     for place, recorded in enumerate(rest_on):
         shown.append(_trial(book, recorded, lacking, pictured=place == 0))
@@ -311,13 +297,9 @@ def _photo(recorded: Trial, lacking: list[str]) -> Element | None:
 
 
 def _footer(bench: OnBench) -> Element:
-    written = f"± holds 95 times in 100. Written by Metier on {_day(bench)}; this file is whole."
+    written = f"± holds 95 times in 100. Written by Metier on {bench.today}; this file is whole."
     statuses = (
         "verified: a trial at that value agreed. entered: typed in. advised: found, and not typed "
         "in yet. carried: from another roll, or rescaled. doubtful: what it depends on changed."
     )
     return element("footer", element("p", written), element("p", statuses))
-
-
-def _day(bench: OnBench) -> str:
-    return short_date(bench.now.isoformat(), bench.now.replace(year=1))

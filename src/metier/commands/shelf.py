@@ -85,15 +85,6 @@ def asked_benches(book: Logbook, options: Namespace) -> list[OnBench]:
     return benches
 
 
-def as_file_name(text: str) -> str:
-    """Return a name as that of a file, whatever letters it has.
-
-    >>> as_file_name("sea green/1")
-    'sea-green-1'
-    """
-    return "".join(letter if letter.isalnum() or letter in "._-" else "-" for letter in text)
-
-
 def _places(book: Logbook, printer: str | None, spool: str | None) -> Iterator[Place]:
     """Yield every roll on every printer and nozzle that tried or entered something of it, the one
     used last first; then those on which a kindred roll has something to lend."""

@@ -154,7 +154,7 @@ class Evening:
     def __init__(self, shell: Shell, standin: Standin) -> None:
         self._shell, self._standin = shell, standin
         self._written = 0
-        self._afresh = False
+        self._starts_over = False
 
     def go(self) -> None:
         """Do what is due until nothing is.
@@ -171,13 +171,13 @@ class Evening:
             say(f"{due.step}: {due.why}.")
             try:
                 self._do(due)
-                self._afresh = False
+                self._starts_over = False
             except Refused:
                 # Whoever typed that may try again; nobody else would do any better.
                 if not watched():
                     raise
                 say("That was not taken: once more.")
-                self._afresh = True
+                self._starts_over = True
             go_on()
         raise Failure(f"there is no end to it after {_MOST} steps: metier next goes on")
 
@@ -269,7 +269,7 @@ class Evening:
         except (OSError, ValueError, KeyError, TypeError):
             return
         # What was typed for it and not taken is typed anew.
-        self._afresh = True
+        self._starts_over = True
         if part and os.path.exists(os.path.join(self._shell.folder, part)):
             self._print_part(part)
 
@@ -288,7 +288,7 @@ class Evening:
         """Pipe what is measured into a test, section by section as it is read."""
         show_command(["standin", "measure", what], words)
         sections = [part.split() for part in "\n".join(shown).split("\n\n")]
-        words = [*words, "--afresh"] if self._afresh else words
+        words = [*words, "--start-over"] if self._starts_over else words
         taken = [readings(called, section) for section in sections]
         piped = "\n\n".join("\n".join(section) for section in taken)
         finished = subprocess.run(
@@ -299,7 +299,7 @@ class Evening:
 
     def _feed(self, words: Sequence[str]) -> None:
         """Let the guided run ask, and answer it."""
-        words = [*words, "--afresh"] if self._afresh else words
+        words = [*words, "--start-over"] if self._starts_over else words
         show_command(words)
         with subprocess.Popen(
             program(words), cwd=self._shell.folder, env=self._shell.environment,

@@ -83,6 +83,11 @@ class OnBench(NamedTuple):
         """This moment."""
         return clock()
 
+    @property
+    def today(self) -> str:
+        """This day, with its year."""
+        return short_date(self.now.isoformat(), self.now.replace(year=1))
+
     def days_since(self, at: str) -> int:
         """Return how many days ago a moment was."""
         return (self.now - stored_time(at)).days

@@ -328,10 +328,10 @@ class Entry:
         shown = " ".join(reading.typed for reading in mine.readings[:8]) + _typed_for(mine)
         changed = self._changed(mine)
         wanted = self._options.resume
-        if not wanted and not self._options.afresh:
+        if not wanted and not self._options.start_over:
             if not self._terminal:
                 raise BadInput(
-                    f"{_many(mine)} are kept ({shown}): --resume goes on with them, --afresh drops "
+                    f"{_many(mine)} are kept ({shown}): --resume goes on with them, --start-over drops "
                     "them"
                 )
             self._say("\n".join(wrapped(f"{_many(mine)} are kept: {shown}{changed}", "", "  ")))

@@ -256,7 +256,7 @@ def add_entry_options(parser: argparse.ArgumentParser) -> None:
     """Add the options for going on with an entry that was interrupted."""
     group = parser.add_argument_group("readings typed at a prompt or piped in, one a line")
     group.add_argument("--resume", action="store_true", help="go on with an interrupted entry")
-    group.add_argument("--afresh", action="store_true", help="drop an interrupted entry")
+    group.add_argument("--start-over", action="store_true", help="drop an interrupted entry")
     group.add_argument(
         "--from-port", type=port, metavar="DEVICE", help="calipers on a serial port send them"
     )

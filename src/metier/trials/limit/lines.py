@@ -1,4 +1,4 @@
-"""The line and the speeds that a limit is reckoned for, as typed and as sheets say them."""
+"""The line and the speeds that a limit is turned into, as typed and as sheets say them."""
 
 from argparse import Namespace
 from collections.abc import Sequence
@@ -82,7 +82,7 @@ def _set_speed(text: str, line: PrintedLine | None) -> SetSpeed:
 
 
 def flow_in_use(options: Namespace, bench: OnBench) -> tuple[float, tuple[str, ...]]:
-    """Return the flow that speeds are reckoned at, and a note where it is not settled."""
+    """Return the flow that speeds are worked out at, and a note where it is not settled."""
     if options.flow is not None:
         return options.flow, ()
     stands = bench.stands("flow")
