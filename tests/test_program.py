@@ -207,7 +207,8 @@ WORDS = st.sampled_from(
     shlex.split(
         """--read --side --left --cut --asked --mark --steps --flow --width --walls --layer --json
         --swallowed --aim --zero --accept --round-to --advised --card --limit --kind --spool
-        --printer --trial --plan --resume --start-over --rule trend --since --csv --seen gaps --gauge
+        --printer --trial --plan --resume --start-over --rule trend --since --csv --seen gaps
+        --gauge
         --redo --from --plot --slicer add show list changed --what other zero check amend export
         import path esteps flow heron fern-1 calipers x.json 0.47 47 150 93 0,5 0.93x -1 1e9 nan 3
         1/2 1.75/1.74 noise.bin % ± ''"""

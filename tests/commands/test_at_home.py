@@ -1,6 +1,7 @@
 """A report, a label, a template, a shell that completes: what leaves Metier for other programs."""
 
 import configparser
+import io
 import json
 import re
 import shutil
@@ -62,7 +63,20 @@ def test_a_report_says_what_to_type_how_sure_and_why(bench):
     assert page.find(".//figure/{http://www.w3.org/2000/svg}svg") is not None
     source = page.find(".//figure/img").get("src")
     assert source.startswith("data:image/jpeg;base64,")
-    assert b"where I live" not in b64decode(source.partition(",")[2])
+    photo = b64decode(source.partition(",")[2])
+    assert b"where I live" not in photo
+    assert Image.open(io.BytesIO(photo)).size == (1280, 853)
+    # The trial before is behind the value, too; only the newest is drawn, with that one in it.
+    bench.json(WALL)
+    _, page = page_of(bench, "report two.html")
+    titles = [words(title).partition(",")[0] for title in page.iter("h3")]
+    assert titles == ["Trial 2: flow"]
+    bench.json("entered flow 97")
+    bench.json(WALL.replace("100", "97"))
+    _, page = page_of(bench, "report three.html")
+    titles = [words(title).partition(",")[0] for title in page.iter("h3")]
+    assert titles == ["Trial 3: flow", "Trial 2: flow"]
+    assert len(page.findall(".//figure")) == 1
     # Nothing is loaded: every reference is within the page.
     linked = re.findall(r"(?:src|href|url)\s*[=(]\s*[\"']?([^\"')>\s]+)", text)
     assert {link.partition(":")[0] for link in linked if not link.startswith("#")} == {"data"}

@@ -246,4 +246,10 @@ def test_the_bench_of_a_day_is_told_late(heron):
     assert "bench, spool: smoke-1 (was none)" in heron("undo").out
     assert heron.json("bench")["bench"] == today
     assert "are of today" in heron.refuses("bench --at 2026-05-01 --flow-step 2")
+    # A day alone has all that was chosen in its course, a moment what was on by then.
+    heron.json("bench --spool smoke-1 --at '2026-06-01 18:00'")
+    assert heron.json("bench --at 2026-06-01")["bench"]["spool"] == "smoke-1"
+    heron.json("bench --spool fern-1 --at '2026-06-02 09:00'")
+    assert heron.json("bench --at '2026-06-02 08:00'")["bench"]["spool"] == "smoke-1"
+    assert heron.json("bench --at '2026-06-02 10:00'")["bench"]["spool"] == "fern-1"
     assert heron("logbook check").out.startswith("The logbook is sound")

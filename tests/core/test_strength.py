@@ -86,6 +86,9 @@ def test_two_nozzles_are_compared_flow_by_flow():
     assert p[1] < 0.05 / 3
     assert 0.05 / 2 < p[2] < p[0]
     assert [row.verdict for row in rows] == ["cannot tell", "stronger", "cannot tell"]
+    # 12.2 is 12 all the same; what differs by more than 2 % is another flow.
+    apart = judge_strength({4.0: [31, 32, 31], 12.3: [33, 32, 33]}).groups
+    assert [row.flow_mm3_s for row in strength_beside(apart, groups)] == [4.0]
     strong = judge_strength({4.0: [35, 36, 35], 8.0: [33, 34, 33]}).groups
     assert [row.verdict for row in strength_beside(strong, groups)] == ["stronger", "stronger"]
     assert [row.verdict for row in strength_beside(groups, strong)] == ["weaker", "weaker"]

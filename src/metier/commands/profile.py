@@ -223,11 +223,8 @@ def _card(
     typed = {name: VALUES[name] for name in typed_values()}
     heated = "" if heat is None else f", {heat:g} °C"
     filament = " ".join(part for part in (spool.maker, spool.material, spool.colour) if part)
-    rows = [
-        f"{spool.name}, {bench.today}",
-        filament,
-        f"{printer.name}, nozzle {nozzle.name}{heated}",
-    ]
+    on = f"{printer.name}, nozzle {nozzle.name}{heated}"
+    rows = [f"{spool.name}, {bench.today}", filament, on]
     for place, heading in PLACES.items():
         rows += ["", heading]
         for name, row in typed.items():

@@ -23,7 +23,7 @@ from metier.trials.on_bench import (
     bench_phrase,
     needed_setup,
 )
-from metier.trials.registry import KINDS, kind_named
+from metier.trials.registry import KINDS, kept_named, kind_named
 from metier.trials.stations import next_due
 from metier.trials.witness import photo_of
 from metier.whole_file import as_file_name, check_target, write_whole
@@ -239,12 +239,14 @@ def _behind(book: Logbook, ready: Setup, value: Value, now: Standing) -> list[Tr
         owner if name in value.scope else None
         for name, owner in zip(("printer", "nozzle", "spool"), ready.ids, strict=True)
     )
-    most = max(1, min(now.trials, _MOST_TRIALS))
-    mine = newest_like(book, value.measured_by, most, printer=printer, nozzle=nozzle, spool=spool)[
-        ::-1
-    ]
+    mine = newest_like(
+        book, value.measured_by, _MOST_TRIALS, printer=printer, nozzle=nozzle, spool=spool
+    )[::-1]
     if value.of_temperature:
         mine = [recorded for recorded in mine if recorded.temperature_c == ready.temperature_c]
+    # Walls are judged with those before them, however each came out.
+    pooled = getattr(kept_named(value.measured_by).of(mine[0]), "trials_pooled", 1) if mine else 1
+    mine = mine[: max(now.trials, pooled)]
     if now.trial and now.trial not in [recorded.number for recorded in mine]:
         mine.append(trial(book, now.trial))
     return mine

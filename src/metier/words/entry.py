@@ -331,8 +331,8 @@ class Entry:
         if not wanted and not self._options.start_over:
             if not self._terminal:
                 raise BadInput(
-                    f"{_many(mine)} are kept ({shown}): --resume goes on with them, --start-over drops "
-                    "them"
+                    f"{_many(mine)} are kept ({shown}): --resume goes on with them, "
+                    "--start-over drops them"
                 )
             self._say("\n".join(wrapped(f"{_many(mine)} are kept: {shown}{changed}", "", "  ")))
             self._say("Go on with them? [Y/n] ", end="")

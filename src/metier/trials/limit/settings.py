@@ -12,7 +12,7 @@ from metier.trials.on_bench import OnBench
 
 
 class KeptLine(NamedTuple):
-    """The line that speeds are worked out for, where it is known, and the sizes to show them for."""
+    """The line that speeds are worked out for, where known, and the sizes to show them for."""
 
     width_mm: float | None = None
     layer_mm: float | None = None
