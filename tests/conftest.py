@@ -1,7 +1,7 @@
 """The program, run as a user runs it, in a folder that is thrown away.
 
 Commands run in this process by `main`, which is quick and lets a fault fail the test with its
-traceback. `Bench.process` runs the installed program, for what only a process of its own shows.
+traceback. `Bench.process` runs the program, for what only a process of its own shows.
 """
 
 import io
@@ -13,8 +13,10 @@ import signal
 import sqlite3
 import subprocess
 import sys
+import time
 from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager, redirect_stderr, redirect_stdout
+from datetime import UTC, datetime
 from functools import cache
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -24,6 +26,8 @@ import pytest
 from hypothesis import settings
 
 from metier.cli import main
+from tests import moment
+from tests.moment import program
 
 # How long an example takes says more of the machine than of the program.
 settings.register_profile("metier", deadline=None)
@@ -41,9 +45,24 @@ def not_quick(*cases: object) -> list[object]:
     ]
 
 
+def pytest_addoption(parser: pytest.Parser) -> None:
+    """Add where in time and on earth the tests are run."""
+    group = parser.getgroup("metier", "the day and the zone that the tests are at")
+    group.addoption("--day", help="a local day and time, such as '2028-02-29 12:00'")
+    group.addoption("--zone", default="UTC", help="such as Pacific/Kiritimati (UTC)")
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """Put the program's clock and zone where the tests are at."""
+    moment.set_zone(config.getoption("--zone"))
+    day = config.getoption("--day")
+    moment.go_to(datetime.fromisoformat(day).astimezone(UTC) if day else moment.FIRST)
+
+
 # After so long a process hangs, however busy the machine is.
 HANGS_S = 600
 
+# The installed program, at no other moment than the machine's.
 METIER = str(Path(sys.executable).parent / "metier")
 
 # Where the tests run in the background, a shell has Ctrl-C ignored, and so would every program that
@@ -120,9 +139,9 @@ class Bench:
             os.chdir(before)
 
     def process(self, line: str, *words: str, typed: str | None = None, **environment: str) -> Ran:
-        """Run the installed program in a process of its own."""
+        """Run the program in a process of its own."""
         finished = subprocess.run(
-            [METIER, *shlex.split(line), *words],
+            program(*shlex.split(line), *words),
             cwd=self.folder,
             env={**self.environment, "METIER_DEBUG": "", **environment},
             stdin=subprocess.DEVNULL if typed is None else None,
@@ -142,9 +161,9 @@ class Bench:
             yield connection
 
     def started(self, line: str, *words: str) -> "subprocess.Popen[str]":
-        """Start the installed program, its streams all pipes; whoever starts it ends it."""
+        """Start the program, its streams all pipes; whoever starts it ends it."""
         return subprocess.Popen(
-            [METIER, *shlex.split(line), *words],
+            program(*shlex.split(line), *words),
             cwd=self.folder,
             env={**self.environment, "METIER_DEBUG": ""},
             stdin=subprocess.PIPE,
@@ -176,6 +195,8 @@ def _set(values: dict[str, str | None]) -> None:
             os.environ.pop(name, None)
         else:
             os.environ[name] = value
+    if "TZ" in values:
+        time.tzset()
 
 
 @contextmanager

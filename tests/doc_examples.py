@@ -2,7 +2,7 @@
 
     python -m tests.doc_examples      writes what the program prints today into the pages
 
-Examples run in their order in one folder with one logbook, page after page. A line of ``…`` alone
+Examples run in their order in one folder with one logbook, page after page, all on one day. A line of ``…`` alone
 stands for output left out; an example that has one is compared up to there and never rewritten.
 """
 
@@ -16,6 +16,7 @@ from typing import Any, NamedTuple
 
 from metier.demo.slicing import workshop_files
 from tests.conftest import HANGS_S, Bench
+from tests.moment import FIRST, at
 
 ROOT = Path(__file__).parent.parent
 # In the order in which their examples run.
@@ -27,12 +28,10 @@ PAGES = (
 FORMATS = ROOT / "docs/formats.md"
 CUT = "…"
 _BLOCK = re.compile(r"```console\n(.*?)```", re.DOTALL)
-_MONTH = "Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec"
 # Where a stand-in listens is another place each time.
 _PORT = re.compile(r"/dev/pts/\d+")
 _TOOK = re.compile(r"took +\d+ s\b")
 _UP = "Ctrl-C stops it."
-_DATE = re.compile(rf"\b\d{{1,2}} (?:{_MONTH})(?: \d{{4}})?\b|\b\d{{4}}-\d\d-\d\d\b")
 
 
 _TEMPLATE = """\
@@ -64,17 +63,15 @@ def _split(block: str) -> list[Example]:
 
 
 def same(shown: str, printed: str) -> bool:
-    """Tell whether a page shows what was printed, whatever the day, and so the alignment, the
-    terminal a stand-in got, and how fast this machine is."""
+    """Tell whether a page shows what was printed, whatever terminal a stand-in got and how fast
+    this machine is."""
     if shown.rstrip().endswith(CUT):
         return _levelled(printed).startswith(_levelled(shown.rstrip().removesuffix(CUT)))
     return _levelled(shown) == _levelled(printed)
 
 
 def _levelled(text: str) -> str:
-    for pattern, word in ((_DATE, "DATE"), (_PORT, "PORT"), (_TOOK, "TOOK")):
-        text = pattern.sub(word, text)
-    return " ".join(text.split())
+    return _TOOK.sub("TOOK", _PORT.sub("PORT", text)).strip()
 
 
 class Workbench:
@@ -139,7 +136,7 @@ def main() -> None:
     """Write the pages anew with what their examples print, and the keys of all files."""
     from tests.doc_keys import BEGIN, END, seen_answers
 
-    with tempfile.TemporaryDirectory() as folder, seen_answers() as seen:
+    with at(FIRST), tempfile.TemporaryDirectory() as folder, seen_answers() as seen:
         bench = Workbench(Path(folder))
 
         def rewritten(block: re.Match[str]) -> str:

@@ -8,6 +8,7 @@ import pytest
 from metier.cli import COMMANDS, command_named
 from tests.doc_examples import FORMATS, PAGES, ROOT, Workbench, examples, keys_seen, same
 from tests.doc_keys import BEGIN, END, opened_sockets, seen_answers
+from tests.moment import FIRST, at
 
 COMMANDS_PAGE = (ROOT / "docs/commands.md").read_text()
 # What is said at its top is said of every command that has it.
@@ -20,14 +21,14 @@ WITH_SOCKETS = {"cable", "esteps --feed", "standin", "practise"}
 @pytest.fixture(scope="module")
 def printed(tmp_path_factory):
     """What each example prints, all run in their order."""
-    bench = Workbench(tmp_path_factory.mktemp("pages"))
-    with seen_answers() as seen:
+    with at(FIRST), seen_answers() as seen:
+        bench = Workbench(tmp_path_factory.mktemp("pages"))
         found = {
             page: [(example, bench.run(example.command)) for example in examples(page.read_text())]
             for page in PAGES
         }
         found["keys"] = keys_seen(bench, seen)
-    bench.close()
+        bench.close()
     return found
 
 

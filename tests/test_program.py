@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from metier.cli import COMMANDS
 from metier.show.sheet import wrapped
 from tests.conftest import HANGS_S, METIER, not_quick
+from tests.moment import program
 
 FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54"
 EVERYDAY = {
@@ -106,7 +107,7 @@ def test_every_locale_records_the_same_and_says_it_as_it_can(heron, environment)
         ("undo 1", None),
     ):
         ran = subprocess.run(
-            [METIER, *shlex.split(line)], input=(typed or "").encode(), capture_output=True,
+            program(*shlex.split(line)), input=(typed or "").encode(), capture_output=True,
             env={**heron.environment, "METIER_DEBUG": "", **environment}, check=False,
             timeout=HANGS_S,
         )  # fmt: skip
@@ -134,7 +135,7 @@ def test_closed_streams_are_no_fault(heron, closed):
 
 def test_bytes_that_are_no_text_are_refused(metier):
     finished = subprocess.run(
-        [METIER, "printer", "add", b"\xff", "--nozzle", "0.5"],
+        program("printer", "add", b"\xff", "--nozzle", "0.5"),
         env=metier.environment,
         capture_output=True,
     )
@@ -144,14 +145,14 @@ def test_bytes_that_are_no_text_are_refused(metier):
 
 def test_a_reader_that_goes_away_and_a_full_disk(heron):
     with subprocess.Popen(
-        [METIER, "history"], env=heron.environment, stdout=subprocess.PIPE, stderr=subprocess.PIPE
+        program("history"), env=heron.environment, stdout=subprocess.PIPE, stderr=subprocess.PIPE
     ) as piped:
         piped.stdout.close()
         assert piped.stderr.read() == b""
         assert piped.wait(60) == 0
     with open("/dev/full", "w") as full:
         stopped = subprocess.run(
-            [METIER, "history"], env=heron.environment, stdout=full, stderr=subprocess.PIPE
+            program("history"), env=heron.environment, stdout=full, stderr=subprocess.PIPE
         )
     assert stopped.returncode == 1
     assert stopped.stderr.count(b"\n") == 1

@@ -3,6 +3,7 @@
 import os
 import pty
 import signal
+import sys
 import time
 
 import pytest
@@ -10,7 +11,8 @@ import pytest
 from tests.cable.hostile import Hostile, served
 from tests.cable.test_hostile import COMMANDS, TOWER
 from tests.commands.test_typing import Terminal
-from tests.conftest import HANGS_S, METIER, forked_child
+from tests.conftest import HANGS_S, forked_child
+from tests.moment import program
 
 pytestmark = pytest.mark.skipif(os.name == "nt", reason="there are no such signals")
 # One that whoever runs the tests has ignored (nohup) is ignored on purpose by all that they start.
@@ -126,7 +128,7 @@ def test_a_closed_terminal_leaves_it_cold(heron):
                 signal.signal(signal.SIGHUP, signal.SIG_DFL)
                 os.chdir(heron.folder)
                 os.environ.update(heron.environment)
-                os.execv(METIER, [METIER, "cable", "heat", "200", "--port", port])
+                os.execv(sys.executable, program("cable", "heat", "200", "--port", port))
         waited(lambda: board.nozzle.now_c > 60)
         os.close(terminal)
         _, status = os.waitpid(pid, 0)

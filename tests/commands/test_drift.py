@@ -1,12 +1,11 @@
 """`metier drift`: twelve months of rolls, one roll metre by metre, one part print by print."""
 
 import random
-from datetime import date, timedelta
+from datetime import timedelta
 
 import pytest
 
-# The twelve months end today, whenever that is.
-TODAY = date.today()
+from tests.moment import today
 
 
 def live_a_year(bench):
@@ -23,7 +22,7 @@ def live_a_year(bench):
         left = " ".join(f"{30 + luck.gauss(0, 0.3):.1f}" for _ in "123")
         share = (true / 1.75) ** 2 * luck.gauss(1, 0.01)
         walls = " ".join(f"{1.777 * share + 0.0595 + luck.gauss(0, 0.01):.2f}" for _ in range(4))
-        day = TODAY - timedelta(days=24 * (15 - number))
+        day = today() - timedelta(days=24 * (15 - number))
         for line in (
             f"diameter --slicer 1.75 --read {read}",
             f"esteps --asked 150 --mark 180 --steps 412 --through nozzle --left {left}",
@@ -85,7 +84,7 @@ def test_what_is_due_by_its_own_record(heron):
         left = 30 + 0.7 * number
         line = "esteps --asked 150 --mark 180 --steps 412 --through nozzle"
         trial = heron.json(f"{line} --left {left} {left} {left}")["trial"]
-        heron.json(f"trial {trial} --at {TODAY - timedelta(days=30 * (6 - number))}")
+        heron.json(f"trial {trial} --at {today() - timedelta(days=30 * (6 - number))}")
     found = heron.json("drift esteps")["record"]
     assert found["trend_shows"]
     assert found["due_in"] < 0
@@ -99,7 +98,7 @@ def rolls_measured(bench, means):
         bench.json(f"bench --printer heron --spool leaf-{number} --temperature 210")
         read = " ".join(f"{mean + off:.3f}" for off in (-0.004, 0, 0.004, 0))
         trial = bench.json(f"diameter --slicer 1.75 --read {read}")["trial"]
-        day = TODAY - timedelta(days=14 * (len(means) - 1 - number))
+        day = today() - timedelta(days=14 * (len(means) - 1 - number))
         bench.json(f"trial {trial} --at {day}")
 
 

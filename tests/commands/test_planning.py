@@ -1,8 +1,10 @@
 """Planned trials, `metier next`, instruments and the strand."""
 
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
 
 import pytest
+
+from tests.moment import now
 
 CUBE = "--width 0.5 --walls 3 --layer 0.2 --line-model rounded --sure 50"
 PLAN = f"flow --plan {CUBE} --flow 100 --speed 40"
@@ -158,8 +160,8 @@ def test_what_was_swapped_is_suspected_for_a_fortnight_though_it_was_tried_since
     heron.json("printer changed heron --what hotend")
     heron.json(f"flow {CUBE} --flow 100 --sure 50 --read 1.42 1.42 1.42 1.42")
     for days, first in ((14, "flow"), (15, "diameter")):
-        later = datetime.now(UTC) + timedelta(days=days)
-        monkeypatch.setattr("metier.trials.on_bench.clock", lambda later=later: later)
+        later = now() + timedelta(days=days)
+        monkeypatch.setattr("metier.clock.now", lambda later=later: later)
         assert heron.json("next --seen blobs")["step"] == first, days
 
 
@@ -272,11 +274,10 @@ def test_a_strand_or_steps_that_were_rechecked_are_still_due(heron):
 def test_a_zero_holds_for_a_month(heron, monkeypatch):
     heron.json("instrument zero calipers 0")
     for days, due in ((29, False), (31, True)):
-        later = datetime.now(UTC) + timedelta(days=days)
-        monkeypatch.setattr("metier.trials.on_bench.clock", lambda later=later: later)
+        later = now() + timedelta(days=days)
+        monkeypatch.setattr("metier.clock.now", lambda later=later: later)
         step = heron.json("next")
         assert (step["step"] == "zero") == due, days
-    monkeypatch.setattr("metier.trials.on_bench.clock", lambda: datetime.now(UTC))
 
 
 def test_a_planned_ask_beats_that_of_the_last_trial(heron):

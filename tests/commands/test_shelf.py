@@ -6,6 +6,7 @@ import io
 import pytest
 
 from tests.conftest import set_up_heron
+from tests.moment import today
 
 CUBE = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded --sure 50"
 
@@ -130,10 +131,7 @@ def test_equal_readings_lie_side_by_side_and_an_outlier_squashes_nothing():
 
 
 def test_the_slip_fits_a_pocket_and_says_when_it_was_written(shop):
-    from metier.show.figures import short_date
-    from metier.trials.on_bench import clock
-
     card = shop("profile --card").out.splitlines()
     assert max(map(len, card)) <= 46
-    assert short_date(clock().isoformat()) in card[1]
+    assert f"{today():%-d %b %Y}" in card[1]
     assert len(card) <= 24

@@ -6,11 +6,13 @@ import pty
 import select
 import signal
 import subprocess
+import sys
 import time
 
 import pytest
 
-from tests.conftest import HANGS_S, METIER, forked_child
+from tests.conftest import HANGS_S, forked_child
+from tests.moment import program
 
 FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --line-model rounded"
 
@@ -30,7 +32,8 @@ class Terminal:
                 signal.signal(signal.SIGINT, signal.SIG_DFL)
                 signal.signal(signal.SIGHUP, signal.SIG_DFL)
                 os.chdir(bench.folder)
-                os.execve(METIER, [METIER, *line.split()], {**bench.environment, "TERM": "dumb"})
+                environment = {**bench.environment, "TERM": "dumb"}
+                os.execve(sys.executable, program(*line.split()), environment)
         self.text = ""
 
     def until(self, words):
@@ -122,7 +125,7 @@ def test_a_bad_line_in_a_pipe_loses_nothing_before_it(heron):
 
 def test_a_killed_process_leaves_its_readings_to_the_next(heron):
     process = subprocess.Popen(
-        [METIER, *FLOW.split()], env=heron.environment, stdin=subprocess.PIPE, text=True
+        program(*FLOW.split()), env=heron.environment, stdin=subprocess.PIPE, text=True
     )
     process.stdin.write("0.54\n0.55\n")
     process.stdin.flush()
@@ -235,7 +238,7 @@ def test_a_plan_and_what_is_measured_without_one_are_apart(heron):
 @pytest.mark.parametrize("strict", [{}, {"PYTHONIOENCODING": "utf-8:strict"}])
 def test_bytes_that_are_no_text_cost_their_line_alone(heron, strict):
     ran = subprocess.run(
-        [METIER, *FLOW.split()], input=b"0.54\n0.5\xff\n0.55\n", capture_output=True,
+        program(*FLOW.split()), input=b"0.54\n0.5\xff\n0.55\n", capture_output=True,
         env={**heron.environment, **strict}, check=False,
     )  # fmt: skip
     assert ran.returncode == 2

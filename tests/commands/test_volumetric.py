@@ -230,10 +230,10 @@ def test_a_cooler_limit_is_safe_a_hotter_one_doubtful_and_all_are_compared(untol
 def test_heights_typed_one_by_one(heron):
     import subprocess
 
-    from tests.conftest import METIER
+    from tests.moment import program
 
     finished = subprocess.run(
-        [METIER, *f"{STEPPED} --json".split()],
+        program(*f"{STEPPED} --json".split()),
         input="32\n200\n",
         env=heron.environment,
         capture_output=True,
@@ -242,7 +242,7 @@ def test_heights_typed_one_by_one(heron):
     assert finished.returncode == 2
     assert "above the ramp" in finished.stderr
     finished = subprocess.run(
-        [METIER, *f"{STEPPED} --json --start-over".split()],
+        program(*f"{STEPPED} --json --start-over".split()),
         input="32\n31.5\n\n",
         env=heron.environment,
         capture_output=True,

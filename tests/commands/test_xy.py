@@ -5,7 +5,7 @@ import subprocess
 
 import pytest
 
-from tests.conftest import METIER
+from tests.moment import program
 
 HOLES = "--hole 4=3.79 6=5.80 10=9.82 16=15.80"
 POSTS = "--post 4=4.09 6=6.10 10=10.08 16=16.09"
@@ -138,7 +138,7 @@ def test_a_plate_is_planned_measured_and_amended(heron):
     assert [one["nominal_mm"] for one in planned["settings"]["features"]][:4] == [4, 6, 10, 16]
     sizes = "3.79\n5.80\n9.82\n15.80/15.80\n4.09\n6.10\n10.08\n16.09\n\n"
     finished = subprocess.run(
-        [METIER, "xy", "--trial", "1"],
+        program("xy", "--trial", "1"),
         input=sizes, env=heron.environment, capture_output=True, text=True,
     )  # fmt: skip
     assert finished.returncode == 0, finished.stderr
@@ -146,7 +146,7 @@ def test_a_plate_is_planned_measured_and_amended(heron):
     found = heron.json("reading amend 1 1 3.77")
     assert found["hole_per_side_mm"] > 0.0978
     named = subprocess.run(
-        [METIER, "xy", "--json", "--logbook", "other.sqlite"],
+        program("xy", "--json", "--logbook", "other.sqlite"),
         input="hole 10=9.82\nhole 6=5.80\npost 6=6.1\n", env=heron.environment,
         capture_output=True, text=True, cwd=heron.folder,
     )  # fmt: skip

@@ -7,7 +7,8 @@ import threading
 
 import pytest
 
-from tests.conftest import HANGS_S, LONG, METIER
+from tests.conftest import HANGS_S, LONG
+from tests.moment import program
 
 FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --line-model rounded"
 LINES = (
@@ -106,7 +107,7 @@ def test_an_output_that_is_full_says_what_is_recorded(heron):
     for line in LINES[:FEW]:
         with open("/dev/full", "w") as full:
             ran = subprocess.run(
-                [METIER, *line.split()], env={**heron.environment, "METIER_DEBUG": ""},
+                program(*line.split()), env={**heron.environment, "METIER_DEBUG": ""},
                 stdout=full, stderr=subprocess.PIPE, text=True, check=False,
             )  # fmt: skip
         assert (ran.returncode, ran.stderr.count("\n")) == (1, 1), ran
@@ -123,7 +124,7 @@ def test_a_disk_that_fills_up_takes_nothing_and_what_is_said_is_true(heron, line
     most = whole * part // (4 * LONG)
     before = stored(heron)
     ran = subprocess.run(
-        [METIER, *line.split()], env={**heron.environment, "METIER_DEBUG": ""},
+        program(*line.split()), env={**heron.environment, "METIER_DEBUG": ""},
         preexec_fn=lambda: resource.setrlimit(resource.RLIMIT_FSIZE, (most, most)),
         capture_output=True, text=True, check=False, timeout=HANGS_S,
     )  # fmt: skip

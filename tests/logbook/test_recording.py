@@ -8,14 +8,15 @@ import time
 
 import pytest
 
-from tests.conftest import HANGS_S, METIER
+from tests.conftest import HANGS_S
+from tests.moment import program
 
 FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --read 0.54 0.53 0.54"
 
 
 def start(bench):
     return subprocess.Popen(
-        [METIER, *FLOW.split(), "--json"],
+        program(*FLOW.split(), "--json"),
         cwd=bench.folder,
         env=bench.environment,
         stdout=subprocess.PIPE,
@@ -40,7 +41,7 @@ def test_processes_that_record_at_once_lose_nothing(heron):
 def test_processes_that_make_the_same_logbook_at_once_all_succeed(metier):
     running = [
         subprocess.Popen(
-            [METIER, "printer", "add", f"wren-{number}", "--nozzle", "0.8"],
+            program("printer", "add", f"wren-{number}", "--nozzle", "0.8"),
             env=metier.environment,
             stdout=subprocess.DEVNULL,
             stderr=subprocess.PIPE,

@@ -3,9 +3,9 @@
 import os
 import stat
 from contextlib import suppress
-from datetime import datetime
 from io import FileIO
 
+from metier import clock
 from metier.core.errors import BadInput, Failure
 from metier.whole_file import check_target, state_folder
 
@@ -31,8 +31,9 @@ class CableLog:
 
     def note(self, sign: str, text: str) -> None:
         """Write down a line: > sent, < received, ! what befell the line."""
-        moment = datetime.now().isoformat(sep=" ", timespec="milliseconds")
-        line = f"{moment} {sign} {text}\n".encode("utf-8", "backslashreplace")
+        moment = clock.now().astimezone().replace(tzinfo=None)
+        at = moment.isoformat(sep=" ", timespec="milliseconds")
+        line = f"{at} {sign} {text}\n".encode("utf-8", "backslashreplace")
         # A full disk must not stop a print.
         with suppress(OSError):
             if self._size + len(line) > _LARGEST:

@@ -5,6 +5,7 @@ from argparse import Namespace
 from collections.abc import Sequence
 from datetime import UTC, datetime
 
+from metier.clock import stored
 from metier.core.errors import BadInput
 from metier.core.verdicts import Verdict
 from metier.logbook.bench import setup_of
@@ -207,7 +208,7 @@ def _day(text: str) -> str:
         began = datetime.strptime(text.strip(), "%Y-%m-%d").astimezone(UTC)
     except (ValueError, OverflowError):
         raise argparse.ArgumentTypeError(f"{text!r} is no day: write it 2026-11-23") from None
-    return began.strftime("%Y-%m-%dT%H:%M:%SZ")
+    return stored(began)
 
 
 def _done_between(

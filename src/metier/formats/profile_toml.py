@@ -1,12 +1,13 @@
 """The filament profile as TOML; its JSON Schema is ``profile.schema.json`` beside this module."""
 
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import Any
 
 import tomlkit
 
+from metier import clock
+from metier.clock import stored_time
 from metier.core.values import VALUES
-from metier.stored_time import stored_time
 from metier.whole_file import write_whole
 
 FORMAT = "metier-profile"
@@ -60,4 +61,4 @@ def write_profile(path: str, payload: dict[str, Any], *, overwrite: bool) -> Non
     Raises:
         BadInput: as `write_whole`.
     """
-    write_whole(path, profile_text(payload, datetime.now(UTC)), overwrite=overwrite)
+    write_whole(path, profile_text(payload, clock.now()), overwrite=overwrite)

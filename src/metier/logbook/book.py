@@ -5,9 +5,9 @@ import os
 import sqlite3
 from collections.abc import Callable, Hashable, Iterator
 from contextlib import closing, contextmanager
-from datetime import UTC, datetime
 from typing import Any, Self, TypeVar
 
+from metier import clock
 from metier.logbook.location import LogbookFailure, damaged, explained
 
 NOTHING_RECORDED = "nothing was recorded"
@@ -123,11 +123,10 @@ class Logbook:
         Its uid begins with the microsecond, so that what two copies recorded in one second has an
         order that both see.
         """
-        now = datetime.now(UTC)
+        now = clock.now()
         uid = f"{int(now.timestamp() * 1e6):013x}{os.urandom(2).hex()[:3]}"
         row = self.connection.execute(
-            "INSERT INTO moment (uid, at) VALUES (?, ?) RETURNING id",
-            (uid, now.strftime("%Y-%m-%dT%H:%M:%SZ")),
+            "INSERT INTO moment (uid, at) VALUES (?, ?) RETURNING id", (uid, clock.stored(now))
         )
         return int(row.fetchone()[0])
 

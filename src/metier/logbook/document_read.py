@@ -4,10 +4,11 @@ import json
 import math
 import re
 from collections.abc import Callable, Iterator
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from hashlib import sha256
 from typing import IO, Any, NamedTuple
 
+from metier import clock
 from metier.core.errors import BadInput
 from metier.core.values import METHOD_EDITION
 from metier.logbook.document import DIGEST_LINE, FORMAT, TABLES, VERSION
@@ -78,7 +79,7 @@ class Document:
         """
         whole = _as_written(self._file)
         reader = _Reader(self._file)
-        latest = (datetime.now(UTC) + _AHEAD).strftime("%Y-%m-%dT%H:%M:%SZ")
+        latest = clock.stored(clock.now() + _AHEAD)
         said: dict[str, object] = {}
         seen: set[str] = set()
         try:

@@ -2,12 +2,12 @@
 
 import math
 from collections.abc import Mapping, Sequence
-from datetime import UTC, datetime
 from typing import NamedTuple
 
+from metier import clock
+from metier.clock import stored_time
 from metier.core.measure.student import Influence
 from metier.core.values import VALUES
-from metier.stored_time import stored_time
 
 MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"]
 
@@ -73,12 +73,12 @@ def flow_forms(ratio: float, first: str = "percent", step_percent: float = 1.0) 
     return f"{multiplier} ({percent})" if first == "multiplier" else f"{percent} ({multiplier})"
 
 
-def short_date(at: str, now: datetime | None = None) -> str:
-    """Return a moment as the local day it fell on, with the year if it is not this one's."""
+def short_date(at: str, *, with_year: bool = False) -> str:
+    """Return a moment as the local day it fell on, with the year where it is not this one's."""
     local = stored_time(at).astimezone()
-    today = (now or datetime.now(UTC)).astimezone()
     day = f"{local.day} {MONTHS[local.month - 1]}"
-    return day if local.year == today.year else f"{day} {local.year}"
+    this_year = clock.now().astimezone().year
+    return f"{day} {local.year}" if with_year or local.year != this_year else day
 
 
 def both_text(hole_mm: float | None, contour_mm: float | None) -> str:

@@ -4,12 +4,13 @@ import argparse
 from collections.abc import Sequence
 from datetime import UTC, datetime
 
+from metier import clock
+from metier.clock import stored, stored_time
 from metier.core.errors import BadInput
 from metier.logbook.bench import bench_then, setup
 from metier.logbook.book import Logbook
 from metier.logbook.edits import note_edit
-from metier.stored_time import stored_time
-from metier.trials.on_bench import OnBench, clock
+from metier.trials.on_bench import OnBench
 
 
 def past_moment(text: str) -> str:
@@ -29,7 +30,7 @@ def past_moment(text: str) -> str:
         except (OverflowError, ValueError, OSError):
             break
         # A trial of this morning, told at this morning, is no trial of the future.
-        return min(at, clock()).strftime("%Y-%m-%dT%H:%M:%SZ") if _is_today(noon) else _past(at)
+        return stored(min(at, clock.now())) if _is_today(noon) else _past(at)
     raise argparse.ArgumentTypeError(
         f"{text!r} is no day: write 2026-11-23, or with 18:30 after it"
     )
@@ -43,18 +44,18 @@ def bench_at(book: Logbook, at: str) -> OnBench:
     local = stored_time(at).astimezone()
     if local.strftime("%H:%M") == "12:00" or _is_today(local):
         local = local.replace(hour=23, minute=59, second=59)
-    bench = bench_then(book, local.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ"))
+    bench = bench_then(book, stored(local))
     return OnBench(book, bench, setup(bench))
 
 
 def _is_today(local: datetime) -> bool:
-    return local.date() == clock().astimezone().date()
+    return local.date() == clock.now().astimezone().date()
 
 
 def _past(at: datetime) -> str:
-    if at > clock():
+    if at > clock.now():
         raise argparse.ArgumentTypeError(f"{at:%Y-%m-%d} is still to come")
-    return at.strftime("%Y-%m-%dT%H:%M:%SZ")
+    return stored(at)
 
 
 def refuse_before_plan(book: Logbook, number: int, at: str) -> None:

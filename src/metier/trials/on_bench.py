@@ -3,9 +3,11 @@
 import argparse
 import os
 from argparse import Namespace
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import Any, NamedTuple
 
+from metier import clock
+from metier.clock import stored_time
 from metier.core.errors import BadInput
 from metier.core.measure.instruments import Use
 from metier.core.measure.readings import Instrument
@@ -22,7 +24,6 @@ from metier.logbook.trials import Conditions
 from metier.packages import LINES, SOLIDS, require
 from metier.show.figures import Writing, short_date, with_unit
 from metier.show.sheet import wrapped
-from metier.stored_time import stored_time
 from metier.whole_file import check_target
 from metier.words.arguments import option, read_value
 from metier.words.doubt import Doubt, doubt_of
@@ -38,11 +39,6 @@ HOW_TO_READ_STEPS = (
     "M92 at the printer's console shows them, and so do many menus; where neither does, type any "
     "in (M92 E400, then M500) and measure from there"
 )
-
-
-def clock() -> datetime:
-    """Return this moment; the one place where a bench learns the time."""
-    return datetime.now(UTC)
 
 
 class Known(NamedTuple):
@@ -81,12 +77,12 @@ class OnBench(NamedTuple):
     @property
     def now(self) -> datetime:
         """This moment."""
-        return clock()
+        return clock.now()
 
     @property
     def today(self) -> str:
         """This day, with its year."""
-        return short_date(self.now.isoformat(), self.now.replace(year=1))
+        return short_date(self.now.isoformat(), with_year=True)
 
     def days_since(self, at: str) -> int:
         """Return how many days ago a moment was."""

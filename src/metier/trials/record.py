@@ -4,6 +4,7 @@ import math
 from collections.abc import Callable
 from typing import NamedTuple
 
+from metier.clock import stored_time
 from metier.core.drift import Dot
 from metier.core.errors import BadInput
 from metier.core.flow.repeats import print_scatter
@@ -12,7 +13,6 @@ from metier.core.measure.student import NORMAL95
 from metier.core.values import temperature_matters
 from metier.logbook.inforce import steps_in_force
 from metier.logbook.trials import Trial, latest_on, newest_like, readings
-from metier.stored_time import stored_time
 from metier.trials.flow.earlier import as_trial, known_rolls
 from metier.trials.flow.settings import FORM
 from metier.trials.on_bench import OnBench
