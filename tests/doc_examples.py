@@ -2,8 +2,9 @@
 
     python -m tests.doc_examples      writes what the program prints today into the pages
 
-Examples run in their order in one folder with one logbook, page after page, all on one day. A line of ``…`` alone
-stands for output left out; an example that has one is compared up to there and never rewritten.
+Examples run in their order in one folder with one logbook, page after page, all on one day. A line
+of ``…`` alone stands for output left out; an example that has one is compared up to there and never
+rewritten.
 """
 
 import json

@@ -175,6 +175,29 @@ def test_what_a_newer_program_says_beside_it_makes_no_trial_say_something_else(b
     assert bench.json("logbook check")["differ"] == [3]
 
 
+@pytest.mark.parametrize(
+    ("name", "change", "differs"),
+    [
+        ("flow_new_percent", lambda percent: percent * (1 + 1e-12), False),
+        ("flow_new_percent", lambda percent: percent * (1 + 1e-7), True),
+        ("flow_new_percent", lambda _: None, True),
+        ("interval_percent", lambda ends: [ends[0], ends[1] - 1e-6], True),
+        ("interval_percent", lambda ends: ends[:1], True),
+        ("reason", lambda _: "in other words", False),
+        ("notes", lambda notes: [*notes, "and one more"], False),
+        ("verdict", lambda _: "recheck", True),
+    ],
+)
+def test_a_last_bit_or_another_word_is_no_other_judgement(heron, name, change, differs):
+    heron.json("flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --read 1.41 1.42 1.40")
+    with heron.tables() as tables:
+        ((text,),) = tables.execute("SELECT findings FROM trial")
+        findings = json.loads(text)
+        findings[name] = change(findings[name])
+        tables.execute("UPDATE trial SET findings = ?", (json.dumps(findings),))
+    assert heron.json("logbook check")["differ"] == [1] * differs
+
+
 def test_an_amended_reading_stays_visible_and_the_answer_follows(bench):
     bench.json("undo --redo 3")
     before = bench.json("history 3")["trials"][0]

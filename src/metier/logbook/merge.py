@@ -28,6 +28,7 @@ from metier.logbook.items import MACHINES, Table, free_name, name_by_age
 from metier.logbook.location import LogbookFailure
 from metier.logbook.merged_readings import INSERT_READING, READING, merge_versions
 from metier.logbook.merged_trials import KnownTrials, drop_done_plans
+from metier.logbook.plain import alike
 
 # What a document comes to that is no logbook's: a row is missing, a number is text, and so on.
 _HALF_THERE = (
@@ -284,7 +285,7 @@ class _Merge:
         (findings, verdict) = self._connection.execute(
             "SELECT findings, verdict FROM trial WHERE id = ?", (number,)
         ).fetchone()
-        if (json.loads(findings), verdict) != (json.loads(says[0]), says[1]):
+        if verdict != says[1] or not alike(json.loads(findings), json.loads(says[0])):
             self._connection.execute(
                 "UPDATE trial SET findings = ?, verdict = ? WHERE id = ?", (*says, number)
             )

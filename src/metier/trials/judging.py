@@ -12,6 +12,7 @@ from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook, decoded
 from metier.logbook.check import latest_touched, measured_trials
 from metier.logbook.location import Damaged, LogbookFailure
+from metier.logbook.plain import alike
 from metier.logbook.recording import amend_reading, judge_anew, withdraw
 from metier.logbook.trials import Reading, Trial, placed_readings, readings, trial
 from metier.trials.kind import Measured, Settled, judge
@@ -193,10 +194,6 @@ def differing_trials(book: Logbook, newest: int) -> list[int]:
     return differing
 
 
-# What of a finding is words about it.
-WORDS = ("reason", "remedies", "notes")
-
-
 def _judged_otherwise(book: Logbook, trial: Trial) -> AnyMeasured | None:
     """Return what a trial says today where that is not what it says in the logbook.
 
@@ -208,7 +205,4 @@ def _judged_otherwise(book: Logbook, trial: Trial) -> AnyMeasured | None:
     judged = judged_again(book, trial, readings(book, trial.number))
     current = kept_named(trial.test).form(trial.settings).is_current(trial.settings)
     now = json.loads(json.dumps(judged.payload))
-    # What a newer Metier says beside it, or in other words, does not make it say something else.
-    kept = {name: said for name, said in (trial.findings or {}).items() if name not in WORDS}
-    same = {name: now.get(name) for name in kept} == kept
-    return judged if current and not same else None
+    return judged if current and not alike(trial.findings or {}, now) else None

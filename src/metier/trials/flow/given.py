@@ -61,7 +61,7 @@ _MOST_SECTIONS = 12
 _TUBE = "the tube"
 
 
-class _InOrder(argparse.Action):
+class InOrder(argparse.Action):
     """Keeps which readings belong to which walls: those that follow them."""
 
     def __call__(
@@ -76,6 +76,34 @@ class _InOrder(argparse.Action):
         setattr(namespace, self.dest, [*before, values])
 
 
+class _Measured(argparse.Action):
+    """A wall of one line, read once; it is kept by its own name, too."""
+
+    def __call__(
+        self,
+        _parser: argparse.ArgumentParser,
+        namespace: Namespace,
+        values: Any,
+        _option: str | None = None,
+    ) -> None:
+        namespace.measured, namespace.read = values, [*(namespace.read or ()), [values]]
+        namespace.in_order = [*(namespace.in_order or ()), ("read", [values])]
+        namespace.walls = [*(namespace.walls or ()), SectionLines(1)]
+
+
+class _Should(argparse.Action):
+    """What that wall should measure: the wall that is aimed at."""
+
+    def __call__(
+        self,
+        _parser: argparse.ArgumentParser,
+        namespace: Namespace,
+        values: Any,
+        _option: str | None = None,
+    ) -> None:
+        namespace.should = namespace.aim = values
+
+
 def _aim_again(seeking: Seeking, _: Row) -> Known | None:
     """The wall that the last print aimed at, for another plan that says nothing else."""
     before, options = seeking.before, seeking.options
@@ -86,6 +114,17 @@ def _aim_again(seeking: Seeking, _: Row) -> Known | None:
     if before.settings.width_mm is not None:
         return None
     return Known(before.settings.aim_mm, f"as in trial {before.number}")
+
+
+# A layer that nobody told of is taken to be so high, beside two numbers.
+_USUAL_LAYER_MM = 0.2
+
+
+def _layer_of_two_numbers(seeking: Seeking, _: Row) -> Known | None:
+    if seeking.options.measured is None:
+        return None
+    note = f"layers of {_USUAL_LAYER_MM:g} mm are taken: --layer says otherwise"
+    return Known(_USUAL_LAYER_MM, "", (note,))
 
 
 def _width_needed(seeking: Seeking, row: Row) -> Known | None:
@@ -157,19 +196,20 @@ def _check_accept(accept: Sequence[float]) -> None:
 _ACCEPT = "how far flow may be off and is kept (-2 3: a little rich does less harm)"
 TABLE = (
     "the wall readings, in mm (one of these)",
-    told("--read MM", "all round", reading, nargs="+", action=_InOrder),
-    told("--measured MM", "one wall, with --should: two numbers, a rough start", reading),
-    told("--should MM", "what that wall should measure", length),
+    told("--read MM", "all round", reading, nargs="+", action=InOrder),
+    told("--measured MM", "one wall, with --should: two numbers, a rough start", reading,
+         action=_Measured),
+    told("--should MM", "what that wall should measure", length, action=_Should),
     told("--side MM", "readings of one side; repeat it, every side counts alike", reading,
-         nargs="+", action=_InOrder),
+         nargs="+", action=InOrder),
     told("--from FILE.csv", "columns reading, side, walls", dest="file"),
     "how the walls were printed",
     setting("width_mm", "--width MM", "line width", line_width, given, _width_needed),
     setting("sections", "--walls N", "lines a wall, or lines x their width (1x0.8); repeat it, "
             "each before its readings, where a print has several", section, sections_of,
-            action=_InOrder),
+            action=InOrder),
     setting("layer_mm", "--layer MM", "layer height", layer_height, given, known,
-            wanted="the layer height, in mm"),
+            _layer_of_two_numbers, wanted="the layer height, in mm"),
     told("--flow PERCENT", "flow it was printed at (93 or 0.93x)", flow),
     setting("line_model", "--line-model", "how the slicer doses a line", LINE_MODELS, given,
             of_bench(lambda bench: bench.chosen.printer and bench.chosen.printer.line_model),
@@ -206,12 +246,8 @@ TABLE = (
 )  # fmt: skip
 
 
-# A layer that nobody told of is taken to be so high.
-_USUAL_LAYER_MM = 0.2
-
-
-def two_numbers(options: Namespace) -> None:
-    """Take two numbers, what a wall of one line measured and should, for a reading and an aim.
+def check_two_numbers(options: Namespace) -> None:
+    """Refuse two numbers, what a wall of one line measured and should, that do not stand alone.
 
     Raises:
         BadInput: one without the other, or beside readings or an aim.
@@ -220,22 +256,8 @@ def two_numbers(options: Namespace) -> None:
         return
     if options.measured is None or options.should is None:
         raise BadInput("--measured and --should go together: what a wall measured, and should")
-    if options.in_order or options.aim is not None:
+    if len(options.in_order) > 1 or len(options.walls) > 1 or options.aim != options.should:
         raise BadInput("--measured and --should stand alone: else --read and --aim")
-    options.read, options.in_order = [[options.measured]], [("read", [options.measured])]
-    options.walls, options.aim = [SectionLines(1)], options.should
-
-
-def _two_numbers_alone(options: Namespace, bench: OnBench, before: object) -> tuple[str, ...]:
-    """Take what is usual for two numbers that nothing else is known of; say so."""
-    notes = ["two numbers of one wall: a rough start"]
-    if options.layer is None and before is None:
-        options.layer = _USUAL_LAYER_MM
-        notes.append(f"layers of {_USUAL_LAYER_MM:g} mm are taken: --layer says otherwise")
-    if options.flow is None and bench.stands("flow").in_force is None:
-        options.flow = 1.0
-        notes.append("sliced at 100 % is taken: --flow says otherwise")
-    return tuple(notes)
 
 
 def fill(
@@ -249,7 +271,7 @@ def fill(
     """
     notes: tuple[str, ...] = ()
     if options.measured is not None:
-        notes = _two_numbers_alone(options, bench, before)
+        notes = ("two numbers of one wall: a rough start",)
     if options.preview:
         flow_mm3_s, at_mm_s, text = options.preview
         digit = 10.0 ** -_decimals(text)
@@ -259,7 +281,7 @@ def fill(
     if options.sliced:
         from metier.trials.flow.sliced import fill_from_file
 
-        notes = fill_from_file(options, bench, plan)
+        notes = (*notes, *fill_from_file(options, bench, plan))
     if options.plan and options.part:
         written = writes_lines(options)
         if written and before is None and options.aim is None:

@@ -16,11 +16,11 @@ from metier.show.figures import value_text
 from metier.trials.flow.earlier import FlowContext
 from metier.trials.flow.given import (
     TABLE,
+    check_two_numbers,
     fill,
     given_tube,
     planned_sections,
     refuse_width,
-    two_numbers,
     walls_given,
 )
 from metier.trials.flow.judging import context_of, expected_walls, judge_walls
@@ -71,7 +71,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         parser.set_defaults(in_order=None, dose=None, doses=(), model_shown=None)
 
     def given(self, options: Namespace) -> bool:
-        two_numbers(options)
+        check_two_numbers(options)
         ways = [way for way in ("read", "side", "file") if getattr(options, way)]
         if len(ways) > 1:
             raise BadInput("give the readings in one way only: --read, --side or --from")
@@ -122,7 +122,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         return Settled(
             settings,
             Conditions(speed_mm_s=speed_mm_s, instrument=name),
-            (*of_file, *used.notes),
+            (*of_file, *seen["layer_mm"].notes, *used.notes),
             {"flow": used.source, "line": line},
             learnt=options.model_shown or options.line_model,
         )

@@ -69,6 +69,10 @@ def sliced_at(seeking: Seeking, sections: Sequence[PrintedWalls]) -> SlicedAt:
         if any(several) and options.dose.spacing_mm is None:
             raise missing("--flow", "the flow it was sliced at", read_flow_option)
         return SlicedAt(None, "not known, but the dose is", (), False, None)
+    alone = options.measured is not None and not plan
+    if alone and options.flow is None and stands.in_force is None:
+        note = "sliced at 100 % is taken: --flow says otherwise"
+        return SlicedAt(1.0, "taken", (note,), False, 1.0)
     if options.flow is not None and not plan:
         options.flow = meant(options.flow, bench.doubt("flow", options.flow), options)
     used = bench.in_use("flow", options.flow, "--flow", plan and plan.flow)

@@ -14,7 +14,7 @@ from metier.logbook.plain import to_plain
 from metier.logbook.trials import Conditions, Reading
 from metier.show.figures import value_text
 from metier.show.sheet import Sheet
-from metier.trials.flow.given import readings_by_walls, walls_given
+from metier.trials.flow.given import InOrder, readings_by_walls, walls_given
 from metier.trials.flow.settings import FlowSettings, lines_text, names_of
 from metier.trials.flow.sliced_at import as_typed, ask_walls
 from metier.trials.kind import Kind, Settled, WantedLine, refuse_unplanned
@@ -74,7 +74,7 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
 
     table = (
         told("--read MM", "with --trial: once for each section, from below", reading, nargs="+",
-             action="append"),
+             action=InOrder),
         told("--speeds MM/S …", "with --plan: those to print; else those to answer for", speed),
         told("--temperature C", "to answer for (the bench's)", nozzle_heat),
         told("--point V@T=FLOW/U …", "a flow that was found at a speed and temperature, with its "
@@ -102,7 +102,6 @@ class Map(Kind[FlowSettings, MapContext, MapFinding]):
             )
         if options.point and (options.plan or options.trial or options.read):
             raise BadInput("--point says what was found: leave --plan, --trial and --read out")
-        options.in_order = [("read", values) for values in options.read or ()]
         return bool(options.read)
 
     def instead(self, options: Namespace, book: Logbook) -> Answer | None:
