@@ -7,6 +7,7 @@ traceback. `Bench.process` runs the program, for what only a process of its own 
 import io
 import json
 import os
+import re
 import shlex
 import shutil
 import signal
@@ -91,6 +92,9 @@ def forked_child() -> Iterator[None]:
         os._exit(127)
 
 
+_OWN = re.compile("METIER|TZ$")
+
+
 class Bench:
     """Runs ``metier`` in a folder of its own, with a logbook of its own."""
 
@@ -98,7 +102,8 @@ class Bench:
         self.folder = folder
         self.logbook = folder / "logbook.sqlite"
         self.environment = {
-            **{name: value for name, value in os.environ.items() if not name.startswith("METIER")},
+            # The zone is that of the moment.
+            **{name: value for name, value in os.environ.items() if not _OWN.match(name)},
             "METIER_LOGBOOK": str(self.logbook),
             "HOME": str(folder),
             "XDG_DATA_HOME": str(folder / "data"),
@@ -123,7 +128,7 @@ class Bench:
 
     @contextmanager
     def _at_home(self, environment: dict[str, str]) -> Iterator[None]:
-        wanted = {**self.environment, **environment}
+        wanted = {"TZ": os.environ.get("TZ"), **self.environment, **environment}
         # Patched by name: to patch the whole of it takes as long as a command.
         names = [
             name for name in {*os.environ, *wanted} if os.environ.get(name) != wanted.get(name)
@@ -210,6 +215,13 @@ def _standard_input(typed: str | None) -> Iterator[None]:
     with open(writing, "w", encoding="utf-8") as pipe:
         pipe.write(typed)
     with open(reading, encoding="utf-8") as pipe, mock.patch.object(sys, "stdin", pipe):
+        yield
+
+
+@pytest.fixture
+def first_day() -> Iterator[None]:
+    """What days of 2026 are told on one of that year."""
+    with moment.at(moment.FIRST):
         yield
 
 

@@ -137,7 +137,7 @@ def main() -> None:
     """Write the pages anew with what their examples print, and the keys of all files."""
     from tests.doc_keys import BEGIN, END, seen_answers
 
-    with at(FIRST), tempfile.TemporaryDirectory() as folder, seen_answers() as seen:
+    with at(FIRST, "UTC"), tempfile.TemporaryDirectory() as folder, seen_answers() as seen:
         bench = Workbench(Path(folder))
 
         def rewritten(block: re.Match[str]) -> str:

@@ -49,11 +49,11 @@ def set_zone(zone: str | None) -> None:
 
 
 @contextmanager
-def at(moment: datetime, zone: str = "UTC") -> Iterator[None]:
-    """Be at another moment, in another zone."""
+def at(moment: datetime, zone: str | None = None) -> Iterator[None]:
+    """Be at another moment, and in another zone where one is named."""
     ahead, before = _ahead, os.environ.get("TZ")
     go_to(moment)
-    set_zone(zone)
+    set_zone(zone or before)
     try:
         yield
     finally:
@@ -64,11 +64,14 @@ def at(moment: datetime, zone: str = "UTC") -> Iterator[None]:
 def program(*words: str | bytes) -> list[str | bytes]:
     """Return how the program is started as a process, at the moment that the tests are at."""
     # -P: a file beside this one must not pass for a module.
-    return [sys.executable, "-P", __file__, str(_ahead.total_seconds()), *words]
+    at = (str(_ahead.total_seconds()), os.environ.get("TZ", ""))
+    return [sys.executable, "-P", __file__, *at, *words]
 
 
 if __name__ == "__main__":
     _put_ahead(timedelta(seconds=float(sys.argv.pop(1))))
+    zone = sys.argv.pop(1)
+    set_zone(os.environ.get("TZ") or zone or None)
     from metier.__main__ import program as run
 
     run()

@@ -21,7 +21,7 @@ WITH_SOCKETS = {"cable", "esteps --feed", "standin", "practise"}
 @pytest.fixture(scope="module")
 def printed(tmp_path_factory):
     """What each example prints, all run in their order."""
-    with at(FIRST), seen_answers() as seen:
+    with at(FIRST, "UTC"), seen_answers() as seen:
         bench = Workbench(tmp_path_factory.mktemp("pages"))
         found = {
             page: [(example, bench.run(example.command)) for example in examples(page.read_text())]

@@ -3,7 +3,7 @@
 It is asked as ``clock.now()``, by its module, so that tests can put another in its place.
 """
 
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 
 from metier.core.errors import Failure
 
@@ -20,6 +20,15 @@ def stored(moment: datetime) -> str:
     '2026-11-23T18:30:00Z'
     """
     return moment.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+
+
+def local_day(at: str) -> date:
+    """Return the day, where this machine stands, that a stored moment fell on.
+
+    Raises:
+        Failure: it is none any more.
+    """
+    return stored_time(at).astimezone().date()
 
 
 def stored_time(at: str) -> datetime:

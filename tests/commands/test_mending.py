@@ -2,6 +2,7 @@
 
 import pytest
 
+from metier.clock import local_day
 from tests.conftest import set_up_heron
 
 CUBE = "flow --width 0.5 --walls 3 --layer 0.2 --flow 100 --line-model rounded --sure 50"
@@ -131,7 +132,7 @@ def test_a_trial_told_late_counts_when_it_was_made(shop):
     # Both cubes were printed before the swap, so that what they say is doubtful.
     shop.json("trial 1 2 --at 2026-11-03")
     assert shop.json("profile")["values"]["flow"]["status"] == "doubtful"
-    dates = {one["at"][:10] for one in shop.json("history")["trials"]}
+    dates = {str(local_day(one["at"])) for one in shop.json("history")["trials"]}
     assert dates == {"2026-11-03"}
 
 
@@ -200,6 +201,7 @@ def test_history_tells_what_else_was_done(shop):
     assert shop("history --kind flow").out.count("\n") == 4
 
 
+@pytest.mark.usefixtures("first_day")
 def test_what_stood_in_a_notebook_is_told_with_its_day(heron):
     """Told late, it says what it would have said then; what came after follows."""
     line = "flow --width 0.5 --walls 1 --layer 0.2 --line-model rounded --read 0.52 0.53"
@@ -211,7 +213,7 @@ def test_what_stood_in_a_notebook_is_told_with_its_day(heron):
     assert found["flow_now_percent"] == 94
     assert found["trial"] == 2
     trials = heron.json("history")["trials"]
-    assert [one["at"][:10] for one in trials if one["number"] == 2] == ["2026-06-01"]
+    assert [str(local_day(one["at"])) for one in trials if one["number"] == 2] == ["2026-06-01"]
     # The first was printed at 100 %, so that is in force: the entry of May came before it.
     assert heron.json("profile")["values"]["flow"]["value"] == later["flow_now_percent"]
     assert "still to come" in heron.refuses("entered flow 90 --at 2101-01-01")
@@ -221,6 +223,7 @@ def test_what_stood_in_a_notebook_is_told_with_its_day(heron):
     assert heron("logbook check").out.startswith("The logbook is sound")
 
 
+@pytest.mark.usefixtures("first_day")
 def test_the_bench_of_a_day_is_told_late(heron):
     """An old notebook: what was on the bench then, and the trials of those days on it."""
     heron.json("spool add smoke-1 --material PETG")

@@ -2,6 +2,8 @@
 
 import pytest
 
+from metier.clock import local_day
+
 CSV = """\
 what;name;nozzle_mm;material;kind;value;printer;spool;date;temperature_c;how
 printer;wren;0,8;;;;;;;;
@@ -26,7 +28,8 @@ def test_a_notebook_is_taken_in_with_its_days_and_stands(metier):
     assert known["flow"] == (93.5, "entered")
     assert known["limit"] == (19.5, "entered")
     assert known["esteps"] == (405, "entered")
-    days = [one["at"][:10] for one in metier.json("history")["done"] if "entered" in one["words"]]
+    done = metier.json("history")["done"]
+    days = [str(local_day(one["at"])) for one in done if "entered" in one["words"]]
     assert days == ["2025-11-03", "2025-11-02"]
     # Once more, there is nothing new.
     assert metier.json("workshop import notebook.csv")["taken"]["value"] == 0

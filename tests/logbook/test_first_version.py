@@ -112,6 +112,7 @@ LISTED = """
 """
 
 
+@pytest.mark.usefixtures("first_day")
 def test_its_tables_have_what_was_measured_in_the_columns_of_that(old):
     columns = ("set", "measured", "expected", "new", "to_type", "u95")
 

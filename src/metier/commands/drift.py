@@ -3,6 +3,7 @@
 from argparse import Namespace
 from typing import NamedTuple
 
+from metier.clock import local_day
 from metier.core.drift import Change, Drift, change_of, drift
 from metier.core.errors import BadInput
 from metier.logbook.machines import changes
@@ -124,7 +125,8 @@ def _one(bench: OnBench, series: Series, options: Namespace) -> Answer:
     if options.plot:
         from metier.show.step_plots import plot_drift
 
-        axis = "metres along the roll" if series.per == "m" else f"days since {series.since[:10]}"
+        since = "" if series.per == "m" else local_day(series.since)
+        axis = f"days since {since}" if since else "metres along the roll"
         title = f"Drift of {series.name}{_where(bench)}"
         plot_drift(options.plot, title, looked.found, f"{series.called} ({series.unit})", axis)
         sheet.note(f"written to {options.plot}", "picture")

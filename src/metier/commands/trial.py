@@ -6,6 +6,7 @@ from argparse import Namespace
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from metier.clock import local_day
 from metier.core.errors import BadInput
 from metier.logbook.bench import Bench, Setup, setup, setup_of
 from metier.logbook.book import Logbook, Plain
@@ -210,7 +211,8 @@ def _answer(
     for text in words:
         sheet.note(text, "now")
     if options.at:
-        sheet.note(f"measured {options.at[:10]} (was {min(before.values()).at[:10]})", "now")
+        earlier = local_day(min(before.values()).at)
+        sheet.note(f"measured {local_day(options.at)} (was {earlier})", "now")
     after = {number: trial(book, number) for number in before}
     for number, mended in after.items():
         was = before[number].verdict

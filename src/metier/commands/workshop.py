@@ -2,8 +2,8 @@
 
 from argparse import Namespace
 from collections.abc import Iterator, Mapping
-from datetime import date
 
+from metier.clock import local_day
 from metier.core.errors import BadInput
 from metier.core.values import VALUES, typed_values
 from metier.formats.quantity import read_celsius, read_length_mm, read_positive
@@ -211,7 +211,7 @@ def _told(book: Logbook) -> Iterator[tuple[str, Mapping[str, object]]]:
                 "nozzle": nozzle_name,
                 "spool": spool_name,
                 "temperature_c": heat_c,
-                "date": date.fromisoformat(at[:10]),
+                "date": local_day(at),
                 "how": _HOW[read_off],
             },
         )

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from datetime import UTC, datetime
 
 from metier import clock
-from metier.clock import stored, stored_time
+from metier.clock import local_day, stored, stored_time
 from metier.core.errors import BadInput
 from metier.logbook.bench import bench_then, setup
 from metier.logbook.book import Logbook
@@ -68,7 +68,7 @@ def refuse_before_plan(book: Logbook, number: int, at: str) -> None:
         "SELECT moment.at FROM trial JOIN moment ON moment.id = planned WHERE trial.id = ?", number
     )
     if at < before:
-        raise BadInput(f"trial {number} was planned {before[:10]}: give a later day")
+        raise BadInput(f"trial {number} was planned {local_day(before)}: give a later day")
 
 
 def told_late(book: Logbook, moment: int, at: str) -> list[int]:

@@ -2,6 +2,7 @@
 
 from typing import NamedTuple
 
+from metier.clock import local_day
 from metier.core.values import VALUES
 from metier.logbook.book import Logbook, Plain, decoded, plain, scalar
 from metier.logbook.edits import TOLD_LATE, Edit
@@ -155,7 +156,7 @@ def edit_words(book: Logbook, edit: Edit) -> str:
     if edit.field == "dried_how":
         return f"dried {now}"
     if edit.subject == "moment":
-        return f"measured: {str(now)[:10]} (was {str(was)[:10]})"
+        return f"measured: {local_day(str(now))} (was {local_day(str(was))})"
     if edit.field == "retired":
         return "out of use" if now else "in use again"
     if edit.field in ("start_gcode", "end_gcode"):
