@@ -67,20 +67,22 @@ def same(shown: str, printed: str) -> bool:
     """Tell whether a page shows what was printed, whatever terminal a stand-in got and how fast
     this machine is."""
     if shown.rstrip().endswith(CUT):
-        return _levelled(printed).startswith(_levelled(shown.rstrip().removesuffix(CUT)))
-    return _levelled(shown) == _levelled(printed)
+        return levelled(printed).startswith(levelled(shown.rstrip().removesuffix(CUT)))
+    return levelled(shown) == levelled(printed)
 
 
-def _levelled(text: str) -> str:
+def levelled(text: str) -> str:
+    """Return text without what differs from run to run."""
     return _TOOK.sub("TOOK", _PORT.sub("PORT", text)).strip()
 
 
 class Workbench:
     """A folder with the example files in it, where commands run as in a user's shell."""
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, bench: type[Bench] = Bench) -> None:
         self.folder = folder
-        self._metier = Bench(folder)
+        folder.mkdir(exist_ok=True)
+        self.metier = bench(folder)
         self._port = ""
         self._running: list[subprocess.Popen[str]] = []
         data = ROOT / "src/metier/demo"
@@ -102,13 +104,13 @@ class Workbench:
         program, *words = shlex.split(_PORT.sub(self._port or "PORT", first))
         if program == "cat":
             return "".join((self.folder / word).read_text() for word in words)
-        ran = self._metier("", *words)
+        ran = self.metier("", *words)
         if pipe:
-            ran = self._metier("", *shlex.split(second)[1:], typed=ran.out)
+            ran = self.metier("", *shlex.split(second)[1:], typed=ran.out)
         return ran.out + ran.err
 
     def _up(self, command: str) -> str:
-        process = self._metier.started("", *shlex.split(command)[1:])
+        process = self.metier.started("", *shlex.split(command)[1:])
         assert process.stdout is not None
         said = ""
         while _UP not in said and (line := process.stdout.readline()):

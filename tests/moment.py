@@ -14,7 +14,7 @@ from datetime import UTC, date, datetime, timedelta
 from metier import clock
 
 # That of the pages' examples, and of all tests where no other is asked for.
-FIRST = datetime(2026, 11, 30, 12, 0, tzinfo=UTC)
+FIRST = datetime(2026, 11, 30, 15, 0, tzinfo=UTC)
 _ahead = timedelta(0)
 
 

@@ -15,7 +15,7 @@ STILL_ALTERED = {
     "commands/setup.py": {"printer", "setattr", "spool"},
     "commands/trial.py": {"settings"},
     "trials/esteps/feeding.py": {"asked", "feed_rate", "mark", "steps", "through"},
-    "trials/flow/given.py": {"dose", "layer", "speed", "walls", "width"},
+    "trials/flow/given.py": {"dose", "speed"},
     "trials/flow/sliced.py": {"dose", "doses", "model_shown", "setattr", "walls"},
     "trials/flow/sliced_at.py": {"flow"},
     "trials/preferred.py": {"preferred", "setattr"},

@@ -279,7 +279,6 @@ def test_what_belongs_to_the_printer_is_in_the_file(shop):
         ("", "flow --plan --part x.obj", "must end in .3mf, .stl, .gcode, .csv"),
         ("", "flow --plan --part none/x.stl --walls 1 --width 0.5 --layer 0.2", "no such folder"),
         ("", "flow --part x.gcode --read 0.5", "--part goes with --plan"),
-        ("", "flow --plan --part x.3mf --walls 3", "--width and --layer are needed"),
         ("", "flow --plan --part x.3mf --sections 3 2 --width .6 --layer .2", "alike all the way"),
         ("", "flow --plan --part x.gcode --sections 1 3", "the thickest first"),
         ("", "flow --plan --part x.gcode --sections 3 3", "twice"),

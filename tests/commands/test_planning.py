@@ -58,7 +58,6 @@ def test_what_contradicts_the_plan_is_pointed_out_and_wins(heron):
         (f"{PLAN} --trial 1", "give one of them"),
         ("flow --trial 9 --read 0.5", "no trial 9"),
         ("flow --trial 2 --read 0.5", "metier esteps --trial 2"),
-        ("flow --plan --walls 3 --layer 0.2", "--width is needed"),
         ("esteps --plan --left 35", "leave the readings out"),
         ("esteps --plan --asked 150", "--mark is needed"),
         ("diameter --plan --read 1.75", "leave the readings out"),
@@ -295,7 +294,7 @@ def test_a_few_minutes_go_to_what_all_else_rests_on(metier):
     assert found["command"] == "metier instrument zero calipers"
     assert "a start, not a measurement" in found["steps"][-1]["why"]
     tube = metier.json("next --minutes 40")["steps"][3]
-    assert tube["command"] == "metier flow --plan --quick --part tube-1.gcode"
+    assert tube["command"] == "metier flow --plan --quick"
     for step in found["steps"]:
         words = {"zero": " 0", "diameter": " 1.75 1.75 1.75", "esteps": " --left 30 30 30"}
         metier.json(step["command"].removeprefix("metier ") + words.get(step["step"], ""))

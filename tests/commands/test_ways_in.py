@@ -68,9 +68,28 @@ def test_the_carried_value_is_offered_and_taken_by_enter(heron):
 
 
 def test_answers_may_come_through_a_pipe_where_no_readings_do(heron):
-    plan = heron("flow --plan --walls 3 --json", typed="0.6\n0.25\n").json["settings"]
-    assert (plan["width_mm"], plan["layer_mm"]) == (0.6, 0.25)
-    assert "--width and --layer are needed" in heron.refuses("flow --plan --walls 3")
+    line = "flow --walls 3 --flow 100 --read 1.7 1.71"
+    assert heron(f"{line} --json", typed="0.6\n0.25\n").status == 0
+    settings = heron.json("history 1")["trials"][0]["settings"]
+    assert (settings["width_mm"], settings["layer_mm"]) == (0.6, 0.25)
+    heron.json("undo 1")
+    assert "--width and --layer are needed" in heron.refuses(line)
+
+
+def test_a_plan_takes_the_line_that_a_part_would_have(heron):
+    plan = heron.json("flow --plan")["settings"]
+    assert (plan["width_mm"], plan["layer_mm"]) == (0.6, 0.24)
+    assert [(one["walls"], one["width_mm"]) for one in plan["sections"]] == [(3, None)]
+    heron.json("printer set heron --bed 235x235x250")
+    plan = heron.json("flow --plan")["settings"]
+    assert [(one["walls"], one["width_mm"]) for one in plan["sections"]] == [
+        (3, None), (1, 1.0), (1, None),
+    ]  # fmt: skip
+    heron.json("part 2 tube.gcode")
+    assert heron.json("flow --plan --quick --width 0.5")["settings"]["sections"][1]["walls"] == 1
+    # After a print of which only the dose was known, too.
+    heron.json("flow --preview 3.66@40 --walls 1 --layer 0.2 --flow 100 --read 0.5 0.5 0.51")
+    assert heron.json("flow --plan --part tube.gcode --force")["settings"]["width_mm"] == 0.6
 
 
 def test_a_plan_that_waits_is_offered(heron):

@@ -202,10 +202,7 @@ def test_several_lines_are_planned_rich():
 def test_what_settles_it_is_what_would_be_enough():
     """What is named tells enough by itself: it is looked at with the rows it would bring."""
     found = judged(printed(wall_of(1.0)))
-    assert found.verdict.remedies == (
-        "weighing this very print: metier weigh --part G",
-        "Metier's tube: metier flow --plan --part tube.gcode",
-    )
+    assert found.verdict.remedies == ("weighing this very print: {weigh}", "Metier's tube: {tube}")
     weighed = judged(printed(wall_of(1.0), grams=ToldShare(1.0, 0.003, 0.015)))
     assert weighed.answer.sure_new >= 0.75
     instrument = WALL._replace(accuracy_mm=0.02)

@@ -51,18 +51,18 @@ The job, in the order it is done; metier next says where you are:
                  (or, the printer on its cable: metier esteps --feed)
   5  flow        print a tube of three lines, a wide one and one; measure each:
                  metier flow --plan --part tube.gcode
-                 metier flow --trial 4
+                 metier flow --trial 3
                  metier entered flow 92           once it is typed in
   6  speed       print a wall whose flow rises, look for the first gaps:
                  metier volumetric --plan --part ramp.gcode
-                 metier volumetric --trial 6 --gaps-at 33.5 34 35
+                 metier volumetric --trial 4 --gaps-at 17 17.5 18
                  metier entered limit 10          once it is typed in
   7  fit         print a plate of holes and posts, sliced by you; measure them:
                  metier xy --plan --part plate.3mf
-                 metier xy --trial 8
+                 metier xy --trial 5
                  metier entered --advised         once both are typed in
   8  proof       a part of yours, measured at places that you name:
-                 metier proof --of globe --at north=0.58 pole=0.57
+                 metier proof --of globe --at north=0.50 pole=0.49 --expect 0.5
   9  the slip    metier profile --card            what to type where
  10  the gain    metier sliced cost old.gcode new.gcode
 

@@ -41,7 +41,7 @@ _REACH = Property("reach_mm", "--reach MM", length, "the longest it measures")
 class Instruments(Machines[Instrument]):
     """What measures and what weighs."""
 
-    table, record, example = "instrument", Instrument, "blue"
+    table, record, example = "instrument", Instrument, "calipers"
     description = "Calipers, rulers, micrometers, scales: zero and accuracy."
     header, texts = ("instrument", "kind", "accuracy", "zero", ""), (0,)
     none_yet = "No instruments yet: metier instrument zero calipers 0.00 notes what yours show."

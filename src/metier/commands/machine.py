@@ -46,7 +46,7 @@ class Machines(Generic[M]):
     """The machines of a table, and the command that is about them.
 
     ``header`` heads the list, whose ``texts`` are columns of names; ``none_yet`` is said instead of
-    an empty one. A name such as ``example``-1 stands in examples. An action of its own is a method
+    an empty one. ``example`` is the name that stands in examples. An action of its own is a method
     of its name with ``do_`` before it.
     """
 
@@ -108,11 +108,12 @@ class Machines(Generic[M]):
 
     def add_common(self, actions: Actions) -> None:
         """Add ``rename`` and ``retire``."""
-        first, second = f"{self.example}-1", f"{self.example}-2"
-        what = f"give it another name: metier {self.table} rename {first} {second}"
-        option(self.add_named(actions, "rename", what, f"{first} {second}"), "new NEW")
+        other = f"{self.example} old-{self.example}"
+        what = f"give it another name: metier {self.table} rename {other}"
+        option(self.add_named(actions, "rename", what, other), "new NEW")
         what = "take it out of the lists; nothing of it is deleted"
-        option(self.add_named(actions, "retire", what, first), "--back", "take it up again")
+        retire = self.add_named(actions, "retire", what, self.example)
+        option(retire, "--back", "take it up again")
 
     # What differs from table to table.
 

@@ -30,7 +30,7 @@ def parser() -> Parser:
         "Name the one thing to do now on this bench, and why; or, with --seen, what to check for "
         "a symptom, first check first.",
         "  metier next\n  metier next --seen gaps\n  metier next --minutes 15\n"
-        "  metier next --skip fit        not now; until something changes about it",
+        "  metier next --skip proof      not now; until something changes about it",
     )
     what = parser.add_mutually_exclusive_group()
     option(what, "--seen SYMPTOM", f"what is wrong with a print: {', '.join(SYMPTOMS)}", SYMPTOMS)
@@ -130,7 +130,7 @@ def _quick(bench: OnBench, minutes: float) -> Answer:
 def _set_up(book: Logbook, bench: OnBench) -> NextStep:
     known, rolls = listed(book, Printer), listed(book, Spool)
     if not known:
-        return NextStep("printer", "no printer is known yet", "metier printer add")
+        return NextStep("printer", "no printer is known yet", "metier setup")
     if not rolls:
         return NextStep("spool", "no roll of filament is known yet", "metier spool add")
     chosen = bench.chosen

@@ -18,7 +18,7 @@ from metier.words.parser import Actions, Answer, existing_logbook, logbook_to_wr
 class Nozzles(Machines[Nozzle]):
     """Nozzles, each of a printer."""
 
-    table, record, example = "nozzle", Nozzle, "heron"
+    table, record, example = "nozzle", Nozzle, "heron-0.5"
     description = "Nozzles: bore, material, and the hot end each sits in."
     header, texts = ("nozzle", "printer", "bore", "material", "hot end", ""), (0, 1, 3, 4)
     none_yet = "No nozzles yet: add a printer first."

@@ -15,7 +15,6 @@ from metier.show.sheet import Sheet, table
 from metier.trials.kind import Kind, WantedLine
 from metier.trials.on_bench import GCODE, OnBench, bench_phrase, on_bench, part_ending
 from metier.trials.registry import kind_named
-from metier.trials.runner import measuring
 from metier.trials.table import Plan
 from metier.whole_file import write_whole
 from metier.words.arguments import layer_height, line_width, option, speed, trial_number
@@ -38,6 +37,11 @@ class Planned(NamedTuple):
     def number(self) -> int:
         """The trial's number."""
         return self.trial.number
+
+    @property
+    def measuring(self) -> str:
+        """The command that measures it."""
+        return self.kind.kept.measuring(self.number, self.trial.settings)
 
 
 def planned_trial(book: Logbook, number: int) -> Planned:
@@ -82,7 +86,7 @@ def parser() -> Parser:
         "is planned; any --plan takes --part FILE and does both at once.",
         "  metier part 4                  what it is\n"
         "  metier part 4 tube.gcode       ready to print\n"
-        "  metier part 9 plate.3mf --plot plate.png\n"
+        "  metier part 8 plate.3mf --plot plate.png\n"
         "  metier part --together 4 6 8 evening.gcode",
     )
     option(parser, "number N", "the planned trial", trial_number, nargs="?")
@@ -136,7 +140,7 @@ def run(options: Namespace) -> Answer:
             title = f"{part.name.title()} of trial {part.number}: {bench_phrase(bench.setup)}"
             plot_part(options.plot, title, part)
         sheet = _sheet(part, facts, bench, options, ending)
-        sheet.next("print it; then:", " ".join(measuring(kind, planned.number)))
+        sheet.next("print it; then:", planned.measuring)
         return Answer(
             {"trial": planned.number, **facts_object(part, facts, options.file)}, sheet.text()
         )

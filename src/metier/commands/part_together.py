@@ -16,7 +16,6 @@ from metier.trials.kind import WantedLine
 from metier.trials.on_bench import GCODE, OnBench, bench_phrase, needed_setup, part_ending
 from metier.trials.part_files import Taken, headline, printed_layers, taken_by, takes_row
 from metier.trials.printing import machine_of
-from metier.trials.runner import measuring
 from metier.trials.table import Plan
 from metier.whole_file import write_whole
 from metier.words.parser import Answer
@@ -124,8 +123,8 @@ def _answer(
     else:
         sheet.note(f"written to {path}", "file")
     for piece in drawn:
-        command = " ".join(measuring(piece.planned.kind, piece.planned.number))
-        sheet.next(f"once {piece.part.name} {piece.planned.number} can be measured:", command)
+        can_be = f"once {piece.part.name} {piece.planned.number} can be measured:"
+        sheet.next(can_be, piece.planned.measuring)
     parts = [
         {"trial": piece.planned.number, "part": piece.part.name, **cost._asdict()}
         for piece, cost in zip(drawn, alone, strict=True)

@@ -18,7 +18,7 @@ def parser() -> Parser:
     amending = Actions(top).add(
         "amend",
         "put another value in the place of a mistyped reading, as metier trial N --amend does",
-        "  metier trial 3 --amend 2=0.54\n  metier reading amend 3 2 0.54     the same",
+        "  metier trial 5 --amend 2=0.54\n  metier reading amend 5 2 0.54     the same",
     )
     option(amending, "trial TRIAL", read=trial_number)
     option(amending, "position N", "which one, from 1", trial_number)

@@ -36,7 +36,7 @@ _NO_TRIALS = {"note", *(row.column for row in _PRINTING)}
 class Spools(Machines[Spool]):
     """Rolls of filament."""
 
-    table, record, example = "spool", Spool, "fern"
+    table, record, example = "spool", Spool, "fern-1"
     description = "Rolls of filament, one entry a roll."
     header, texts = ("spool", "material", "maker", "colour", "batch", ""), (0, 1, 2, 3, 4)
     none_yet = "No spools yet: metier spool add fern-1 --material PLA"

@@ -49,7 +49,7 @@ def parser() -> Parser:
         "as to the test itself, --width 0.45 for one.",
         "  metier trial 4 5 6 --spool fern-2     the wrong roll was on the bench\n"
         "  metier trial 4 --width 0.45           sliced otherwise than said\n"
-        "  metier trial 4 --amend 2=0.54 --drop 3 --add 0.55",
+        "  metier trial 5 --amend 2=0.54 --drop 3 --add 0.55",
     )
     add_common(parser)
     option(parser, "numbers N …", read=trial_number)

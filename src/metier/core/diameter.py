@@ -189,7 +189,7 @@ def _verdict(
     if sure <= 1 - _LIKELY and exceeds(abs(off), area_u95):
         return Verdict("correct", text)
     coarse = exceeds(instrument.accuracy_mm, CHECKED_MM["strand"])
-    remedies = ("calipers checked on a gauge: metier instrument check",) if coarse else ()
+    remedies = ("calipers checked on a gauge: {check}",) if coarse else ()
     return Verdict("unclear", text, (*remedies, "a micrometer"))
 
 

@@ -81,9 +81,8 @@ class Kind(Generic[S, C, F]):
     ``kept`` is what the logbook has of it, ``form`` that of its settings, ``table`` its options and
     where its settings come from. ``asks`` tells that readings may be typed one by one, ``draws``
     that there is a picture of it; ``lacking`` says which options give the readings.
-    ``measured_with`` is the option without which no such plan is measured, ``printed`` tells that
-    there is a part of it, ``told_by_part`` what of its recipe that tells. ``needs`` are the
-    packages that it is judged with, where those are not always installed.
+    ``printed`` tells that there is a part of it, ``told_by_part`` what of its recipe that tells.
+    ``needs`` are the packages that it is judged with, where those are not always installed.
 
     Its room has what is slow to load, or long: ``sheet`` with ``write`` and ``draw``, ``part`` with
     ``part_of``.
@@ -102,7 +101,6 @@ class Kind(Generic[S, C, F]):
     bare: str = ""
     # The options that its help explains first, without their dashes.
     job: str = ""
-    measured_with: str = ""
     printed: bool = False
     told_by_part: frozenset[str] = frozenset()
     needs: tuple[str, ...] = ()
@@ -171,6 +169,10 @@ class Kind(Generic[S, C, F]):
     def planned(self, settled: Settled[S], bench: OnBench) -> dict[str, object]:
         """Return what else a program may want to know of a plan."""
         return {}
+
+    def lacks(self, plan: Plan[S] | None) -> str:
+        """Return what to say where no readings are given, nor typed."""
+        return self.lacking
 
     def readings(self, options: Namespace, settled: Settled[S], bench: OnBench) -> list[Reading]:
         """Return the readings that the options give."""
@@ -292,8 +294,13 @@ class Measured(NamedTuple, Generic[S, C, F]):
 
     @property
     def verdict(self) -> Verdict:
-        """What it says in one word, and why."""
-        return self.finding.verdict
+        """What it says in one word, why, and what would settle it."""
+        verdict = self.finding.verdict
+        if not any("{" in remedy for remedy in verdict.remedies):
+            return verdict
+        from metier.trials.proposals import with_commands
+
+        return with_commands(verdict, self)
 
     @property
     def notes(self) -> tuple[str, ...]:
@@ -332,7 +339,7 @@ def judge(
     context = kind.context(bench, settled.settings, settled.conditions, before)
     finding = kind.judge(settled.settings, taken, context)
     result = kind.result(settled.settings, finding)
-    return Measured(kind, bench, None, settled, taken, context, finding, result)
+    return Measured(kind, bench, before, settled, taken, context, finding, result)
 
 
 def refuse_unplanned(

@@ -8,7 +8,7 @@ from typing import NamedTuple
 from metier.core.materials import melts_mm3_s
 from metier.core.measure.thresholds import round_to
 from metier.show.figures import proposed
-from metier.trials.on_bench import OnBench, next_part
+from metier.trials.on_bench import OnBench, next_part, ready_to_print
 from metier.trials.stations import stations, zero_station
 
 # At the bench, in minutes: closing jaws, typing a value in, a metre of strand, one length fed, and
@@ -60,8 +60,10 @@ def _known(bench: OnBench) -> list[QuickStep]:
         steps.append(QuickStep("esteps", _RUN_MIN, why, command))
     if "flow" in unsure:
         why = "the small tube, printed and measured: less sure than the whole one"
-        words = ("flow", "--plan", "--quick", *next_part(bench, "tube", ".gcode"))
-        steps.append(QuickStep("flow", _TUBE_MIN, why, proposed(*words)))
+        # Where it cannot be written yet, what is lacking is said when it is.
+        part = next_part(bench, "tube", ".gcode") if ready_to_print(bench) else ()
+        command = proposed("flow", "--plan", "--quick", *part)
+        steps.append(QuickStep("flow", _TUBE_MIN, why, command))
     if known["limit"].status == "unset" and bench.setup:
         material, bore_mm = bench.setup.spool.material, bench.setup.nozzle.bore_mm
         start = round_to(_START * melts_mm3_s(material, bore_mm), 0.5, "down")

@@ -9,6 +9,7 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any, Generic, Literal, NamedTuple, TypeVar
 
 from metier.core.errors import BadInput
+from metier.show.figures import proposed
 
 if TYPE_CHECKING:
     from metier.core.standing import Standing
@@ -183,6 +184,15 @@ class Kept(Generic[R]):
     def before_measuring(self, trial: "Trial") -> str:
         """Return what to do by hand before a planned trial is measured."""
         return f"print it (metier part {trial.number} FILE writes it) and let it cool"
+
+    def measured_with(self, settings: Mapping[str, object]) -> str:
+        """Return the option without which no plan of such settings is measured; most ask."""
+        return ""
+
+    def measuring(self, number: int, settings: Mapping[str, object]) -> str:
+        """Return the command that measures the trial planned under a number."""
+        command = proposed(self.name, "--trial", str(number))
+        return f"{command} {self.measured_with(settings)}".rstrip()
 
     # When it is due.
 

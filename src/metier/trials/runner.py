@@ -11,7 +11,7 @@ from metier.core.looks import contradicted, looks_in
 from metier.logbook.bench import setup_of
 from metier.logbook.book import Logbook
 from metier.logbook.recording import made_of, plan_trial, record_trial
-from metier.logbook.trials import Reading, open_plan, open_plans, trial
+from metier.logbook.trials import Reading, Trial, open_plan, open_plans, trial
 from metier.packages import LINES, NotInstalled, require
 from metier.show.figures import proposed
 from metier.show.sheet import Sheet
@@ -110,8 +110,10 @@ def run(name: str, options: Namespace) -> Answer:
 
             return what_if(kind, options, book)
         if not given and not options.plan and not (kind.asks and _comes_in(options)):
-            _bench_of(kind, options, book)
-            raise BadInput(kind.lacking)
+            bench, plan = _bench_of(kind, options, book)
+            waiting = _waiting(kind, bench) if plan is None else []
+            hints = [kind.kept.measuring(each.number, each.settings) for each in waiting[:1]]
+            raise BadInput("; what is planned: ".join([kind.lacks(plan), *hints]))
         if not given and not options.plan and not options.trial and may_ask(options.json):
             options.trial = _offered_plan(kind, book)
         bench, plan = _bench_of(kind, options, book)
@@ -188,19 +190,13 @@ def _bench_of(kind: AnyKind, options: Namespace, book: Logbook) -> tuple[OnBench
         return bench, None
     plan = open_plan(book, options.trial, kind.name)
     planned = kind_named(kind.name).way_of(plan.settings)
-    if planned is not kind and planned.measured_with:
-        command = " ".join(measuring(planned, plan.number))
+    if planned is not kind and kind.kept.measured_with(plan.settings):
+        command = kind.kept.measuring(plan.number, plan.settings)
         raise BadInput(f"trial {plan.number} is measured another way: {command}")
     bench = bench.moved_to(setup_of(book, plan.number))
     if planned is not kind:
         return bench, None
     return bench, Plan(plan.number, kind.form.of(book, plan), plan.conditions)
-
-
-def measuring(kind: AnyKind, number: int) -> tuple[str, ...]:
-    """Return the command that measures a planned trial, and what is to be given with it."""
-    command = proposed(kind.name, "--trial", str(number))
-    return (command, kind.measured_with) if kind.measured_with else (command,)
 
 
 def _check_part(options: Namespace) -> None:
@@ -237,11 +233,12 @@ def _planned(kind: AnyKind, bench: OnBench, settled: Settled[Any], options: Name
     else:
         payload["takes"] = _takes(kind, plan, bench, sheet)
         sheet.act("pen", str(number), "on the part, so that it is not mixed up")
-    sheet.next("once it can be measured:", " ".join(measuring(kind, number)))
+    kept = kind.form.keep(settled.settings, settled.remarks)
+    sheet.next("once it can be measured:", kind.kept.measuring(number, kept))
     payload = {
         "trial": number,
         "state": "planned",
-        "settings": kind.form.keep(settled.settings, settled.remarks),
+        "settings": kept,
         "conditions": settled.conditions._asdict(),
         **kind.planned(settled, bench),
         **payload,
@@ -289,7 +286,7 @@ def _measured(
                 settled = settled._replace(remarks=(*settled.remarks, *kept))
             twice = typed_twice(kind, bench, settled, taken)
             settled = settled._replace(remarks=(*settled.remarks, *twice))
-            made = judge(kind, bench, settled, taken)
+            made = judge(kind, bench, settled, taken)._replace(number=options.trial)
             number = record_trial(
                 bench.book,
                 bench.setup,
@@ -354,9 +351,13 @@ def _offered_plan(kind: AnyKind, book: Logbook) -> int | None:
     """Offer the plan that waits, where its test is called without anything."""
     from metier.words.question import said_yes
 
-    bench = on_bench(book)
-    waiting = open_plans(book, bench.setup) if bench.setup else []
-    for plan in waiting:
-        if plan.test == kind.name and said_yes(f"Trial {plan.number} is planned: is it that one?"):
+    for plan in _waiting(kind, on_bench(book)):
+        if said_yes(f"Trial {plan.number} is planned: is it that one?"):
             return plan.number
     return None
+
+
+def _waiting(kind: AnyKind, bench: OnBench) -> list[Trial]:
+    """Return the trials of a kind that are planned on a bench."""
+    plans = open_plans(bench.book, bench.setup) if bench.setup else []
+    return [plan for plan in plans if plan.test == kind.name]

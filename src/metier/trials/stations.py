@@ -108,8 +108,8 @@ def _due(bench: OnBench) -> tuple[NextStep, bool]:
     if plans and not forgotten and not _plans_skipped(bench, plans):
         first = plans[-1]
         why = f"trial {first.number} is planned: its number stands on the part"
-        command = proposed(first.test, "--trial", str(first.number))
-        hand = kept_named(first.test).before_measuring(first)
+        kept = kept_named(first.test)
+        command, hand = kept.measuring(first.number, first.settings), kept.before_measuring(first)
         return NextStep("measure", why, command, hand), KINDS[first.test].by_jaws
     due = next_step(known, _skipped(bench, known))
     if due.command:

@@ -61,6 +61,7 @@ class Entry:
         self._section = 0
         # How many readings everything was done for that has to be done before.
         self._ready_for = 0
+        self._done = False
         self._offered = self._refused = self._elsewhere = ""
 
     @property
@@ -82,10 +83,6 @@ class Entry:
             self._answer("")
             if self._taken:
                 stop.add_note("what was typed is kept: the next start offers to go on with it")
-            raise
-        except (Failure, BadInput) as failure:
-            if self._taken:
-                failure.add_note("what was typed is kept: --resume goes on with it")
             raise
         self._answer("")
         if not self._typed():
@@ -123,11 +120,14 @@ class Entry:
     def __enter__(self) -> Self:
         return self
 
-    def __exit__(self, *_: object) -> None:
+    def __exit__(self, _: object, error: object, __: object) -> None:
+        if isinstance(error, Failure | BadInput) and self._taken and not self._done:
+            error.add_note("what was typed is kept: --resume goes on with it")
         self._draft.close()
 
     def recorded(self) -> None:
         """Drop the draft: its readings are in a trial, or answered without one."""
+        self._done = True
         self._draft.discard()
 
     def _ask(self) -> None:

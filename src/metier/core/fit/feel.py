@@ -198,7 +198,7 @@ def judge_feel(begin: Begin, want: Feel, designed_mm: float | None) -> Verdict:
         return Verdict(
             "unclear",
             f"nothing was tried: where {want} begins on this printer is not known",
-            ("pairs of rising clearance: metier fit --plan",),
+            ("pairs of rising clearance: {pairs}",),
         )
     if begin.fits_mm is None:
         step = (begin.tighter_mm or 0.1) + 0.1

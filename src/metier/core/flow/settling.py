@@ -9,7 +9,7 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from metier.core.flow.answer import Aim, FlowAnswer, Known, fitted
+from metier.core.flow.answer import PRIOR_AIMED, Aim, FlowAnswer, Known, fitted
 from metier.core.flow.posterior import WAYS
 from metier.core.flow.rows import TEXTURE_MM, DosedWall, Row, ToldShare, covariance, dot, inverse
 from metier.core.flow.trials import FlowTrial
@@ -105,26 +105,28 @@ def settles(
     aim: Aim,
     known: Known,
 ) -> tuple[str, ...]:
-    """Return what would settle a flow, cheapest first; what would not by itself comes with more."""
+    """Return what would settle a flow, cheapest first; what would not by itself comes with more.
+    The names of commands stand in braces."""
     last, settling = trials[-1], []
     odds = answer.joint.odds.values()
     if len(odds) > 1 and min(odds) > _STILL_POSSIBLE:
         settling.append("two numbers off the slicer's preview, flow and speed of a wall: --preview")
     share = 1 / answer.flow_new
     beside = [*rows, *([known.rolls[answer.joint.likelier]] if known.rolls else [])]
-    if known.prior.u is not None and last.weighed is None:
+    # Of foaming filament, and of a wall that is aimed at alone, a weight tells no dose.
+    if known.prior.u not in (None, PRIOR_AIMED) and last.weighed is None:
         weight = ToldShare(share, _SCALE_U, _DENSITY_U, last.number)
         if chance_with(foreseen_u([*beside, weight], share, known), aim) >= aim.sure:
-            settling.append("weighing this very print: metier weigh --part G")
+            settling.append("weighing this very print: {weigh}")
     bore_mm = last.bore_mm or _WIDTH_MM
     tube = tube_rows(whole_tube(bore_mm), _LAYER_MM, instrument, share, bore_mm)
     if chance_with(foreseen_u([*beside, *tube], share, known), aim) >= aim.sure:
-        settling.append("Metier's tube: metier flow --plan --part tube.gcode")
+        settling.append("Metier's tube: {tube}")
     coarse = exceeds(last.accuracy_mm, _CHECKED_MM) and last.instrument != "micrometer"
     if coarse:
         checked = [_checked(row) for row in beside]
         if chance_with(foreseen_u(checked, share, known), aim) >= aim.sure:
-            settling.append("calipers checked on a gauge: metier instrument check")
+            settling.append("calipers checked on a gauge: {check}")
         elif not settling:
             both = [*checked, *map(_checked, tube)]
             if chance_with(foreseen_u(both, share, known), aim) >= aim.sure:

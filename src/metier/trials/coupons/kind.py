@@ -46,7 +46,6 @@ class StrengthTrial(LimitTrial[StrengthSettings, None, StrengthFinding]):
 
     form = FORM
     asks = False
-    measured_with = "--strength coupons.csv"
     told_by_part = frozenset({"print", "line"})
 
     def given(self, options: Namespace) -> bool:

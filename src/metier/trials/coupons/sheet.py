@@ -20,7 +20,7 @@ def write(trial: Trial, sheet: Sheet) -> None:
         remark = "the fastest below where strength is lost"
         remark = "the fastest tried; none was lost" if finding.bound else remark
         sheet.row("strong to", f"{finding.limit_mm3_s:.4g} mm³/s", remark)
-    sheet.judged(finding.verdict, trial.notes)
+    sheet.judged(trial.verdict, trial.notes)
     limit, now = trial.result.limit_mm3_s, settings.on.limit_now_mm3_s
     if not finding.told:
         # What their own table cannot tell is nothing to type.

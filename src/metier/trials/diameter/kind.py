@@ -161,7 +161,7 @@ class Diameter(Kind[DiameterSettings, None, DiameterFinding]):
             sheet.act("leave", slicer, f"for now; {best}")
         elif finding.verdict.name == "keep":
             sheet.act("leave", slicer, "nothing to type")
-        sheet.judged(finding.verdict, trial.notes)
+        sheet.judged(trial.verdict, trial.notes)
         sheet.gap()
         pooled = f"with the nominal {finding.nominal_mm:g} mm" if finding.pooled else ""
         sheet.row("diameter", f"{with_u95(finding.mm, finding.u95_mm)} mm", pooled)

@@ -45,7 +45,7 @@ def write(trial: Measured[EstepsSettings, EstepsContext, EstepsFinding], sheet: 
     like = [feed for feed in earlier if feed.conditions.through == trial.context.through]
     for feed in like[:1]:
         _came_so(sheet, KEPT.of(feed), finding)
-    sheet.judged(finding.verdict, trial.notes)
+    sheet.judged(trial.verdict, trial.notes)
     if like:
         listed = [(feed.number, KEPT.of(feed)) for feed in reversed(like)]
         sheet.details(*_so_far([*listed, (trial.number, result)], bench.writing.decimals))

@@ -1,5 +1,6 @@
 """What is kept of pairs that were tried, and how they are listed."""
 
+from collections.abc import Mapping
 from typing import TYPE_CHECKING, Literal, NamedTuple
 
 from metier.core.fit.feel import Feel, Pair
@@ -106,6 +107,9 @@ class FitKept(Kept[FitResult]):
         from metier.trials.on_bench import next_part
 
         return proposed(self.name, "--plan", *next_part(bench, "pairs", ".3mf"))
+
+    def measured_with(self, settings: Mapping[str, object]) -> str:
+        return "--feel FEEL" if settings.get("thread") else "--feel FEEL …"
 
 
 KEPT = FitKept()

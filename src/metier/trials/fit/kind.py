@@ -82,6 +82,18 @@ class Fit(Kind[FitSettings, None, FitFinding]):
         refuse_unplanned(self, options, bool(options.pair or options.tried), "a pair")
         return bool(options.pair or options.tried or options.thread or options.feel)
 
+    def lacks(self, plan: Plan[FitSettings] | None) -> str:
+        if plan is None:
+            return self.lacking
+        feels = ", ".join(FEELS)
+        if plan.settings.thread:
+            return f"say how the nut goes on the bolt, by hand: --feel and one of {feels}"
+        listed = ", ".join(f"{mm:g}" for mm in (plan.settings.pairs or USUAL_PAIRS).clearances_mm)
+        return (
+            f"say how the pin goes in each hole, by hand, from left to right ({listed} mm): --feel "
+            f"and as many of {feels}"
+        )
+
     def before(self, bench: OnBench) -> Plan[FitSettings] | None:
         for trial in latest_on(bench.book, bench.setup, self.name, 10) if bench.setup else ():
             settings = self.form.of(bench.book, trial)

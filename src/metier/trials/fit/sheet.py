@@ -26,7 +26,7 @@ def write(trial: Trial, sheet: Sheet) -> None:
     if begin.ends_mm is not None:
         sheet.row("looser", f"from {begin.ends_mm:g} mm", f"no longer just {want}")
     _clearance_rows(sheet, settings, finding)
-    sheet.judged(finding.verdict, trial.notes)
+    sheet.judged(trial.verdict, trial.notes)
     if finding.thread and finding.verdict.name == "correct":
         instead = f"classes {finding.looser} leave that much by design"
         if finding.looser is None:

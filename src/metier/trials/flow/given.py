@@ -23,7 +23,7 @@ from metier.trials.flow.settings import (
     names_of,
 )
 from metier.trials.kind import along_roll
-from metier.trials.on_bench import GCODE, Known, OnBench, needed_setup, part_ending
+from metier.trials.on_bench import GCODE, Known, OnBench, needed_setup, part_ending, ready_to_print
 from metier.trials.table import (
     Plan,
     Row,
@@ -120,6 +120,13 @@ def _aim_again(seeking: Seeking, _: Row) -> Known | None:
 _USUAL_LAYER_MM = 0.2
 
 
+def _layer_of_part(seeking: Seeking, _: Row) -> Known | None:
+    """The layer that a part is printed with where nothing else is said."""
+    if not seeking.options.plan:
+        return None
+    return Known(line_for_bore(needed_setup(seeking.bench.chosen).nozzle.bore_mm)[1])
+
+
 def _layer_of_two_numbers(seeking: Seeking, _: Row) -> Known | None:
     if seeking.options.measured is None:
         return None
@@ -139,6 +146,8 @@ def _width_needed(seeking: Seeking, row: Row) -> Known | None:
     told = seeking.options.walls or seeking.options.sections or ()
     if told and all(lines.width_mm for lines in told):
         return Known(told[-1].width_mm)
+    if seeking.options.plan:
+        return Known(line_for_bore(needed_setup(seeking.bench.chosen).nozzle.bore_mm)[0])
     hint = " (or --sliced FILE, --preview Q@V, --aim MM)"
     raise missing("--width", "the line width the slicer printed with, in mm", length, hint)
 
@@ -154,6 +163,9 @@ def sections_of(seeking: Seeking, _: Row | None = None) -> Known:
     lines = options.walls or options.sections or ((SectionLines(1),) if options.flows else ())
     if lines:
         return Known(tuple(_printed(each, seeking) for each in lines))
+    if options.plan and (options.part or before is None):
+        lines = _usual_sections(seeking)
+        return Known(tuple(_printed(each, seeking) for each in lines))
     if before is None:
         raise missing("--walls", "how many lines a wall has", lambda text: [section(text)])
     source = "as planned" if seeking.plan else f"as in trial {before.number}"
@@ -162,6 +174,16 @@ def sections_of(seeking: Seeking, _: Row | None = None) -> Known:
         return Known(tuple(each._replace(readings=0) for each in sections), source)
     alike = dict.fromkeys(PrintedWalls(each.walls, width_mm=each.width_mm) for each in sections)
     return Known(tuple(alike), source)
+
+
+def _usual_sections(seeking: Seeking) -> list[SectionLines]:
+    """Return the sections of a tube that Metier writes: three lines, one wide line, one; of a small
+    one three lines and one. A slicer prints walls of three."""
+    options, bench = seeking.options, seeking.bench
+    if not (writes_lines(options) if options.part else options.quick or ready_to_print(bench)):
+        return [SectionLines(3)]
+    wide = SectionLines(1, round_to(2 * needed_setup(bench.chosen).nozzle.bore_mm, 0.01))
+    return [SectionLines(3), *([] if options.quick else [wide]), SectionLines(1)]
 
 
 def _printed(lines: SectionLines, seeking: Seeking) -> PrintedWalls:
@@ -209,7 +231,7 @@ TABLE = (
             "each before its readings, where a print has several", section, sections_of,
             action=InOrder),
     setting("layer_mm", "--layer MM", "layer height", layer_height, given, known,
-            _layer_of_two_numbers, wanted="the layer height, in mm"),
+            _layer_of_part, _layer_of_two_numbers, wanted="the layer height, in mm"),
     told("--flow PERCENT", "flow it was printed at (93 or 0.93x)", flow),
     setting("line_model", "--line-model", "how the slicer doses a line", LINE_MODELS, given,
             of_bench(lambda bench: bench.chosen.printer and bench.chosen.printer.line_model),
@@ -260,15 +282,9 @@ def check_two_numbers(options: Namespace) -> None:
         raise BadInput("--measured and --should stand alone: else --read and --aim")
 
 
-def fill(
-    options: Namespace, bench: OnBench, plan: Plan[FlowSettings] | None, before: object
-) -> tuple[str, ...]:
-    """Take for given what a preview, the sliced file, or the part to write says, where nothing else
-    is; returns what is to be said of that.
-
-    As G-code of Metier's own a print has sections of three lines, two and one. The lines of a mesh
-    are the slicer's, and asked for.
-    """
+def fill(options: Namespace, bench: OnBench, plan: Plan[FlowSettings] | None) -> tuple[str, ...]:
+    """Take for given what a preview or the sliced file says, where nothing else is; returns what is
+    to be said of that."""
     notes: tuple[str, ...] = ()
     if options.measured is not None:
         notes = ("two numbers of one wall: a rough start",)
@@ -282,21 +298,7 @@ def fill(
         from metier.trials.flow.sliced import fill_from_file
 
         notes = (*notes, *fill_from_file(options, bench, plan))
-    if options.plan and options.part:
-        written = writes_lines(options)
-        if written and before is None and options.aim is None:
-            width_mm, layer_mm = line_for_bore(needed_setup(bench.chosen).nozzle.bore_mm)
-            options.width, options.layer = options.width or width_mm, options.layer or layer_mm
-        if not (options.walls or options.sections or options.flows):
-            options.walls = _usual_sections(options, bench) if written else [SectionLines(3)]
     return notes
-
-
-def _usual_sections(options: Namespace, bench: OnBench) -> list[SectionLines]:
-    """Return the sections of a tube where nothing else is said: three lines, one wide line, one;
-    of a small one three lines and one."""
-    wide = SectionLines(1, round_to(2 * needed_setup(bench.chosen).nozzle.bore_mm, 0.01))
-    return [SectionLines(3), *([] if options.quick else [wide]), SectionLines(1)]
 
 
 def _decimals(text: str) -> int:

@@ -89,7 +89,7 @@ class Flow(Kind[FlowSettings, FlowContext, FlowFinding]):
         self, options: Namespace, bench: OnBench, plan: Plan[FlowSettings] | None
     ) -> Settled[FlowSettings]:
         before, seen_flow = self.before(bench), VALUES["flow"].seen
-        of_file = fill(options, bench, plan, plan or before)
+        of_file = fill(options, bench, plan)
         seeking = Seeking(options, bench, plan, before)
         seen = self.sought(options, bench, plan)
         value = {name: known.value for name, known in seen.items()}

@@ -27,7 +27,7 @@ def write(trial: Trial, sheet: Sheet) -> None:
         what_to_type(sheet, bench, finding)
     else:
         _at_another_speed(sheet, trial, elsewhere)
-    sheet.judged(finding.verdict, trial.notes)
+    sheet.judged(trial.verdict, trial.notes)
     sheet.gap()
     low, high = (100 * flow for flow in finding.interval)
     pooled = f", {finding.pooled} prints together" if finding.pooled > 1 else ""

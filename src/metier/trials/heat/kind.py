@@ -39,7 +39,7 @@ class Heat(Kind[HeatSettings, None, HeatFinding]):
     )
     example = (
         "  metier heat --plan --from 225 --to 195 --part columns.gcode\n"
-        "  metier heat --trial 3 --step 225=many/even/sags/holds \\\n"
+        "  metier heat --trial 10 --step 225=many/even/sags/holds \\\n"
         "    220=few/even/straight/holds 215=none/even/straight/holds \\\n"
         "    210=none/dull/straight/hard 205=none/dull/straight/easy"
     )

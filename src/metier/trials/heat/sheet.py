@@ -18,7 +18,7 @@ def write(trial: Trial, sheet: Sheet) -> None:
         sheet.row("to", _edge_text(finding.high), "above it a step does not work")
     if settings.set_c is not None:
         sheet.row("set", f"{settings.set_c:g} °C")
-    sheet.judged(finding.verdict, trial.notes)
+    sheet.judged(trial.verdict, trial.notes)
     sheet.gap()
     rows = [
         (f"{step.temperature_c:g}", *(step.word(aspect) or "-" for aspect in ASPECTS),

@@ -9,12 +9,12 @@ from metier.logbook.book import Logbook
 from metier.logbook.inforce import KnownLimit, known_limits
 from metier.logbook.items import named
 from metier.logbook.machines import Printer, Spool
-from metier.show.figures import proposed
 from metier.show.sheet import MARGIN, Sheet, columns, fitted, table
 from metier.trials.coupons.beside import beside_table, strengths
 from metier.trials.limit.lines import printed_line, speed_table
 from metier.trials.limit.settings import KeptLine
 from metier.trials.on_bench import OnBench, bench_object, on_bench
+from metier.trials.proposals import planning
 from metier.words.parser import Answer
 
 
@@ -50,7 +50,7 @@ def compare(options: Namespace, book: Logbook) -> Answer:
     title = f"Volumetric limits{f' of {names}' if names else ''}"
     if not known:
         sheet = Sheet(f"{title}: none yet")
-        sheet.next("a ramp to print:", proposed("volumetric", "--plan"))
+        sheet.next("a ramp to print:", planning(bench, "volumetric"))
         return Answer(payload, sheet.text())
     sheet = Sheet(title)
     sheet.lines(*_table(known, base, line))

@@ -95,5 +95,8 @@ class LimitKept(Kept[LimitResult]):
         what = "coupons, break them" if trial.settings.get("way") == "strength" else "ramp"
         return f"print the {what} (metier part {trial.number} shows how)"
 
+    def measured_with(self, settings: Mapping[str, object]) -> str:
+        return "--strength coupons.csv" if settings.get("way") == "strength" else ""
+
 
 KEPT = LimitKept()

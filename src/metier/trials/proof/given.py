@@ -188,9 +188,10 @@ def with_expected(
     for place in places:
         wall = place.expected_mm or expected.wall_mm
         if wall is None:
-            hint = (
-                f" (or with a place: {place.name}={place.readings[0].text}:0.45; or --sliced FILE)"
-            )
+            of_file = "" if expected.source else "; or --sliced FILE"
+            hint = f" (or with a place: {place.name}={place.readings[0].text}:0.45{of_file})"
+            if expected.source:
+                hint = f"; the file does not tell{hint}"
             meaning = f"the wall that {part} should have, in mm"
             raise missing("--expect", meaning, length, hint)
         walled.append(ProofPlace(place.name, wall, len(place.readings)))

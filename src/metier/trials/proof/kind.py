@@ -73,7 +73,7 @@ class Proof(Kind[ProofSettings, ProofContext, ProofFinding]):
     example = (
         "  metier proof --of moon --at front=0.58 seam=0.61/0.60 crater=0.57 --expect 0.6\n"
         "  metier proof --of moon --sliced moon.gcode --minutes 74 --grams 12.3 \\\n"
-        "    --at front=0.58 seam=0.61 crater=0.57 --says 'the seam shows'"
+        "    --expect 0.6 --at front=0.58 seam=0.61 crater=0.57 --says 'the seam shows'"
     )
     draws = True
     job = "of at expect sliced grams minutes says photo"

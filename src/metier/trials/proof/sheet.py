@@ -38,7 +38,7 @@ def write(trial: Trial, sheet: Sheet) -> None:
     _took(settings, finding, sheet)
     if settings.photo:
         sheet.note(settings.photo, "photo")
-    sheet.judged(finding.verdict, trial.notes)
+    sheet.judged(trial.verdict, trial.notes)
     if finding.verdict.name in _ACTS:
         sheet.act("type", "nothing", _ACTS[finding.verdict.name])
     sheet.gap()

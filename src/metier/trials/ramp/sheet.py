@@ -7,10 +7,11 @@ from metier.core.limit.ramp import Ramp, Stepped
 from metier.core.limit.verdict import LimitFinding
 from metier.core.line.bead import CappedSpeed
 from metier.logbook.trials import Reading
-from metier.show.figures import influences_text, proposed, with_u95
+from metier.show.figures import influences_text, with_u95
 from metier.show.sheet import Sheet, table
 from metier.trials.kind import Measured
 from metier.trials.limit.lines import limit_act, speed_table, what_next
+from metier.trials.proposals import planning
 from metier.trials.ramp.kind import FLOW_UNIT, RampContext, capped, markers_of
 from metier.trials.ramp.settings import RampSettings
 
@@ -41,7 +42,7 @@ def write(trial: Trial, sheet: Sheet) -> None:
     if finding.even_looks_mm3_s is not None:
         remark = "up to there the surface stays as it is"
         sheet.row("even looks", f"{finding.even_looks_mm3_s:g} mm³/s", remark)
-    sheet.judged(finding.verdict, trial.notes)
+    sheet.judged(trial.verdict, trial.notes)
     limit_act(sheet, finding.verdict, limit, settings.on.limit_now_mm3_s)
     sheet.details(*speed_table(trial.bench, limit, settings.line))
     held = capped(settings, finding)
@@ -51,8 +52,9 @@ def write(trial: Trial, sheet: Sheet) -> None:
     what_next(sheet, trial.number, finding.verdict, limit)
     if finding.next_ramp:
         low, high = finding.next_ramp
-        words = ("--plan", "--from", f"{low:g}", "--to", f"{high:g}")
-        sheet.next("print a ramp over the range that is left:", proposed("volumetric", *words))
+        words = ("--from", f"{low:g}", "--to", f"{high:g}")
+        command = planning(trial.bench, "volumetric", *words)
+        sheet.next("print a ramp over the range that is left:", command)
 
 
 def _ramp_words(ramp: Ramp, taken: str) -> tuple[str, str]:

@@ -28,7 +28,7 @@ def write(trial: Measured[FeedSettings, None, ShortfallFinding], sheet: Sheet) -
         less = "" if finding.bound else f"less {100 * rule.margin:g} %, "
         remark = f"{less}rounded down to {rule.round_to_mm3_s:g}"
         sheet.row("limit", f"{limit:g} mm³/s", remark)
-    sheet.judged(finding.verdict, trial.notes)
+    sheet.judged(trial.verdict, trial.notes)
     limit_act(sheet, finding.verdict, limit, settings.on.limit_now_mm3_s)
     sheet.details(*speed_table(trial.bench, limit, settings.line))
     what_next(sheet, trial.number, finding.verdict, limit)

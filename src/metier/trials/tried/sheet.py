@@ -13,7 +13,7 @@ def write(trial: Measured[TriedSettings, None, TriedFinding], sheet: Sheet) -> N
     """Write the flows that were tried, fastest first."""
     finding, limit = trial.finding, trial.result.limit_mm3_s
     limit_act(sheet, finding.verdict, limit, trial.settings.on.limit_now_mm3_s)
-    sheet.judged(finding.verdict, trial.notes)
+    sheet.judged(trial.verdict, trial.notes)
     rows = [
         (f"{flow.flow_mm3_s:g}", "even" if flow.even else "starved", _HELD[flow.held],
          "good" if flow.good else "")

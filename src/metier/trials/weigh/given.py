@@ -161,10 +161,11 @@ def context_of(bench: OnBench, settings: WeighSettings, before: int | None) -> W
 
 def _print_beside(bench: OnBench, settings: WeighSettings, before: int | None) -> Trial | None:
     """Return the flow trial whose walls stand beside a weighing: that of the print that was
-    weighed, where it is known, else the newest that tells."""
+    weighed, where it is known and they were measured, else the newest that tells."""
     assert bench.setup is not None
     if settings.of_trial:
-        return trial(bench.book, settings.of_trial)
+        own = trial(bench.book, settings.of_trial)
+        return own if own.findings else None
     since = last_doubted(bench.book, bench.setup, FLOW.name, before)
     for walls_of in latest_on(bench.book, bench.setup, FLOW.name, _NEWEST, before, since):
         if walls_of.verdict != "recheck":

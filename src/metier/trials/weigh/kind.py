@@ -81,7 +81,7 @@ class Weigh(Kind[WeighSettings, WeighContext, WeighFinding]):
         "strand of known length, weighed once a roll, tells it better."
     )
     example = (
-        "  metier weigh --part 12.31 --of 4                   a tube that Metier wrote\n"
+        "  metier weigh --part 4.24 --of 4                    a tube that Metier wrote\n"
         "  metier weigh --strand 2.95 2.96 --length 1000      once a roll\n"
         "  metier weigh --part 12.31 --sliced globe.gcode     the print of that file\n"
         "  metier weigh --strand 2.95 --length 1000 --part 12.31 --filament 4123"

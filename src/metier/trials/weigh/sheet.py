@@ -22,7 +22,7 @@ def write(trial: Trial, sheet: Sheet) -> None:
     strand, weighing = finding.strand, finding.weighing
     if weighing:
         _act(trial, sheet)
-    sheet.judged(finding.verdict, trial.notes)
+    sheet.judged(trial.verdict, trial.notes)
     sheet.gap()
     if strand:
         own = any(reading.side == "strand" for reading in trial.readings)
