@@ -91,9 +91,9 @@ def test_bad_input_is_met_with_one_line(heron, line, said):
 def test_next_leads_through_the_whole_job(metier):
     steps = []
 
-    def then(line, typed=None):
+    def then(line):
         steps.append(metier.json("next")["step"])
-        ran = metier(line, typed=typed)
+        ran = metier(line)
         assert ran.status == 0, ran
 
     then("printer add heron --nozzle 0.5 --steps 412")
@@ -105,7 +105,8 @@ def test_next_leads_through_the_whole_job(metier):
     then("esteps --asked 150 --mark 180 --left 35.1 34.8 35.4 --through nozzle")
     then("entered --advised")
     then("esteps --left 30.1 29.9 30 --through nozzle")
-    then(metier.json("next")["command"].removeprefix("metier "), typed="0.5\n0.2\n")
+    command = metier.json("next")["command"].removeprefix("metier ")
+    then(f"{command} --width 0.5 --layer 0.2")
     then("flow --trial 4 --read 1.66 1.66 1.67 1.66 1.67 1.66 1.65 1.66")
     then("entered --advised")
     then(metier.json("next")["command"].removeprefix("metier "))
