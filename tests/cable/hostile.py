@@ -41,9 +41,11 @@ class Hostile:
     name = "here"
     gibberish = 0
 
-    def __init__(self, mischief="", after=0, steps=412.0):
+    def __init__(self, mischief="", after=0, steps=412.0, chamber=False):
         self.mischief, self.after = mischief, after
         self.nozzle, self.bed = Heater(4.0), Heater(1.0)
+        # Where there is one.
+        self.chamber = Heater(0.2) if chamber else None
         self.steps = self.stored = steps
         self.clock_s, self.replies, self.done = 0.0, deque(), []
         self.last, self.dead, self.halted = 0, False, False
@@ -72,14 +74,17 @@ class Hostile:
 
     def pass_time(self, seconds):
         self.clock_s += seconds
-        for heater in (self.nozzle, self.bed):
+        for heater in self.heaters:
             heater.pass_time(seconds)
+
+    @property
+    def heaters(self):
+        return [one for one in (self.nozzle, self.bed, self.chamber) if one]
 
     @property
     def is_hot(self):
         """Whether something is on, or heats though it is not."""
-        heaters = (self.nozzle, self.bed)
-        return any(one.target_c or (one.climbs_c_s and one.now_c > 100) for one in heaters)
+        return any(one.target_c or (one.climbs_c_s and one.now_c > 100) for one in self.heaters)
 
     # As a board.
 
@@ -116,9 +121,17 @@ class Hostile:
         heater = {"M104": self.nozzle, "M109": self.nozzle}.get(code, self.bed)
         if code in ("M104", "M109", "M140", "M190") and "S" in words:
             heater.target_c = float(words["S"])
+        if code in ("M141", "M191") and self.chamber:
+            self.chamber.target_c = float(words["S"])
+        # A tuning, a table of tools, a material by number, a macro and another file heat as well.
+        if code in ("M303", "G10", "M568") and "S" in words:
+            self.nozzle.target_c = float(words["S"])
+        if code in ("PREHEAT", "M32") or (code == "M104" and "I" in words):
+            self.nozzle.target_c = 200.0
         if code == "M105":
-            shown = [f"{one.now_c:.1f} /{one.target_c:.1f}" for one in (self.nozzle, self.bed)]
-            return [f"ok T:{shown[0]} B:{shown[1]} @:0"]
+            names = zip("TBC", self.heaters, strict=False)
+            shown = [f"{name}:{one.now_c:.1f} /{one.target_c:.1f}" for name, one in names]
+            return [f"ok {' '.join(shown)} @:0"]
         if code == "M92" and "E" in words:
             self.steps = float(words["E"])
         elif code == "M92":

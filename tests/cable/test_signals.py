@@ -18,7 +18,10 @@ pytestmark = pytest.mark.skipif(os.name == "nt", reason="there are no such signa
 # One that whoever runs the tests has ignored (nohup) is ignored on purpose by all that they start.
 NAMES = tuple(
     name
-    for name in ("SIGINT", "SIGTERM", "SIGHUP", "SIGQUIT", "SIGTSTP")
+    for name in (
+        *("SIGINT", "SIGTERM", "SIGHUP", "SIGQUIT", "SIGTSTP"),
+        *("SIGUSR1", "SIGALRM", "SIGXCPU"),
+    )
     if signal.getsignal(getattr(signal, name, signal.SIGINT)) is not signal.SIG_IGN
 )
 

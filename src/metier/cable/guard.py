@@ -105,22 +105,27 @@ _GAINS_C = 2.0
 _SENSED_C = (-40.0, 600.0)
 # What is reported without being asked for, or asked for every few seconds, does not stay away.
 _UNSEEN_S = 30.0
-_NAMES = {"B": "bed", "T": "nozzle"}
+_NAMES = {"B": "bed", "C": "chamber", "T": "nozzle"}
+# What sets the heat of which heater; of the nozzle, where none is named.
+_SETS = {104: "T", 109: "T", 140: "B", 190: "B", 141: "C", 191: "C"}
+# What begins a tuning, which heats; what sets the heats of a tool by its table.
+_TUNES, _TABLES = "M303", ("G10", "M568")
 
 
 class Most(NamedTuple):
-    """How hot nozzle and bed may get."""
+    """How hot nozzle, bed and chamber may get."""
 
     nozzle_c: float = 300.0
     bed_c: float = 130.0
+    chamber_c: float = 100.0
 
     def of(self, heater: str) -> float:
         """Return that of a heater by its letter."""
-        return self.bed_c if heater == "B" else self.nozzle_c
+        return {"B": self.bed_c, "C": self.chamber_c}.get(heater[0], self.nozzle_c)
 
 
 # For what is meant whatever was said.
-ANY_HEAT = Most(_SENSED_C[1], _SENSED_C[1])
+ANY_HEAT = Most(_SENSED_C[1], _SENSED_C[1], _SENSED_C[1])
 
 
 class _Slow(NamedTuple):
@@ -130,7 +135,7 @@ class _Slow(NamedTuple):
     within_s: float
 
 
-_SLOW = {"B": _Slow(10.0, 120.0), "T": _Slow(8.0, 40.0)}
+_SLOW = {"B": _Slow(10.0, 120.0), "C": _Slow(10.0, 900.0), "T": _Slow(8.0, 40.0)}
 
 
 @dataclass
@@ -190,16 +195,31 @@ class Guard:
 
     def target_of(self, command: Command) -> tuple[str, float | None]:
         """Return which heater a command is for, and what it is to reach; no name for another."""
-        if command.letter != "M" or command.number not in (104, 109, 140, 190):
+        heater = _SETS.get(command.number, "") if command.letter == "M" else ""
+        if not heater:
             return "", None
         target_c = command.words.get("S", command.words.get("R"))
-        if command.number in (140, 190):
-            return "B", target_c
+        if heater != "T":
+            return heater, target_c
         return f"T{int(command.words.get('T', self._tool))}", target_c
+
+    def heats_to(self, command: Command) -> tuple[str, float]:
+        """Return which heater a command may heat and how far, whatever it is for: what it is told
+        to reach, to tune for, or to keep at standby; no name for what heats nothing."""
+        heater, target_c = self.target_of(command)
+        words = command.words
+        hottest_c = max(words.get("S", 0.0), words.get("R", 0.0))
+        if command.code == _TUNES:
+            # The bed is heater -1, and the chamber -2.
+            tool = int(words.get("E", words.get("H", 0.0)))
+            return {-1: "B", -2: "C"}.get(tool, f"T{max(tool, 0)}"), hottest_c
+        if command.code in _TABLES and "P" in words:
+            return f"T{int(max(words['P'], 0.0))}", hottest_c
+        return heater, target_c or 0.0
 
     def would_heat(self, line: str) -> bool:
         """Tell whether a line would switch a heater on."""
-        return any((self.target_of(command)[1] or 0.0) > 0 for command in commands_of(line))
+        return any(self.heats_to(command)[1] > 0 for command in commands_of(line))
 
     def came(self, text: str, now_s: float, *, unasked: bool) -> None:
         """Take note of a line from the printer, which may report its heat.
@@ -230,17 +250,26 @@ class Guard:
     @property
     def on(self) -> bool:
         """Whether a heater is on, as far as is known."""
-        return any(heater.target_c > 0 for heater in self._heaters.values())
+        return any(heater.target_c > 0 for heater in self._known.values())
+
+    @property
+    def _known(self) -> dict[str, _Heater]:
+        """The heaters that there are: a chamber that the printer never reports is none."""
+        return {
+            name: heater
+            for name, heater in self._heaters.items()
+            if name != "C" or heater.now_c is not None
+        }
 
     @property
     def left_on(self) -> bool:
         """Whether what was sent last to some heater leaves it on."""
-        return any(heater.sent_c > 0 for heater in self._heaters.values())
+        return any(heater.sent_c > 0 for heater in self._known.values())
 
     @property
     def is_off(self) -> bool:
         """Whether the printer itself said that all of them are off."""
-        return self._read_back and not self.on and any(name != "B" for name in self._heaters)
+        return self._read_back and not self.on and any(name[0] == "T" for name in self._heaters)
 
     def on_in_words(self) -> str:
         """Return what is on, for people.
@@ -250,8 +279,8 @@ class Guard:
         'its nozzle stays on at 210 °C and its bed at 60 °C'
         """
         words = [
-            f"its {_called(name)} {{}}at {heater.target_c:g} °C"
-            for name, heater in self._heaters.items()
+            f"its {called_heater(name)} {{}}at {heater.target_c:g} °C"
+            for name, heater in self._known.items()
             if heater.target_c > 0
         ]
         return " and ".join(words).replace("{}", "stays on ", 1).replace("{}", "")
@@ -272,8 +301,9 @@ class Guard:
 
     def off_commands(self) -> list[str]:
         """Return what switches every heater off that this printer is known to have."""
-        tools = sorted({int(name[1:]) for name in self._heaters if name != "B"} - {self._tool})
-        return ["M104 S0", *(f"M104 T{tool} S0" for tool in tools), "M140 S0"]
+        tools = {int(name[1:]) for name in self._heaters if name[0] == "T"} - {self._tool}
+        chamber = ["M141 S0"] if "C" in self._heaters else []
+        return ["M104 S0", *(f"M104 T{tool} S0" for tool in sorted(tools)), "M140 S0", *chamber]
 
     # How it judges.
 
@@ -297,7 +327,7 @@ class Guard:
         assert now_c is not None
         assert heater.least_c is not None
         assert heater.lowest_c is not None
-        called, most_c = _called(name), self.most.of(name[0])
+        called, most_c = called_heater(name), self.most.of(name[0])
         if target_c > 0 and not _SENSED_C[0] <= now_c <= _SENSED_C[1]:
             raise HeaterFault(f"the {called} shows {now_c:g} °C: look at its sensor")
         least_c = heater.least_c if target_c > 0 else max(heater.least_c, _WARMED_C)
@@ -329,13 +359,15 @@ class Guard:
         return self._heaters.setdefault(name, _Heater())
 
     def _called(self) -> str:
-        return next(_called(name) for name, heater in self._heaters.items() if heater.target_c > 0)
+        return next(
+            called_heater(name) for name, heater in self._known.items() if heater.target_c > 0
+        )
 
 
-def _called(name: str) -> str:
+def called_heater(name: str) -> str:
     """Return what people call a heater.
 
-    >>> _called("T0"), _called("T1"), _called("B")
+    >>> called_heater("T0"), called_heater("T1"), called_heater("B")
     ('nozzle', 'nozzle 1', 'bed')
     """
     return re.sub(" 0$", "", f"{_NAMES[name[0]]} {name[1:]}").strip()

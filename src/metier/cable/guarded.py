@@ -11,13 +11,15 @@ from typing import NamedTuple
 from metier.cable.guard import Guard, Most
 from metier.cable.link import Link
 from metier.cable.log import CableLog, given_log, own_log
-from metier.cable.port import CableFailure, LineLost, Port
+from metier.cable.port import CableFailure, HeaterFault, LineLost, Port
 from metier.core.errors import BadInput
 
 OFF = "its heaters are off"
 MAY_BE_ON = "the heater may still be on: switch the printer off"
 # Whatever ends a program, or stops it where it is.
-_SIGNALS = ("SIGINT", "SIGTERM", "SIGHUP", "SIGQUIT", "SIGTSTP", "SIGTTIN", "SIGTTOU", "SIGBREAK")
+_SIGNALS = ("SIGINT", "SIGTERM", "SIGHUP", "SIGQUIT", "SIGTSTP", "SIGTTIN", "SIGTTOU", "SIGBREAK",
+            "SIGUSR1", "SIGUSR2", "SIGALRM", "SIGVTALRM", "SIGPROF", "SIGXCPU", "SIGXFSZ", "SIGIO",
+            "SIGPWR", "SIGSTKFLT")  # fmt: skip
 _STOPPING = ("SIGTSTP", "SIGTTIN", "SIGTTOU")
 
 
@@ -137,6 +139,8 @@ class Guarded:
         link = self._link
         assert link is not None
         guard = link.guard
+        unheard = self._read_back(link) if error is None else None
+        error = error or unheard
         # What was told to go off is not off before the printer says so.
         settled = guard.keeps or not guard.ever_on or guard.is_off
         if error is None and settled:
@@ -168,6 +172,19 @@ class Guarded:
             error.add_note(self.left)
         elif not off:
             raise CableFailure(f"the printer does not say that its heaters are off: {MAY_BE_ON}")
+        if unheard is not None:
+            raise unheard
+
+    def _read_back(self, link: Link) -> CableFailure | None:
+        """Have the printer say what is set: what heats without a word, a macro or a tuning, is seen
+        by what it leaves. Return what went wrong, where a heater is or was on."""
+        try:
+            link.ask("M105")
+        except HeaterFault as fault:
+            return fault
+        except CableFailure as failure:
+            return failure if link.guard.ever_on else None
+        return None
 
 
 def switched_off(link: Link) -> bool:

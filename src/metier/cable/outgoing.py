@@ -2,7 +2,7 @@
 
 from typing import NamedTuple
 
-from metier.cable.guard import Command, Guard, Most, commands_of
+from metier.cable.guard import Command, Guard, Most, called_heater, commands_of
 from metier.core.errors import BadInput
 
 # So far below the bed a nozzle would be pressed into it.
@@ -13,11 +13,17 @@ _SAME = 2e-4
 _REFUSED = {
     500: "M500 writes what the printer carries now into its memory",
     502: "M502 sets everything back to what the board came with",
+    23: "M23 opens another file, which may heat",
+    24: "M24 prints what lies in the printer, which may heat",
+    32: "M32 starts another file, which may heat",
+    98: "M98 runs a macro of the printer's own, which may heat",
 }
+# What takes a material by its number, with the heat that goes with it.
+_PRESETS = (104, 109, 140, 141, 190, 191)
 
 
 class Allowed(NamedTuple):
-    """How hot nozzle and bed may get, and the e-steps in force, None where they are not known."""
+    """How hot heaters may get, and the e-steps in force, None where they are not known."""
 
     most: Most
     steps_per_mm: float | None
@@ -37,9 +43,14 @@ class Outgoing:
         """Take a line.
 
         Raises:
-            BadInput: it heats too hot, changes or stores e-steps, or moves into the bed.
+            BadInput: it heats too hot, or may by what is not seen from here; changes or stores
+                e-steps; moves into the bed.
         """
-        for command in commands_of(line):
+        commands = commands_of(line)
+        if line.strip() and not commands and line.strip()[0] not in ";(":
+            raise BadInput(f"«{line.strip()[:40]}» is a macro of the printer's own, and may heat")
+        for command in commands:
+            self._check_heat(command)
             if command.letter == "M":
                 self._check_setting(command)
             elif command.letter == "G":
@@ -54,12 +65,15 @@ class Outgoing:
             if known is None or abs(wanted - known) > _SAME * known:
                 have = "knows none" if known is None else f"has {known:g} in force"
                 raise BadInput(f"M92 sets the e-steps to {wanted:g}; the logbook {have}")
-        heater, target_c = self._guard.target_of(command)
-        if heater and target_c is not None:
-            most_c = self._allowed.most.of(heater[0])
-            if target_c > most_c + 1e-9:
-                called = "bed" if heater == "B" else "nozzle"
-                raise BadInput(f"{target_c:g} °C is too hot for the {called}: {most_c:g} at most")
+        if command.number in _PRESETS and "I" in command.words:
+            raise BadInput(f"{command.code} I takes a heat that is kept in the printer")
+
+    def _check_heat(self, command: Command) -> None:
+        heater, target_c = self._guard.heats_to(command)
+        most_c = self._allowed.most.of(heater or "T")
+        if target_c > most_c + 1e-9:
+            called = called_heater(heater)
+            raise BadInput(f"{target_c:g} °C is too hot for the {called}: {most_c:g} at most")
 
     def _move(self, command: Command) -> None:
         number, words = command.number, command.words

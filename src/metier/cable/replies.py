@@ -15,7 +15,7 @@ Kind = Literal[
 # A number as firmware writes one, and nothing that only begins like it (1e-07, 4.1.2, 10 to the
 # 400th digit by digit).
 _NUMBER = r"(-?\d{1,6}(?:\.\d{0,9})?)(?![\w.])"
-_HEAT = re.compile(rf"(?<![\w@])(T\d?|B):\s*{_NUMBER}(?:\s*/\s*{_NUMBER})?")
+_HEAT = re.compile(rf"(?<![\w@])(T\d?|B|C):\s*{_NUMBER}(?:\s*/\s*{_NUMBER})?")
 _RESEND = re.compile(r"^(?:resend|rs)\b[:\s]*N?(\d{1,9})\b", re.IGNORECASE)
 _LAST_LINE = re.compile(r"last line:?\s*(\d{1,9})\b", re.IGNORECASE)
 # Errors of the line, which are asked for again, and not of the printer.
@@ -98,7 +98,8 @@ def reply_of(text: str) -> Reply:
 
 
 def shown_in(text: str) -> list[Shown]:
-    """Return what a line reports of heaters: T for the nozzle in use, T0, T1 … by number, B.
+    """Return what a line reports of heaters: T for the nozzle in use, T0, T1 … by number, B
+    for the bed, C for the chamber.
 
     >>> shown_in("ok T:209.8 /210.0 B:60.1 /60.0 @:64")
     [Shown(heater='T', now_c=209.8, target_c=210.0), Shown(heater='B', now_c=60.1, target_c=60.0)]

@@ -240,6 +240,8 @@ def print_file(options: Namespace) -> Answer:
             printed = job.print(job_lines(options.file, spoken_to.allowed))
         ends_hot = link.guard.left_on
         link.guard.keeps = options.keep_hot
+    # Or it began what heats after its last word.
+    ends_hot = ends_hot or bool(line.left)
     sheet = Sheet(f"Printed {options.file} on {spoken_to.name}")
     sheet.row("took", _minutes(printed.time_s), f"{printed.lines} lines")
     sheet.row("height", f"{printed.height_mm:g} mm")
