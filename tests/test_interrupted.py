@@ -8,8 +8,7 @@ import time
 
 import pytest
 
-from tests.conftest import HANGS_S, LONG
-from tests.moment import program
+from tests.conftest import HANGS_S, LONG, METIER
 
 FLOW = "flow --width 0.5 --walls 1 --layer 0.2 --flow 100 --line-model rounded"
 TIMES = 25 * LONG
@@ -17,7 +16,7 @@ TIMES = 25 * LONG
 
 def started(bench, line, **more):
     return subprocess.Popen(
-        program(*line.split()),
+        [METIER, *line.split()],
         env={**bench.environment, "METIER_DEBUG": ""},
         cwd=bench.folder,
         stdout=subprocess.PIPE,
