@@ -30,7 +30,7 @@ class Signals:
     def __init__(self) -> None:
         self._numbers = {getattr(signal, name): name for name in _SIGNALS if hasattr(signal, name)}
         self._before: dict[int, object] = {}
-        self._held = False
+        self._held = self._ended = False
         self._stops = 0
         # Whether one came just as all was over: it is heeded, and breaks nothing.
         self.late = False
@@ -52,7 +52,9 @@ class Signals:
             signal.signal(self._stops, signal.SIG_DFL)
             os.kill(os.getpid(), self._stops)
         for number, handler in self._before.items():
-            signal.signal(number, handler)  # type: ignore[arg-type]
+            # Whoever presses Ctrl-C again and again has been heard: what is left is to say so.
+            again = self._ended and number == signal.SIGINT
+            signal.signal(number, signal.SIG_IGN if again else handler)  # type: ignore[arg-type]
         self._before.clear()
 
     def stops(self) -> bool:
@@ -62,7 +64,7 @@ class Signals:
     def _came(self, number: int, frame: FrameType | None) -> None:
         if self._held:
             return
-        self._held = True
+        self._held = self._ended = True
         if self._numbers[number] in _STOPPING:
             self._stops = number
         self.late = frame is not None and frame.f_code is Guarded.__exit__.__code__
